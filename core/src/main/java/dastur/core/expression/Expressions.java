@@ -1,0 +1,321 @@
+package dastur.core.expression;
+
+import com.google.protobuf.ByteString;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dev.cel.common.CelAbstractSyntaxTree;
+import dev.cel.common.CelErrorCode;
+import dev.cel.common.CelIssue;
+import dev.cel.common.CelSource;
+import dev.cel.common.CelValidationException;
+import dev.cel.common.ast.CelExpr;
+import dev.cel.common.types.CelKind;
+import dev.cel.common.types.CelType;
+import dev.cel.compiler.CelCompiler;
+import dev.cel.parser.CelUnparser;
+import dev.cel.parser.CelUnparserFactory;
+import dev.cel.runtime.CelEvaluationException;
+import dev.cel.runtime.CelRuntime;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.format.DateTimeParseException;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * Compiles and evaluates expressions over one {@link Vocabulary}. Compiled programs are kept; the same text, scope and
+ * moment always give the same outcome. Messages of the library never leave this class: they may hold values (D27).
+ */
+public final class Expressions {
+    private static final int MAX_KEPT = 2_000;
+    private static final int MAX_NODES = 10_000;
+
+    private final Vocabulary vocabulary;
+    private final CelCompiler compiler;
+    private final Map<String, Compiled> kept = new ConcurrentHashMap<>();
+
+    private sealed interface Compiled {
+        record Ready(CelAbstractSyntaxTree ast, CelRuntime.Program program, Set<String> roots, List<Leaf> leaves)
+                implements Compiled {}
+
+        record Wrong(Problem problem) implements Compiled {}
+    }
+
+    /** A clause of a condition: its text and the paths it reads. */
+    private record Leaf(String text, List<String> paths) {}
+
+    public Expressions(Vocabulary vocabulary) {
+        this.vocabulary = vocabulary;
+        this.compiler = BoundedRuntime.compiler(vocabulary);
+    }
+
+    public Vocabulary vocabulary() {
+        return vocabulary;
+    }
+
+    /** What is wrong with an expression of any type; empty when it compiles. */
+    public Optional<Problem> problemWith(String text) {
+        return compiled(text) instanceof Compiled.Wrong wrong ? Optional.of(wrong.problem()) : Optional.empty();
+    }
+
+    /** What is wrong with a condition: it must compile and be true or false. */
+    public Optional<Problem> problemWithCondition(String text) {
+        return problemWithTyped(text, FieldType.YES_NO);
+    }
+
+    /** What is wrong with an expression that must give a value for a field of a type. */
+    public Optional<Problem> problemWithTyped(String text, FieldType wanted) {
+        return switch (compiled(text)) {
+            case Compiled.Wrong wrong -> Optional.of(wrong.problem());
+            case Compiled.Ready ready ->
+                fits(ready.ast().getResultType(), wanted)
+                        ? Optional.empty()
+                        : Optional.of(new Problem(
+                                "This gives " + word(ready.ast().getResultType()) + ", but " + wantedWord(wanted)
+                                        + " is needed.",
+                                1));
+        };
+    }
+
+    /** Evaluates an expression. Never throws for what a writer or the data did wrong. */
+    public Outcome evaluate(String text, Scope scope) {
+        return switch (compiled(text)) {
+            case Compiled.Wrong wrong -> new Outcome.Failed(wrong.problem().message());
+            case Compiled.Ready ready -> run(ready, scope);
+        };
+    }
+
+    /** Evaluates a condition and takes it apart, clause by clause, with the values seen (N33). */
+    public Clause.Explained explain(String condition, Scope scope) {
+        return switch (compiled(condition)) {
+            case Compiled.Wrong wrong ->
+                new Clause.Explained(
+                        condition,
+                        Verdict.CANNOT_SAY,
+                        List.of(new Clause(
+                                condition,
+                                Verdict.CANNOT_SAY,
+                                Map.of(),
+                                List.of(wrong.problem().message()))));
+            case Compiled.Ready ready -> {
+                List<Clause> clauses =
+                        ready.leaves().stream().map(leaf -> clause(leaf, scope)).toList();
+                yield new Clause.Explained(condition, verdict(run(ready, scope)), clauses);
+            }
+        };
+    }
+
+    private Clause clause(Leaf leaf, Scope scope) {
+        Map<String, Object> seen = new LinkedHashMap<>();
+        List<String> absent = new ArrayList<>();
+        for (String path : leaf.paths()) {
+            Optional<Object> value = read(path, scope);
+            value.ifPresentOrElse(v -> seen.put(path, v), () -> absent.add(path));
+        }
+        return new Clause(leaf.text(), verdict(evaluate(leaf.text(), scope)), seen, absent);
+    }
+
+    /** The value at a path such as {@code ticket.impact}, in JSON form; empty when absent. */
+    public static Optional<Object> read(String path, Scope scope) {
+        String[] parts = path.split("\\.");
+        Object value = scope.root(parts[0]);
+        for (int i = 1; i < parts.length; i++) {
+            if (!(value instanceof Map<?, ?> map) || map.get(parts[i]) == null) {
+                return Optional.empty();
+            }
+            value = map.get(parts[i]);
+        }
+        return Optional.of(value);
+    }
+
+    private static Verdict verdict(Outcome outcome) {
+        return outcome instanceof Outcome.Value v && v.value() instanceof Boolean b
+                ? Verdict.of(b)
+                : Verdict.CANNOT_SAY;
+    }
+
+    private Outcome run(Compiled.Ready ready, Scope scope) {
+        Map<String, Object> activation = new LinkedHashMap<>();
+        for (String root : ready.roots()) {
+            activation.put(root, root.equals("now") ? scope.now() : typed(root, scope.root(root)));
+        }
+        try {
+            return new Outcome.Value(plain(ready.program().eval(activation), new int[] {MAX_NODES}));
+        } catch (CelEvaluationException e) {
+            return e.getErrorCode() == CelErrorCode.ATTRIBUTE_NOT_FOUND
+                            || e.getErrorCode() == CelErrorCode.INDEX_OUT_OF_BOUNDS
+                    ? new Outcome.Absent(missing(ready, scope))
+                    : new Outcome.Failed(reason(e.getErrorCode()));
+        } catch (TooLarge e) {
+            return new Outcome.Failed("The result is too large.");
+        }
+    }
+
+    private String missing(Compiled.Ready ready, Scope scope) {
+        return ready.leaves().stream()
+                .flatMap(l -> l.paths().stream())
+                .filter(p -> read(p, scope).isEmpty())
+                .findFirst()
+                .orElse("a value");
+    }
+
+    private static String reason(CelErrorCode code) {
+        return switch (code) {
+            case DIVIDE_BY_ZERO -> "It divides by zero.";
+            case NUMERIC_OVERFLOW -> "A number in it is too large.";
+            case BAD_FORMAT, INVALID_ARGUMENT -> "A value in it has the wrong form.";
+            case ITERATION_BUDGET_EXCEEDED -> "It takes too many steps.";
+            default -> "It cannot be computed from these values.";
+        };
+    }
+
+    private Map<String, Object> typed(String root, Map<String, Object> values) {
+        Map<String, Object> out = new LinkedHashMap<>();
+        values.forEach((name, value) -> {
+            String path = root + "." + name;
+            if (value instanceof Map<?, ?> inner && root.equals("steps")) {
+                Map<String, Object> step = new LinkedHashMap<>();
+                inner.forEach((k, v) -> step.put((String) k, typed(vocabulary.field(path + "." + k), v)));
+                out.put(name, step);
+            } else {
+                out.put(name, typed(vocabulary.field(path), value));
+            }
+        });
+        return out;
+    }
+
+    private static Object typed(Optional<Field> field, Object value) {
+        FieldType type = field.map(Field::type).orElse(FieldType.ANY);
+        return switch (type) {
+            case TIME -> instant(value);
+            case NUMBER -> value instanceof Number n ? n.doubleValue() : value;
+            case WHOLE -> value instanceof Number n ? n.longValue() : value;
+            default -> value instanceof Integer i ? (Object) i.longValue() : value;
+        };
+    }
+
+    private static Object instant(Object value) {
+        try {
+            return value instanceof String s ? Instant.parse(s) : value;
+        } catch (DateTimeParseException e) {
+            return value;
+        }
+    }
+
+    private static final class TooLarge extends RuntimeException {}
+
+    /** To JSON form, walked within a budget. */
+    private static Object plain(Object value, int[] budget) {
+        if (--budget[0] < 0) {
+            throw new TooLarge();
+        }
+        return switch (value) {
+            case List<?> list -> list.stream().map(v -> plain(v, budget)).toList();
+            case Map<?, ?> map -> {
+                Map<String, Object> out = new LinkedHashMap<>();
+                map.forEach((k, v) -> out.put(String.valueOf(k), plain(v, budget)));
+                yield out;
+            }
+            case Instant i -> i.truncatedTo(ChronoUnit.MILLIS).toString();
+            case Duration d -> d.toString();
+            case com.google.common.primitives.UnsignedLong u -> u.longValue();
+            case ByteString b -> b.toStringUtf8();
+            case Optional<?> o -> o.isPresent() ? plain(o.get(), budget) : "";
+            case String s -> s;
+            case Number n -> n;
+            case Boolean b -> b;
+            default -> String.valueOf(value);
+        };
+    }
+
+    private Compiled compiled(String text) {
+        if (kept.size() > MAX_KEPT) {
+            kept.clear();
+        }
+        return kept.computeIfAbsent(text, this::compile);
+    }
+
+    private Compiled compile(String text) {
+        if (text.isBlank()) {
+            return new Compiled.Wrong(new Problem("An expression is needed here.", 1));
+        }
+        if (text.codePointCount(0, text.length()) > BoundedRuntime.MAX_CODE_POINTS) {
+            return new Compiled.Wrong(new Problem("An expression has at most 4000 characters.", 1));
+        }
+        try {
+            CelAbstractSyntaxTree ast = compiler.compile(text).getAst();
+            Set<String> roots = new LinkedHashSet<>();
+            List<Leaf> leaves = new ArrayList<>();
+            Clauses.split(ast.getExpr(), leaf -> leaves.add(leaf(leaf, ast)));
+            leaves.forEach(l -> l.paths().forEach(p -> roots.add(p.split("\\.")[0])));
+            roots.addAll(Clauses.roots(ast.getExpr(), vocabulary.rootNames()));
+            return new Compiled.Ready(ast, BoundedRuntime.RUNTIME.createProgram(ast), roots, leaves);
+        } catch (CelValidationException e) {
+            return new Compiled.Wrong(problem(e.getErrors().getFirst()));
+        } catch (CelEvaluationException e) {
+            return new Compiled.Wrong(new Problem("This cannot be computed.", 1));
+        }
+    }
+
+    private Leaf leaf(CelExpr expr, CelAbstractSyntaxTree whole) {
+        CelUnparser unparser = CelUnparserFactory.newUnparser();
+        CelSource source = CelSource.newBuilder("")
+                .addAllMacroCalls(whole.getSource().getMacroCalls())
+                .build();
+        return new Leaf(
+                unparser.unparse(CelAbstractSyntaxTree.newParsedAst(expr, source)), Clauses.paths(expr, vocabulary));
+    }
+
+    private Problem problem(CelIssue issue) {
+        return new Problem(
+                Wording.of(issue.getMessage(), vocabulary),
+                Math.max(1, issue.getSourceLocation().getColumn() + 1));
+    }
+
+    private static boolean fits(CelType type, FieldType wanted) {
+        if (type.kind() == CelKind.DYN || wanted == FieldType.ANY) {
+            return true;
+        }
+        return switch (wanted) {
+            case TEXT, LONG_TEXT, CHOICE, PERSON, GROUP, SERVICE, CI -> type.kind() == CelKind.STRING;
+            case WHOLE -> type.kind() == CelKind.INT;
+            case NUMBER -> type.kind() == CelKind.DOUBLE || type.kind() == CelKind.INT;
+            case YES_NO -> type.kind() == CelKind.BOOL;
+            case TIME -> type.kind() == CelKind.TIMESTAMP;
+            case LIST -> type.kind() == CelKind.LIST;
+            case ANY -> true;
+        };
+    }
+
+    private static String wantedWord(FieldType wanted) {
+        return switch (wanted) {
+            case YES_NO -> "a condition that is true or false";
+            case WHOLE -> "a whole number";
+            case NUMBER -> "a number";
+            case TIME -> "a time";
+            case LIST -> "a list";
+            default -> "a text";
+        };
+    }
+
+    static String word(CelType type) {
+        return switch (type.kind()) {
+            case STRING -> "a text";
+            case INT, UINT -> "a whole number";
+            case DOUBLE -> "a number";
+            case BOOL -> "yes or no";
+            case TIMESTAMP -> "a time";
+            case DURATION -> "a length of time";
+            case LIST -> "a list";
+            case MAP, STRUCT -> "a group of values";
+            default -> "another kind of value";
+        };
+    }
+}

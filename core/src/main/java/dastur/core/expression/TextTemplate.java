@@ -1,0 +1,162 @@
+package dastur.core.expression;
+
+import com.fasterxml.jackson.core.io.JsonStringEncoder;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A text with values inserted: {@code {{ expression }}} or {@code {{ expression ?? default }}} (D26). Scanned with CEL's
+ * literal rules, so a {@code }}} inside a quoted text does not end it. An absent value gives its default, or nothing.
+ */
+public final class TextTemplate {
+    private sealed interface Part {
+        record Literal(String text) implements Part {}
+
+        record Insert(String expression, @Nullable String fallback, int column) implements Part {}
+    }
+
+    /** Where a text goes; inserted values are escaped for it. */
+    public enum Target {
+        PLAIN,
+        JSON,
+        URL;
+
+        String escape(String value) {
+            return switch (this) {
+                case PLAIN -> value;
+                case JSON -> new String(JsonStringEncoder.getInstance().quoteAsString(value));
+                case URL -> URLEncoder.encode(value, StandardCharsets.UTF_8).replace("+", "%20");
+            };
+        }
+    }
+
+    /** A rendered text and the paths or expressions that had no value. */
+    public record Rendered(String text, List<String> absent) {}
+
+    private final List<Part> parts;
+    private final @Nullable Problem broken;
+
+    private TextTemplate(List<Part> parts, @Nullable Problem broken) {
+        this.parts = parts;
+        this.broken = broken;
+    }
+
+    public static TextTemplate parse(String text) {
+        List<Part> parts = new ArrayList<>();
+        int at = 0;
+        while (true) {
+            int open = text.indexOf("{{", at);
+            if (open < 0) {
+                parts.add(new Part.Literal(text.substring(at)));
+                return new TextTemplate(parts, null);
+            }
+            parts.add(new Part.Literal(text.substring(at, open)));
+            Scan scan = Scan.from(text, open + 2);
+            if (scan.end < 0) {
+                return new TextTemplate(parts, new Problem("'{{' is not closed by '}}'.", open + 1));
+            }
+            int cut = scan.elvis < 0 ? scan.end : scan.elvis;
+            String fallback = scan.elvis < 0
+                    ? null
+                    : text.substring(scan.elvis + 2, scan.end).strip();
+            parts.add(new Part.Insert(text.substring(open + 2, cut).strip(), fallback, open + 1));
+            at = scan.end + 2;
+        }
+    }
+
+    /** Finds the closing braces and a {@code ??} at depth 0, passing over quoted texts. */
+    private record Scan(int end, int elvis) {
+        static Scan from(String text, int start) {
+            int elvis = -1;
+            int depth = 0;
+            for (int i = start; i < text.length(); i++) {
+                char c = text.charAt(i);
+                switch (c) {
+                    case '"', '\'' -> i = closingQuote(text, i);
+                    case '(', '[', '{' -> depth++;
+                    case ')', ']' -> depth--;
+                    case '}' -> {
+                        if (depth <= 0 && i + 1 < text.length() && text.charAt(i + 1) == '}') {
+                            return new Scan(i, elvis);
+                        }
+                        depth--;
+                    }
+                    case '?' -> {
+                        if (depth == 0 && elvis < 0 && i + 1 < text.length() && text.charAt(i + 1) == '?') {
+                            elvis = i++;
+                        }
+                    }
+                    default -> {}
+                }
+            }
+            return new Scan(-1, -1);
+        }
+
+        private static int closingQuote(String text, int open) {
+            char quote = text.charAt(open);
+            boolean raw = open > 0 && "rR".indexOf(text.charAt(open - 1)) >= 0;
+            for (int i = open + 1; i < text.length(); i++) {
+                if (text.charAt(i) == '\\' && !raw) {
+                    i++;
+                } else if (text.charAt(i) == quote) {
+                    return i;
+                }
+            }
+            return text.length();
+        }
+    }
+
+    /** The first thing wrong with it; empty when every insertion compiles. */
+    public Optional<Problem> problem(Expressions expressions) {
+        if (broken != null) {
+            return Optional.of(broken);
+        }
+        for (Part part : parts) {
+            if (part instanceof Part.Insert insert) {
+                Optional<Problem> wrong = expressions.problemWith(insert.expression());
+                if (wrong.isEmpty() && insert.fallback() != null) {
+                    wrong = expressions.problemWith(insert.fallback());
+                }
+                if (wrong.isPresent()) {
+                    return Optional.of(new Problem(wrong.get().message(), insert.column()));
+                }
+            }
+        }
+        return Optional.empty();
+    }
+
+    public Rendered render(Expressions expressions, Scope scope, Target target) {
+        StringBuilder out = new StringBuilder();
+        List<String> absent = new ArrayList<>();
+        for (Part part : parts) {
+            switch (part) {
+                case Part.Literal literal -> out.append(literal.text());
+                case Part.Insert insert -> {
+                    Outcome outcome = expressions.evaluate(insert.expression(), scope);
+                    if (!(outcome instanceof Outcome.Value) && insert.fallback() != null) {
+                        outcome = expressions.evaluate(insert.fallback(), scope);
+                    }
+                    if (outcome instanceof Outcome.Value value) {
+                        out.append(target.escape(word(value.value())));
+                    } else {
+                        absent.add(insert.expression());
+                    }
+                }
+            }
+        }
+        return new Rendered(out.toString(), absent);
+    }
+
+    private static String word(Object value) {
+        return switch (value) {
+            case List<?> list ->
+                String.join(", ", list.stream().map(TextTemplate::word).toList());
+            case Double d when d == Math.rint(d) && Math.abs(d) < 1e15 -> String.valueOf(d.longValue());
+            default -> String.valueOf(value);
+        };
+    }
+}

@@ -1,0 +1,207 @@
+package dastur.core.expression;
+
+import com.google.common.collect.ImmutableCollection;
+import com.google.common.collect.ImmutableList;
+import com.google.common.collect.ImmutableSet;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.FieldType;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowVersion;
+import dev.cel.common.types.CelType;
+import dev.cel.common.types.CelTypeProvider;
+import dev.cel.common.types.ListType;
+import dev.cel.common.types.SimpleType;
+import dev.cel.common.types.StructType;
+import dev.cel.common.types.StructTypeReference;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The names an expression may use and their types: {@code ticket.*}, {@code ci.*}, {@code service.*},
+ * {@code requester.*}, {@code run.*}, {@code input.*}, {@code vars.*}, {@code steps.<id>.*} and {@code now}. A wrong
+ * field or type is found when the expression is compiled, not when it runs.
+ */
+public final class Vocabulary {
+    private static final List<Field> SERVICE = List.of(
+            Field.of("id", "Id", FieldType.TEXT),
+            Field.of("name", "Name", FieldType.TEXT),
+            Field.of("passengers", "For passengers", FieldType.YES_NO));
+    private static final List<Field> REQUESTER = List.of(
+            Field.of("id", "Id", FieldType.TEXT),
+            Field.of("name", "Name", FieldType.TEXT),
+            Field.of("mail", "Mail address", FieldType.TEXT));
+    private static final List<Field> RUN = List.of(
+            Field.of("id", "Id", FieldType.TEXT),
+            Field.of("workflow", "Workflow", FieldType.TEXT),
+            Field.of("version", "Version", FieldType.WHOLE),
+            Field.of("startedAt", "Started at", FieldType.TIME));
+
+    private final Map<String, Map<String, Field>> roots = new LinkedHashMap<>();
+    private final Map<String, Map<String, Field>> steps = new LinkedHashMap<>();
+    private final Map<String, StructType> types = new LinkedHashMap<>();
+
+    private Vocabulary() {}
+
+    /** What conditions on a ticket outside a run may use, such as those of triggers. */
+    public static Vocabulary ofTicket(FieldCatalogue fields) {
+        Vocabulary v = new Vocabulary();
+        List<Field> ticket = new ArrayList<>(fields.ticketFields());
+        ticket.add(Field.of("number", "Number", FieldType.TEXT));
+        ticket.add(Field.of("kind", "Kind", FieldType.TEXT));
+        ticket.add(Field.of("createdAt", "Created at", FieldType.TIME));
+        v.root("ticket", ticket);
+        v.root("ci", fields.ciFields());
+        v.root("service", SERVICE);
+        v.root("requester", REQUESTER);
+        v.finish();
+        return v;
+    }
+
+    /** What a version's own expressions may use. */
+    public static Vocabulary of(
+            WorkflowVersion version, FieldCatalogue fields, Function<ActionKey, @Nullable Action> actions) {
+        Vocabulary v = ofTicket(fields);
+        v.root("run", RUN);
+        v.root("input", version.startForm());
+        v.root("vars", version.vars());
+        for (Step step : version.body().steps()) {
+            v.steps.put(step.id().value(), byName(valuesOf(step, actions)));
+        }
+        v.finish();
+        return v;
+    }
+
+    /** What an action's request texts may use: its inputs and its idempotency key. */
+    public static Vocabulary ofAction(Action action) {
+        Vocabulary v = new Vocabulary();
+        v.root("input", action.inputs());
+        v.root("call", List.of(Field.of("key", "Idempotency key", FieldType.TEXT)));
+        v.finish();
+        return v;
+    }
+
+    private static List<Field> valuesOf(Step step, Function<ActionKey, @Nullable Action> actions) {
+        List<Field> values = new ArrayList<>();
+        values.add(Field.of("outcome", "Outcome", FieldType.TEXT));
+        values.add(Field.of("at", "When", FieldType.TIME));
+        switch (step) {
+            case Step.HumanTask task -> {
+                values.add(Field.of("by", "Who did it", FieldType.PERSON));
+                values.add(Field.of("note", "Note", FieldType.LONG_TEXT));
+                if (task.form() != null) {
+                    values.addAll(task.form());
+                }
+            }
+            case Step.Automation automation -> {
+                Action action = actions.apply(automation.action());
+                if (action != null) {
+                    action.outputs().forEach(o -> values.add(o.field()));
+                }
+                values.add(Field.of("reference", "Reference", FieldType.TEXT));
+                values.add(Field.of("error", "Error", FieldType.LONG_TEXT));
+            }
+            case Step.Approval approval -> {
+                values.add(Field.of("by", "Who decided", FieldType.PERSON));
+                values.add(Field.of("comment", "Comment", FieldType.LONG_TEXT));
+            }
+            case Step.Branch b -> {}
+            case Step.Notify n -> {}
+            case Step.Update u -> {}
+            case Step.Wait w -> {}
+            case Step.End e -> {}
+        }
+        return values;
+    }
+
+    private void root(String name, List<Field> fields) {
+        roots.put(name, byName(fields));
+    }
+
+    private static Map<String, Field> byName(List<Field> fields) {
+        Map<String, Field> map = new LinkedHashMap<>();
+        fields.forEach(f -> map.putIfAbsent(f.name(), f));
+        return map;
+    }
+
+    private void finish() {
+        types.clear();
+        roots.forEach((name, fields) -> struct(name, fields.keySet(), f -> celType(fields.get(f))));
+        steps.forEach((id, fields) -> struct("steps." + id, fields.keySet(), f -> celType(fields.get(f))));
+        if (!steps.isEmpty()) {
+            struct(
+                    "steps",
+                    steps.keySet(),
+                    id -> steps.containsKey(id) ? StructTypeReference.create("steps." + id) : null);
+        }
+    }
+
+    private void struct(String name, java.util.Set<String> members, Function<String, @Nullable CelType> type) {
+        types.put(name, StructType.create(name, ImmutableSet.copyOf(members), m -> Optional.ofNullable(type.apply(m))));
+    }
+
+    private static @Nullable CelType celType(@Nullable Field field) {
+        if (field == null) {
+            return null;
+        }
+        return switch (field.type()) {
+            case TEXT, LONG_TEXT, CHOICE, PERSON, GROUP, SERVICE, CI -> SimpleType.STRING;
+            case WHOLE -> SimpleType.INT;
+            case NUMBER -> SimpleType.DOUBLE;
+            case YES_NO -> SimpleType.BOOL;
+            case TIME -> SimpleType.TIMESTAMP;
+            case LIST -> ListType.create(SimpleType.DYN);
+            case ANY -> SimpleType.DYN;
+        };
+    }
+
+    /** The names that begin a path. */
+    java.util.Set<String> rootNames() {
+        java.util.Set<String> names = new java.util.LinkedHashSet<>(roots.keySet());
+        if (!steps.isEmpty()) {
+            names.add("steps");
+        }
+        return names;
+    }
+
+    /** The declared field a path such as {@code ticket.title} or {@code steps.look.outcome} names. */
+    public Optional<Field> field(String path) {
+        String[] parts = path.split("\\.");
+        if (parts.length == 2) {
+            return Optional.ofNullable(roots.getOrDefault(parts[0], Map.of()).get(parts[1]));
+        }
+        if (parts.length == 3 && parts[0].equals("steps")) {
+            return Optional.ofNullable(steps.getOrDefault(parts[1], Map.of()).get(parts[2]));
+        }
+        return Optional.empty();
+    }
+
+    /** Every path with its field, for completion and help. */
+    public Map<String, Field> paths() {
+        Map<String, Field> all = new LinkedHashMap<>();
+        roots.forEach((root, fields) -> fields.forEach((name, field) -> all.put(root + "." + name, field)));
+        steps.forEach((id, fields) -> fields.forEach((name, field) -> all.put("steps." + id + "." + name, field)));
+        return all;
+    }
+
+    CelTypeProvider types() {
+        return new CelTypeProvider() {
+            @Override
+            public ImmutableCollection<CelType> types() {
+                return ImmutableList.copyOf(types.values());
+            }
+
+            @Override
+            public Optional<CelType> findType(String name) {
+                return Optional.ofNullable(types.get(name));
+            }
+        };
+    }
+}

@@ -1,0 +1,62 @@
+package dastur.core.json;
+
+import java.util.regex.Pattern;
+
+/** Rules for texts that come in from outside, checked once at the door. */
+public final class Texts {
+    /** Longest text of any single field, in code units; longer evidence belongs into an attachment. */
+    public static final int MAX_TEXT = 20_000;
+
+    private static final Pattern ID = Pattern.compile("[A-Za-z0-9][A-Za-z0-9._-]{0,79}");
+
+    private static final Pattern WORD = Pattern.compile("[a-zA-Z][A-Za-z0-9_]{0,39}");
+
+    private Texts() {}
+
+    /** Refuses an id that is not a short word of letters, digits, dots, dashes and underscores. */
+    public static void checkId(String type, String value) {
+        if (value == null || !ID.matcher(value).matches()) {
+            throw new IllegalArgumentException(
+                    "A " + type + " is a word of 1 to 80 letters, digits, dots, dashes or underscores, but was '"
+                            + clip(value, 90) + "'.");
+        }
+    }
+
+    /** Refuses what cannot stand as a name in an expression. */
+    public static void checkWord(String type, String value) {
+        if (value == null || !WORD.matcher(value).matches()) {
+            throw new IllegalArgumentException(
+                    "A " + type + " begins with a letter and has at most 40 letters, digits and underscores, but was '"
+                            + clip(value, 50) + "'.");
+        }
+    }
+
+    /** Whether every surrogate in the text has its partner; RFC 8785 cannot carry others (D21). */
+    public static boolean wellFormed(String text) {
+        for (int i = 0; i < text.length(); i++) {
+            char c = text.charAt(i);
+            if (Character.isHighSurrogate(c)) {
+                if (i + 1 == text.length() || !Character.isLowSurrogate(text.charAt(i + 1))) {
+                    return false;
+                }
+                i++;
+            } else if (Character.isLowSurrogate(c)) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** The text, cut to at most {@code max} code units with an ellipsis. */
+    public static String clip(String text, int max) {
+        if (text == null) {
+            return "";
+        }
+        return text.length() <= max ? text : text.substring(0, max - 1) + "…";
+    }
+
+    /** Blank and null become absent at the door (D25). */
+    public static boolean blank(Object value) {
+        return value == null || value instanceof String s && s.isBlank();
+    }
+}

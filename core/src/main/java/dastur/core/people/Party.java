@@ -1,0 +1,30 @@
+package dastur.core.people;
+
+import com.fasterxml.jackson.annotation.JsonSubTypes;
+import com.fasterxml.jackson.annotation.JsonTypeInfo;
+
+/** Whom a designer names: a group, a person, or somebody the ticket names. Resolved to people when it is needed. */
+@JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "is")
+@JsonSubTypes({
+    @JsonSubTypes.Type(value = Party.OfGroup.class, name = "group"),
+    @JsonSubTypes.Type(value = Party.OfPerson.class, name = "person"),
+    @JsonSubTypes.Type(value = Party.Requester.class, name = "requester"),
+    @JsonSubTypes.Type(value = Party.TicketGroup.class, name = "ticketGroup"),
+    @JsonSubTypes.Type(value = Party.CiOwner.class, name = "ciOwner")
+})
+public sealed interface Party {
+    /** Every member of a group. */
+    record OfGroup(GroupId group) implements Party {}
+
+    /** One person. */
+    record OfPerson(PersonId person) implements Party {}
+
+    /** The ticket's requester. */
+    record Requester() implements Party {}
+
+    /** The group that has the ticket at that moment. */
+    record TicketGroup() implements Party {}
+
+    /** The group that owns the ticket's CI. */
+    record CiOwner() implements Party {}
+}

@@ -1,0 +1,3 @@
+/** People, groups and roles (N80). */
+@org.jspecify.annotations.NullMarked
+package dastur.core.people;

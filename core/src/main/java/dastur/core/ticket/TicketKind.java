@@ -1,0 +1,111 @@
+package dastur.core.ticket;
+
+import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** What a ticket is, with its own states and the moves between them (glossary). */
+public enum TicketKind {
+    INCIDENT(
+            "incident",
+            'I',
+            "restored",
+            List.of("logged", "diagnosing", "waiting", "restored", "closed", "cancelled"),
+            Map.of(
+                    "logged", Set.of("diagnosing", "waiting", "restored", "closed", "cancelled"),
+                    "diagnosing", Set.of("waiting", "restored", "closed", "cancelled"),
+                    "waiting", Set.of("diagnosing", "restored", "closed", "cancelled"),
+                    "restored", Set.of("diagnosing", "closed"))),
+    CHANGE(
+            "change",
+            'C',
+            "reviewing",
+            List.of(
+                    "drafted",
+                    "assessing",
+                    "authorised",
+                    "scheduled",
+                    "implementing",
+                    "reviewing",
+                    "closed",
+                    "refused",
+                    "backed out",
+                    "cancelled"),
+            Map.of(
+                    "drafted", Set.of("assessing", "authorised", "refused", "cancelled"),
+                    "assessing", Set.of("authorised", "refused", "cancelled"),
+                    "authorised", Set.of("scheduled", "implementing", "cancelled"),
+                    "scheduled", Set.of("implementing", "cancelled"),
+                    "implementing", Set.of("reviewing", "backed out", "closed"),
+                    "reviewing", Set.of("closed", "backed out"))),
+    REQUEST(
+            "request",
+            'R',
+            "done",
+            List.of("asked", "in hand", "waiting", "done", "closed", "refused", "cancelled"),
+            Map.of(
+                    "asked", Set.of("in hand", "waiting", "done", "closed", "refused", "cancelled"),
+                    "in hand", Set.of("waiting", "done", "closed", "refused", "cancelled"),
+                    "waiting", Set.of("in hand", "done", "closed", "refused", "cancelled"),
+                    "done", Set.of("in hand", "closed")));
+
+    private static final Set<String> ENDED = Set.of("closed", "cancelled", "refused", "backed out");
+
+    private final String word;
+    private final char letter;
+    private final String solved;
+    private final List<String> states;
+    private final Map<String, Set<String>> moves;
+
+    TicketKind(String word, char letter, String solved, List<String> states, Map<String, Set<String>> moves) {
+        this.word = word;
+        this.letter = letter;
+        this.solved = solved;
+        this.states = states;
+        this.moves = moves;
+    }
+
+    @JsonValue
+    public String word() {
+        return word;
+    }
+
+    /** The first letter of the ticket's number. */
+    public char letter() {
+        return letter;
+    }
+
+    public List<String> states() {
+        return states;
+    }
+
+    public String firstState() {
+        return states.getFirst();
+    }
+
+    /** The state that says the work is done but not yet closed. */
+    public String solvedState() {
+        return solved;
+    }
+
+    /** Where a ticket may go from a state; empty when the state is an end. */
+    public Set<String> movesFrom(String state) {
+        return moves.getOrDefault(state, Set.of());
+    }
+
+    /** Whether nothing more is expected in this state. */
+    public static boolean ended(String state) {
+        return ENDED.contains(state);
+    }
+
+    public static Optional<TicketKind> of(String word) {
+        for (TicketKind kind : values()) {
+            if (kind.word.equals(word)) {
+                return Optional.of(kind);
+            }
+        }
+        return Optional.empty();
+    }
+}

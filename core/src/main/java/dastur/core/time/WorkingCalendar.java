@@ -1,0 +1,129 @@
+package dastur.core.time;
+
+import java.time.DayOfWeek;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZoneId;
+import java.time.ZonedDateTime;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Hours, holidays and zone in which working durations count. Correct across changes of the clock: hours are real hours
+ * between the local opening and closing of each day (law 7).
+ *
+ * @param hours opening hours by day of the week, in order and not overlapping; a missing day is closed
+ */
+public record WorkingCalendar(
+        CalendarKey key, String name, ZoneId zone, Map<DayOfWeek, List<Hours>> hours, Set<LocalDate> holidays) {
+    /** How far ahead working time is looked for (D28). */
+    private static final int MAX_DAYS = 400;
+
+    /** Around the clock in UTC: what counts when nothing else is named. */
+    public static final WorkingCalendar ALWAYS =
+            new WorkingCalendar(new CalendarKey("always"), "Around the clock", ZoneId.of("UTC"), Map.of(), Set.of());
+
+    /**
+     * Opening hours of a day.
+     *
+     * @param to the end, exclusive; midnight means the end of the day
+     */
+    public record Hours(LocalTime from, LocalTime to) {
+        public Hours {
+            if (!to.equals(LocalTime.MIDNIGHT) && !from.isBefore(to)) {
+                throw new IllegalArgumentException(
+                        "Opening hours end after they begin, but were " + from + " to " + to + ".");
+            }
+        }
+    }
+
+    public WorkingCalendar {
+        hours = Map.copyOf(hours);
+        holidays = Set.copyOf(holidays);
+    }
+
+    /** The instant a span after a start; empty when there is no such working time within 400 days. */
+    public Optional<Instant> after(Instant start, Span span) {
+        if (!span.working()) {
+            return Optional.of(clockAfter(start, span));
+        }
+        return span.unit() == Span.Unit.DAY ? workingDaysAfter(start, span.amount()) : workingTimeAfter(start, span);
+    }
+
+    private Instant clockAfter(Instant start, Span span) {
+        return span.unit() == Span.Unit.DAY
+                ? start.atZone(zone).plusDays(span.amount()).toInstant()
+                : start.plusSeconds(span.roughSeconds());
+    }
+
+    private Optional<Instant> workingDaysAfter(Instant start, long days) {
+        ZonedDateTime local = start.atZone(zone);
+        LocalDate date = local.toLocalDate();
+        long left = days;
+        for (int i = 0; i < MAX_DAYS && left > 0; i++) {
+            date = date.plusDays(1);
+            if (isOpen(date)) {
+                left--;
+            }
+        }
+        return left > 0
+                ? Optional.empty()
+                : Optional.of(ZonedDateTime.of(date, local.toLocalTime(), zone).toInstant());
+    }
+
+    private Optional<Instant> workingTimeAfter(Instant start, Span span) {
+        Duration left = Duration.ofSeconds(span.roughSeconds());
+        LocalDate date = start.atZone(zone).toLocalDate();
+        for (int i = 0; i < MAX_DAYS; i++, date = date.plusDays(1)) {
+            for (Hours open : hoursOf(date)) {
+                Instant from = max(start, at(date, open.from()));
+                Instant to = endOf(date, open);
+                if (from.isBefore(to)) {
+                    Duration here = Duration.between(from, to);
+                    if (here.compareTo(left) >= 0) {
+                        return Optional.of(from.plus(left));
+                    }
+                    left = left.minus(here);
+                }
+            }
+        }
+        return Optional.empty();
+    }
+
+    /** Whether the calendar is open at an instant. */
+    public boolean isOpenAt(Instant instant) {
+        LocalDate date = instant.atZone(zone).toLocalDate();
+        return hoursOf(date).stream()
+                .anyMatch(open -> !instant.isBefore(at(date, open.from())) && instant.isBefore(endOf(date, open)));
+    }
+
+    private boolean isOpen(LocalDate date) {
+        return !hoursOf(date).isEmpty();
+    }
+
+    private List<Hours> hoursOf(LocalDate date) {
+        if (holidays.contains(date)) {
+            return List.of();
+        }
+        if (hours.isEmpty()) {
+            return List.of(new Hours(LocalTime.MIDNIGHT, LocalTime.MIDNIGHT));
+        }
+        return hours.getOrDefault(date.getDayOfWeek(), List.of());
+    }
+
+    private Instant at(LocalDate date, LocalTime time) {
+        return ZonedDateTime.of(date, time, zone).toInstant();
+    }
+
+    private Instant endOf(LocalDate date, Hours open) {
+        return open.to().equals(LocalTime.MIDNIGHT) ? at(date.plusDays(1), LocalTime.MIDNIGHT) : at(date, open.to());
+    }
+
+    private static Instant max(Instant a, Instant b) {
+        return a.isAfter(b) ? a : b;
+    }
+}

@@ -1,0 +1,97 @@
+package dastur.core.workflow;
+
+import com.fasterxml.jackson.annotation.JsonValue;
+import dastur.core.ticket.Field;
+import dastur.core.time.Span;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A reusable automated step over HTTP (N14).
+ *
+ * @param connection the connection whose address the path continues and whose hosts are allowed
+ * @param repeat what may be done when nobody knows whether a call happened (D13)
+ * @param changesWorld whether it changes something outside; such a call is guarded by the approval before it (D19)
+ * @param results further results beside ok and failed, such as "already so"
+ * @param tries how often at most
+ * @param pause before the second try; doubled before each further one
+ */
+public record Action(
+        ActionKey key,
+        String name,
+        String description,
+        String connection,
+        HttpCall call,
+        List<Field> inputs,
+        List<Output> outputs,
+        List<OwnResult> results,
+        Repeat repeat,
+        boolean changesWorld,
+        Span timeLimit,
+        int tries,
+        Span pause) {
+    public Action {
+        inputs = List.copyOf(inputs);
+        outputs = List.copyOf(outputs);
+        results = List.copyOf(results);
+        if (tries < 1 || tries > 20) {
+            throw new IllegalArgumentException(
+                    "An action is tried 1 to 20 times, but '" + key + "' says " + tries + ".");
+        }
+    }
+
+    public Optional<Output> output(String name) {
+        return outputs.stream().filter(o -> o.field().name().equals(name)).findFirst();
+    }
+
+    /** Whether a call may be repeated when its outcome is unknown. */
+    public enum Repeat {
+        /** Any time. */
+        FREE("free"),
+        /** Under the same idempotency key. */
+        KEYED("keyed"),
+        /** Never by itself: a person says whether it happened. */
+        NEVER("never");
+
+        private final String word;
+
+        Repeat(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
+    }
+
+    /**
+     * What is called. Path, headers and body are texts with {@code {{ input.x }}}.
+     *
+     * @param body JSON text; null for none
+     * @param poll how to find out when a long job is done; null when the answer is the result
+     */
+    public record HttpCall(
+            String method,
+            String path,
+            java.util.@Nullable Map<String, String> headers,
+            @Nullable String body,
+            @Nullable Poll poll) {}
+
+    /**
+     * Asks again until done, inside the step.
+     *
+     * @param linkAt JSON Pointer into the first answer: where to ask
+     * @param stateAt JSON Pointer into each answer: the state
+     * @param doneWhen the state that means done
+     * @param failedWhen the state that means failed
+     */
+    public record Poll(String linkAt, String stateAt, String doneWhen, String failedWhen, Span every) {}
+
+    /** A named output, read from the answer by JSON Pointer (RFC 6901). */
+    public record Output(Field field, String pointer) {}
+
+    /** A further result: taken when the value at the pointer equals the text. */
+    public record OwnResult(String name, String pointer, String equal) {}
+}
