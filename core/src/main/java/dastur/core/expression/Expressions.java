@@ -229,7 +229,7 @@ public final class Expressions {
             case ByteString b -> b.toStringUtf8();
             case Optional<?> o -> o.isPresent() ? plain(o.get(), budget) : "";
             case String s -> s;
-            case Number n -> n;
+            case Number n -> dastur.core.json.Values.normal(n);
             case Boolean b -> b;
             default -> String.valueOf(value);
         };

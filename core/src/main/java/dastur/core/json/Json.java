@@ -1,18 +1,26 @@
 package dastur.core.json;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.StreamReadConstraints;
 import com.fasterxml.jackson.core.StreamReadFeature;
 import com.fasterxml.jackson.core.type.TypeReference;
 import com.fasterxml.jackson.databind.DeserializationFeature;
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.JsonSerializer;
 import com.fasterxml.jackson.databind.MapperFeature;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.SerializationFeature;
+import com.fasterxml.jackson.databind.SerializerProvider;
 import com.fasterxml.jackson.databind.json.JsonMapper;
+import com.fasterxml.jackson.databind.module.SimpleModule;
 import com.fasterxml.jackson.datatype.jdk8.Jdk8Module;
 import com.fasterxml.jackson.datatype.jsr310.JavaTimeModule;
+import java.io.IOException;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
 import java.util.Map;
 
 /**
@@ -30,6 +38,7 @@ public final class Json {
         JsonMapper mapper = JsonMapper.builder()
                 .addModule(new JavaTimeModule())
                 .addModule(new Jdk8Module())
+                .addModule(new SimpleModule().addSerializer(Instant.class, new InstantText()))
                 .defaultPropertyInclusion(
                         JsonInclude.Value.construct(JsonInclude.Include.NON_NULL, JsonInclude.Include.NON_NULL))
                 .enable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
@@ -49,6 +58,17 @@ public final class Json {
                         .maxNumberLength(40)
                         .build());
         return mapper;
+    }
+
+    /** Instants always with exactly three decimals, so that equal moments are equal texts (D21). */
+    private static final class InstantText extends JsonSerializer<Instant> {
+        private static final DateTimeFormatter FORM =
+                DateTimeFormatter.ofPattern("uuuu-MM-dd'T'HH:mm:ss.SSS'Z'").withZone(ZoneOffset.UTC);
+
+        @Override
+        public void serialize(Instant value, JsonGenerator out, SerializerProvider provider) throws IOException {
+            out.writeString(FORM.format(value));
+        }
     }
 
     public static ObjectMapper mapper() {

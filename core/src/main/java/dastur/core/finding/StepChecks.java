@@ -1,0 +1,365 @@
+package dastur.core.finding;
+
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Problem;
+import dastur.core.expression.TextTemplate;
+import dastur.core.json.Texts;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Party;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
+
+/** Checks each step by itself: its people, expressions, texts, inputs and ladders. */
+final class StepChecks {
+    private final WorkflowVersion version;
+    private final Surroundings around;
+    private final Expressions expressions;
+    private final Findings.Found found;
+
+    StepChecks(WorkflowVersion version, Surroundings around, Expressions expressions, Findings.Found found) {
+        this.version = version;
+        this.around = around;
+        this.expressions = expressions;
+        this.found = found;
+    }
+
+    void check() {
+        version.body().steps().forEach(this::check);
+    }
+
+    private void check(Step step) {
+        if (step.name().isBlank()) {
+            found.blocks("no name", step.id(), "name", "A step has no name. Say in a few words what happens there.");
+        }
+        switch (step) {
+            case Step.HumanTask s -> task(s);
+            case Step.Approval s -> approval(s);
+            case Step.Branch s -> branch(s);
+            case Step.Automation s -> automation(s);
+            case Step.Notify s -> notify(s);
+            case Step.Update s -> update(s);
+            case Step.Wait s -> waiting(s);
+            case Step.End s -> {
+                if (s.result().isBlank()) {
+                    found.blocks("no result", s.id(), "result", "An end has no result. Say how it ended.");
+                }
+                text(s, "message", s.message());
+            }
+        }
+    }
+
+    private void task(Step.HumanTask s) {
+        text(s, "instructions", s.instructions());
+        somebody(s, "assignee", s.assignee());
+        if (s.overseer() != null) {
+            somebody(s, "overseer", s.overseer());
+        }
+        if (s.outcomes().isEmpty()) {
+            found.blocks("no outcome", s.id(), "outcomes", "'" + s.name() + "' has no outcome. Say how it can end.");
+        }
+        if (s.form() != null
+                && s.form().stream().map(Field::name).distinct().count()
+                        < s.form().size()) {
+            found.blocks("same name twice", s.id(), "form", "Two fields of '" + s.name() + "' have the same name.");
+        }
+        ladder(s, s.ladder(), s.due());
+        if (s.ladder() != null && s.due() == null) {
+            found.warns(
+                    "ladder without due",
+                    s.id(),
+                    "due",
+                    "'" + s.name() + "' climbs a ladder but is never due. Say by when it should be done.");
+        }
+    }
+
+    private void approval(Step.Approval s) {
+        text(s, "question", s.question());
+        text(s, "setsOff", s.setsOff());
+        if (s.asked().isEmpty()) {
+            found.blocks(
+                    "nobody", s.id(), "asked", "'" + s.name() + "' asks nobody. Name the people or groups who decide.");
+        }
+        s.asked().forEach(p -> somebody(s, "asked", p));
+        Set<PersonId> electorate = new TreeSet<>();
+        boolean known = s.asked().stream().allMatch(p -> membersKnown(p, electorate));
+        if (known && !s.asked().isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
+            found.blocks(
+                    "cannot be met",
+                    s.id(),
+                    "rule",
+                    "'" + s.name() + "' needs " + s.rule().needed(electorate.size()) + " approving, but only "
+                            + electorate.size() + " are asked.");
+        }
+        for (String path : s.shown()) {
+            if (expressions.vocabulary().field(path).isEmpty()) {
+                found.blocks(
+                        "unknown field",
+                        s.id(),
+                        "shown",
+                        "'" + s.name() + "' shows '" + path + "', which does not exist.");
+            }
+        }
+        if (s.notDoersOf() != null) {
+            s.notDoersOf().stream()
+                    .filter(id -> version.body().step(id).isEmpty())
+                    .forEach(id -> found.blocks(
+                            "unknown step",
+                            s.id(),
+                            "notDoersOf",
+                            "'" + s.name() + "' excludes the doers of a step that does not exist."));
+        }
+        ladder(s, s.ladder(), s.within());
+        if (s.within() != null && !s.ways().containsKey("lapsed")) {
+            found.warns(
+                    "lapse stalls",
+                    s.id(),
+                    "within",
+                    "When nobody decides on '" + s.name()
+                            + "' in time, the run stalls. Lead 'lapsed' somewhere if it should go on.");
+        }
+    }
+
+    private boolean membersKnown(Party party, Set<PersonId> into) {
+        switch (party) {
+            case Party.OfGroup g ->
+                around.groups().apply(g.group()).map(Group::members).ifPresent(into::addAll);
+            case Party.OfPerson p -> into.add(p.person());
+            case Party.Requester r -> {
+                return false;
+            }
+            case Party.TicketGroup t -> {
+                return false;
+            }
+            case Party.CiOwner o -> {
+                return false;
+            }
+        }
+        into.removeIf(id -> around.people().apply(id).filter(Person::active).isEmpty());
+        return true;
+    }
+
+    private void branch(Step.Branch s) {
+        if (s.cases().isEmpty()) {
+            found.blocks("no case", s.id(), "cases", "'" + s.name() + "' decides nothing: it has no case.");
+        }
+        s.cases().forEach(c -> expressions
+                .problemWithCondition(c.when())
+                .ifPresent(p -> wrong(s, "cases", "The condition of '" + c.name() + "' in '" + s.name() + "'", p)));
+    }
+
+    private void automation(Step.Automation s) {
+        Optional<Action> action = around.actions().apply(s.action());
+        if (action.isEmpty()) {
+            found.blocks(
+                    "unknown action",
+                    s.id(),
+                    "action",
+                    "There is no action '" + s.action() + "' for '" + s.name() + "'.");
+            return;
+        }
+        for (Field input : action.get().inputs()) {
+            String expression = s.inputs().get(input.name());
+            if (Texts.blank(expression)) {
+                if (input.required()) {
+                    found.blocks(
+                            "input missing", s.id(), "inputs", "'" + s.name() + "' needs '" + input.label() + "'.");
+                }
+            } else {
+                expressions
+                        .problemWithTyped(expression, input.type())
+                        .ifPresent(p -> wrong(s, "inputs", "'" + input.label() + "' of '" + s.name() + "'", p));
+            }
+        }
+        s.inputs().keySet().stream()
+                .filter(name ->
+                        action.get().inputs().stream().noneMatch(i -> i.name().equals(name)))
+                .forEach(name -> found.blocks(
+                        "unknown input", s.id(), "inputs", "'" + action.get().name() + "' takes no '" + name + "'."));
+        if (action.get().changesWorld() && !s.ways().containsKey("failed")) {
+            found.warns(
+                    "no way for failure",
+                    s.id(),
+                    null,
+                    "When '" + s.name()
+                            + "' fails, the run stalls until somebody looks. Lead 'failed' somewhere if it should go on.");
+        }
+        if (s.tries() != null && (s.tries() < 1 || s.tries() > 20)) {
+            found.blocks("tries", s.id(), "tries", "'" + s.name() + "' is tried 1 to 20 times.");
+        }
+    }
+
+    private void notify(Step.Notify s) {
+        if (s.to().isEmpty()) {
+            found.blocks("nobody", s.id(), "to", "'" + s.name() + "' tells nobody.");
+        }
+        s.to().forEach(p -> somebody(s, "to", p));
+        text(s, "subject", s.subject());
+        text(s, "text", s.text());
+        if (s.subject().isBlank() || s.text().isBlank()) {
+            found.blocks("empty message", s.id(), "text", "'" + s.name() + "' needs a subject and a text.");
+        }
+    }
+
+    private void update(Step.Update s) {
+        if (s.set().isEmpty()) {
+            found.blocks("nothing to set", s.id(), "set", "'" + s.name() + "' sets nothing.");
+        }
+        for (Step.Assignment set : s.set()) {
+            Optional<Field> field = expressions.vocabulary().field(set.target());
+            boolean settable = set.target().startsWith("ticket.")
+                    || set.target().startsWith("ci.")
+                    || set.target().startsWith("vars.");
+            boolean fixed = List.of("ticket.number", "ticket.kind", "ticket.createdAt", "ci.id", "ci.kind")
+                    .contains(set.target());
+            if (field.isEmpty() || !settable || fixed) {
+                found.blocks("unknown field", s.id(), "set", "'" + s.name() + "' cannot set '" + set.target() + "'.");
+            } else if (set.text() != null) {
+                text(s, "set", set.text());
+                if (set.value() != null) {
+                    found.blocks(
+                            "two values", s.id(), "set", "'" + set.target() + "' has both a text and an expression.");
+                }
+            } else {
+                FieldType wanted = field.get().type();
+                expressions
+                        .problemWithTyped(set.value() == null ? "" : set.value(), wanted)
+                        .ifPresent(
+                                p -> wrong(s, "set", "The value for '" + set.target() + "' in '" + s.name() + "'", p));
+            }
+        }
+    }
+
+    private void waiting(Step.Wait s) {
+        if ((s.span() == null) == (s.until() == null)) {
+            found.blocks(
+                    "no time",
+                    s.id(),
+                    "span",
+                    "'" + s.name() + "' waits either for a length of time or until a moment.");
+        } else if (s.until() != null) {
+            expressions
+                    .problemWithTyped(s.until(), FieldType.TIME)
+                    .ifPresent(p -> wrong(s, "until", "The moment of '" + s.name() + "'", p));
+        }
+    }
+
+    private void wrong(Step step, String field, String what, Problem problem) {
+        found.blocks("wrong expression", step.id(), field, what + " cannot be understood: " + problem.message());
+    }
+
+    private void text(Step step, String field, @Nullable String text) {
+        if (text == null) {
+            return;
+        }
+        if (text.length() > Texts.MAX_TEXT) {
+            found.blocks(
+                    "text too long",
+                    step.id(),
+                    field,
+                    "A text of '" + step.name() + "' is longer than " + Texts.MAX_TEXT + " characters.");
+        }
+        TextTemplate.parse(text)
+                .problem(expressions)
+                .ifPresent(p -> found.blocks(
+                        "wrong text",
+                        step.id(),
+                        field,
+                        "A text of '" + step.name() + "' cannot be filled in: " + p.message()));
+    }
+
+    private void somebody(Step step, String field, Party party) {
+        switch (party) {
+            case Party.OfGroup g -> group(step, field, g.group());
+            case Party.OfPerson p -> {
+                if (around.people().apply(p.person()).filter(Person::active).isEmpty()) {
+                    found.blocks(
+                            "nobody",
+                            step.id(),
+                            field,
+                            "'" + step.name() + "' names '" + p.person() + "', who is not an active person.");
+                }
+            }
+            case Party.Requester r -> {}
+            case Party.TicketGroup t -> {}
+            case Party.CiOwner o -> {}
+        }
+    }
+
+    private void group(Step step, String field, GroupId id) {
+        Optional<Group> group = around.groups().apply(id);
+        if (group.isEmpty()) {
+            found.blocks(
+                    "unknown group",
+                    step.id(),
+                    field,
+                    "'" + step.name() + "' names the group '" + id + "', which does not exist.");
+        } else if (group.get().members().stream()
+                .noneMatch(m -> around.people().apply(m).filter(Person::active).isPresent())) {
+            found.blocks(
+                    "group with nobody",
+                    step.id(),
+                    field,
+                    "'" + step.name() + "' is for " + group.get().name() + ", and nobody is in it.");
+        }
+    }
+
+    private void ladder(Step step, @Nullable LadderKey key, @Nullable Span due) {
+        if (key == null) {
+            return;
+        }
+        Optional<Ladder> ladder = around.ladders().apply(key);
+        if (ladder.isEmpty()) {
+            found.blocks(
+                    "unknown ladder",
+                    step.id(),
+                    "ladder",
+                    "'" + step.name() + "' climbs the ladder '" + key + "', which does not exist.");
+            return;
+        }
+        for (Rung rung : ladder.get().rungs()) {
+            switch (rung.deed()) {
+                case Rung.Tell t -> t.to().forEach(p -> somebody(step, "ladder", p));
+                case Rung.HandOver h -> somebody(step, "ladder", h.to());
+                case Rung.Decide d -> {
+                    if (!step.ways().containsKey(d.exit())) {
+                        found.blocks(
+                                "rung without a way",
+                                step.id(),
+                                "ladder",
+                                "A rung of '" + ladder.get().name() + "' takes the exit '" + d.exit() + "', but '"
+                                        + step.name() + "' has no way from there.");
+                    }
+                }
+                case Rung.Remind r -> {}
+                case Rung.RaisePriority r -> {}
+            }
+            boolean afterEnd = step instanceof Step.Approval
+                    && due != null
+                    && rung.after().roughSeconds() >= due.roughSeconds()
+                    && rung.after().working() == due.working();
+            if (afterEnd) {
+                found.warns(
+                        "rung after the end",
+                        step.id(),
+                        "ladder",
+                        "A rung of '" + ladder.get().name() + "' fires after " + rung.after() + ", when '" + step.name()
+                                + "' is already over.");
+            }
+        }
+    }
+}

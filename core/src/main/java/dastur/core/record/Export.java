@@ -1,0 +1,219 @@
+package dastur.core.record;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dastur.core.json.CanonicalJson;
+import dastur.core.json.Json;
+import dastur.core.ticket.TicketId;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.Reader;
+import java.security.KeyPair;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A record as NDJSON: one entry a line with its texts verbatim, so that checking needs no canonicaliser, and a signed
+ * trailer that says where the record ends (D21, D23).
+ */
+public final class Export {
+    private static final int MAX_LINE = 4_000_000;
+
+    private Export() {}
+
+    /** One line without its line end. */
+    public static String line(Entry entry) {
+        ObjectNode line = Json.mapper().createObjectNode();
+        line.put("hash", entry.hash());
+        line.put("sealed", entry.sealed());
+        if (entry.content() != null) {
+            line.put("content", entry.content());
+            line.put("salt", entry.salt());
+        }
+        return line.toString();
+    }
+
+    /** The last line: what the record consists of, signed. */
+    public static String trailer(TicketId ticket, long entries, String head, long anchor, Instant at, KeyPair key) {
+        String text = CanonicalJson.write(Map.of(
+                "v",
+                1,
+                "ticket",
+                ticket.value(),
+                "entries",
+                entries,
+                "head",
+                head,
+                "anchor",
+                anchor,
+                "at",
+                Json.tree(at)));
+        ObjectNode line = Json.mapper().createObjectNode();
+        line.put("trailer", text);
+        line.put("signature", Signing.sign(text, key));
+        line.put("key", Signing.publicKey(key));
+        return line.toString();
+    }
+
+    /**
+     * What a check of an export found.
+     *
+     * @param problems what is wrong, in order; empty when the record is proved
+     * @param key the key that signed the trailer, in base64; null without a trailer
+     */
+    public record Report(
+            @Nullable String ticket,
+            long entries,
+            long redacted,
+            List<Problem> problems,
+            @Nullable String key) {
+        public boolean proved() {
+            return problems.isEmpty();
+        }
+    }
+
+    /** A problem in a line of the file, counted from 1. */
+    public record Problem(long line, String message) {}
+
+    /**
+     * Checks an export.
+     *
+     * @param trusted the public key expected, in base64; null accepts the one in the trailer, which then only proves
+     *     that whoever holds it signed the end
+     */
+    public static Report check(Reader in, @Nullable String trusted) throws IOException {
+        return new Checker(trusted).check(new BufferedReader(in));
+    }
+
+    private static final class Checker {
+        private final @Nullable String trusted;
+        private final List<Problem> problems = new ArrayList<>();
+        private @Nullable String ticket;
+        private @Nullable String key;
+        private String previous = Seal.START;
+        private long seq;
+        private long redacted;
+        private boolean ended;
+
+        Checker(@Nullable String trusted) {
+            this.trusted = trusted;
+        }
+
+        Report check(BufferedReader in) throws IOException {
+            long number = 0;
+            for (String line = in.readLine(); line != null && problems.isEmpty(); line = in.readLine()) {
+                number++;
+                if (!line.isBlank()) {
+                    line(number, line);
+                }
+            }
+            if (problems.isEmpty() && !ended) {
+                problem(
+                        number + 1,
+                        "the signed trailer is missing: the end was cut off, so nobody can say whether entries are missing");
+            }
+            return new Report(ticket, seq, redacted, problems, key);
+        }
+
+        private void problem(long line, String message) {
+            problems.add(new Problem(line, message));
+        }
+
+        private void line(long number, String text) {
+            JsonNode line;
+            try {
+                if (text.length() > MAX_LINE) {
+                    problem(number, "the line is longer than " + MAX_LINE + " characters");
+                    return;
+                }
+                line = Json.parse(text);
+            } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
+                problem(number, "this is not JSON: it was altered");
+                return;
+            }
+            if (ended) {
+                problem(number, "something follows the trailer");
+            } else if (line.has("trailer")) {
+                trailer(number, line);
+            } else {
+                entry(number, line);
+            }
+        }
+
+        private void entry(long number, JsonNode line) {
+            JsonNode sealed = line.path("sealed");
+            JsonNode hash = line.path("hash");
+            if (!sealed.isTextual() || !hash.isTextual()) {
+                problem(number, "this is no entry: 'sealed' and 'hash' are expected");
+                return;
+            }
+            Entry entry = new Entry(
+                    new TicketId("x"),
+                    seq + 1,
+                    Instant.EPOCH,
+                    "",
+                    sealed.textValue(),
+                    hash.textValue(),
+                    line.path("content").textValue(),
+                    line.path("salt").textValue());
+            Optional<Seal.Break> broken = Seal.checkNext(entry, seq + 1, previous);
+            if (broken.isPresent()) {
+                problem(number, "entry " + (seq + 1) + ": " + broken.get().message());
+                return;
+            }
+            sameTicket(number, entry);
+            previous = entry.hash();
+            seq++;
+        }
+
+        private void sameTicket(long number, Entry entry) {
+            try {
+                JsonNode inner = Json.parse(entry.sealed());
+                String named = inner.path("ticket").asText();
+                if (ticket != null && !ticket.equals(named)) {
+                    problem(number, "this entry belongs to " + named + ", not to " + ticket);
+                }
+                ticket = named;
+                if (inner.has("contentHash") && entry.content() == null) {
+                    redacted++;
+                }
+            } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
+                problem(number, "this is not JSON: it was altered");
+            }
+        }
+
+        private void trailer(long number, JsonNode line) {
+            ended = true;
+            String text = line.path("trailer").asText();
+            key = line.path("key").asText();
+            if (trusted != null && !trusted.equals(key)) {
+                problem(number, "the trailer was signed by another key than the one expected");
+                return;
+            }
+            if (!Signing.holds(text, line.path("signature").asText(), key)) {
+                problem(number, "the trailer's signature does not hold: it was altered");
+                return;
+            }
+            try {
+                JsonNode trailer = Json.parse(text);
+                if (trailer.path("entries").longValue() != seq
+                        || !trailer.path("head").asText().equals(previous)) {
+                    problem(
+                            number,
+                            "the trailer says " + trailer.path("entries").longValue() + " entries, but there are " + seq
+                                    + ": entries are missing at the end, after entry " + seq);
+                } else if (ticket != null && !trailer.path("ticket").asText().equals(ticket)) {
+                    problem(
+                            number,
+                            "the trailer belongs to " + trailer.path("ticket").asText() + ", not to " + ticket);
+                }
+            } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
+                problem(number, "the trailer is not readable");
+            }
+        }
+    }
+}

@@ -1,0 +1,189 @@
+package dastur.core.run;
+
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Visit.Alarm;
+import dastur.core.ticket.PriorityMatrix;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.StepId;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Fires what has come due, in the order of (due, visit, number) (D5), and treats what an outage made late (D6). */
+final class Alarms {
+    /** How long people have after an outage before something is taken from them. */
+    private static final Duration GRACE = Duration.ofMinutes(5);
+
+    private final Deciding d;
+
+    Alarms(Deciding d) {
+        this.d = d;
+    }
+
+    private record Due(Instant due, Visit visit, Alarm alarm) {}
+
+    void fire() {
+        Optional<Due> next = next();
+        while (next.isPresent()) {
+            fire(next.get());
+            next = next();
+        }
+    }
+
+    private Optional<Due> next() {
+        return d.now().open().values().stream()
+                .flatMap(run -> run.open().values().stream())
+                .flatMap(v -> v.alarms().stream().map(a -> new Due(effectiveDue(v, a, d.context.upSince()), v, a)))
+                .filter(due -> !due.due().isAfter(d.context.now()))
+                .min(Comparator.comparing(Due::due)
+                        .thenComparing(due -> due.visit().id())
+                        .thenComparing(due -> due.alarm().number()));
+    }
+
+    /**
+     * When an alarm fires. What only tells keeps its time. What takes something away and was missed while the
+     * application was down fires five minutes after it came up, and later ones keep their distance from it.
+     */
+    static Instant effectiveDue(Visit visit, Alarm alarm, Instant upSince) {
+        if (alarm.harmless()) {
+            return alarm.due();
+        }
+        Optional<Instant> firstMissed = visit.alarms().stream()
+                .filter(a -> !a.harmless() && a.due().isBefore(upSince))
+                .map(Alarm::due)
+                .min(Comparator.naturalOrder());
+        return firstMissed
+                .map(missed -> upSince.plus(GRACE).plus(Duration.between(missed, alarm.due())))
+                .orElse(alarm.due());
+    }
+
+    private void fire(Due due) {
+        Visit visit = due.visit();
+        switch (due.alarm().kind()) {
+            case RUNG -> rung(due);
+            case OVERDUE -> leave(visit, "overdue", "the time was up");
+            case LAPSE -> lapse(visit);
+            case RETRY -> new CallRules(d).repeat(visit);
+            case TIME_LIMIT -> new CallRules(d).timeLimit(visit);
+            case WAIT -> leave(visit, "done", "the wait was over");
+        }
+    }
+
+    private void lapse(Visit visit) {
+        if (Deciding.way(d.step(visit), "lapsed") != null) {
+            leave(visit, "lapsed", "the time was up");
+        } else {
+            d.emit(
+                    Actor.CLOCK,
+                    visit,
+                    new Event.Stalled("lapsed", "Nobody decided in time, and no way leads on from 'lapsed'."));
+        }
+    }
+
+    private void leave(Visit visit, String exit, String why) {
+        StepId to = Deciding.way(d.step(visit), exit);
+        d.emit(Actor.CLOCK, visit, new Event.Left(exit, to, why));
+    }
+
+    private void rung(Due due) {
+        Visit visit = due.visit();
+        Alarm alarm = due.alarm();
+        boolean late = alarm.due().isBefore(d.context.upSince());
+        long shift = due.due().getEpochSecond() - alarm.due().getEpochSecond();
+        Rung.Deed deed = alarm.deed();
+        switch (deed) {
+            case Rung.Remind r -> {
+                fired(visit, alarm, late, shift, null, List.of());
+                tell(visit, asked(visit), "reminder", "Reminder: " + name(visit), null);
+            }
+            case Rung.Tell t -> {
+                fired(visit, alarm, late, shift, null, List.of());
+                tell(visit, people().members(t.to(), run(visit)), "escalation", "Waiting: " + name(visit), t.text());
+            }
+            case Rung.HandOver h -> handOver(visit, alarm, late, shift, h);
+            case Rung.RaisePriority r -> {
+                fired(visit, alarm, late, shift, null, List.of());
+                raisePriority(visit);
+            }
+            case Rung.Decide decide -> {
+                fired(visit, alarm, late, shift, null, List.of());
+                leave(visit, decide.exit(), "rung " + alarm.number() + " decided");
+            }
+            case null -> throw new IllegalStateException("a rung without a deed");
+        }
+    }
+
+    private void fired(
+            Visit visit, Alarm alarm, boolean late, long shift, @Nullable Assigned handedTo, List<PersonId> joined) {
+        Rung.Deed deed = alarm.deed();
+        if (deed != null) {
+            d.emit(Actor.CLOCK, visit, new Event.RungFired(alarm.number(), deed, late, shift, handedTo, joined));
+        }
+    }
+
+    private void handOver(Visit visit, Alarm alarm, boolean late, long shift, Rung.HandOver to) {
+        Assigned others = people().assigned(List.of(to.to()), run(visit));
+        if (visit.waiting() instanceof Waiting.Votes votes) {
+            List<PersonId> more = people().active(others).stream()
+                    .filter(p -> !votes.excluded().contains(p))
+                    .toList();
+            fired(visit, alarm, late, shift, null, more);
+        } else {
+            fired(visit, alarm, late, shift, others.nobody() ? null : others, List.of());
+        }
+        tell(visit, people().active(others), "escalation", "Handed to you: " + name(visit), null);
+    }
+
+    private void raisePriority(Visit visit) {
+        String before = d.now().text("priority").orElse("P4");
+        String after = PriorityMatrix.raised(before);
+        if (!after.equals(before)) {
+            d.emit(
+                    Actor.CLOCK,
+                    visit,
+                    new Event.TicketChanged(
+                            Map.of("priority", new Event.Change(before, after)),
+                            null,
+                            "raised by the ladder of '" + name(visit) + "'"));
+        }
+    }
+
+    private void tell(Visit visit, List<PersonId> to, String purpose, String subject, @Nullable String text) {
+        new Deliveries(d)
+                .queue(
+                        visit.id().run(),
+                        visit.step(),
+                        visit.id(),
+                        Actor.CLOCK,
+                        purpose,
+                        to,
+                        subject,
+                        text == null ? "" : people().render(text, run(visit)));
+    }
+
+    private List<PersonId> asked(Visit visit) {
+        return switch (visit.waiting()) {
+            case Waiting.Task t -> t.claimedBy() == null ? people().active(t.to()) : List.of(t.claimedBy());
+            case Waiting.Votes v ->
+                v.electorate().stream().filter(p -> !v.cast().containsKey(p)).toList();
+            default -> List.of();
+        };
+    }
+
+    private String name(Visit visit) {
+        return d.step(visit).name();
+    }
+
+    private Run run(Visit visit) {
+        return d.run(visit.id().run());
+    }
+
+    private Parties people() {
+        return new Parties(d);
+    }
+}

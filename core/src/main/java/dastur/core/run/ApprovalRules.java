@@ -1,0 +1,239 @@
+package dastur.core.run;
+
+import dastur.core.expression.Expressions;
+import dastur.core.json.CanonicalJson;
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Event.Change;
+import dastur.core.run.Opening.CannotOpen;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Step;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
+
+/** Asking, voting, voiding and closing approvals (N12, N43; D18–D20). */
+final class ApprovalRules {
+    /** Rounds after which something keeps changing and a person must look (D18). */
+    private static final int MAX_ROUNDS = 5;
+
+    private final Deciding d;
+
+    ApprovalRules(Deciding d) {
+        this.d = d;
+    }
+
+    void ask(Run run, VisitId visit, Step.Approval step, int round) {
+        TreeSet<PersonId> excluded = new TreeSet<>();
+        if (step.notRequester()) {
+            d.now().text("requester").map(PersonId::new).ifPresent(excluded::add);
+        }
+        if (step.notDoersOf() != null) {
+            step.notDoersOf().forEach(s -> Optional.ofNullable(run.steps().get(s.value()))
+                    .map(values -> (String) values.get("by"))
+                    .map(PersonId::new)
+                    .ifPresent(excluded::add));
+        }
+        List<PersonId> electorate = new Parties(d)
+                .members(step.asked(), run).stream()
+                        .filter(p -> !excluded.contains(p))
+                        .toList();
+        int needed = step.rule().needed(electorate.size());
+        if (electorate.isEmpty() || needed > electorate.size()) {
+            throw new CannotOpen(
+                    "cannot be met",
+                    "'" + step.name() + "' needs " + Math.max(1, needed) + " approving, but only " + electorate.size()
+                            + " may vote after exclusions.");
+        }
+        Opening opening = new Opening(d, run);
+        Instant due = step.within() == null ? null : opening.after(step.within());
+        Map<String, Object> values = shown(run, step.shown());
+        d.emit(
+                Actor.SYSTEM,
+                run.id(),
+                step.id(),
+                visit,
+                new Event.ApprovalAsked(
+                        round,
+                        step.name(),
+                        electorate,
+                        List.copyOf(excluded),
+                        word(step.rule()),
+                        needed,
+                        step.shown(),
+                        digest(values),
+                        due,
+                        step.commentOnDecline(),
+                        opening.rungs(step.ladder()),
+                        step.setsOff() == null ? null : Opening.render(d, run, step.setsOff()),
+                        step.question() == null ? null : Opening.render(d, run, step.question()),
+                        values));
+    }
+
+    private static String word(ApprovalRule rule) {
+        return switch (rule) {
+            case ApprovalRule.AnyOne r -> "any one";
+            case ApprovalRule.Everyone r -> "everyone";
+            case ApprovalRule.AtLeast r -> "at least " + r.count();
+        };
+    }
+
+    private Map<String, Object> shown(Run run, List<String> paths) {
+        Map<String, Object> values = new TreeMap<>();
+        paths.forEach(path -> Expressions.read(path, d.scope(run)).ifPresent(v -> values.put(path, v)));
+        return values;
+    }
+
+    /** SHA-256 of the canonical list of [path, value] in the order of paths; absent ones are left out (D18). */
+    static String digest(Map<String, Object> values) {
+        List<List<Object>> pairs = new ArrayList<>();
+        new TreeMap<>(values).forEach((path, value) -> pairs.add(List.of(path, value)));
+        try {
+            byte[] hash = MessageDigest.getInstance("SHA-256")
+                    .digest(CanonicalJson.write(pairs).getBytes(StandardCharsets.UTF_8));
+            return HexFormat.of().formatHex(hash);
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    Optional<Refusal> vote(Command.Vote c) {
+        Optional<Visit> visit = d.now().visit(c.visit());
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes)) {
+            return Optional.of(d.tooLate(c.visit(), "approval"));
+        }
+        // What was shown may have changed since, for instance on the CI: compared before the vote counts.
+        checkShownFields(visit.get());
+        Visit current = d.now().visit(c.visit()).orElseThrow();
+        if (!(current.waiting() instanceof Waiting.Votes votes)) {
+            return Optional.of(d.tooLate(c.visit(), "approval"));
+        }
+        Optional<Refusal> refused = refusal(votes, c);
+        if (refused.isPresent()) {
+            return refused;
+        }
+        PersonId person = d.person().orElseThrow();
+        d.emit(
+                d.actor,
+                current,
+                new Event.VoteCast(
+                        votes.round(), votes.digest(), person, c.yes(), Texts.blank(c.comment()) ? null : c.comment()));
+        close(c.visit(), c.comment());
+        return Optional.empty();
+    }
+
+    private Optional<Refusal> refusal(Waiting.Votes votes, Command.Vote c) {
+        Optional<PersonId> person = d.person();
+        if (person.isEmpty()) {
+            return Optional.of(Refusal.notYours("Only a person can vote."));
+        }
+        if (votes.excluded().contains(person.get())) {
+            return Optional.of(Refusal.notYours("You may not vote on '" + votes.name()
+                    + "': it excludes you, as the requester or as the one who did a step before."));
+        }
+        if (!votes.electorate().contains(person.get())) {
+            return Optional.of(Refusal.notYours("You were not asked to decide '" + votes.name() + "'."));
+        }
+        if (votes.cast().containsKey(person.get())) {
+            return Optional.of(
+                    new Refusal(Refusal.Code.TOO_LATE, "You have already voted on '" + votes.name() + "'.", null));
+        }
+        if (votes.round() != c.round() || !votes.digest().equals(c.digest())) {
+            return Optional.of(new Refusal(
+                    Refusal.Code.STALE,
+                    "What '" + votes.name() + "' shows has changed since you opened it. Look again, then decide.",
+                    null));
+        }
+        if (!c.yes() && votes.commentOnDecline() && Texts.blank(c.comment())) {
+            return Optional.of(
+                    Refusal.invalid("comment", "Say why you decline: '" + votes.name() + "' asks for a comment."));
+        }
+        if (c.comment() != null && (c.comment().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.comment()))) {
+            return Optional.of(Refusal.invalid("comment", "A comment has at most " + Texts.MAX_TEXT + " characters."));
+        }
+        return Optional.empty();
+    }
+
+    /** Closes as soon as no further vote can change the result (D20). */
+    private void close(VisitId id, @Nullable String comment) {
+        Visit visit = d.now().visit(id).orElseThrow();
+        Waiting.Votes votes = (Waiting.Votes) visit.waiting();
+        Step.Approval step = (Step.Approval) d.step(visit);
+        boolean firstDecides = step.rule() instanceof ApprovalRule.AnyOne;
+        String exit;
+        if (votes.yes() >= votes.needed()) {
+            exit = "approved";
+        } else if (firstDecides && votes.no() > 0
+                || votes.no() > votes.electorate().size() - votes.needed()) {
+            exit = "declined";
+        } else {
+            return;
+        }
+        d.emit(
+                d.actor,
+                visit,
+                new Event.ApprovalClosed(
+                        exit,
+                        Deciding.way(step, exit),
+                        votes.yes(),
+                        votes.no(),
+                        votes.electorate().size(),
+                        d.person().orElse(null),
+                        Texts.blank(comment) ? null : comment));
+    }
+
+    /** Voids open approvals whose shown fields have changed, and asks again (N43). */
+    void checkShownFields() {
+        d.now().open().values().stream()
+                .flatMap(run -> run.open().values().stream())
+                .toList()
+                .forEach(this::checkShownFields);
+    }
+
+    private void checkShownFields(Visit visit) {
+        if (!(visit.waiting() instanceof Waiting.Votes votes) || visit.stall() != null) {
+            return;
+        }
+        Run run = d.run(visit.id().run());
+        Map<String, Object> current = shown(run, votes.shown());
+        Map<String, Change> changed = differences(votes.values(), current);
+        if (changed.isEmpty()) {
+            return;
+        }
+        d.emit(Actor.SYSTEM, visit, new Event.ApprovalVoided(votes.round(), List.copyOf(changed.keySet()), changed));
+        try {
+            if (votes.round() >= MAX_ROUNDS) {
+                throw new CannotOpen(
+                        "keeps changing",
+                        "What '" + votes.name() + "' shows has changed " + MAX_ROUNDS
+                                + " times. Settle the values, then ask again.");
+            }
+            ask(run, visit.id(), (Step.Approval) d.step(visit), votes.round() + 1);
+        } catch (CannotOpen cannot) {
+            d.emit(Actor.SYSTEM, visit, new Event.Stalled(cannot.code, cannot.getMessage()));
+        }
+    }
+
+    static Map<String, Change> differences(Map<String, Object> before, Map<String, Object> after) {
+        Map<String, Change> changed = new TreeMap<>();
+        TreeSet<String> paths = new TreeSet<>(before.keySet());
+        paths.addAll(after.keySet());
+        for (String path : paths) {
+            if (!Objects.equals(before.get(path), after.get(path))) {
+                changed.put(path, new Change(before.get(path), after.get(path)));
+            }
+        }
+        return changed;
+    }
+}

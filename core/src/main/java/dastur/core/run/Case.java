@@ -1,0 +1,58 @@
+package dastur.core.run;
+
+import com.fasterxml.jackson.annotation.JsonIgnore;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import java.time.Instant;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A ticket with its open runs: the unit the engine decides on. It is what the events of the record fold to; a stored
+ * copy is only a cache.
+ *
+ * @param seq the number of the last entry
+ * @param fields the ticket's values by field name, without absent ones
+ * @param runs how many runs there were
+ * @param messages how many messages were queued
+ */
+public record Case(
+        TicketId id,
+        long seq,
+        @Nullable Instant lastAt,
+        @Nullable TicketKind kind,
+        @Nullable Instant createdAt,
+        Map<String, Object> fields,
+        int runs,
+        int messages,
+        TreeMap<RunId, Run> open) {
+    /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
+    public static final int FOLD = 1;
+
+    /** A ticket that does not exist yet. */
+    public static Case none(TicketId id) {
+        return new Case(id, 0, null, null, null, Map.of(), 0, 0, new TreeMap<>());
+    }
+
+    @JsonIgnore
+    public boolean exists() {
+        return kind != null;
+    }
+
+    @JsonIgnore
+    public String state() {
+        return (String) fields.getOrDefault("state", "");
+    }
+
+    /** An open visit. */
+    public Optional<Visit> visit(VisitId visit) {
+        return Optional.ofNullable(open.get(visit.run())).map(run -> run.open().get(visit));
+    }
+
+    @JsonIgnore
+    public Optional<String> text(String field) {
+        return Optional.ofNullable((String) fields.get(field));
+    }
+}

@@ -1,0 +1,78 @@
+package dastur.core.run;
+
+import dastur.core.people.PersonId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.WorkflowKey;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/** What somebody or something asks a case to do. */
+public sealed interface Command {
+    /** @param fields values by field name; blank ones count as absent */
+    record RaiseTicket(
+            TicketKind kind,
+            Map<String, Object> fields,
+            @Nullable String priorityReason) implements Command {}
+
+    /** @param fields new values by field name; null clears */
+    record EditTicket(Map<String, Object> fields, @Nullable String reason) implements Command {}
+
+    record AddNote(String text, boolean toRequester) implements Command {}
+
+    record StartRun(WorkflowKey workflow, Map<String, Object> inputs) implements Command {}
+
+    record ClaimTask(VisitId visit) implements Command {}
+
+    record HandBackTask(VisitId visit) implements Command {}
+
+    record CompleteTask(
+            VisitId visit,
+            String outcome,
+            Map<String, Object> form,
+            @Nullable String note) implements Command {}
+
+    record Vote(
+            VisitId visit,
+            int round,
+            String digest,
+            boolean yes,
+            @Nullable String comment) implements Command {}
+
+    /** @param exit the exit to take; only for {@link Intervention#TAKE_EXIT} */
+    record Intervene(
+            RunId run,
+            @Nullable VisitId visit,
+            Intervention kind,
+            @Nullable String exit,
+            String reason) implements Command {}
+
+    /** What a worker brings back from a call. */
+    record CallResult(VisitId visit, int attempt, CallOutcome outcome) implements Command {}
+
+    /** What a worker brings back from sending a message to one person. */
+    record DeliveryResult(
+            @Nullable VisitId visit, String message, PersonId person, boolean delivered, int tries, String detail)
+            implements Command {}
+
+    /** Time has passed: fires what is due, goes on where a decision was cut, and checks that nothing is stuck. */
+    record Tick() implements Command {}
+
+    /** How a call ended, as far as the worker knows. */
+    sealed interface CallOutcome {
+        record Done(
+                String exit,
+                Map<String, Object> outputs,
+                @Nullable String reference,
+                @Nullable String link,
+                String log,
+                long tookMillis,
+                int polls)
+                implements CallOutcome {}
+
+        /** It certainly did not happen, or the other side said no. */
+        record Failed(String why) implements CallOutcome {}
+
+        /** Nobody knows. */
+        record Unknown(String why) implements CallOutcome {}
+    }
+}

@@ -1,0 +1,193 @@
+package dastur.core.run;
+
+import dastur.core.expression.Expressions;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import dastur.core.workflow.WorkflowVersion;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * One decision in the making: the case as it stands after the events so far. Each event is applied before the next is
+ * decided (D1).
+ */
+final class Deciding {
+    final Engine engine;
+    final Context context;
+    final Case before;
+    final Actor actor;
+
+    private final String cause;
+    private final List<Recorded> events = new ArrayList<>();
+    /** Which run set a ticket field in this decision; null for a person. */
+    private final Map<String, RunId> setBy = new HashMap<>();
+
+    private Case now;
+    private int opened;
+
+    Deciding(Engine engine, Case before, String cause, Actor actor, Context context) {
+        this.engine = engine;
+        this.before = before;
+        this.now = before;
+        this.cause = cause;
+        this.actor = actor;
+        this.context = context;
+    }
+
+    List<Recorded> events() {
+        return List.copyOf(events);
+    }
+
+    Case now() {
+        return now;
+    }
+
+    Lookups lookups() {
+        return context.lookups();
+    }
+
+    /** The moment of the next event: never before the last one (D28). */
+    Instant at() {
+        return now.lastAt() != null && now.lastAt().isAfter(context.now()) ? now.lastAt() : context.now();
+    }
+
+    Optional<Refusal> treat(Command command) {
+        if (!before.exists() && !(command instanceof Command.RaiseTicket)) {
+            return Optional.of(new Refusal(Refusal.Code.NOT_FOUND, "There is no ticket " + before.id() + ".", null));
+        }
+        new Alarms(this).fire();
+        Optional<Refusal> refused =
+                switch (command) {
+                    case Command.RaiseTicket c -> new TicketRules(this).raise(c);
+                    case Command.EditTicket c -> new TicketRules(this).edit(c);
+                    case Command.AddNote c -> new TicketRules(this).note(c);
+                    case Command.StartRun c -> new Starting(this).byHand(c);
+                    case Command.ClaimTask c -> new TaskRules(this).claim(c);
+                    case Command.HandBackTask c -> new TaskRules(this).handBack(c);
+                    case Command.CompleteTask c -> new TaskRules(this).complete(c);
+                    case Command.Vote c -> new ApprovalRules(this).vote(c);
+                    case Command.Intervene c -> new Interventions(this).intervene(c);
+                    case Command.CallResult c -> new CallRules(this).result(c);
+                    case Command.DeliveryResult c -> new Deliveries(this).result(c);
+                    case Command.Tick c -> Optional.empty();
+                };
+        goOn();
+        return refused;
+    }
+
+    /** Opens what is ready, checks approvals and triggers, until nothing more follows. */
+    private void goOn() {
+        Starting starting = new Starting(this);
+        do {
+            openReady();
+            new ApprovalRules(this).checkShownFields();
+        } while (starting.byTriggers() || hasReady() && opened < Engine.MAX_VISITS_A_DECISION);
+    }
+
+    private boolean hasReady() {
+        return now.open().values().stream().anyMatch(run -> !run.ready().isEmpty());
+    }
+
+    private void openReady() {
+        while (opened < Engine.MAX_VISITS_A_DECISION) {
+            Optional<Run> run = now.open().values().stream()
+                    .filter(r -> !r.ready().isEmpty())
+                    .findFirst();
+            if (run.isEmpty()) {
+                return;
+            }
+            opened++;
+            new Opening(this, run.get()).openNext();
+        }
+    }
+
+    // --- emitting
+
+    void emit(Actor by, @Nullable RunId run, @Nullable StepId step, @Nullable VisitId visit, Event event) {
+        Recorded recorded = new Recorded(now.seq() + 1, at(), by, run, step, visit, cause, event);
+        now = Fold.apply(now, recorded);
+        events.add(recorded);
+        noteSetters(run, event);
+    }
+
+    void emitTicket(Event event) {
+        emit(actor, null, null, null, event);
+    }
+
+    void emit(Actor by, Visit visit, Event event) {
+        emit(by, visit.id().run(), visit.step(), visit.id(), event);
+    }
+
+    private void noteSetters(@Nullable RunId run, Event event) {
+        switch (event) {
+            case Event.Updated u when run != null -> u.changes().keySet().forEach(f -> setBy.put(f, run));
+            case Event.TicketChanged c -> c.changes().keySet().forEach(f -> setBy.put(f, run));
+            default -> {}
+        }
+    }
+
+    /** The run that last set a field in this decision; empty when a person did. */
+    Optional<RunId> setterOf(String field) {
+        return Optional.ofNullable(setBy.get(field));
+    }
+
+    // --- reading
+
+    Optional<PersonId> person() {
+        return actor instanceof Actor.OfPerson p ? Optional.of(p.person()) : Optional.empty();
+    }
+
+    /** The run as it stands now; it must be open. */
+    Run run(RunId id) {
+        Run run = now.open().get(id);
+        if (run == null) {
+            throw new IllegalStateException("run " + id + " is not open");
+        }
+        return run;
+    }
+
+    WorkflowVersion version(Run run) {
+        return lookups()
+                .version(run.workflow(), run.version())
+                .orElseThrow(() -> new IllegalStateException("no version " + run.workflow() + " " + run.version()));
+    }
+
+    Step step(Visit visit) {
+        return version(run(visit.id().run())).step(visit.step());
+    }
+
+    Expressions expressions(Run run) {
+        return engine.expressions(version(run), lookups());
+    }
+
+    CaseScope scope(@Nullable Run run) {
+        return new CaseScope(now, run, lookups(), at());
+    }
+
+    /** The way from an exit, or null where it is not wired or the line ends. */
+    static @Nullable StepId way(Step step, String exit) {
+        return step.ways().get(exit);
+    }
+
+    /** Refuses an answer to a visit that is no longer open, saying who was first; entered once per visit and person (D4). */
+    Refusal tooLate(VisitId visit, String what) {
+        Optional<Lookups.VisitEnd> end = lookups().closedVisit(visit);
+        if (end.isEmpty()) {
+            return new Refusal(Refusal.Code.NOT_FOUND, "There is no " + what + " " + visit + " on this ticket.", null);
+        }
+        person().filter(p -> !end.get().cameLate().contains(p))
+                .ifPresent(p -> emit(actor, visit.run(), null, visit, new Event.CameTooLate(p, what)));
+        return new Refusal(
+                Refusal.Code.TOO_LATE,
+                "Too late: this " + what + " was already " + end.get().how() + " by "
+                        + end.get().by() + " at " + end.get().at() + ".",
+                null);
+    }
+}

@@ -1,0 +1,106 @@
+package dastur.core.run;
+
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Opening.CannotOpen;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import java.util.List;
+import java.util.Optional;
+
+/** Queues messages and takes in what became of them (N60, law 8). */
+final class Deliveries {
+    private final Deciding d;
+
+    Deliveries(Deciding d) {
+        this.d = d;
+    }
+
+    void notify(Run run, VisitId visit, Step.Notify step) {
+        List<PersonId> to = new Parties(d).members(step.to(), run);
+        boolean awaited = Deciding.way(step, "undelivered") != null;
+        if (awaited && to.isEmpty()) {
+            throw new CannotOpen("nobody", "'" + step.name() + "' has nobody to tell.");
+        }
+        d.emit(
+                Actor.SYSTEM,
+                run.id(),
+                step.id(),
+                visit,
+                new Event.MessageQueued(
+                        nextMessage(),
+                        "notice",
+                        to,
+                        awaited,
+                        awaited ? null : "sent",
+                        awaited ? null : Deciding.way(step, "sent"),
+                        Texts.clip(Opening.render(d, run, step.subject()).replaceAll("\\R", " "), 200),
+                        Opening.render(d, run, step.text())));
+    }
+
+    /** Queues a message that moves nothing. */
+    void queue(
+            RunId run,
+            StepId step,
+            VisitId visit,
+            Actor by,
+            String purpose,
+            List<PersonId> to,
+            String subject,
+            String text) {
+        if (!to.isEmpty()) {
+            d.emit(
+                    by,
+                    run,
+                    step,
+                    visit,
+                    new Event.MessageQueued(
+                            nextMessage(),
+                            purpose,
+                            to,
+                            false,
+                            null,
+                            null,
+                            Texts.clip(subject.replaceAll("\\R", " "), 200),
+                            text));
+        }
+    }
+
+    private String nextMessage() {
+        return d.now().id() + ".m" + (d.now().messages() + 1);
+    }
+
+    Optional<Refusal> result(Command.DeliveryResult c) {
+        RunId run = c.visit() == null ? null : c.visit().run();
+        Optional<Visit> visit =
+                Optional.ofNullable(c.visit()).flatMap(v -> d.now().visit(v));
+        StepId step = visit.map(Visit::step).orElse(null);
+        d.emit(
+                d.actor,
+                run,
+                step,
+                c.visit(),
+                c.delivered()
+                        ? new Event.MessageDelivered(c.message(), c.person(), c.detail())
+                        : new Event.MessageFailed(c.message(), c.person(), c.tries(), Texts.clip(c.detail(), 500)));
+        if (c.visit() != null) {
+            d.now().visit(c.visit()).ifPresent(this::leaveWhenAllAnswered);
+        }
+        return Optional.empty();
+    }
+
+    private void leaveWhenAllAnswered(Visit visit) {
+        if (visit.waiting() instanceof Waiting.Delivery delivery
+                && delivery.left().isEmpty()) {
+            String exit = delivery.someFailed() ? "undelivered" : "sent";
+            d.emit(
+                    Actor.SYSTEM,
+                    visit,
+                    new Event.Left(
+                            exit,
+                            Deciding.way(d.step(visit), exit),
+                            "all were " + (delivery.someFailed() ? "tried" : "reached")));
+        }
+    }
+}

@@ -1,0 +1,114 @@
+package dastur.core.run;
+
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Vocabulary;
+import dastur.core.people.Actor;
+import dastur.core.run.Visit.Alarm;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.WorkflowVersion;
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * Decides and folds. The same case, command and context give the same events (law 1); nothing is thrown for what a user
+ * did wrong. Compiled expressions are kept between calls, which changes no answer.
+ */
+public final class Engine {
+    /** Visits opened in one decision before the rest waits for a {@link Command.Tick} (D1). */
+    static final int MAX_VISITS_A_DECISION = 200;
+    /** Visits of one run before it stalls (law 9). */
+    static final int MAX_VISITS_A_RUN = 1_000;
+
+    private static final int MAX_KEPT = 500;
+
+    private record VersionKey(WorkflowVersion version, FieldCatalogue fields, List<Action> actions) {}
+
+    private final Map<VersionKey, Expressions> ofVersions = new ConcurrentHashMap<>();
+    private final Map<FieldCatalogue, Expressions> ofTickets = new ConcurrentHashMap<>();
+    private final Map<Action, Expressions> ofActions = new ConcurrentHashMap<>();
+
+    /**
+     * Decides a command: first fires what is due, then treats the command, then goes on until every token waits.
+     *
+     * @param id the command's id, kept as the cause on every event
+     */
+    public Decision decide(Case before, String id, Actor actor, Command command, Context context) {
+        try {
+            Deciding deciding = new Deciding(this, before, id, actor, context);
+            Optional<Refusal> refused = deciding.treat(command);
+            return refused.<Decision>map(r -> new Decision.Refused(r, deciding.events(), deciding.now()))
+                    .orElseGet(() -> new Decision.Accepted(deciding.events(), deciding.now()));
+        } catch (Lookups.Missing missing) {
+            return new Decision.Needs(missing.keys);
+        }
+    }
+
+    /** Folds one event. */
+    public static Case apply(Case before, Recorded event) {
+        return Fold.apply(before, event);
+    }
+
+    /** Folds a whole record from nothing. */
+    public static Case fold(dastur.core.ticket.TicketId ticket, Iterable<Recorded> record) {
+        Case c = Case.none(ticket);
+        for (Recorded event : record) {
+            c = Fold.apply(c, event);
+        }
+        return c;
+    }
+
+    /** When the case next needs a {@link Command.Tick}; empty when nothing is due ever. */
+    public static Optional<Instant> nextAlarm(Case c, Instant upSince) {
+        if (c.open().values().stream().anyMatch(run -> !run.ready().isEmpty())) {
+            return Optional.ofNullable(c.lastAt());
+        }
+        return c.open().values().stream()
+                .flatMap(run -> run.open().values().stream())
+                .flatMap(v -> v.alarms().stream().map(a -> Alarms.effectiveDue(v, a, upSince)))
+                .min(Comparator.naturalOrder());
+    }
+
+    /** An open visit's alarms as they will really fire, in order: what happens if nobody acts. */
+    public static List<Alarm> alarms(Visit visit, Instant upSince) {
+        return visit.alarms().stream()
+                .map(a -> new Alarm(Alarms.effectiveDue(visit, a, upSince), a.kind(), a.number(), a.deed()))
+                .sorted(Comparator.comparing(Alarm::due))
+                .toList();
+    }
+
+    Expressions expressions(WorkflowVersion version, Lookups lookups) {
+        FieldCatalogue fields = lookups.fields();
+        List<Action> actions = version.body().steps().stream()
+                .filter(dastur.core.workflow.Step.Automation.class::isInstance)
+                .map(s -> lookups.action(((dastur.core.workflow.Step.Automation) s).action()))
+                .flatMap(Optional::stream)
+                .toList();
+        return kept(
+                ofVersions,
+                new VersionKey(version, fields, actions),
+                k -> new Expressions(Vocabulary.of(version, fields, key -> actions.stream()
+                        .filter(a -> a.key().equals(key))
+                        .findFirst()
+                        .orElse(null))));
+    }
+
+    Expressions ticketExpressions(FieldCatalogue fields) {
+        return kept(ofTickets, fields, f -> new Expressions(Vocabulary.ofTicket(f)));
+    }
+
+    Expressions actionExpressions(Action action) {
+        return kept(ofActions, action, a -> new Expressions(Vocabulary.ofAction(a)));
+    }
+
+    private static <K, V> V kept(Map<K, V> map, K key, java.util.function.Function<K, V> make) {
+        if (map.size() > MAX_KEPT) {
+            map.clear();
+        }
+        return map.computeIfAbsent(key, make);
+    }
+}

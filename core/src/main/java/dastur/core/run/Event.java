@@ -1,0 +1,306 @@
+package dastur.core.run;
+
+import dastur.core.expression.Clause;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.StepId;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What happened: the body of one entry of a ticket's record. Events carry whole facts, so that folding them needs no
+ * version, no look-up and no clock (D3). The set is closed; adding one means a case in {@link Fold}.
+ */
+public sealed interface Event {
+    /** A value before and after; absent is null. */
+    record Change(@Nullable Object before, @Nullable Object after) {}
+
+    /** A rung with the moment it fires, fixed when the step opened (D28). */
+    record PlannedRung(int number, Instant due, Rung.Deed deed) {}
+
+    /** An event by which a visit ends and the run goes on along a way; {@code to} is null where the line ends. */
+    sealed interface Leaving extends Event {
+        @Nullable String exit();
+
+        @Nullable StepId to();
+    }
+
+    // --- ticket
+
+    /** The ticket was raised. */
+    record TicketRaised(
+            TicketKind kind,
+            Map<String, Object> fields,
+            @Content @Nullable Map<String, Object> texts,
+            @Content @Nullable String priorityReason)
+            implements Event {}
+
+    /** Fields were changed by a person or a rung. */
+    record TicketChanged(
+            Map<String, Change> changes,
+            @Content @Nullable Map<String, Change> texts,
+            @Content @Nullable String reason) implements Event {}
+
+    /** Somebody wrote a note. */
+    record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {}
+
+    // --- starting
+
+    /** Triggers were looked at for a change of this ticket (N33). */
+    record TriggersLookedAt(
+            int looked,
+            List<TriggerId> started,
+            @Content @Nullable List<Look> looks) implements Event {}
+
+    /** Why a trigger did or did not start its workflow. */
+    record Look(
+            TriggerId trigger,
+            WorkflowKey workflow,
+            String name,
+            boolean started,
+            String why,
+            Clause.@Nullable Explained condition) {}
+
+    /** A run began. */
+    record RunStarted(
+            WorkflowKey workflow,
+            int version,
+            String name,
+            PersonId owner,
+            @Nullable TriggerId trigger,
+            int depth,
+            StepId to,
+            @Content @Nullable Map<String, Object> inputs)
+            implements Event {}
+
+    /** A run came to its end. */
+    record RunEnded(String result, boolean stopped) implements Event {}
+
+    // --- human tasks
+
+    /** A task was offered. */
+    record TaskOffered(
+            String name,
+            Assigned to,
+            @Nullable Assigned overseers,
+            List<String> outcomes,
+            List<Field> form,
+            @Nullable Instant due,
+            boolean leavesWhenOverdue,
+            List<PlannedRung> rungs,
+            @Content @Nullable String instructions)
+            implements Event {}
+
+    record TaskClaimed(PersonId by) implements Event {}
+
+    record TaskHandedBack(PersonId by) implements Event {}
+
+    /** A task was done with one of its outcomes. */
+    record TaskDone(
+            PersonId by,
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable Map<String, Object> form,
+            @Content @Nullable String note)
+            implements Leaving {}
+
+    // --- approvals
+
+    /** People were asked for a decision; a further round asks anew. */
+    record ApprovalAsked(
+            int round,
+            String name,
+            List<PersonId> electorate,
+            List<PersonId> excluded,
+            String rule,
+            int needed,
+            List<String> shown,
+            String digest,
+            @Nullable Instant due,
+            boolean commentOnDecline,
+            List<PlannedRung> rungs,
+            @Nullable String setsOff,
+            @Content @Nullable String question,
+            @Content @Nullable Map<String, Object> values)
+            implements Event {}
+
+    record VoteCast(
+            int round,
+            String digest,
+            PersonId by,
+            boolean yes,
+            @Content @Nullable String comment) implements Event {}
+
+    /** What was shown has changed: votes so far are void (N43). */
+    record ApprovalVoided(
+            int round,
+            List<String> changed,
+            @Content @Nullable Map<String, Change> values) implements Event {}
+
+    record ApprovalClosed(
+            String exit,
+            @Nullable StepId to,
+            int yes,
+            int no,
+            int electorate,
+            @Nullable PersonId by,
+            @Content @Nullable String comment)
+            implements Leaving {}
+
+    // --- decisions on data, updates, waits, ends
+
+    /** A branch took a case; keeps every condition evaluated with its values. */
+    record Branched(
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable List<Clause.Explained> conditions) implements Leaving {}
+
+    /** Fields, CI attributes and run variables were set, in one entry. */
+    record Updated(
+            String exit,
+            @Nullable StepId to,
+            Map<String, Change> changes,
+            @Nullable CiId ci,
+            @Content @Nullable Map<String, Change> texts,
+            @Content @Nullable Map<String, Change> ciChanges,
+            @Content @Nullable Map<String, Object> vars)
+            implements Leaving {}
+
+    record WaitBegan(Instant until) implements Event {}
+
+    /** A visit was left by the clock, a rung, a delivery or an intervention. */
+    record Left(String exit, @Nullable StepId to, String why) implements Leaving {}
+
+    /** A line came to its end. */
+    record Ended(String result, boolean stopsRun) implements Event {}
+
+    // --- automation
+
+    /** What a worker needs to make a call, fixed when the step opened. Secrets are references. */
+    record Call(
+            String connection,
+            String method,
+            String path,
+            Map<String, String> headers,
+            @Nullable String body,
+            Action.@Nullable Poll poll,
+            List<Action.Output> outputs,
+            List<Action.OwnResult> results,
+            long limitSeconds) {}
+
+    /** An automated step was started. */
+    record CallRequested(
+            ActionKey action,
+            String actionName,
+            int attempt,
+            String key,
+            Action.Repeat repeat,
+            boolean changesWorld,
+            int tries,
+            long pauseSeconds,
+            Instant deadline,
+            @Content @Nullable Map<String, Object> inputs,
+            @Content @Nullable Call call)
+            implements Event {}
+
+    /** An attempt did not succeed; the next one follows at {@code nextAt} under {@code nextKey}. */
+    record AttemptFailed(
+            int attempt,
+            boolean unknown,
+            @Nullable Instant nextAt,
+            @Nullable String nextKey,
+            @Content @Nullable String why)
+            implements Event {}
+
+    /** The next attempt was started. */
+    record CallRepeated(
+            int attempt,
+            String key,
+            Instant deadline,
+            @Content @Nullable Call call) implements Event {}
+
+    /** The call came to a result. */
+    record CallDone(
+            String exit,
+            @Nullable StepId to,
+            int attempt,
+            long tookMillis,
+            int polls,
+            @Nullable String reference,
+            @Nullable String link,
+            @Content @Nullable Map<String, Object> outputs,
+            @Content @Nullable String log)
+            implements Leaving {}
+
+    /** All attempts failed and the way for failure is taken. */
+    record CallFailed(
+            String exit,
+            @Nullable StepId to,
+            int attempts,
+            @Content @Nullable String error) implements Leaving {}
+
+    /** Nobody knows whether the call happened: a person decides (D13). */
+    record CallUnsure(int attempt, @Content @Nullable String why) implements Event {}
+
+    /** A result that came after the visit had ended; it moves nothing (D15). */
+    record LateResult(
+            int attempt, String outcome, @Content @Nullable String detail) implements Event {}
+
+    // --- messages
+
+    /** A message is to be sent; a notify step goes on at once unless it awaits delivery. */
+    record MessageQueued(
+            String message,
+            String purpose,
+            List<PersonId> people,
+            boolean awaited,
+            @Nullable String exit,
+            @Nullable StepId to,
+            @Content @Nullable String subject,
+            @Content @Nullable String text)
+            implements Leaving {}
+
+    record MessageDelivered(String message, PersonId person, String reference) implements Event {}
+
+    record MessageFailed(
+            String message,
+            PersonId person,
+            int tries,
+            @Content @Nullable String why) implements Event {}
+
+    // --- escalation and intervention
+
+    /** A rung of a ladder fired. */
+    record RungFired(
+            int rung,
+            Rung.Deed deed,
+            boolean late,
+            long shiftSeconds,
+            @Nullable Assigned handedTo,
+            List<PersonId> joined)
+            implements Event {}
+
+    /** A visit cannot go on by itself and says why. */
+    record Stalled(String code, @Content @Nullable String why) implements Event {}
+
+    /** A person intervened. */
+    record Intervened(
+            Intervention kind,
+            @Nullable String exit,
+            @Content @Nullable String reason) implements Event {}
+
+    /** A visit was withdrawn because the run ended. */
+    record Withdrawn(String why) implements Event {}
+
+    /** Somebody answered after the visit had closed; not folded (D4). */
+    record CameTooLate(PersonId by, String what) implements Event {}
+}

@@ -1,0 +1,45 @@
+package dastur.core.run;
+
+import dastur.core.people.GroupId;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ServiceId;
+import dastur.core.time.CalendarKey;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.WorkflowKey;
+
+/** Names a value outside the case that a decision may need (D2). */
+public sealed interface LookupKey {
+    record OfPerson(PersonId id) implements LookupKey {}
+
+    record OfGroup(GroupId id) implements LookupKey {}
+
+    record OfCi(CiId id) implements LookupKey {}
+
+    record OfService(ServiceId id) implements LookupKey {}
+
+    record OfCalendar(CalendarKey key) implements LookupKey {}
+
+    /** The calendar that counts where a service names none. */
+    record DefaultCalendar() implements LookupKey {}
+
+    record OfLadder(LadderKey key) implements LookupKey {}
+
+    record OfAction(ActionKey key) implements LookupKey {}
+
+    record OfVersion(WorkflowKey key, int number) implements LookupKey {}
+
+    /** The number of a workflow's live version. */
+    record LiveVersion(WorkflowKey key) implements LookupKey {}
+
+    /** All triggers of live workflows, in their order. */
+    record LiveTriggers() implements LookupKey {}
+
+    record Fields() implements LookupKey {}
+
+    record Priorities() implements LookupKey {}
+
+    /** How a visit that is no longer open ended. */
+    record ClosedVisit(VisitId id) implements LookupKey {}
+}

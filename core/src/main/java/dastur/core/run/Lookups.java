@@ -1,0 +1,129 @@
+package dastur.core.run;
+
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.PriorityMatrix;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.time.WorkingCalendar;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Immutable values by key. A key that was never loaded makes {@link Engine#decide} answer {@link Decision.Needs}; one that
+ * was loaded and does not exist is empty.
+ */
+public final class Lookups {
+    /** Thrown inside a decision only, where {@link Engine} turns it into {@link Decision.Needs}. */
+    static final class Missing extends RuntimeException {
+        final transient Set<LookupKey> keys;
+
+        Missing(Set<LookupKey> keys) {
+            super(null, null, false, false);
+            this.keys = keys;
+        }
+    }
+
+    /** The triggers of live workflows. */
+    public record TriggerList(List<Trigger.Live> triggers) {}
+
+    /** How a visit ended: who did it, when, with which exit, and who has come too late since. */
+    public record VisitEnd(String by, java.time.Instant at, String how, Set<PersonId> cameLate) {}
+
+    private final Map<LookupKey, Optional<?>> values;
+
+    public Lookups(Map<LookupKey, Optional<?>> values) {
+        this.values = Map.copyOf(values);
+    }
+
+    public static Lookups none() {
+        return new Lookups(Map.of());
+    }
+
+    /** These and others; the others win. */
+    public Lookups with(Map<LookupKey, Optional<?>> others) {
+        Map<LookupKey, Optional<?>> all = new HashMap<>(values);
+        all.putAll(others);
+        return new Lookups(all);
+    }
+
+    private <T> Optional<T> get(LookupKey key, Class<T> type) {
+        Optional<?> value = values.get(key);
+        if (value == null) {
+            throw new Missing(Set.of(key));
+        }
+        return value.map(type::cast);
+    }
+
+    Optional<Person> person(PersonId id) {
+        return get(new LookupKey.OfPerson(id), Person.class);
+    }
+
+    Optional<Group> group(GroupId id) {
+        return get(new LookupKey.OfGroup(id), Group.class);
+    }
+
+    Optional<ConfigurationItem> ci(CiId id) {
+        return get(new LookupKey.OfCi(id), ConfigurationItem.class);
+    }
+
+    Optional<Service> service(ServiceId id) {
+        return get(new LookupKey.OfService(id), Service.class);
+    }
+
+    WorkingCalendar calendar(Optional<Service> service) {
+        return service.map(Service::calendar)
+                .flatMap(key -> get(new LookupKey.OfCalendar(key), WorkingCalendar.class))
+                .or(() -> get(new LookupKey.DefaultCalendar(), WorkingCalendar.class))
+                .orElse(WorkingCalendar.ALWAYS);
+    }
+
+    Optional<Ladder> ladder(LadderKey key) {
+        return get(new LookupKey.OfLadder(key), Ladder.class);
+    }
+
+    Optional<Action> action(ActionKey key) {
+        return get(new LookupKey.OfAction(key), Action.class);
+    }
+
+    Optional<WorkflowVersion> version(WorkflowKey key, int number) {
+        return get(new LookupKey.OfVersion(key, number), WorkflowVersion.class);
+    }
+
+    Optional<Integer> liveVersion(WorkflowKey key) {
+        return get(new LookupKey.LiveVersion(key), Integer.class);
+    }
+
+    List<Trigger.Live> liveTriggers() {
+        return get(new LookupKey.LiveTriggers(), TriggerList.class)
+                .map(TriggerList::triggers)
+                .orElse(List.of());
+    }
+
+    FieldCatalogue fields() {
+        return get(new LookupKey.Fields(), FieldCatalogue.class).orElse(FieldCatalogue.PLAIN);
+    }
+
+    PriorityMatrix priorities() {
+        return get(new LookupKey.Priorities(), PriorityMatrix.class).orElse(PriorityMatrix.USUAL);
+    }
+
+    Optional<VisitEnd> closedVisit(VisitId id) {
+        return get(new LookupKey.ClosedVisit(id), VisitEnd.class);
+    }
+}

@@ -1,0 +1,208 @@
+package dastur.core.run;
+
+import dastur.core.expression.Clause;
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Outcome;
+import dastur.core.expression.TextTemplate;
+import dastur.core.expression.Verdict;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Event.PlannedRung;
+import dastur.core.time.Span;
+import dastur.core.time.WorkingCalendar;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Opens the next step that a token of a run stands before. */
+final class Opening {
+    /** Something in the design or data keeps a step from opening; it stalls with this reason. */
+    static final class CannotOpen extends RuntimeException {
+        final String code;
+
+        CannotOpen(String code, String why) {
+            super(why, null, false, false);
+            this.code = code;
+        }
+    }
+
+    private final Deciding d;
+    private final Run run;
+
+    Opening(Deciding d, Run run) {
+        this.d = d;
+        this.run = run;
+    }
+
+    void openNext() {
+        open(VisitId.of(run.id(), run.visits() + 1), run.ready().getFirst(), true);
+    }
+
+    /** Opens a visit, anew when it had stalled. */
+    void open(VisitId visit, StepId stepId, boolean guarded) {
+        Step step = d.version(run).step(stepId);
+        try {
+            if (run.visits() >= Engine.MAX_VISITS_A_RUN) {
+                throw new CannotOpen(
+                        "too many visits",
+                        "This run has had " + run.visits()
+                                + " visits, the limit of a run. Stop it, and look for the loop.");
+            }
+            switch (step) {
+                case Step.HumanTask s -> task(visit, s);
+                case Step.Approval s -> new ApprovalRules(d).ask(run, visit, s, round(visit));
+                case Step.Branch s -> branch(visit, s);
+                case Step.Automation s -> new CallRules(d).request(run, visit, s, guarded);
+                case Step.Notify s -> new Deliveries(d).notify(run, visit, s);
+                case Step.Update s -> new Updates(d, run).update(visit, s);
+                case Step.Wait s -> waitFor(visit, s);
+                case Step.End s -> end(visit, s);
+            }
+        } catch (CannotOpen cannot) {
+            emit(visit, step, new Event.Stalled(cannot.code, cannot.getMessage()));
+        }
+    }
+
+    /** A stalled approval that is asked again begins a further round. */
+    private int round(VisitId visit) {
+        return d.now()
+                .visit(visit)
+                .filter(v -> v.waiting() instanceof Waiting.Votes)
+                .map(v -> ((Waiting.Votes) v.waiting()).round() + 1)
+                .orElse(1);
+    }
+
+    private void emit(VisitId visit, Step step, Event event) {
+        d.emit(Actor.SYSTEM, run.id(), step.id(), visit, event);
+    }
+
+    private void task(VisitId visit, Step.HumanTask step) {
+        Parties parties = new Parties(d);
+        Assigned to = parties.assigned(List.of(step.assignee()), run);
+        if (parties.active(to).isEmpty()) {
+            throw new CannotOpen(
+                    "nobody", "Nobody can do '" + step.name() + "': the group it is for has no active members.");
+        }
+        Instant due = step.due() == null ? null : after(step.due());
+        Assigned overseers = step.overseer() == null ? null : parties.assigned(List.of(step.overseer()), run);
+        emit(
+                visit,
+                step,
+                new Event.TaskOffered(
+                        step.name(),
+                        to,
+                        overseers,
+                        step.outcomes(),
+                        step.form() == null ? List.of() : step.form(),
+                        due,
+                        Deciding.way(step, "overdue") != null,
+                        rungs(step.ladder()),
+                        step.instructions() == null ? null : parties.render(step.instructions(), run)));
+    }
+
+    /** A ladder's rungs with their moments, fixed now (D28). */
+    List<PlannedRung> rungs(@Nullable LadderKey key) {
+        if (key == null) {
+            return List.of();
+        }
+        Ladder ladder = d.lookups()
+                .ladder(key)
+                .orElseThrow(() -> new CannotOpen("no ladder", "The ladder '" + key + "' no longer exists."));
+        List<PlannedRung> planned = new ArrayList<>();
+        int number = 0;
+        for (Rung rung : ladder.rungs()) {
+            planned.add(new PlannedRung(++number, after(rung.after()), rung.deed()));
+        }
+        return planned;
+    }
+
+    Instant after(Span span) {
+        WorkingCalendar calendar = d.lookups().calendar(d.scope(run).service());
+        return calendar.after(d.at(), span)
+                .orElseThrow(() -> new CannotOpen(
+                        "no working time",
+                        "The calendar '" + calendar.name() + "' has no working time within 400 days."));
+    }
+
+    private void branch(VisitId visit, Step.Branch step) {
+        Expressions expressions = d.expressions(run);
+        List<Clause.Explained> seen = new ArrayList<>();
+        String exit = "otherwise";
+        for (Step.BranchCase branchCase : step.cases()) {
+            Clause.Explained explained = expressions.explain(branchCase.when(), d.scope(run));
+            seen.add(explained);
+            if (explained.verdict() == Verdict.TRUE) {
+                exit = branchCase.name();
+                break;
+            }
+        }
+        emit(visit, step, new Event.Branched(exit, Deciding.way(step, exit), seen));
+    }
+
+    private void waitFor(VisitId visit, Step.Wait step) {
+        Instant until = step.span() != null ? after(step.span()) : moment(step);
+        emit(visit, step, new Event.WaitBegan(until));
+    }
+
+    private Instant moment(Step.Wait step) {
+        Outcome outcome =
+                d.expressions(run).evaluate(Optional.ofNullable(step.until()).orElse(""), d.scope(run));
+        if (outcome instanceof Outcome.Value v && v.value() instanceof String text) {
+            try {
+                return Instant.parse(text);
+            } catch (java.time.format.DateTimeParseException e) {
+                throw new CannotOpen("no time", "'" + step.until() + "' gives no time to wait for.");
+            }
+        }
+        throw new CannotOpen("no time", "'" + step.until() + "' has no value to wait for. Fill it in, then retry.");
+    }
+
+    private void end(VisitId visit, Step.End step) {
+        if (step.message() != null && !step.message().isBlank()) {
+            Optional<PersonId> requester = d.now().text("requester").map(PersonId::new);
+            if (requester.isPresent()) {
+                String title = d.now().text("title").orElse("");
+                new Deliveries(d)
+                        .queue(
+                                run.id(),
+                                step.id(),
+                                visit,
+                                Actor.SYSTEM,
+                                "answer",
+                                List.of(requester.get()),
+                                d.now().id() + ": " + title,
+                                new Parties(d).render(step.message(), run));
+            }
+        }
+        emit(visit, step, new Event.Ended(step.result(), step.stopsRun()));
+        Run after = d.run(run.id());
+        if (step.stopsRun()) {
+            after.open()
+                    .values()
+                    .forEach(v ->
+                            d.emit(Actor.SYSTEM, v, new Event.Withdrawn("the run ended with '" + step.result() + "'")));
+            after = d.run(run.id());
+        }
+        if (step.stopsRun() || after.open().isEmpty() && after.ready().isEmpty()) {
+            d.emit(Actor.SYSTEM, run.id(), null, null, new Event.RunEnded(step.result(), false));
+        }
+    }
+
+    /** Evaluates an expression that must have a value. */
+    static Outcome evaluate(Deciding d, Run run, String expression) {
+        return d.expressions(run).evaluate(expression, d.scope(run));
+    }
+
+    static String render(Deciding d, Run run, String text) {
+        return TextTemplate.parse(text)
+                .render(d.expressions(run), d.scope(run), TextTemplate.Target.PLAIN)
+                .text();
+    }
+}

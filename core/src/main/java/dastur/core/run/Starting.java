@@ -1,0 +1,214 @@
+package dastur.core.run;
+
+import dastur.core.expression.Clause;
+import dastur.core.expression.Verdict;
+import dastur.core.json.Texts;
+import dastur.core.json.Values;
+import dastur.core.people.Actor;
+import dastur.core.run.Event.Look;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** Starts runs, by hand or by triggers, and keeps why (N30, N33; D7). */
+final class Starting {
+    /** How deep runs may start runs by changing tickets. */
+    private static final int MAX_DEPTH = 10;
+
+    private final Deciding d;
+    private final Set<TriggerId> lookedAt = new HashSet<>();
+
+    Starting(Deciding d) {
+        this.d = d;
+    }
+
+    Optional<Refusal> byHand(Command.StartRun c) {
+        Optional<WorkflowVersion> version =
+                d.lookups().liveVersion(c.workflow()).flatMap(n -> d.lookups().version(c.workflow(), n));
+        if (version.isEmpty()) {
+            return Optional.of(new Refusal(
+                    Refusal.Code.NOT_FOUND, "There is no published workflow '" + c.workflow() + "'.", "workflow"));
+        }
+        boolean offered = d.lookups().liveTriggers().stream()
+                .anyMatch(t -> t.workflow().equals(c.workflow())
+                        && t.trigger().on()
+                        && t.trigger().when() instanceof Trigger.ByHand);
+        if (!offered) {
+            return Optional.of(
+                    Refusal.notYours("'" + version.get().name() + "' is not offered to be started by hand."));
+        }
+        TicketKind kind = version.get().kind();
+        if (kind != null && kind != d.now().kind()) {
+            return Optional.of(Refusal.invalid(
+                    "workflow", "'" + version.get().name() + "' is for tickets of kind " + kind.word() + "."));
+        }
+        Map<String, Object> inputs = Values.withoutBlank(c.inputs());
+        for (Field field : version.get().startForm()) {
+            Optional<String> problem = field.problemWith(inputs.get(field.name()));
+            if (problem.isPresent()) {
+                return Optional.of(Refusal.invalid("inputs." + field.name(), problem.get()));
+            }
+        }
+        Optional<String> unknown = inputs.keySet().stream()
+                .filter(name -> version.get().startForm().stream()
+                        .noneMatch(f -> f.name().equals(name)))
+                .findFirst();
+        if (unknown.isPresent()) {
+            return Optional.of(Refusal.invalid(
+                    "inputs." + Texts.clip(unknown.get(), 40),
+                    "'" + version.get().name() + "' asks for no '" + Texts.clip(unknown.get(), 40) + "'."));
+        }
+        start(version.get(), null, 0, inputs, d.actor);
+        return Optional.empty();
+    }
+
+    private void start(
+            WorkflowVersion v, @Nullable TriggerId trigger, int depth, Map<String, Object> inputs, Actor by) {
+        RunId run = RunId.of(d.now().id(), d.now().runs() + 1);
+        d.emit(
+                by,
+                run,
+                null,
+                null,
+                new Event.RunStarted(
+                        v.key(),
+                        v.number(),
+                        v.name(),
+                        v.owner(),
+                        trigger,
+                        depth,
+                        v.body().steps().getFirst().id(),
+                        inputs));
+    }
+
+    /**
+     * Compares the ticket before and after the whole command, and starts what matches, each trigger at most once per
+     * command. Returns whether anything started.
+     */
+    boolean byTriggers() {
+        if (!d.now().exists() || d.now().fields().equals(d.before.fields())) {
+            return false;
+        }
+        List<Look> looks = new ArrayList<>();
+        List<Runnable> starts = new ArrayList<>();
+        for (Trigger.Live live : d.lookups().liveTriggers()) {
+            if (happened(live.trigger().when()) && lookedAt.add(live.trigger().id())) {
+                looks.add(look(live, starts));
+            }
+        }
+        if (looks.isEmpty()) {
+            return false;
+        }
+        List<TriggerId> started =
+                looks.stream().filter(Look::started).map(Look::trigger).toList();
+        d.emit(Actor.SYSTEM, null, null, null, new Event.TriggersLookedAt(looks.size(), started, looks));
+        starts.forEach(Runnable::run);
+        return !starts.isEmpty();
+    }
+
+    /** Whether the change is of the kind the trigger listens to. */
+    private boolean happened(Trigger.When when) {
+        if (when.kind() != null && when.kind() != d.now().kind()) {
+            return false;
+        }
+        return switch (when) {
+            case Trigger.Created c -> !d.before.exists();
+            case Trigger.FieldReaches f -> {
+                Object after = d.now().fields().get(f.field());
+                yield after != null
+                        && String.valueOf(after).equals(f.value())
+                        && !Objects.equals(d.before.fields().get(f.field()), after);
+            }
+            case Trigger.ByHand h -> false;
+        };
+    }
+
+    private Look look(Trigger.Live live, List<Runnable> starts) {
+        Trigger trigger = live.trigger();
+        Optional<WorkflowVersion> version = d.lookups().version(live.workflow(), live.version());
+        if (!trigger.on()) {
+            return no(live, "it is switched off", null);
+        }
+        String service = d.now().text("service").orElse("");
+        if (!trigger.services().isEmpty()
+                && trigger.services().stream().noneMatch(s -> s.value().equals(service))) {
+            String seen = service.isEmpty() ? "no service" : "the service '" + service + "'";
+            return no(
+                    live,
+                    "it is for "
+                            + String.join(
+                                    ", ",
+                                    trigger.services().stream()
+                                            .map(Object::toString)
+                                            .toList()) + ", and the ticket has " + seen,
+                    null);
+        }
+        Clause.Explained explained = null;
+        if (!Texts.blank(trigger.condition())) {
+            explained = d.engine.ticketExpressions(d.lookups().fields()).explain(trigger.condition(), d.scope(null));
+            if (explained.verdict() != Verdict.TRUE) {
+                return no(
+                        live,
+                        explained.verdict() == Verdict.FALSE
+                                ? "its condition does not hold"
+                                : "its condition cannot say",
+                        explained);
+            }
+        }
+        int depth = depth(live.workflow(), trigger.when());
+        if (depth < 0) {
+            return no(live, "the change was made by a run of this same workflow", explained);
+        }
+        if (depth > MAX_DEPTH) {
+            return no(live, "runs have started runs " + MAX_DEPTH + " times in a row", explained);
+        }
+        if (version.isEmpty()) {
+            return no(live, "its version could not be found", explained);
+        }
+        Optional<Field> missing =
+                version.get().startForm().stream().filter(Field::required).findFirst();
+        if (missing.isPresent()) {
+            return no(
+                    live,
+                    "its start form needs '" + missing.get().label() + "', which only a person can give",
+                    explained);
+        }
+        starts.add(() -> start(version.get(), trigger.id(), depth, Map.of(), Actor.SYSTEM));
+        return new Look(trigger.id(), live.workflow(), live.name(), true, why(trigger), explained);
+    }
+
+    private static Look no(Trigger.Live live, String why, Clause.@Nullable Explained explained) {
+        return new Look(live.trigger().id(), live.workflow(), live.name(), false, why, explained);
+    }
+
+    private static String why(Trigger trigger) {
+        return switch (trigger.when()) {
+            case Trigger.Created c -> "the ticket was created";
+            case Trigger.FieldReaches f -> "'" + f.field() + "' reached '" + f.value() + "'";
+            case Trigger.ByHand h -> "a person started it";
+        };
+    }
+
+    /** One more than the run that made the change; −1 when that run is of the same workflow. */
+    private int depth(WorkflowKey workflow, Trigger.When when) {
+        if (!(when instanceof Trigger.FieldReaches f)) {
+            return 0;
+        }
+        Optional<Run> setter = d.setterOf(f.field()).map(id -> d.now().open().get(id));
+        if (setter.isEmpty()) {
+            return 0;
+        }
+        return setter.get().workflow().equals(workflow) ? -1 : setter.get().depth() + 1;
+    }
+}

@@ -1,0 +1,132 @@
+package dastur.core.run;
+
+import dastur.core.json.Texts;
+import dastur.core.json.Values;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.Field;
+import java.util.HashSet;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** Claiming, handing back and completing human tasks (N11, N40). */
+final class TaskRules {
+    private final Deciding d;
+
+    TaskRules(Deciding d) {
+        this.d = d;
+    }
+
+    Optional<Refusal> claim(Command.ClaimTask c) {
+        return onTask(c.visit(), (visit, task, person) -> {
+            if (task.claimedBy() != null && !task.claimedBy().equals(person)) {
+                return Optional.of(new Refusal(
+                        Refusal.Code.TOO_LATE,
+                        name(task.claimedBy()) + " has already claimed '" + task.name() + "'.",
+                        null));
+            }
+            if (task.claimedBy() == null) {
+                d.emit(d.actor, visit, new Event.TaskClaimed(person));
+            }
+            return Optional.empty();
+        });
+    }
+
+    Optional<Refusal> handBack(Command.HandBackTask c) {
+        return onTask(c.visit(), (visit, task, person) -> {
+            if (!person.equals(task.claimedBy())) {
+                return Optional.of(
+                        Refusal.notYours("You have not claimed '" + task.name() + "', so you cannot hand it back."));
+            }
+            d.emit(d.actor, visit, new Event.TaskHandedBack(person));
+            return Optional.empty();
+        });
+    }
+
+    Optional<Refusal> complete(Command.CompleteTask c) {
+        return onTask(c.visit(), (visit, task, person) -> {
+            if (task.claimedBy() != null && !task.claimedBy().equals(person)) {
+                return Optional.of(new Refusal(
+                        Refusal.Code.TOO_LATE,
+                        name(task.claimedBy()) + " has claimed '" + task.name() + "'. Ask them to hand it back first.",
+                        null));
+            }
+            if (!task.outcomes().contains(c.outcome())) {
+                return Optional.of(Refusal.invalid(
+                        "outcome",
+                        "'" + Texts.clip(c.outcome(), 60) + "' is no outcome of '" + task.name()
+                                + "'. It ends with one of: " + String.join(", ", task.outcomes()) + "."));
+            }
+            Optional<Refusal> wrong = problemWithForm(task, c.form());
+            if (wrong.isPresent()) {
+                return wrong;
+            }
+            if (c.note() != null && (c.note().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.note()))) {
+                return Optional.of(Refusal.invalid("note", "A note has at most " + Texts.MAX_TEXT + " characters."));
+            }
+            d.emit(
+                    d.actor,
+                    visit,
+                    new Event.TaskDone(
+                            person,
+                            c.outcome(),
+                            Deciding.way(d.step(visit), c.outcome()),
+                            Values.withoutBlank(c.form()),
+                            Texts.blank(c.note()) ? null : c.note()));
+            return Optional.empty();
+        });
+    }
+
+    private static Optional<Refusal> problemWithForm(Waiting.Task task, Map<String, Object> form) {
+        Set<String> known = new HashSet<>();
+        for (Field field : task.form()) {
+            known.add(field.name());
+            Optional<String> problem = field.problemWith(form.get(field.name()));
+            if (problem.isPresent()) {
+                return Optional.of(Refusal.invalid("form." + field.name(), problem.get()));
+            }
+        }
+        return form.keySet().stream()
+                .filter(name -> !known.contains(name))
+                .findFirst()
+                .map(name -> Refusal.invalid(
+                        "form." + Texts.clip(name, 40),
+                        "'" + task.name() + "' has no field '" + Texts.clip(name, 40) + "'."));
+    }
+
+    private interface OnTask {
+        Optional<Refusal> treat(Visit visit, Waiting.Task task, PersonId person);
+    }
+
+    private Optional<Refusal> onTask(VisitId id, OnTask then) {
+        Optional<Visit> visit = d.now().visit(id);
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Task task)) {
+            return Optional.of(d.tooLate(id, "task"));
+        }
+        Optional<PersonId> person = d.person();
+        if (person.isEmpty()) {
+            return Optional.of(Refusal.notYours("Only a person can do '" + task.name() + "'."));
+        }
+        Parties parties = new Parties(d);
+        boolean may = parties.isOneOf(person.get(), task.to())
+                || task.overseers() != null && parties.isOneOf(person.get(), task.overseers());
+        if (!may) {
+            return Optional.of(
+                    Refusal.notYours("'" + task.name() + "' is not offered to you. It is for " + who(task.to()) + "."));
+        }
+        return then.treat(visit.get(), task, person.get());
+    }
+
+    private String who(Assigned assigned) {
+        java.util.List<String> names = new java.util.ArrayList<>();
+        assigned.groups()
+                .forEach(g -> names.add(
+                        d.lookups().group(g).map(dastur.core.people.Group::name).orElse(g.value())));
+        assigned.people().forEach(p -> names.add(name(p)));
+        return String.join(", ", names);
+    }
+
+    private String name(PersonId person) {
+        return d.lookups().person(person).map(dastur.core.people.Person::name).orElse(person.value());
+    }
+}
