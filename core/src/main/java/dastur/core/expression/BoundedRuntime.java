@@ -52,7 +52,9 @@ final class BoundedRuntime {
                         "share",
                         CelOverloadDecl.newGlobalOverload(
                                 "share_dyn_dyn", SimpleType.DOUBLE, SimpleType.DYN, SimpleType.DYN)));
-        vocabulary.rootNames().forEach(name -> builder.addVar(name, StructTypeReference.create(name)));
+        vocabulary
+                .rootNames()
+                .forEach(name -> builder.addVar(name, StructTypeReference.create(Vocabulary.typeName(name))));
         return builder.build();
     }
 

@@ -139,12 +139,20 @@ public final class Vocabulary {
             struct(
                     "steps",
                     steps.keySet(),
-                    id -> steps.containsKey(id) ? StructTypeReference.create("steps." + id) : null);
+                    id -> steps.containsKey(id) ? StructTypeReference.create(typeName("steps." + id)) : null);
         }
     }
 
     private void struct(String name, java.util.Set<String> members, Function<String, @Nullable CelType> type) {
-        types.put(name, StructType.create(name, ImmutableSet.copyOf(members), m -> Optional.ofNullable(type.apply(m))));
+        types.put(
+                typeName(name),
+                StructType.create(
+                        typeName(name), ImmutableSet.copyOf(members), m -> Optional.ofNullable(type.apply(m))));
+    }
+
+    /** Types have names that no path has: else {@code steps.look} would mean the type, not the value. */
+    static String typeName(String path) {
+        return "dastur.types." + path.replace('.', '_');
     }
 
     private static @Nullable CelType celType(@Nullable Field field) {

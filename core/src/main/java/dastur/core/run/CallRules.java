@@ -20,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 
 /** Starting, repeating and finishing automated steps (N14, N44, N47; D13, D15, D19). */
 final class CallRules {
@@ -168,8 +169,8 @@ final class CallRules {
         }
         switch (c.outcome()) {
             case CallOutcome.Done done -> done(visit.get(), waiting, done);
-            case CallOutcome.Failed failed -> failed(visit.get(), waiting, failed.why());
-            case CallOutcome.Unknown unknown -> unknown(visit.get(), waiting, unknown.why());
+            case CallOutcome.Failed failed -> failed(visit.get(), waiting, failed.why(), d.actor);
+            case CallOutcome.Unknown unknown -> unknown(visit.get(), waiting, unknown.why(), d.actor);
         }
         return Optional.empty();
     }
@@ -210,12 +211,12 @@ final class CallRules {
                         Texts.clip(done.log(), MAX_OUTPUT)));
     }
 
-    private void failed(Visit visit, Waiting.CallResult waiting, String why) {
+    private void failed(Visit visit, Waiting.CallResult waiting, String why, Actor by) {
         String error = Texts.clip(why, 500);
         if (waiting.attempt() < waiting.tries()) {
             int next = waiting.attempt() + 1;
             d.emit(
-                    d.actor,
+                    by,
                     visit,
                     new Event.AttemptFailed(
                             waiting.attempt(),
@@ -228,11 +229,11 @@ final class CallRules {
         Step step = d.step(visit);
         StepId to = Deciding.way(step, "failed");
         if (to != null) {
-            d.emit(d.actor, visit, new Event.CallFailed("failed", to, waiting.attempt(), error));
+            d.emit(by, visit, new Event.CallFailed("failed", to, waiting.attempt(), error));
         } else {
-            d.emit(d.actor, visit, new Event.AttemptFailed(waiting.attempt(), false, null, null, error));
+            d.emit(by, visit, new Event.AttemptFailed(waiting.attempt(), false, null, null, error));
             d.emit(
-                    d.actor,
+                    by,
                     visit,
                     new Event.Stalled(
                             "failed", "'" + step.name() + "' failed after " + tries(waiting.attempt()) + ": " + error));
@@ -244,18 +245,18 @@ final class CallRules {
     }
 
     /** Free and keyed calls repeat under the same key; one that must never repeat waits for a person (D13). */
-    private void unknown(Visit visit, Waiting.CallResult waiting, String why) {
+    private void unknown(Visit visit, Waiting.CallResult waiting, String why, Actor by) {
         boolean mayRepeat = waiting.repeat() != Action.Repeat.NEVER && waiting.attempt() < waiting.tries();
         if (mayRepeat) {
             d.emit(
-                    d.actor,
+                    by,
                     visit,
                     new Event.AttemptFailed(
                             waiting.attempt(), true, nextAt(visit.id(), waiting), waiting.key(), Texts.clip(why, 500)));
         } else if (waiting.repeat() == Action.Repeat.FREE) {
-            failed(visit, waiting, why);
+            failed(visit, waiting, why, by);
         } else {
-            d.emit(d.actor, visit, new Event.CallUnsure(waiting.attempt(), Texts.clip(why, 500)));
+            d.emit(by, visit, new Event.CallUnsure(waiting.attempt(), Texts.clip(why, 500)));
         }
     }
 
@@ -289,16 +290,17 @@ final class CallRules {
                         waiting.attempt() + 1,
                         key,
                         d.at().plusSeconds(limit + LIMIT_GRACE_SECONDS),
-                        rekeyed(call, waiting.key(), key)));
+                        rekeyed(call, visit.id(), key)));
     }
 
-    /** Headers and body may carry the key; a new attempt carries its own. */
-    private static Event.Call rekeyed(Event.Call call, String before, String after) {
-        if (call == null || before.equals(after)) {
-            return call;
+    /** A header that carries the key of an earlier attempt carries that of this one. */
+    private static Event.@Nullable Call rekeyed(Event.@Nullable Call call, VisitId visit, String key) {
+        if (call == null) {
+            return null;
         }
+        String earlier = java.util.regex.Pattern.quote(visit.value()) + "\\.\\d+";
         Map<String, String> headers = new TreeMap<>();
-        call.headers().forEach((name, value) -> headers.put(name, value.equals(before) ? after : value));
+        call.headers().forEach((name, value) -> headers.put(name, value.matches(earlier) ? key : value));
         return new Event.Call(
                 call.connection(),
                 call.method(),
@@ -315,7 +317,7 @@ final class CallRules {
         Waiting.CallResult waiting = (Waiting.CallResult) visit.waiting();
         String why = "No answer within the time limit.";
         if (waiting.repeat() == Action.Repeat.FREE) {
-            failed(visit, waiting, why);
+            failed(visit, waiting, why, Actor.CLOCK);
         } else {
             d.emit(Actor.CLOCK, visit, new Event.CallUnsure(waiting.attempt(), why));
         }

@@ -421,7 +421,7 @@ final class Fold {
                                         w.startedAt(),
                                         false,
                                         false,
-                                        w.call()))
+                                        e.call() == null ? w.call() : e.call()))
                         : v);
     }
 

@@ -1,6 +1,5 @@
 package dastur.core.ticket;
 
-import com.fasterxml.jackson.annotation.JsonInclude;
 import dastur.core.json.Texts;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
@@ -15,11 +14,10 @@ import org.jspecify.annotations.Nullable;
  * @param name a word that can stand in an expression
  * @param choices what may be chosen; empty unless the type is a choice
  */
-@JsonInclude(JsonInclude.Include.NON_DEFAULT)
 public record Field(
-        @JsonInclude String name,
-        @JsonInclude String label,
-        @JsonInclude FieldType type,
+        String name,
+        String label,
+        FieldType type,
         boolean required,
         @Nullable List<String> choices,
         @Nullable String help) {

@@ -1,0 +1,222 @@
+package dastur.core.run;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dastur.core.json.Json;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Random;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.constraints.IntRange;
+
+/** The engine's laws over random stories: people, machines, clocks and outages in any order. */
+class EngineLawsTest {
+    private static final List<PersonId> PEOPLE = List.of(World.RUNA, World.SEM, World.TEO, World.PRIYA, World.JONAS);
+
+    @Property(tries = 150)
+    void lawsHoldAfterEveryCommand(@ForAll long seed, @ForAll @IntRange(min = 5, max = 40) int length) {
+        Random random = new Random(seed);
+        World world = new World();
+        vary(world, random);
+        world.raise();
+        for (int i = 0; i < length; i++) {
+            time(world, random);
+            Actor by = Actor.of(PEOPLE.get(random.nextInt(PEOPLE.size())));
+            Command command = command(world, random);
+            Decision first = world.decide(by, command);
+            decidedTheSameAgain(world, by, command, first);
+            Case before = world.ticket;
+            Decision decision = world.handle(by, command);
+            refusedLeavesTheTicketAlone(before, decision);
+            neverSilentlyStuck(world.ticket);
+            excludedNeverVoted(world);
+        }
+        snapshotIsTheFoldOfTheSealedRecord(world);
+    }
+
+    private static void vary(World world, Random random) {
+        ApprovalRule rule =
+                switch (random.nextInt(3)) {
+                    case 0 -> new ApprovalRule.AnyOne();
+                    case 1 -> new ApprovalRule.Everyone();
+                    default -> new ApprovalRule.AtLeast(1 + random.nextInt(3));
+                };
+        world.publish(
+                World.gateWorkflow(rule),
+                new Trigger(new TriggerId("created"), random.nextBoolean(), new Trigger.Created(null), List.of(), null),
+                new Trigger(
+                        new TriggerId("p1"), true, new Trigger.FieldReaches(null, "priority", "P1"), List.of(), null),
+                new Trigger(new TriggerId("hand"), true, new Trigger.ByHand(null), List.of(), null));
+        Action.Repeat repeat = Action.Repeat.values()[random.nextInt(3)];
+        world.put(new LookupKey.OfAction(new ActionKey("close-lane")), World.closeLane(repeat));
+    }
+
+    private static void time(World world, Random random) {
+        world.now = world.now.plus(Duration.ofMillis(random.nextInt(1_000_000)));
+        if (random.nextInt(8) == 0) {
+            world.upSince = world.now;
+        }
+    }
+
+    private static Command command(World world, Random random) {
+        List<Visit> open = world.ticket.open().values().stream()
+                .flatMap(r -> r.open().values().stream())
+                .toList();
+        VisitId some = open.isEmpty() || random.nextInt(5) == 0
+                ? new VisitId("I-1.1." + (1 + random.nextInt(6)))
+                : open.get(random.nextInt(open.size())).id();
+        return switch (random.nextInt(12)) {
+            case 0 -> new Command.ClaimTask(some);
+            case 1 -> new Command.HandBackTask(some);
+            case 2, 3 ->
+                new Command.CompleteTask(
+                        some,
+                        random.nextInt(4) == 0 ? "Cleared on the spot" : "Close the lane",
+                        Map.of("seen", "3.0"),
+                        null);
+            case 4, 5, 6 -> vote(world, some, random);
+            case 7, 8 -> callResult(world, some, random);
+            case 9 ->
+                new Command.EditTicket(
+                        Map.of("title", "Gate " + random.nextInt(3), "impact", (long) random.nextInt(6)), null);
+            case 10 ->
+                new Command.Intervene(
+                        some.run(),
+                        some,
+                        Intervention.values()[random.nextInt(Intervention.values().length)],
+                        "approved",
+                        "tried");
+            default -> random.nextBoolean() ? new Command.StartRun(World.GATE, Map.of()) : new Command.Tick();
+        };
+    }
+
+    private static Command vote(World world, VisitId visit, Random random) {
+        String digest = world.ticket
+                .visit(visit)
+                .filter(v -> v.waiting() instanceof Waiting.Votes)
+                .map(v -> ((Waiting.Votes) v.waiting()).digest())
+                .orElse("x");
+        int round = world.ticket
+                .visit(visit)
+                .filter(v -> v.waiting() instanceof Waiting.Votes)
+                .map(v -> ((Waiting.Votes) v.waiting()).round())
+                .orElse(1);
+        return new Command.Vote(visit, round, digest, random.nextInt(4) > 0, random.nextBoolean() ? "because" : null);
+    }
+
+    private static Command callResult(World world, VisitId visit, Random random) {
+        int attempt = world.ticket
+                .visit(visit)
+                .filter(v -> v.waiting() instanceof Waiting.CallResult)
+                .map(v -> ((Waiting.CallResult) v.waiting()).attempt())
+                .orElse(1);
+        return new Command.CallResult(
+                visit,
+                attempt,
+                switch (random.nextInt(3)) {
+                    case 0 -> new Command.CallOutcome.Failed("503");
+                    case 1 -> new Command.CallOutcome.Unknown("lost");
+                    default ->
+                        new Command.CallOutcome.Done(
+                                "ok", Map.of("lock", "L-1", "count", 3.0, "share", 0.5), "r", null, "log", 5, 0);
+                });
+    }
+
+    /** Law 1. */
+    private static void decidedTheSameAgain(World world, Actor by, Command command, Decision first) {
+        Decision again = new Engine()
+                .decide(world.ticket, "same", by, command, new Context(world.now, world.upSince, world.lookups()));
+        assertThat(withoutCause(again)).isEqualTo(withoutCause(first));
+    }
+
+    private static String withoutCause(Decision decision) {
+        List<Recorded> events =
+                switch (decision) {
+                    case Decision.Accepted a -> a.events();
+                    case Decision.Refused r -> r.events();
+                    case Decision.Needs n -> List.of();
+                };
+        return events.stream()
+                .map(e -> e.seq() + e.at().toString() + e.visit() + Json.write(e.event()))
+                .toList()
+                .toString();
+    }
+
+    /** Law 3 and D4: a refusal changes nothing of the ticket but what the clock or the data did before it. */
+    private static void refusedLeavesTheTicketAlone(Case before, Decision decision) {
+        if (decision instanceof Decision.Refused refused) {
+            assertThat(refused.refusal().message()).isNotBlank();
+            boolean moved = refused.events().stream()
+                    .anyMatch(e -> e.actor() instanceof Actor.OfPerson && !(e.event() instanceof Event.CameTooLate));
+            assertThat(moved).as("%s %s", refused.refusal(), refused.events()).isFalse();
+        }
+    }
+
+    /** Law 2: each open visit waits for somebody or something, or is stalled and says so. */
+    private static void neverSilentlyStuck(Case c) {
+        for (Run run : c.open().values()) {
+            assertThat(run.open().size() + run.ready().size()).isPositive();
+            for (Visit visit : run.open().values()) {
+                boolean waits =
+                        switch (visit.waiting()) {
+                            case Waiting.Task t -> !t.to().nobody();
+                            case Waiting.Votes v ->
+                                v.electorate().size() - v.cast().size() > 0;
+                            case Waiting.CallResult w ->
+                                visit.alarms().stream()
+                                        .anyMatch(a -> a.kind() == Visit.AlarmKind.RETRY
+                                                || a.kind() == Visit.AlarmKind.TIME_LIMIT);
+                            case Waiting.Delivery d -> !d.left().isEmpty();
+                            case Waiting.Moment m -> !visit.alarms().isEmpty();
+                            case Waiting.Help h -> false;
+                        };
+                assertThat(waits || visit.stall() != null).as("%s", visit).isTrue();
+            }
+        }
+    }
+
+    /** Law 5. */
+    private static void excludedNeverVoted(World world) {
+        world.record.stream().filter(r -> r.event() instanceof Event.VoteCast).forEach(r -> {
+            Event.VoteCast vote = (Event.VoteCast) r.event();
+            Optional<Event.ApprovalAsked> asked = world.record.stream()
+                    .filter(a -> r.visit().equals(a.visit())
+                            && a.event() instanceof Event.ApprovalAsked e
+                            && e.round() == vote.round())
+                    .map(a -> (Event.ApprovalAsked) a.event())
+                    .findFirst();
+            assertThat(asked).isPresent();
+            assertThat(asked.get().electorate()).contains(vote.by());
+            assertThat(asked.get().excluded()).doesNotContain(vote.by());
+            assertThat(asked.get().digest()).isEqualTo(vote.digest());
+        });
+    }
+
+    private static void snapshotIsTheFoldOfTheSealedRecord(World world) {
+        List<Entry> entries = new ArrayList<>();
+        String previous = Seal.START;
+        for (Recorded recorded : world.record) {
+            Entry entry = Seal.seal(World.TICKET, recorded, previous, () -> new byte[32]);
+            entries.add(entry);
+            previous = entry.hash();
+        }
+        assertThat(Seal.check(entries)).isEmpty();
+        List<Recorded> read = entries.stream().map(Seal::open).toList();
+        Case folded = Engine.fold(World.TICKET, read);
+        assertThat(Json.write(folded)).isEqualTo(Json.write(world.ticket));
+        assertThat(Json.read(Json.write(folded), Case.class)).isEqualTo(folded);
+    }
+}

@@ -1,0 +1,343 @@
+package dastur.core.run;
+
+import dastur.core.people.Actor;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Party;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.FieldType;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Level;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** A small organisation with one ticket, driven by commands under a hand-set clock. */
+public final class World {
+    public static final PersonId RUNA = new PersonId("runa");
+    public static final PersonId SEM = new PersonId("sem");
+    public static final PersonId TEO = new PersonId("teo");
+    public static final PersonId PRIYA = new PersonId("priya");
+    public static final PersonId JONAS = new PersonId("jonas");
+    public static final GroupId TECHNICIANS = new GroupId("technicians");
+    public static final GroupId MANAGERS = new GroupId("managers");
+    public static final TicketId TICKET = new TicketId("I-1");
+    public static final WorkflowKey GATE = new WorkflowKey("gate");
+
+    final Engine engine = new Engine();
+    final Map<LookupKey, Optional<?>> values = new HashMap<>();
+    public final List<Recorded> record = new ArrayList<>();
+    Case ticket = Case.none(TICKET);
+    Instant now = Instant.parse("2026-03-02T10:00:00Z");
+    Instant upSince = now;
+    private int commands;
+
+    public World() {
+        person(RUNA, "Runa Feld");
+        person(SEM, "Sem Aldous");
+        person(TEO, "Teo Marchetti");
+        person(PRIYA, "Priya Lund");
+        person(JONAS, "Jonas Achterberg");
+        group(TECHNICIANS, "Pier technicians", RUNA, SEM);
+        group(MANAGERS, "Duty managers", TEO, PRIYA);
+        put(new LookupKey.OfCi(new CiId("ALD-G1")), gate(Map.of()));
+        put(
+                new LookupKey.OfService(new ServiceId("gates")),
+                new Service(new ServiceId("gates"), "Ticket gates", true, TECHNICIANS, null));
+        put(
+                new LookupKey.Fields(),
+                new FieldCatalogue(
+                        List.of(Field.of("lockNumber", "Lock number", FieldType.TEXT)),
+                        List.of(Field.of("lane", "Lane", FieldType.TEXT))));
+        put(new LookupKey.OfAction(new ActionKey("close-lane")), closeLane(Action.Repeat.KEYED));
+        put(
+                new LookupKey.OfLadder(new LadderKey("pier")),
+                new Ladder(
+                        new LadderKey("pier"),
+                        "Pier ladder",
+                        List.of(
+                                new Rung(Span.parse("10 min"), new Rung.Remind()),
+                                new Rung(Span.parse("20 min"), new Rung.HandOver(new Party.OfGroup(MANAGERS))),
+                                new Rung(Span.parse("25 min"), new Rung.RaisePriority()),
+                                new Rung(Span.parse("30 min"), new Rung.Decide("Close the lane")))));
+        publish(
+                gateWorkflow(new ApprovalRule.AnyOne()),
+                new Trigger(
+                        new TriggerId("gate-created"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(new ServiceId("gates")),
+                        "ticket.impact <= 2"));
+    }
+
+    void person(PersonId id, String name) {
+        put(new LookupKey.OfPerson(id), new Person(id, name, id + "@kestrel.example", Set.of(Role.AGENT), true));
+    }
+
+    void group(GroupId id, String name, PersonId... members) {
+        put(new LookupKey.OfGroup(id), new Group(id, name, List.of(members)));
+    }
+
+    static ConfigurationItem gate(Map<String, Object> attributes) {
+        return new ConfigurationItem(
+                new CiId("ALD-G1"),
+                "Gate 1 at Alder Pier",
+                "gate",
+                new ServiceId("gates"),
+                "ALD",
+                "10.30.1.1",
+                TECHNICIANS,
+                "in use",
+                attributes);
+    }
+
+    static Action closeLane(Action.Repeat repeat) {
+        return new Action(
+                new ActionKey("close-lane"),
+                "Close a lane",
+                "Closes a lane.",
+                "lanes",
+                new Action.HttpCall(
+                        "POST",
+                        "/lanes/{{ input.gate }}/close",
+                        Map.of("Idempotency-Key", "{{ call.key }}"),
+                        "{\"why\":\"{{ input.why }}\"}",
+                        null),
+                List.of(Field.of("gate", "Gate", FieldType.TEXT).asRequired(), Field.of("why", "Why", FieldType.TEXT)),
+                List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "/lock")),
+                List.of(),
+                repeat,
+                true,
+                Span.parse("30 s"),
+                2,
+                Span.parse("10 s"));
+    }
+
+    void put(LookupKey key, Object value) {
+        values.put(key, Optional.of(value));
+    }
+
+    void publish(WorkflowVersion version, Trigger... triggers) {
+        put(new LookupKey.OfVersion(version.key(), version.number()), version);
+        put(new LookupKey.LiveVersion(version.key()), version.number());
+        put(
+                new LookupKey.LiveTriggers(),
+                new Lookups.TriggerList(java.util.Arrays.stream(triggers)
+                        .map(t -> new Trigger.Live(version.key(), version.number(), version.name(), t))
+                        .toList()));
+    }
+
+    /** Task → approval → call → update → message → end, with a short way out. */
+    public static WorkflowVersion gateWorkflow(ApprovalRule rule) {
+        return workflow(
+                new Step.HumanTask(
+                        id("look"),
+                        "Look at the gate",
+                        "Look at {{ ci.name }}.",
+                        new Party.OfGroup(TECHNICIANS),
+                        null,
+                        List.of("Close the lane", "Cleared on the spot"),
+                        List.of(Field.of("seen", "What you saw", FieldType.TEXT)),
+                        Span.parse("30 min"),
+                        new LadderKey("pier"),
+                        Map.of("Close the lane", id("approve"), "Cleared on the spot", id("cleared")),
+                        null),
+                new Step.Approval(
+                        id("approve"),
+                        "Close the lane?",
+                        "Close {{ ci.id }}?",
+                        "close the lane",
+                        List.of(new Party.OfGroup(MANAGERS)),
+                        rule,
+                        true,
+                        List.of(id("look")),
+                        List.of("ticket.ci", "ticket.title"),
+                        true,
+                        Span.parse("1 h"),
+                        null,
+                        Map.of("approved", id("close"), "declined", id("cleared")),
+                        null),
+                new Step.Automation(
+                        id("close"),
+                        "Close the lane",
+                        new ActionKey("close-lane"),
+                        Map.of("gate", "ticket.ci", "why", "ticket.title"),
+                        null,
+                        null,
+                        Map.of("ok", id("note")),
+                        null),
+                new Step.Update(
+                        id("note"),
+                        "Note the lock",
+                        List.of(
+                                new Step.Assignment("ticket.lockNumber", "steps.close.lock", null),
+                                new Step.Assignment("ci.lane", null, "closed, lock {{ steps.close.lock }}"),
+                                new Step.Assignment("ticket.group", "'managers'", null)),
+                        Map.of("done", id("tell")),
+                        null),
+                new Step.Notify(
+                        id("tell"),
+                        "Tell the requester",
+                        List.of(new Party.Requester()),
+                        "{{ ticket.number }}",
+                        "Lane closed.",
+                        Map.of("sent", id("closed")),
+                        null),
+                new Step.End(id("closed"), "Lane closed", "lane closed", null, false),
+                new Step.End(id("cleared"), "Cleared", "cleared", "All is well with {{ ci.id }}.", true));
+    }
+
+    static WorkflowVersion workflow(Step... steps) {
+        return new WorkflowVersion(
+                GATE,
+                1,
+                "Gate lane stuck open",
+                null,
+                TEO,
+                TicketKind.INCIDENT,
+                List.of(),
+                List.of(),
+                new Level(List.of(steps)));
+    }
+
+    static StepId id(String text) {
+        return new StepId(text);
+    }
+
+    Lookups lookups() {
+        return new Lookups(values);
+    }
+
+    /** Decides a command, loading what is asked for; unknown things do not exist. */
+    public Decision decide(Actor by, Command command) {
+        String cause = "c" + ++commands;
+        for (int i = 0; i < 8; i++) {
+            Decision decision = engine.decide(ticket, cause, by, command, new Context(now, upSince, lookups()));
+            if (!(decision instanceof Decision.Needs needs)) {
+                return decision;
+            }
+            needs.keys().forEach(k -> values.putIfAbsent(k, Optional.empty()));
+        }
+        throw new AssertionError("still needs values after eight rounds");
+    }
+
+    /** Decides and keeps what follows. */
+    public Decision handle(Actor by, Command command) {
+        Decision decision = decide(by, command);
+        switch (decision) {
+            case Decision.Accepted a -> keep(a.events(), a.after());
+            case Decision.Refused r -> keep(r.events(), r.after());
+            case Decision.Needs n -> throw new AssertionError(n);
+        }
+        return decision;
+    }
+
+    private void keep(List<Recorded> events, Case after) {
+        record.addAll(events);
+        ticket = after;
+    }
+
+    public void accepted(Actor by, Command command) {
+        Decision decision = handle(by, command);
+        if (decision instanceof Decision.Refused r) {
+            throw new AssertionError("refused: " + r.refusal());
+        }
+    }
+
+    Refusal refused(Actor by, Command command) {
+        return ((Decision.Refused) handle(by, command)).refusal();
+    }
+
+    public void raise() {
+        accepted(
+                Actor.of(JONAS),
+                new Command.RaiseTicket(
+                        TicketKind.INCIDENT,
+                        Map.of(
+                                "title",
+                                "Gate 1 stuck open",
+                                "ci",
+                                "ALD-G1",
+                                "impact",
+                                2L,
+                                "urgency",
+                                2L,
+                                "requester",
+                                "jonas"),
+                        null));
+    }
+
+    void pass(Duration time) {
+        now = now.plus(time);
+        accepted(Actor.CLOCK, new Command.Tick());
+    }
+
+    Visit open() {
+        return ticket.open()
+                .values()
+                .iterator()
+                .next()
+                .open()
+                .values()
+                .iterator()
+                .next();
+    }
+
+    Waiting.Votes votes() {
+        return (Waiting.Votes) open().waiting();
+    }
+
+    Command.Vote vote(boolean yes, String comment) {
+        return new Command.Vote(open().id(), votes().round(), votes().digest(), yes, comment);
+    }
+
+    void lookDone(String outcome) {
+        accepted(Actor.of(RUNA), new Command.CompleteTask(open().id(), outcome, Map.of(), null));
+    }
+
+    void callDone() {
+        Waiting.CallResult call = (Waiting.CallResult) open().waiting();
+        accepted(
+                new Actor.OfAction(call.action()),
+                new Command.CallResult(
+                        open().id(),
+                        call.attempt(),
+                        new Command.CallOutcome.Done("ok", Map.of("lock", "L-77"), "ref-1", null, "200", 12, 0)));
+    }
+
+    void call(Command.CallOutcome outcome) {
+        Waiting.CallResult call = (Waiting.CallResult) open().waiting();
+        accepted(new Actor.OfAction(call.action()), new Command.CallResult(open().id(), call.attempt(), outcome));
+    }
+
+    List<String> kinds() {
+        return record.stream().map(r -> r.event().getClass().getSimpleName()).toList();
+    }
+}
