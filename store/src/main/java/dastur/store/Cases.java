@@ -1,0 +1,165 @@
+package dastur.store;
+
+import com.fasterxml.jackson.core.type.TypeReference;
+import dastur.core.json.Json;
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.run.Engine;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Recorded;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Function;
+import java.util.function.Supplier;
+import org.hibernate.LockMode;
+import org.hibernate.StatelessSession;
+
+/**
+ * Loads and saves cases: one ticket per transaction, its row locked (D11). Everything that follows from events (entries,
+ * projections, outbox, alarm) is written with them or not at all.
+ */
+public final class Cases {
+    private static final TypeReference<Map<String, Object>> ANSWER = new TypeReference<>() {};
+
+    private final Database database;
+    private final References references = new References();
+    private final Supplier<byte[]> salts;
+
+    /** @param salts gives 32 fresh random bytes at each call */
+    public Cases(Database database, Supplier<byte[]> salts) {
+        this.database = database;
+        this.salts = salts;
+    }
+
+    /** Runs work on one ticket in one transaction with its row locked. */
+    public <T> T onTicket(TicketId ticket, Function<Work, T> work) {
+        return database.write(session -> work.apply(new Work(session, ticket)));
+    }
+
+    /** The number for a new ticket of a kind; gaps may follow from refused ones. */
+    public TicketId nextNumber(TicketKind kind) {
+        String sequence = "ticket_" + kind.word();
+        long number =
+                database.write(session -> session.createNativeQuery("select next value for " + sequence, Long.class)
+                        .getSingleResult());
+        return new TicketId(kind.letter() + "-" + number);
+    }
+
+    /** Forgets kept answers of before a moment (D4). */
+    public int forgetAnswersBefore(Instant moment) {
+        return database.write(session -> session.createMutationQuery("delete CommandLogRow where at < ?1")
+                .setParameter(1, moment)
+                .executeUpdate());
+    }
+
+    /** One ticket in one transaction. */
+    public final class Work {
+        private final StatelessSession session;
+        private final TicketId ticket;
+        private Rows.TicketRow row;
+        private Case current;
+
+        private Work(StatelessSession session, TicketId ticket) {
+            this.session = session;
+            this.ticket = ticket;
+            this.row = session.get(Rows.TicketRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
+            this.current = row == null ? Case.none(ticket) : loaded(row);
+        }
+
+        private Case loaded(Rows.TicketRow ticketRow) {
+            return ticketRow.fold == Case.FOLD
+                    ? Json.read(ticketRow.snapshot, Case.class)
+                    : Engine.fold(
+                            ticket,
+                            Records.read(session, ticket).stream()
+                                    .map(Seal::open)
+                                    .toList());
+        }
+
+        /** The case as it stands in this transaction. */
+        public Case current() {
+            return current;
+        }
+
+        /** The answer kept for a command that was treated before. */
+        public Optional<Map<String, Object>> keptAnswer(String command) {
+            return Optional.ofNullable(
+                            session.get(Rows.CommandLogRow.class, new Rows.CommandLogKey(ticket.value(), command)))
+                    .map(r -> Json.read(r.answer, ANSWER));
+        }
+
+        public void keepAnswer(String command, Map<String, Object> answer, Instant at) {
+            Rows.CommandLogRow log = new Rows.CommandLogRow();
+            log.key = new Rows.CommandLogKey(ticket.value(), command);
+            log.answer = Json.write(answer);
+            log.at = at;
+            session.insert(log);
+        }
+
+        public Map<LookupKey, Optional<?>> remembered() {
+            return Map.copyOf(references.current(session));
+        }
+
+        public Map<LookupKey, Optional<?>> look(Set<LookupKey> keys) {
+            return references.load(session, keys);
+        }
+
+        /** Appends events and saves what follows from them. */
+        public void save(List<Recorded> events, Case after, Instant upSince) {
+            if (events.isEmpty()) {
+                return;
+            }
+            boolean isNew = row == null;
+            if (isNew) {
+                row = new Rows.TicketRow();
+                row.id = ticket.value();
+                row.head = Seal.START;
+            }
+            List<Rows.EntryRow> entries = new ArrayList<>(events.size());
+            for (Recorded event : events) {
+                Entry entry = Seal.seal(ticket, event, row.head, salts);
+                entries.add(Records.row(entry));
+                row.head = entry.hash();
+            }
+            Projection.ofTicket(row, after);
+            if (isNew) {
+                session.insert(row);
+            } else {
+                session.update(row);
+            }
+            session.insertMultiple(entries);
+            new Projection(session, ticket).project(events, after);
+            alarm(after, upSince);
+            current = after;
+        }
+
+        private void alarm(Case after, Instant upSince) {
+            Optional<Instant> due = Engine.nextAlarm(after, upSince);
+            Rows.AlarmRow before = session.get(Rows.AlarmRow.class, ticket.value());
+            if (due.isEmpty()) {
+                if (before != null) {
+                    session.delete(before);
+                }
+                return;
+            }
+            boolean unchanged = before != null && before.due.equals(due.get()) && before.leasedUntil == null;
+            if (!unchanged) {
+                Rows.AlarmRow alarm = new Rows.AlarmRow();
+                alarm.ticket = ticket.value();
+                alarm.due = due.get();
+                if (before == null) {
+                    session.insert(alarm);
+                } else {
+                    session.update(alarm);
+                }
+            }
+        }
+    }
+}

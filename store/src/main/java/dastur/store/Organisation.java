@@ -1,0 +1,261 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.PriorityMatrix;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.time.CalendarKey;
+import dastur.core.time.WorkingCalendar;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** The organisation: people, groups, services, CIs, calendars, declared fields. */
+public final class Organisation {
+    /** A relation of a CI, seen from it. */
+    public record Relation(String relation, String ci, String name, boolean outgoing) {}
+
+    /** A change of a CI's attribute by a ticket. */
+    public record CiChange(
+            String ticket,
+            Instant at,
+            String name,
+            @Nullable String before,
+            @Nullable String after) {}
+
+    private final Database database;
+
+    public Organisation(Database database) {
+        this.database = database;
+    }
+
+    // --- people
+
+    public List<Person> people() {
+        return database.read(session ->
+                session
+                        .createSelectionQuery("from PersonRow order by name", Rows.PersonRow.class)
+                        .getResultList()
+                        .stream()
+                        .map(References::person)
+                        .toList());
+    }
+
+    public Optional<Person> person(PersonId id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.PersonRow.class, id.value()))
+                .map(References::person));
+    }
+
+    /** The stored hash of a person's password; empty when they have none and cannot sign in with one. */
+    public Optional<String> passwordHash(PersonId id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.PersonRow.class, id.value()))
+                .map(p -> p.password));
+    }
+
+    /** @param passwordHash an argon2id hash; null for none */
+    public void putPerson(Person person, @Nullable String passwordHash) {
+        database.run(session -> {
+            Rows.PersonRow row = new Rows.PersonRow();
+            row.id = person.id().value();
+            row.name = person.name();
+            row.mail = person.mail();
+            row.roles = person.roles().stream().map(Role::word).sorted().collect(Collectors.joining(","));
+            row.active = person.active();
+            row.password = passwordHash;
+            session.upsert(row);
+            References.changed(session);
+        });
+    }
+
+    public boolean hasPeople() {
+        return database.read(session -> !session.createSelectionQuery("select id from PersonRow", String.class)
+                .setMaxResults(1)
+                .getResultList()
+                .isEmpty());
+    }
+
+    public List<Group> groups() {
+        return database.read(session ->
+                session.createSelectionQuery("from TeamRow order by name", Rows.TeamRow.class).getResultList().stream()
+                        .map(t -> References.group(session, t))
+                        .toList());
+    }
+
+    public Optional<Group> group(GroupId id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.TeamRow.class, id.value()))
+                .map(t -> References.group(session, t)));
+    }
+
+    public void putGroup(Group group) {
+        database.run(session -> {
+            Rows.TeamRow row = new Rows.TeamRow();
+            row.id = group.id().value();
+            row.name = group.name();
+            session.upsert(row);
+            session.createMutationQuery("delete TeamMemberRow where key.team = ?1")
+                    .setParameter(1, row.id)
+                    .executeUpdate();
+            for (PersonId member : group.members()) {
+                Rows.TeamMemberRow m = new Rows.TeamMemberRow();
+                m.key = new Rows.TeamMemberKey(row.id, member.value());
+                session.insert(m);
+            }
+            References.changed(session);
+        });
+    }
+
+    // --- services and CIs
+
+    public List<Service> services() {
+        return database.read(session ->
+                session
+                        .createSelectionQuery("from ServiceRow order by name", Rows.ServiceRow.class)
+                        .getResultList()
+                        .stream()
+                        .map(References::service)
+                        .toList());
+    }
+
+    public Optional<Service> service(ServiceId id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.ServiceRow.class, id.value()))
+                .map(References::service));
+    }
+
+    public void putService(Service service) {
+        database.run(session -> {
+            Rows.ServiceRow row = new Rows.ServiceRow();
+            row.id = service.id().value();
+            row.name = service.name();
+            row.passengers = service.passengers();
+            row.owner = service.owner() == null ? null : service.owner().value();
+            row.calendar =
+                    service.calendar() == null ? null : service.calendar().value();
+            session.upsert(row);
+            References.changed(session);
+        });
+    }
+
+    /** CIs whose id or name holds a text; all when it is blank. */
+    public List<ConfigurationItem> cis(String text, int most) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from CiRow where lower(id) like ?1 escape '!' or lower(name) like ?1 escape '!' order by id",
+                        Rows.CiRow.class)
+                .setParameter(
+                        1, "%" + text.strip().toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%")
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(References::ci)
+                .toList());
+    }
+
+    public Optional<ConfigurationItem> ci(CiId id) {
+        return database.read(session ->
+                Optional.ofNullable(session.get(Rows.CiRow.class, id.value())).map(References::ci));
+    }
+
+    public void putCi(ConfigurationItem ci) {
+        database.run(session -> {
+            Rows.CiRow row = new Rows.CiRow();
+            row.id = ci.id().value();
+            row.name = ci.name();
+            row.kind = ci.kind();
+            row.service = ci.service() == null ? null : ci.service().value();
+            row.site = ci.site();
+            row.address = ci.address();
+            row.owner = ci.owner() == null ? null : ci.owner().value();
+            row.life = ci.life();
+            row.attributes = Json.write(ci.attributes());
+            session.upsert(row);
+        });
+    }
+
+    public void relate(CiId from, String relation, CiId to) {
+        database.run(session -> {
+            Rows.CiRelationRow row = new Rows.CiRelationRow();
+            row.key = new Rows.CiRelationKey(from.value(), relation, to.value());
+            session.upsert(row);
+        });
+    }
+
+    public List<Relation> relationsOf(CiId ci) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select r, c from CiRelationRow r join CiRow c on c.id = case when r.key.fromCi = ?1 then r.key.toCi else r.key.fromCi end"
+                                + " where r.key.fromCi = ?1 or r.key.toCi = ?1 order by c.id",
+                        Object[].class)
+                .setParameter(1, ci.value())
+                .setMaxResults(100)
+                .getResultList()
+                .stream()
+                .map(pair -> {
+                    Rows.CiRelationKey key = ((Rows.CiRelationRow) pair[0]).key;
+                    Rows.CiRow other = (Rows.CiRow) pair[1];
+                    return new Relation(
+                            key.relation(), other.id, other.name, key.fromCi().equals(ci.value()));
+                })
+                .toList());
+    }
+
+    public List<CiChange> changesOf(CiId ci) {
+        return database.read(session -> session
+                .createSelectionQuery("from CiChangeRow where ci = ?1 order by at desc", Rows.CiChangeRow.class)
+                .setParameter(1, ci.value())
+                .setMaxResults(50)
+                .getResultList()
+                .stream()
+                .map(r -> new CiChange(r.key.ticket(), r.at, r.key.name(), r.beforeValue, r.afterValue))
+                .toList());
+    }
+
+    // --- calendars and settings
+
+    public List<WorkingCalendar> calendars() {
+        return database.read(session -> References.documents(session, References.CALENDAR, WorkingCalendar.class));
+    }
+
+    public void putCalendar(WorkingCalendar calendar) {
+        database.run(session -> References.putDocument(
+                session, References.CALENDAR, calendar.key().value(), calendar));
+    }
+
+    public void setDefaultCalendar(CalendarKey key) {
+        database.run(session -> References.putDocument(session, References.SETTING, "defaultCalendar", key));
+    }
+
+    public FieldCatalogue fields() {
+        return database.read(
+                        session -> References.document(session, References.SETTING, "fields", FieldCatalogue.class))
+                .orElse(FieldCatalogue.PLAIN);
+    }
+
+    public void putFields(FieldCatalogue fields) {
+        database.run(session -> References.putDocument(session, References.SETTING, "fields", fields));
+    }
+
+    public PriorityMatrix priorities() {
+        return database.read(
+                        session -> References.document(session, References.SETTING, "priorities", PriorityMatrix.class))
+                .orElse(PriorityMatrix.USUAL);
+    }
+
+    /** A small value the application keeps for itself, such as how far the demo's clock was moved. */
+    public Optional<String> setting(String name) {
+        return database.read(session -> References.document(session, References.SETTING, name, String.class));
+    }
+
+    public void putSetting(String name, String value) {
+        database.run(session -> References.putDocument(session, References.SETTING, name, value));
+    }
+}

@@ -1,0 +1,160 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.people.PersonId;
+import dastur.core.run.Event;
+import dastur.core.run.VisitId;
+import dastur.core.ticket.TicketId;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What is to be done outside: calls and messages, taken under a lease (D13, D14). A lease and its try are committed
+ * before anything goes out; a worker that dies loses its lease, and the next one finds that the row was tried before.
+ */
+public final class Outbox {
+    /** A call to make. */
+    public record CallPayload(String action, int attempt, String key, Event.Call call) {}
+
+    /** A message to one person. */
+    public record MailPayload(String message, PersonId person, String subject, String text) {}
+
+    /**
+     * A row taken under a lease.
+     *
+     * @param tries how often it was taken, this time included; more than 1 means that an earlier worker may have begun
+     */
+    public record Taken(
+            String id,
+            TicketId ticket,
+            @Nullable VisitId visit,
+            String kind,
+            String payload,
+            Instant createdAt,
+            int tries,
+            String lease) {
+        public CallPayload call() {
+            return Json.read(payload, CallPayload.class);
+        }
+
+        public MailPayload mail() {
+            return Json.read(payload, MailPayload.class);
+        }
+    }
+
+    private final Database database;
+
+    public Outbox(Database database) {
+        this.database = database;
+    }
+
+    /**
+     * Takes up to {@code most} due rows of a kind, each the first of its queue.
+     *
+     * @param lease names the taker
+     */
+    public List<Taken> take(String kind, int most, Instant now, Duration length, String lease) {
+        return database.write(session -> {
+            List<Rows.OutboxRow> rows = session.createNativeQuery(
+                            "select o.* from outbox o where o.kind = ?1 and o.due <= ?2 and (o.leased_until is null or o.leased_until < ?2)"
+                                    + " order by o.due, o.id fetch first ?3 rows only for update skip locked",
+                            Rows.OutboxRow.class)
+                    .setParameter(1, kind)
+                    .setParameter(2, now)
+                    .setParameter(3, most)
+                    .getResultList();
+            List<Taken> taken = new ArrayList<>();
+            for (Rows.OutboxRow row : rows) {
+                if (!firstOfItsQueue(session, row)) {
+                    continue;
+                }
+                row.leasedUntil = now.plus(length);
+                row.lease = lease;
+                row.tries++;
+                session.update(row);
+                taken.add(new Taken(
+                        row.id,
+                        new TicketId(row.ticket),
+                        row.visit == null ? null : new VisitId(row.visit),
+                        row.kind,
+                        row.payload,
+                        row.createdAt,
+                        row.tries,
+                        lease));
+            }
+            return taken;
+        });
+    }
+
+    /** Messages to one person keep their order, but one that must wait after a failure does not hold back the rest. */
+    private static boolean firstOfItsQueue(StatelessSession session, Rows.OutboxRow row) {
+        return session.createSelectionQuery(
+                        "select 1 from OutboxRow where queue = ?1 and id <> ?2 and leasedUntil is not null and leasedUntil > ?3",
+                        Integer.class)
+                .setParameter(1, row.queue)
+                .setParameter(2, row.id)
+                .setParameter(3, row.due)
+                .setMaxResults(1)
+                .getResultList()
+                .isEmpty();
+    }
+
+    /** Makes a lease longer. Returns false when it was lost. */
+    public boolean extend(Taken taken, Instant until) {
+        return database.write(session -> session.createMutationQuery(
+                                "update OutboxRow set leasedUntil = ?1 where id = ?2 and lease = ?3")
+                        .setParameter(1, until)
+                        .setParameter(2, taken.id())
+                        .setParameter(3, taken.lease())
+                        .executeUpdate())
+                == 1;
+    }
+
+    /** Gives a row back, to be tried again later. */
+    public void later(Taken taken, Instant due) {
+        database.run(session -> session.createMutationQuery(
+                        "update OutboxRow set due = ?1, leasedUntil = null, lease = null where id = ?2 and lease = ?3")
+                .setParameter(1, due)
+                .setParameter(2, taken.id())
+                .setParameter(3, taken.lease())
+                .executeUpdate());
+    }
+
+    /** When something is next due; empty when nothing is. */
+    public Optional<Instant> nextDue() {
+        return database.read(session -> Optional.ofNullable(
+                session.createSelectionQuery("select min(due) from OutboxRow where leasedUntil is null", Instant.class)
+                        .getSingleResultOrNull()));
+    }
+
+    /** How many rows wait, for health checks. */
+    public long waiting() {
+        return database.read(session -> session.createSelectionQuery("select count(*) from OutboxRow", Long.class)
+                .getSingleResult());
+    }
+
+    // --- alarms
+
+    /** Tickets whose alarm is due, each leased so that another worker leaves it alone. */
+    public List<TicketId> dueAlarms(Instant now, int most, Duration lease) {
+        return database.write(session -> {
+            List<Rows.AlarmRow> rows = session.createNativeQuery(
+                            "select a.* from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < ?1)"
+                                    + " order by a.due fetch first ?2 rows only for update skip locked",
+                            Rows.AlarmRow.class)
+                    .setParameter(1, now)
+                    .setParameter(2, most)
+                    .getResultList();
+            rows.forEach(r -> {
+                r.leasedUntil = now.plus(lease);
+                session.update(r);
+            });
+            return rows.stream().map(r -> new TicketId(r.ticket)).toList();
+        });
+    }
+}

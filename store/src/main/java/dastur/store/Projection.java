@@ -1,0 +1,369 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Assigned;
+import dastur.core.run.Case;
+import dastur.core.run.Event;
+import dastur.core.run.Recorded;
+import dastur.core.run.Run;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Writes what lists and workers read: a pure function of events (D3), in the transaction that appends them. Nothing here
+ * decides anything; it could be rebuilt from the record.
+ */
+final class Projection {
+    private final StatelessSession session;
+    private final TicketId ticket;
+
+    Projection(StatelessSession session, TicketId ticket) {
+        this.session = session;
+        this.ticket = ticket;
+    }
+
+    static void ofTicket(Rows.TicketRow row, Case after) {
+        TicketKind kind = after.kind();
+        row.kind = kind == null ? "" : kind.word();
+        row.title = after.text("title").orElse("(redacted)");
+        row.state = after.state();
+        row.ended = TicketKind.ended(after.state());
+        row.priority = after.text("priority").orElse("P4");
+        row.requester = after.text("requester").orElse(null);
+        row.service = after.text("service").orElse(null);
+        row.ci = after.text("ci").orElse(null);
+        row.team = after.text("group").orElse(null);
+        row.assignee = after.text("assignee").orElse(null);
+        row.createdAt = after.createdAt();
+        row.updatedAt = after.lastAt();
+        row.seq = after.seq();
+        row.fold = Case.FOLD;
+        row.snapshot = Json.write(after);
+    }
+
+    void project(List<Recorded> events, Case after) {
+        for (Recorded r : events) {
+            project(r);
+        }
+        stalls(events, after);
+    }
+
+    private void project(Recorded r) {
+        switch (r.event()) {
+            case Event.RunStarted e -> runStarted(r, e);
+            case Event.RunEnded e -> runEnded(r, e);
+            case Event.TaskOffered e -> offered(r, e);
+            case Event.TaskClaimed e -> claimed(r, e.by());
+            case Event.TaskHandedBack e -> claimed(r, null);
+            case Event.ApprovalAsked e -> asked(r, e);
+            case Event.VoteCast e -> voted(r, e);
+            case Event.RungFired e -> rung(r, e);
+            case Event.CallRequested e ->
+                outgoingCall(r, e.attempt(), e.action().value(), e.key(), e.call());
+            case Event.CallRepeated e -> {
+                String action =
+                        r.actor() instanceof Actor.OfAction a ? a.action().value() : "";
+                outgoingCall(r, e.attempt(), action, e.key(), e.call());
+            }
+            case Event.CallUnsure e -> dropCalls(r);
+            case Event.AttemptFailed e -> dropCalls(r);
+            case Event.MessageQueued e -> {
+                messages(r, e);
+                if (e.exit() != null) {
+                    closed(r, e.exit());
+                }
+            }
+            case Event.Updated e -> updated(r, e);
+            case Event.Withdrawn e -> closed(r, "withdrawn");
+            case Event.CameTooLate e -> cameLate(r, e.by());
+            case Event.Leaving e -> closed(r, e.exit());
+            case Event.TicketRaised e -> {}
+            case Event.TicketChanged e -> {}
+            case Event.NoteAdded e -> {}
+            case Event.TriggersLookedAt e -> {}
+            case Event.ApprovalVoided e -> {}
+            case Event.WaitBegan e -> {}
+            case Event.Ended e -> {}
+            case Event.LateResult e -> {}
+            case Event.MessageDelivered e -> dropMessage(e.message(), e.person());
+            case Event.MessageFailed e -> dropMessage(e.message(), e.person());
+            case Event.Stalled e -> {}
+            case Event.Intervened e -> {}
+        }
+    }
+
+    // --- runs
+
+    private void runStarted(Recorded r, Event.RunStarted e) {
+        Rows.RunRow row = new Rows.RunRow();
+        row.id = text(r.run());
+        row.ticket = ticket.value();
+        row.workflow = e.workflow().value();
+        row.version = e.version();
+        row.name = e.name();
+        row.owner = e.owner().value();
+        row.triggerId = e.trigger() == null ? null : e.trigger().value();
+        row.status = "under way";
+        row.startedAt = r.at();
+        session.insert(row);
+    }
+
+    private void runEnded(Recorded r, Event.RunEnded e) {
+        session.createMutationQuery(
+                        "update RunRow set status = ?1, endedAt = ?2, result = ?3, stalledSince = null where id = ?4")
+                .setParameter(1, e.stopped() ? "stopped" : "finished")
+                .setParameter(2, r.at())
+                .setParameter(3, e.result())
+                .setParameter(4, text(r.run()))
+                .executeUpdate();
+    }
+
+    /** A run is stalled while one of its visits is. */
+    private void stalls(List<Recorded> events, Case after) {
+        boolean touched = events.stream()
+                .anyMatch(r -> r.event() instanceof Event.Stalled
+                        || r.event() instanceof Event.CallUnsure
+                        || r.event() instanceof Event.Intervened
+                        || r.event() instanceof Event.CallDone);
+        if (!touched) {
+            return;
+        }
+        for (Run run : after.open().values()) {
+            session.createMutationQuery(
+                            "update RunRow set status = ?1, stalledSince = ?2 where id = ?3 and status <> ?1")
+                    .setParameter(1, run.stalled() ? "stalled" : "under way")
+                    .setParameter(2, run.stalled() ? after.lastAt() : null)
+                    .setParameter(3, run.id().value())
+                    .executeUpdate();
+        }
+    }
+
+    // --- work items
+
+    private void offered(Recorded r, Event.TaskOffered e) {
+        item(r, "task", e.name(), e.due());
+        workFor(r, e.to());
+        if (e.overseers() != null) {
+            workFor(r, e.overseers());
+        }
+    }
+
+    private void asked(Recorded r, Event.ApprovalAsked e) {
+        if (e.round() == 1) {
+            item(r, "approval", e.name(), e.due());
+        } else {
+            session.createMutationQuery("update WorkItemRow set due = ?1 where visit = ?2")
+                    .setParameter(1, e.due())
+                    .setParameter(2, text(r.visit()))
+                    .executeUpdate();
+            dropWorkFor(r);
+        }
+        workFor(r, new Assigned(List.of(), e.electorate()));
+    }
+
+    private void item(Recorded r, String kind, String name, @Nullable Instant due) {
+        String visit = text(r.visit());
+        Rows.WorkItemRow row =
+                Optional.ofNullable(session.get(Rows.WorkItemRow.class, visit)).orElseGet(Rows.WorkItemRow::new);
+        boolean isNew = row.visit == null;
+        row.visit = visit;
+        row.ticket = ticket.value();
+        row.kind = kind;
+        row.name = name;
+        row.workflow = session.createSelectionQuery("select name from RunRow where id = ?1", String.class)
+                .setParameter(1, text(r.run()))
+                .getSingleResult();
+        row.due = due;
+        row.openedAt = r.at();
+        row.isOpen = true;
+        if (isNew) {
+            session.insert(row);
+        } else {
+            session.update(row);
+            dropWorkFor(r);
+        }
+    }
+
+    private void workFor(Recorded r, Assigned assigned) {
+        List<String> who = new ArrayList<>();
+        assigned.groups().forEach(g -> who.add("g:" + g));
+        assigned.people().forEach(p -> who.add("p:" + p));
+        for (String one : who) {
+            Rows.WorkForRow row = new Rows.WorkForRow();
+            row.key = new Rows.WorkForKey(text(r.visit()), one);
+            session.upsert(row);
+        }
+    }
+
+    private void dropWorkFor(Recorded r) {
+        session.createMutationQuery("delete WorkForRow where key.visit = ?1")
+                .setParameter(1, text(r.visit()))
+                .executeUpdate();
+    }
+
+    private void claimed(Recorded r, @Nullable PersonId by) {
+        session.createMutationQuery("update WorkItemRow set claimedBy = ?1 where visit = ?2")
+                .setParameter(1, by == null ? null : by.value())
+                .setParameter(2, text(r.visit()))
+                .executeUpdate();
+    }
+
+    private void voted(Recorded r, Event.VoteCast e) {
+        session.createMutationQuery("delete WorkForRow where key.visit = ?1 and key.who = ?2")
+                .setParameter(1, text(r.visit()))
+                .setParameter(2, "p:" + e.by())
+                .executeUpdate();
+    }
+
+    private void rung(Recorded r, Event.RungFired e) {
+        if (e.handedTo() != null) {
+            dropWorkFor(r);
+            claimed(r, null);
+            workFor(r, e.handedTo());
+        }
+        if (!e.joined().isEmpty()) {
+            workFor(r, new Assigned(List.of(), e.joined()));
+        }
+    }
+
+    private void closed(Recorded r, @Nullable String outcome) {
+        int items = session.createMutationQuery(
+                        "update WorkItemRow set isOpen = false, closedAt = ?1, closedBy = ?2, outcome = ?3 where visit = ?4 and isOpen = true")
+                .setParameter(1, r.at())
+                .setParameter(2, by(r.actor()))
+                .setParameter(3, outcome)
+                .setParameter(4, text(r.visit()))
+                .executeUpdate();
+        if (items > 0) {
+            dropWorkFor(r);
+        }
+        // What was still to be sent for a visit that has ended is dropped (D14); a notice itself is not.
+        dropCalls(r);
+        session.createMutationQuery(
+                        "delete OutboxRow where visit = ?1 and leasedUntil is null and purpose in ('reminder', 'escalation')")
+                .setParameter(1, text(r.visit()))
+                .executeUpdate();
+    }
+
+    private String by(Actor actor) {
+        return switch (actor) {
+            case Actor.OfPerson p ->
+                session
+                        .createSelectionQuery("select name from PersonRow where id = ?1", String.class)
+                        .setParameter(1, p.person().value())
+                        .getResultList()
+                        .stream()
+                        .findFirst()
+                        .orElse(p.person().value());
+            case Actor.OfAction a -> "the action " + a.action();
+            case Actor.System s -> "the system";
+            case Actor.Clock c -> "the clock";
+            case Actor.Outside o -> o.party();
+        };
+    }
+
+    private void cameLate(Recorded r, PersonId by) {
+        session.createMutationQuery(
+                        "update WorkItemRow set cameLate = concat(coalesce(cameLate, ''), ',', ?1) where visit = ?2")
+                .setParameter(1, by.value())
+                .setParameter(2, text(r.visit()))
+                .executeUpdate();
+    }
+
+    // --- outbox
+
+    private void outgoingCall(Recorded r, int attempt, String action, String key, Event.@Nullable Call call) {
+        if (call != null) {
+            Rows.OutboxRow row = outgoing(r, r.visit() + "." + attempt, "call", "call", text(r.visit()));
+            row.payload = Json.write(new Outbox.CallPayload(action, attempt, key, call));
+            session.insert(row);
+        }
+    }
+
+    /** Taken ones too: a worker that is out brings its result back, and nobody shall take the row after it. */
+    private void dropCalls(Recorded r) {
+        session.createMutationQuery("delete OutboxRow where visit = ?1 and kind = 'call'")
+                .setParameter(1, text(r.visit()))
+                .executeUpdate();
+    }
+
+    private void dropMessage(String message, PersonId person) {
+        session.createMutationQuery("delete OutboxRow where id = ?1")
+                .setParameter(1, message + "." + person)
+                .executeUpdate();
+    }
+
+    private void messages(Recorded r, Event.MessageQueued e) {
+        for (PersonId person : e.people()) {
+            Rows.OutboxRow row = outgoing(r, e.message() + "." + person, "mail", e.purpose(), "mail:" + person);
+            row.payload = Json.write(new Outbox.MailPayload(
+                    e.message(), person, e.subject() == null ? "" : e.subject(), e.text() == null ? "" : e.text()));
+            session.insert(row);
+        }
+    }
+
+    private Rows.OutboxRow outgoing(Recorded r, String id, String kind, String purpose, String queue) {
+        Rows.OutboxRow row = new Rows.OutboxRow();
+        row.id = id;
+        row.ticket = ticket.value();
+        row.visit = r.visit() == null ? null : r.visit().value();
+        row.kind = kind;
+        row.purpose = purpose;
+        row.queue = queue;
+        row.createdAt = r.at();
+        row.due = r.at();
+        return row;
+    }
+
+    // --- CIs
+
+    private void updated(Recorded r, Event.Updated e) {
+        if (e.ci() != null && e.ciChanges() != null) {
+            Rows.CiRow ci = session.get(Rows.CiRow.class, e.ci().value(), org.hibernate.LockMode.PESSIMISTIC_WRITE);
+            e.ciChanges().forEach((name, change) -> changeCi(ci, r, name, change));
+            session.update(ci);
+        }
+        closed(r, e.exit());
+    }
+
+    private void changeCi(Rows.CiRow ci, Recorded r, String name, Event.Change change) {
+        String after = change.after() == null ? null : String.valueOf(change.after());
+        switch (name) {
+            case "name" -> ci.name = after == null ? ci.name : after;
+            case "life" -> ci.life = after == null ? ci.life : after;
+            case "site" -> ci.site = after;
+            case "address" -> ci.address = after;
+            case "owner" -> ci.owner = after;
+            default -> {
+                Map<String, Object> attributes = new TreeMap<>(Json.readMap(ci.attributes));
+                if (change.after() == null) {
+                    attributes.remove(name);
+                } else {
+                    attributes.put(name, change.after());
+                }
+                ci.attributes = Json.write(attributes);
+            }
+        }
+        Rows.CiChangeRow row = new Rows.CiChangeRow();
+        row.key = new Rows.CiChangeKey(ticket.value(), r.seq(), name);
+        row.ci = ci.id;
+        row.at = r.at();
+        row.beforeValue = change.before() == null ? null : String.valueOf(change.before());
+        row.afterValue = after;
+        session.insert(row);
+    }
+
+    private static String text(@Nullable Object id) {
+        return id == null ? "" : id.toString();
+    }
+}

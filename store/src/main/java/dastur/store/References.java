@@ -1,0 +1,231 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.PriorityMatrix;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.time.CalendarKey;
+import dastur.core.time.WorkingCalendar;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Answers the engine's look-ups. What changes rarely is kept in memory until the revision row says that something of it
+ * was changed, by this process or another; each transaction reads that one row, so nodes never work on stale values.
+ */
+final class References {
+    static final String CALENDAR = "calendar";
+    static final String LADDER = "ladder";
+    static final String ACTION = "action";
+    static final String CONNECTION = "connection";
+    static final String SETTING = "setting";
+
+    private record Kept(long revision, Map<LookupKey, Optional<?>> values) {}
+
+    private volatile Kept kept = new Kept(-1, Map.of());
+
+    /** Says that something kept in memory was changed; in the transaction that changes it. */
+    static void changed(StatelessSession session) {
+        session.createMutationQuery("update RevisionRow set number = number + 1")
+                .executeUpdate();
+    }
+
+    /** Looks values up, in the session's transaction. */
+    Map<LookupKey, Optional<?>> load(StatelessSession session, Set<LookupKey> keys) {
+        Map<LookupKey, Optional<?>> memory = current(session);
+        Map<LookupKey, Optional<?>> found = new HashMap<>();
+        for (LookupKey key : keys) {
+            boolean volatileKey = key instanceof LookupKey.OfCi || key instanceof LookupKey.ClosedVisit;
+            found.put(key, volatileKey ? read(session, key) : remembered(memory, session, key));
+        }
+        return found;
+    }
+
+    private static Optional<?> remembered(Map<LookupKey, Optional<?>> memory, StatelessSession session, LookupKey key) {
+        Optional<?> value = memory.get(key);
+        if (value == null) {
+            value = read(session, key);
+            memory.put(key, value);
+        }
+        return value;
+    }
+
+    /** Everything remembered now: a head start that saves most rounds of asking. */
+    Map<LookupKey, Optional<?>> current(StatelessSession session) {
+        long revision = session.createSelectionQuery("select number from RevisionRow where id = 1", Long.class)
+                .getSingleResult();
+        Kept now = kept;
+        if (now.revision() != revision) {
+            now = new Kept(revision, new ConcurrentHashMap<>());
+            kept = now;
+        }
+        return now.values();
+    }
+
+    private static Optional<?> read(StatelessSession s, LookupKey key) {
+        return switch (key) {
+            case LookupKey.OfPerson k ->
+                get(s, Rows.PersonRow.class, k.id().value()).map(References::person);
+            case LookupKey.OfGroup k ->
+                get(s, Rows.TeamRow.class, k.id().value()).map(t -> group(s, t));
+            case LookupKey.OfCi k -> get(s, Rows.CiRow.class, k.id().value()).map(References::ci);
+            case LookupKey.OfService k ->
+                get(s, Rows.ServiceRow.class, k.id().value()).map(References::service);
+            case LookupKey.OfCalendar k -> document(s, CALENDAR, k.key().value(), WorkingCalendar.class);
+            case LookupKey.DefaultCalendar k ->
+                document(s, SETTING, "defaultCalendar", CalendarKey.class)
+                        .flatMap(c -> document(s, CALENDAR, c.value(), WorkingCalendar.class));
+            case LookupKey.OfLadder k -> document(s, LADDER, k.key().value(), Ladder.class);
+            case LookupKey.OfAction k -> document(s, ACTION, k.key().value(), Action.class);
+            case LookupKey.OfVersion k -> version(s, k.key(), k.number());
+            case LookupKey.LiveVersion k ->
+                get(s, Rows.WorkflowRow.class, k.key().value())
+                        .filter(w -> !w.retired)
+                        .map(w -> w.liveVersion);
+            case LookupKey.LiveTriggers k -> Optional.of(new Lookups.TriggerList(liveTriggers(s)));
+            case LookupKey.Fields k -> document(s, SETTING, "fields", FieldCatalogue.class);
+            case LookupKey.Priorities k -> document(s, SETTING, "priorities", PriorityMatrix.class);
+            case LookupKey.ClosedVisit k ->
+                get(s, Rows.WorkItemRow.class, k.id().value())
+                        .filter(w -> !w.isOpen)
+                        .map(References::visitEnd);
+        };
+    }
+
+    private static <T> Optional<T> get(StatelessSession session, Class<T> type, Object id) {
+        return Optional.ofNullable(session.get(type, id));
+    }
+
+    static <T> Optional<T> document(StatelessSession session, String kind, String name, Class<T> type) {
+        return get(session, Rows.DocumentRow.class, new Rows.DocumentKey(kind, name))
+                .map(d -> Json.read(d.body, type));
+    }
+
+    static <T> List<T> documents(StatelessSession session, String kind, Class<T> type) {
+        return session
+                .createSelectionQuery("from DocumentRow where key.kind = ?1 order by key.name", Rows.DocumentRow.class)
+                .setParameter(1, kind)
+                .getResultList()
+                .stream()
+                .map(d -> Json.read(d.body, type))
+                .toList();
+    }
+
+    static void putDocument(StatelessSession session, String kind, String name, Object body) {
+        Rows.DocumentRow row = new Rows.DocumentRow();
+        row.key = new Rows.DocumentKey(kind, name);
+        row.body = Json.write(body);
+        session.upsert(row);
+        changed(session);
+    }
+
+    static Person person(Rows.PersonRow row) {
+        return new Person(new PersonId(row.id), row.name, row.mail, roles(row.roles), row.active);
+    }
+
+    static Set<Role> roles(String words) {
+        Set<Role> roles = new HashSet<>();
+        Arrays.stream(Role.values())
+                .filter(r -> Arrays.asList(words.split(",")).contains(r.word()))
+                .forEach(roles::add);
+        return roles;
+    }
+
+    static Group group(StatelessSession session, Rows.TeamRow team) {
+        List<PersonId> members = session
+                .createSelectionQuery("select key.person from TeamMemberRow where key.team = ?1", String.class)
+                .setParameter(1, team.id)
+                .getResultList()
+                .stream()
+                .map(PersonId::new)
+                .toList();
+        return new Group(new GroupId(team.id), team.name, members);
+    }
+
+    static ConfigurationItem ci(Rows.CiRow row) {
+        return new ConfigurationItem(
+                new CiId(row.id),
+                row.name,
+                row.kind,
+                row.service == null ? null : new ServiceId(row.service),
+                row.site,
+                row.address,
+                groupId(row.owner),
+                row.life,
+                Json.readMap(row.attributes));
+    }
+
+    static @Nullable GroupId groupId(@Nullable String id) {
+        return id == null ? null : new GroupId(id);
+    }
+
+    static Service service(Rows.ServiceRow row) {
+        return new Service(
+                new ServiceId(row.id),
+                row.name,
+                row.passengers,
+                groupId(row.owner),
+                row.calendar == null ? null : new CalendarKey(row.calendar));
+    }
+
+    static Optional<WorkflowVersion> version(StatelessSession session, WorkflowKey key, int number) {
+        return get(session, Rows.WorkflowVersionRow.class, new Rows.WorkflowVersionKey(key.value(), number))
+                .map(v -> Json.read(v.body, WorkflowVersion.class));
+    }
+
+    private static List<Trigger.Live> liveTriggers(StatelessSession session) {
+        return session
+                .createSelectionQuery(
+                        "select t, w from WorkflowTriggerRow t join WorkflowRow w on w.id = t.workflow"
+                                + " where w.liveVersion is not null and w.retired = false order by w.name, t.position",
+                        Object[].class)
+                .getResultList()
+                .stream()
+                .map(pair -> live((Rows.WorkflowTriggerRow) pair[0], (Rows.WorkflowRow) pair[1]))
+                .toList();
+    }
+
+    private static Trigger.Live live(Rows.WorkflowTriggerRow trigger, Rows.WorkflowRow workflow) {
+        int version = workflow.liveVersion == null ? 0 : workflow.liveVersion;
+        return new Trigger.Live(
+                new WorkflowKey(workflow.id), version, workflow.name, Json.read(trigger.body, Trigger.class));
+    }
+
+    private static Lookups.VisitEnd visitEnd(Rows.WorkItemRow item) {
+        Set<PersonId> late = new HashSet<>();
+        if (item.cameLate != null) {
+            Arrays.stream(item.cameLate.split(","))
+                    .filter(p -> !p.isBlank())
+                    .map(PersonId::new)
+                    .forEach(late::add);
+        }
+        return new Lookups.VisitEnd(
+                item.closedBy == null ? "the system" : item.closedBy,
+                item.closedAt == null ? item.openedAt : item.closedAt,
+                "ended with '" + item.outcome + "'",
+                late);
+    }
+}

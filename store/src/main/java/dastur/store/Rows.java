@@ -1,0 +1,484 @@
+package dastur.store;
+
+import jakarta.persistence.Column;
+import jakarta.persistence.Embeddable;
+import jakarta.persistence.EmbeddedId;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.io.Serializable;
+import java.time.Instant;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The rows of the database. They hold no behaviour: what they mean is said by the core's types, which the public classes
+ * of this package translate to and from.
+ */
+final class Rows {
+    static final List<Class<?>> ALL = List.of(
+            PersonRow.class,
+            TeamRow.class,
+            TeamMemberRow.class,
+            SessionRow.class,
+            ApiTokenRow.class,
+            ServiceRow.class,
+            CiRow.class,
+            CiRelationRow.class,
+            CiChangeRow.class,
+            DocumentRow.class,
+            RevisionRow.class,
+            WorkflowRow.class,
+            WorkflowVersionRow.class,
+            WorkflowTriggerRow.class,
+            TicketRow.class,
+            EntryRow.class,
+            CommandLogRow.class,
+            RunRow.class,
+            WorkItemRow.class,
+            WorkForRow.class,
+            AlarmRow.class,
+            OutboxRow.class,
+            AnchorRow.class);
+
+    private Rows() {}
+
+    @Entity(name = "PersonRow")
+    @Table(name = "person")
+    static class PersonRow {
+        @Id
+        String id;
+
+        String name;
+
+        String mail;
+
+        String roles;
+
+        boolean active;
+
+        @Nullable String password;
+
+        @Column(name = "last_seen")
+        @Nullable Instant lastSeen;
+    }
+
+    @Entity(name = "TeamRow")
+    @Table(name = "team")
+    static class TeamRow {
+        @Id
+        String id;
+
+        String name;
+    }
+
+    @Entity(name = "TeamMemberRow")
+    @Table(name = "team_member")
+    static class TeamMemberRow {
+        @EmbeddedId
+        TeamMemberKey key;
+    }
+
+    @Embeddable
+    record TeamMemberKey(String team, String person) implements Serializable {}
+
+    @Entity(name = "SessionRow")
+    @Table(name = "session")
+    static class SessionRow {
+        @Id
+        @Column(name = "token_hash")
+        String tokenHash;
+
+        String person;
+
+        String csrf;
+
+        @Column(name = "expires_at")
+        Instant expiresAt;
+    }
+
+    @Entity(name = "ApiTokenRow")
+    @Table(name = "api_token")
+    static class ApiTokenRow {
+        @Id
+        String id;
+
+        @Column(name = "token_hash")
+        String tokenHash;
+
+        String person;
+
+        String name;
+
+        @Column(name = "created_at")
+        Instant createdAt;
+    }
+
+    @Entity(name = "ServiceRow")
+    @Table(name = "service")
+    static class ServiceRow {
+        @Id
+        String id;
+
+        String name;
+
+        boolean passengers;
+
+        @Nullable String owner;
+
+        @Nullable String calendar;
+    }
+
+    @Entity(name = "CiRow")
+    @Table(name = "ci")
+    static class CiRow {
+        @Id
+        String id;
+
+        String name;
+
+        String kind;
+
+        @Nullable String service;
+
+        @Nullable String site;
+
+        @Nullable String address;
+
+        @Nullable String owner;
+
+        String life;
+
+        String attributes;
+    }
+
+    @Entity(name = "CiRelationRow")
+    @Table(name = "ci_relation")
+    static class CiRelationRow {
+        @EmbeddedId
+        CiRelationKey key;
+    }
+
+    @Embeddable
+    record CiRelationKey(
+            @Column(name = "from_ci") String fromCi,
+            String relation,
+            @Column(name = "to_ci") String toCi) implements Serializable {}
+
+    @Entity(name = "CiChangeRow")
+    @Table(name = "ci_change")
+    static class CiChangeRow {
+        @EmbeddedId
+        CiChangeKey key;
+
+        String ci;
+
+        Instant at;
+
+        @Column(name = "before_value")
+        @Nullable String beforeValue;
+
+        @Column(name = "after_value")
+        @Nullable String afterValue;
+    }
+
+    @Embeddable
+    record CiChangeKey(String ticket, long seq, String name) implements Serializable {}
+
+    @Entity(name = "DocumentRow")
+    @Table(name = "document")
+    static class DocumentRow {
+        @EmbeddedId
+        DocumentKey key;
+
+        String body;
+    }
+
+    @Embeddable
+    record DocumentKey(String kind, String name) implements Serializable {}
+
+    @Entity(name = "RevisionRow")
+    @Table(name = "revision")
+    static class RevisionRow {
+        @Id
+        int id;
+
+        long number;
+    }
+
+    @Entity(name = "WorkflowRow")
+    @Table(name = "workflow")
+    static class WorkflowRow {
+        @Id
+        String id;
+
+        String name;
+
+        String owner;
+
+        @Column(name = "live_version")
+        @Nullable Integer liveVersion;
+
+        boolean retired;
+
+        @Nullable String draft;
+
+        @Column(name = "draft_revision")
+        long draftRevision;
+
+        @Column(name = "draft_by")
+        @Nullable String draftBy;
+
+        @Column(name = "draft_at")
+        @Nullable Instant draftAt;
+    }
+
+    @Entity(name = "WorkflowVersionRow")
+    @Table(name = "workflow_version")
+    static class WorkflowVersionRow {
+        @EmbeddedId
+        WorkflowVersionKey key;
+
+        String body;
+
+        @Column(name = "published_at")
+        Instant publishedAt;
+
+        @Column(name = "published_by")
+        String publishedBy;
+    }
+
+    @Embeddable
+    record WorkflowVersionKey(String workflow, int number) implements Serializable {}
+
+    @Entity(name = "WorkflowTriggerRow")
+    @Table(name = "workflow_trigger")
+    static class WorkflowTriggerRow {
+        @Id
+        String id;
+
+        String workflow;
+
+        int position;
+
+        String body;
+    }
+
+    @Entity(name = "TicketRow")
+    @Table(name = "ticket")
+    static class TicketRow {
+        @Id
+        String id;
+
+        String kind;
+
+        String title;
+
+        String state;
+
+        boolean ended;
+
+        String priority;
+
+        @Nullable String requester;
+
+        @Nullable String service;
+
+        @Nullable String ci;
+
+        @Nullable String team;
+
+        @Nullable String assignee;
+
+        @Column(name = "created_at")
+        Instant createdAt;
+
+        @Column(name = "updated_at")
+        Instant updatedAt;
+
+        long seq;
+
+        String head;
+
+        @Column(name = "anchored_seq")
+        long anchoredSeq;
+
+        int fold;
+
+        String snapshot;
+    }
+
+    @Entity(name = "EntryRow")
+    @Table(name = "entry")
+    static class EntryRow {
+        @EmbeddedId
+        EntryKey key;
+
+        Instant at;
+
+        String kind;
+
+        String sealed;
+
+        String hash;
+
+        @Nullable String content;
+
+        @Nullable String salt;
+    }
+
+    @Embeddable
+    record EntryKey(String ticket, long seq) implements Serializable {}
+
+    @Entity(name = "CommandLogRow")
+    @Table(name = "command_log")
+    static class CommandLogRow {
+        @EmbeddedId
+        CommandLogKey key;
+
+        String answer;
+
+        Instant at;
+    }
+
+    @Embeddable
+    record CommandLogKey(String ticket, String command) implements Serializable {}
+
+    @Entity(name = "RunRow")
+    @Table(name = "run")
+    static class RunRow {
+        @Id
+        String id;
+
+        String ticket;
+
+        String workflow;
+
+        int version;
+
+        String name;
+
+        String owner;
+
+        @Column(name = "trigger_id")
+        @Nullable String triggerId;
+
+        String status;
+
+        @Column(name = "started_at")
+        Instant startedAt;
+
+        @Column(name = "ended_at")
+        @Nullable Instant endedAt;
+
+        @Column(name = "stalled_since")
+        @Nullable Instant stalledSince;
+
+        @Nullable String result;
+    }
+
+    @Entity(name = "WorkItemRow")
+    @Table(name = "work_item")
+    static class WorkItemRow {
+        @Id
+        String visit;
+
+        String ticket;
+
+        String kind;
+
+        String name;
+
+        String workflow;
+
+        @Nullable Instant due;
+
+        @Column(name = "opened_at")
+        Instant openedAt;
+
+        @Column(name = "is_open")
+        boolean isOpen;
+
+        @Column(name = "claimed_by")
+        @Nullable String claimedBy;
+
+        @Column(name = "closed_at")
+        @Nullable Instant closedAt;
+
+        @Column(name = "closed_by")
+        @Nullable String closedBy;
+
+        @Nullable String outcome;
+
+        @Column(name = "came_late")
+        @Nullable String cameLate;
+    }
+
+    @Entity(name = "WorkForRow")
+    @Table(name = "work_for")
+    static class WorkForRow {
+        @EmbeddedId
+        WorkForKey key;
+    }
+
+    @Embeddable
+    record WorkForKey(String visit, String who) implements Serializable {}
+
+    @Entity(name = "AlarmRow")
+    @Table(name = "alarm")
+    static class AlarmRow {
+        @Id
+        String ticket;
+
+        Instant due;
+
+        @Column(name = "leased_until")
+        @Nullable Instant leasedUntil;
+    }
+
+    @Entity(name = "OutboxRow")
+    @Table(name = "outbox")
+    static class OutboxRow {
+        @Id
+        String id;
+
+        String ticket;
+
+        @Nullable String visit;
+
+        String kind;
+
+        String purpose;
+
+        String queue;
+
+        String payload;
+
+        @Column(name = "created_at")
+        Instant createdAt;
+
+        Instant due;
+
+        @Column(name = "leased_until")
+        @Nullable Instant leasedUntil;
+
+        @Nullable String lease;
+
+        int tries;
+    }
+
+    @Entity(name = "AnchorRow")
+    @Table(name = "anchor")
+    static class AnchorRow {
+        @Id
+        long number;
+
+        Instant at;
+
+        String text;
+
+        String hash;
+
+        String signature;
+    }
+}

@@ -1,0 +1,94 @@
+package dastur.store;
+
+import dastur.core.people.PersonId;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/** Sign-ins and API tokens. Only hashes of secrets are kept. */
+public final class Sessions {
+    /** An open sign-in. */
+    public record Session(PersonId person, String csrf, Instant expiresAt) {}
+
+    /** An API token without its secret. */
+    public record Token(String id, String name, Instant createdAt) {}
+
+    private final Database database;
+
+    public Sessions(Database database) {
+        this.database = database;
+    }
+
+    public void open(String tokenHash, Session session) {
+        database.run(s -> {
+            Rows.SessionRow row = new Rows.SessionRow();
+            row.tokenHash = tokenHash;
+            row.person = session.person().value();
+            row.csrf = session.csrf();
+            row.expiresAt = session.expiresAt();
+            s.insert(row);
+            s.createMutationQuery("update PersonRow set lastSeen = current_timestamp where id = ?1")
+                    .setParameter(1, row.person)
+                    .executeUpdate();
+        });
+    }
+
+    public Optional<Session> find(String tokenHash, Instant now) {
+        return database.read(s -> Optional.ofNullable(s.get(Rows.SessionRow.class, tokenHash)))
+                .filter(r -> r.expiresAt.isAfter(now))
+                .map(r -> new Session(new PersonId(r.person), r.csrf, r.expiresAt));
+    }
+
+    public void close(String tokenHash) {
+        database.run(s -> s.createMutationQuery("delete SessionRow where tokenHash = ?1")
+                .setParameter(1, tokenHash)
+                .executeUpdate());
+    }
+
+    public void forgetExpired(Instant now) {
+        database.run(s -> s.createMutationQuery("delete SessionRow where expiresAt < ?1")
+                .setParameter(1, now)
+                .executeUpdate());
+    }
+
+    public void addToken(String id, String tokenHash, PersonId person, String name, Instant at) {
+        database.run(s -> {
+            Rows.ApiTokenRow row = new Rows.ApiTokenRow();
+            row.id = id;
+            row.tokenHash = tokenHash;
+            row.person = person.value();
+            row.name = name;
+            row.createdAt = at;
+            s.insert(row);
+        });
+    }
+
+    public Optional<PersonId> personOfToken(String tokenHash) {
+        return database.read(s -> s
+                .createSelectionQuery("select person from ApiTokenRow where tokenHash = ?1", String.class)
+                .setParameter(1, tokenHash)
+                .getResultList()
+                .stream()
+                .findFirst()
+                .map(PersonId::new));
+    }
+
+    public List<Token> tokensOf(PersonId person) {
+        return database.read(s -> s
+                .createSelectionQuery("from ApiTokenRow where person = ?1 order by createdAt", Rows.ApiTokenRow.class)
+                .setParameter(1, person.value())
+                .getResultList()
+                .stream()
+                .map(t -> new Token(t.id, t.name, t.createdAt))
+                .toList());
+    }
+
+    /** Whether a token of the person was there to be deleted. */
+    public boolean deleteToken(String id, PersonId person) {
+        return database.write(s -> s.createMutationQuery("delete ApiTokenRow where id = ?1 and person = ?2")
+                        .setParameter(1, id)
+                        .setParameter(2, person.value())
+                        .executeUpdate())
+                > 0;
+    }
+}

@@ -1,0 +1,247 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.run.Case;
+import dastur.core.ticket.TicketId;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
+import org.hibernate.query.SelectionQuery;
+import org.jspecify.annotations.Nullable;
+
+/** Reads tickets: one, a list, what a person has to do. */
+public final class Tickets {
+    private static final int PAGE = 50;
+
+    /** A ticket in a list. */
+    public record Row(
+            String number,
+            String kind,
+            String title,
+            String state,
+            boolean ended,
+            String priority,
+            @Nullable String requester,
+            @Nullable String service,
+            @Nullable String ci,
+            @Nullable String group,
+            @Nullable String assignee,
+            Instant createdAt,
+            Instant updatedAt) {}
+
+    /**
+     * What to list.
+     *
+     * @param text a number or part of the title
+     * @param open true for open ones, false for ended ones, null for both
+     * @param requester only those this person asked for; how a requester's view is kept to their own
+     * @param before the last row of the page before, by its creation; null for the first page
+     */
+    public record Filter(
+            @Nullable String text,
+            @Nullable Boolean open,
+            @Nullable String kind,
+            @Nullable String priority,
+            @Nullable String service,
+            @Nullable String group,
+            @Nullable String ci,
+            @Nullable String requester,
+            @Nullable Instant before) {}
+
+    /** Something a person may act on. */
+    public record WorkItem(
+            String visit,
+            String ticket,
+            String ticketTitle,
+            String priority,
+            String kind,
+            String name,
+            String workflow,
+            @Nullable Instant due,
+            Instant openedAt,
+            @Nullable String claimedBy) {}
+
+    /** A run in a list. */
+    public record RunRow(
+            String id,
+            String ticket,
+            String workflow,
+            int version,
+            String name,
+            String owner,
+            @Nullable String trigger,
+            String status,
+            Instant startedAt,
+            @Nullable Instant endedAt,
+            @Nullable String result) {}
+
+    private final Database database;
+
+    public Tickets(Database database) {
+        this.database = database;
+    }
+
+    public Optional<Case> find(TicketId id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value())))
+                .map(row -> Json.read(row.snapshot, Case.class));
+    }
+
+    public Optional<Row> row(TicketId id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value())))
+                .map(Tickets::row);
+    }
+
+    /** Newest first, a page at a time. Text is matched in numbers and titles; everything else by index. */
+    public Page<Row> list(Filter filter) {
+        List<String> where = new ArrayList<>();
+        List<Object> values = new ArrayList<>();
+        add(where, values, "ended = ", filter.open() == null ? null : !filter.open());
+        add(where, values, "kind = ", filter.kind());
+        add(where, values, "priority = ", filter.priority());
+        add(where, values, "service = ", filter.service());
+        add(where, values, "team = ", filter.group());
+        add(where, values, "ci = ", filter.ci());
+        add(where, values, "requester = ", filter.requester());
+        add(where, values, "createdAt < ", filter.before());
+        if (filter.text() != null && !filter.text().isBlank()) {
+            values.add("%"
+                    + filter.text().strip().toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%");
+            where.add("(lower(title) like ?" + values.size() + " escape '!' or lower(id) like ?" + values.size()
+                    + " escape '!')");
+        }
+        String order = Boolean.TRUE.equals(filter.open()) && filter.before() == null
+                ? "priority, createdAt desc"
+                : "createdAt desc";
+        String hql = "from TicketRow" + (where.isEmpty() ? "" : " where " + String.join(" and ", where)) + " order by "
+                + order;
+        return database.read(session -> {
+            SelectionQuery<Rows.TicketRow> query = session.createSelectionQuery(hql, Rows.TicketRow.class);
+            for (int i = 0; i < values.size(); i++) {
+                query.setParameter(i + 1, values.get(i));
+            }
+            return Page.of(
+                    query.setMaxResults(PAGE + 1).getResultList().stream()
+                            .map(Tickets::row)
+                            .toList(),
+                    PAGE);
+        });
+    }
+
+    private static void add(List<String> where, List<Object> values, String condition, @Nullable Object value) {
+        if (value != null) {
+            values.add(value);
+            where.add(condition + "?" + values.size());
+        }
+    }
+
+    static Row row(Rows.TicketRow r) {
+        return new Row(
+                r.id,
+                r.kind,
+                r.title,
+                r.state,
+                r.ended,
+                r.priority,
+                r.requester,
+                r.service,
+                r.ci,
+                r.team,
+                r.assignee,
+                r.createdAt,
+                r.updatedAt);
+    }
+
+    /** Open tasks and approvals a person may act on, by themselves or through their groups; what is due first comes first. */
+    public List<WorkItem> workFor(String person) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                + " where w.isOpen = true and w.visit in (select f.key.visit from WorkForRow f where f.key.who = ?1"
+                                + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?2))"
+                                + " order by w.due nulls last, w.openedAt",
+                        Object[].class)
+                .setParameter(1, "p:" + person)
+                .setParameter(2, person)
+                .setMaxResults(500)
+                .getResultList()
+                .stream()
+                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                .toList());
+    }
+
+    private static WorkItem item(Rows.WorkItemRow w, String title, String priority) {
+        return new WorkItem(
+                w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy);
+    }
+
+    /** Stalled runs of workflows a person owns. */
+    public List<RunRow> stalledOf(String owner) {
+        return runs("from RunRow where status = 'stalled' and owner = ?1 order by startedAt", owner, 100);
+    }
+
+    public List<RunRow> runsOf(TicketId ticket) {
+        return runs("from RunRow where ticket = ?1 order by startedAt, id", ticket.value(), 200);
+    }
+
+    /** Runs that a trigger started, newest first: its firings (N33). */
+    public List<RunRow> firingsOf(String trigger) {
+        return runs("from RunRow where triggerId = ?1 order by startedAt desc", trigger, 50);
+    }
+
+    private List<RunRow> runs(String hql, String value, int most) {
+        return database.read(session -> session
+                .createSelectionQuery(hql, Rows.RunRow.class)
+                .setParameter(1, value)
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(r -> new RunRow(
+                        r.id,
+                        r.ticket,
+                        r.workflow,
+                        r.version,
+                        r.name,
+                        r.owner,
+                        r.triggerId,
+                        r.status,
+                        r.startedAt,
+                        r.endedAt,
+                        r.result))
+                .toList());
+    }
+
+    /** Counts shown beside the places: open tickets and stalled runs. */
+    public record Counts(long openTickets, long stalledRuns) {}
+
+    public Counts counts() {
+        return database.read(session -> new Counts(
+                count(session, "select count(*) from TicketRow where ended = false"),
+                count(session, "select count(*) from RunRow where status = 'stalled'")));
+    }
+
+    private static long count(StatelessSession session, String hql) {
+        return session.createSelectionQuery(hql, Long.class).getSingleResult();
+    }
+
+    /** How many open tickets and how many in the last days a CI has beside one ticket. */
+    public record Neighbourhood(long openOnCi, long recentOnCi) {}
+
+    public Neighbourhood around(String ci, TicketId except, Instant since) {
+        return database.read(session -> new Neighbourhood(
+                session.createSelectionQuery(
+                                "select count(*) from TicketRow where ci = ?1 and id <> ?2 and ended = false",
+                                Long.class)
+                        .setParameter(1, ci)
+                        .setParameter(2, except.value())
+                        .getSingleResult(),
+                session.createSelectionQuery(
+                                "select count(*) from TicketRow where ci = ?1 and id <> ?2 and createdAt > ?3",
+                                Long.class)
+                        .setParameter(1, ci)
+                        .setParameter(2, except.value())
+                        .setParameter(3, since)
+                        .getSingleResult()));
+    }
+}

@@ -1,0 +1,327 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.people.PersonId;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Connection;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/** Workflows with their drafts, versions and triggers; ladders, actions and connections they use. */
+public final class Workflows {
+    /** A workflow in the library. */
+    public record Summary(
+            String key,
+            String name,
+            String owner,
+            @Nullable Integer liveVersion,
+            boolean retired,
+            boolean hasDraft,
+            long runs,
+            long underWay,
+            @Nullable Instant lastStarted,
+            List<Trigger> triggers) {}
+
+    /**
+     * A workflow's draft.
+     *
+     * @param revision grows with every saved change; saving needs the one that was read
+     */
+    public record Draft(
+            WorkflowVersion version,
+            long revision,
+            @Nullable PersonId by,
+            @Nullable Instant at) {}
+
+    /** A published version in a list. */
+    public record Published(int number, Instant at, String by) {}
+
+    /** What saving a draft came to. */
+    public sealed interface Saved {
+        record Ok(long revision) implements Saved {}
+
+        /** Somebody else saved in between. */
+        record Conflict(
+                long revision,
+                @Nullable String by,
+                @Nullable Instant at) implements Saved {}
+    }
+
+    private final Database database;
+
+    public Workflows(Database database) {
+        this.database = database;
+    }
+
+    public List<Summary> all() {
+        return database.read(session -> {
+            Map<String, Object[]> usage = new HashMap<>();
+            session.createSelectionQuery(
+                            "select workflow, count(*), sum(case when endedAt is null then 1 else 0 end), max(startedAt) from RunRow group by workflow",
+                            Object[].class)
+                    .getResultList()
+                    .forEach(r -> usage.put((String) r[0], r));
+            return session
+                    .createSelectionQuery("from WorkflowRow order by name", Rows.WorkflowRow.class)
+                    .getResultList()
+                    .stream()
+                    .map(w -> summary(session, w, usage.get(w.id)))
+                    .toList();
+        });
+    }
+
+    private static Summary summary(StatelessSession session, Rows.WorkflowRow w, Object @Nullable [] usage) {
+        return new Summary(
+                w.id,
+                w.name,
+                w.owner,
+                w.liveVersion,
+                w.retired,
+                w.draft != null,
+                usage == null ? 0 : ((Number) usage[1]).longValue(),
+                usage == null ? 0 : ((Number) usage[2]).longValue(),
+                usage == null ? null : (Instant) usage[3],
+                triggersOf(session, w.id));
+    }
+
+    public boolean exists(WorkflowKey key) {
+        return database.read(session -> session.get(Rows.WorkflowRow.class, key.value()) != null);
+    }
+
+    public Optional<Integer> liveVersion(WorkflowKey key) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.WorkflowRow.class, key.value()))
+                .map(w -> w.liveVersion));
+    }
+
+    public boolean retired(WorkflowKey key) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.WorkflowRow.class, key.value()))
+                .map(w -> w.retired)
+                .orElse(false));
+    }
+
+    public Optional<WorkflowVersion> version(WorkflowKey key, int number) {
+        return database.read(session -> References.version(session, key, number));
+    }
+
+    public List<Published> versions(WorkflowKey key) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from WorkflowVersionRow where key.workflow = ?1 order by key.number desc",
+                        Rows.WorkflowVersionRow.class)
+                .setParameter(1, key.value())
+                .getResultList()
+                .stream()
+                .map(v -> new Published(v.key.number(), v.publishedAt, v.publishedBy))
+                .toList());
+    }
+
+    public Optional<Draft> draft(WorkflowKey key) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.WorkflowRow.class, key.value()))
+                .flatMap(w -> w.draft == null
+                        ? Optional.empty()
+                        : Optional.of(new Draft(
+                                Json.read(w.draft, WorkflowVersion.class),
+                                w.draftRevision,
+                                w.draftBy == null ? null : new PersonId(w.draftBy),
+                                w.draftAt))));
+    }
+
+    /** The revision a new draft of a workflow must name. */
+    public long draftRevision(WorkflowKey key) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.WorkflowRow.class, key.value()))
+                .map(w -> w.draftRevision)
+                .orElse(0L));
+    }
+
+    /** Makes a workflow that has only a draft. */
+    public void create(WorkflowVersion draft, PersonId by, Instant at) {
+        database.run(session -> {
+            Rows.WorkflowRow row = new Rows.WorkflowRow();
+            row.id = draft.key().value();
+            row.name = draft.name();
+            row.owner = draft.owner().value();
+            row.draft = Json.write(draft);
+            row.draftRevision = 1;
+            row.draftBy = by.value();
+            row.draftAt = at;
+            session.insert(row);
+        });
+    }
+
+    /** Saves a draft if nobody else did since the given revision. */
+    public Saved saveDraft(WorkflowVersion draft, long revision, PersonId by, Instant at) {
+        return database.write(session -> {
+            Rows.WorkflowRow row = locked(session, draft.key());
+            if (row.draftRevision != revision) {
+                return new Saved.Conflict(row.draftRevision, row.draftBy, row.draftAt);
+            }
+            row.draft = Json.write(draft);
+            row.draftRevision = revision + 1;
+            row.draftBy = by.value();
+            row.draftAt = at;
+            if (row.liveVersion == null) {
+                row.name = draft.name();
+                row.owner = draft.owner().value();
+            }
+            session.update(row);
+            return new Saved.Ok(row.draftRevision);
+        });
+    }
+
+    /** Throws the draft away, back to the live version. */
+    public void discardDraft(WorkflowKey key) {
+        database.run(session -> {
+            Rows.WorkflowRow row = locked(session, key);
+            row.draft = null;
+            row.draftRevision++;
+            session.update(row);
+        });
+    }
+
+    /** Makes the draft of a revision the live version; returns its number, or empty when the draft is another by now. */
+    public Optional<Integer> publish(WorkflowKey key, long revision, PersonId by, Instant at) {
+        return database.write(session -> {
+            Rows.WorkflowRow row = locked(session, key);
+            if (row.draft == null || row.draftRevision != revision) {
+                return Optional.empty();
+            }
+            int number = session.createSelectionQuery(
+                                    "select coalesce(max(key.number), 0) from WorkflowVersionRow where key.workflow = ?1",
+                                    Integer.class)
+                            .setParameter(1, key.value())
+                            .getSingleResult()
+                    + 1;
+            WorkflowVersion version =
+                    Json.read(row.draft, WorkflowVersion.class).numbered(number);
+            Rows.WorkflowVersionRow published = new Rows.WorkflowVersionRow();
+            published.key = new Rows.WorkflowVersionKey(key.value(), number);
+            published.body = Json.write(version);
+            published.publishedAt = at;
+            published.publishedBy = by.value();
+            session.insert(published);
+            row.liveVersion = number;
+            row.retired = false;
+            row.name = version.name();
+            row.owner = version.owner().value();
+            row.draft = null;
+            row.draftRevision++;
+            session.update(row);
+            References.changed(session);
+            return Optional.of(number);
+        });
+    }
+
+    /** Retires or revives a workflow; running cases go on. */
+    public void setRetired(WorkflowKey key, boolean retired) {
+        database.run(session -> {
+            Rows.WorkflowRow row = locked(session, key);
+            row.retired = retired;
+            session.update(row);
+            References.changed(session);
+        });
+    }
+
+    private static Rows.WorkflowRow locked(StatelessSession session, WorkflowKey key) {
+        return session.get(Rows.WorkflowRow.class, key.value(), org.hibernate.LockMode.PESSIMISTIC_WRITE);
+    }
+
+    // --- triggers
+
+    public List<Trigger> triggers(WorkflowKey key) {
+        return database.read(session -> triggersOf(session, key.value()));
+    }
+
+    private static List<Trigger> triggersOf(StatelessSession session, String workflow) {
+        return session
+                .createSelectionQuery(
+                        "from WorkflowTriggerRow where workflow = ?1 order by position", Rows.WorkflowTriggerRow.class)
+                .setParameter(1, workflow)
+                .getResultList()
+                .stream()
+                .map(t -> Json.read(t.body, Trigger.class))
+                .toList();
+    }
+
+    /** Replaces a workflow's triggers, in their order. */
+    public void setTriggers(WorkflowKey key, List<Trigger> triggers) {
+        database.run(session -> {
+            locked(session, key);
+            session.createMutationQuery("delete WorkflowTriggerRow where workflow = ?1")
+                    .setParameter(1, key.value())
+                    .executeUpdate();
+            int position = 0;
+            for (Trigger trigger : triggers) {
+                Rows.WorkflowTriggerRow row = new Rows.WorkflowTriggerRow();
+                row.id = trigger.id().value();
+                row.workflow = key.value();
+                row.position = ++position;
+                row.body = Json.write(trigger);
+                session.insert(row);
+            }
+            References.changed(session);
+        });
+    }
+
+    /** The workflow a trigger belongs to. */
+    public Optional<WorkflowKey> workflowOf(TriggerId trigger) {
+        return database.read(
+                        session -> Optional.ofNullable(session.get(Rows.WorkflowTriggerRow.class, trigger.value())))
+                .map(t -> new WorkflowKey(t.workflow));
+    }
+
+    /** How often each trigger started a run. */
+    public Map<String, Long> firings(WorkflowKey key) {
+        return database.read(session -> {
+            Map<String, Long> counts = new HashMap<>();
+            session.createSelectionQuery(
+                            "select triggerId, count(*) from RunRow where workflow = ?1 and triggerId is not null group by triggerId",
+                            Object[].class)
+                    .setParameter(1, key.value())
+                    .getResultList()
+                    .forEach(r -> counts.put((String) r[0], (Long) r[1]));
+            return counts;
+        });
+    }
+
+    // --- what workflows use
+
+    public List<Ladder> ladders() {
+        return database.read(session -> References.documents(session, References.LADDER, Ladder.class));
+    }
+
+    public void putLadder(Ladder ladder) {
+        database.run(session ->
+                References.putDocument(session, References.LADDER, ladder.key().value(), ladder));
+    }
+
+    public List<Action> actions() {
+        return database.read(session -> References.documents(session, References.ACTION, Action.class));
+    }
+
+    public void putAction(Action action) {
+        database.run(session ->
+                References.putDocument(session, References.ACTION, action.key().value(), action));
+    }
+
+    public Optional<Connection> connection(String key) {
+        return database.read(session -> References.document(session, References.CONNECTION, key, Connection.class));
+    }
+
+    public List<Connection> connections() {
+        return database.read(session -> References.documents(session, References.CONNECTION, Connection.class));
+    }
+
+    public void putConnection(Connection connection) {
+        database.run(session -> References.putDocument(session, References.CONNECTION, connection.key(), connection));
+    }
+}
