@@ -1,0 +1,272 @@
+package dastur.connectors;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.MissingNode;
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.run.Command.CallOutcome;
+import dastur.core.run.Event;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Connection;
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.ConnectException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpConnectTimeoutException;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.channels.UnresolvedAddressException;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Makes one HTTP call and, for a long job, asks until it is done. Only allowed hosts are reached, redirects are not
+ * followed, answers are bounded, and a secret never appears in a result.
+ */
+public final class HttpConnector {
+    private static final Duration CONNECT = Duration.ofSeconds(5);
+    private static final int MAX_ANSWER = 1_000_000;
+    private static final int MAX_LOGGED = 2_000;
+
+    private final HttpClient client = HttpClient.newBuilder()
+            .version(HttpClient.Version.HTTP_1_1)
+            .followRedirects(HttpClient.Redirect.NEVER)
+            .connectTimeout(CONNECT)
+            .build();
+
+    /** Keeps the work's lease while a long job is asked after. */
+    public interface Heartbeat {
+        /** Returns false when the lease was lost: somebody else goes on, this call must stop. */
+        boolean stillMine();
+    }
+
+    /** The lease was lost, or the process is stopping; nothing is to be reported. */
+    public static final class Abandoned extends Exception {
+        Abandoned() {
+            super("given up to another worker");
+        }
+    }
+
+    /**
+     * @param secret sent as a bearer token; null for none
+     * @throws Abandoned when the heartbeat says so
+     */
+    public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
+            throws Abandoned {
+        long started = System.nanoTime();
+        Exchange exchange = new Exchange(
+                call,
+                connection,
+                secret,
+                started + Duration.ofSeconds(call.limitSeconds()).toNanos());
+        try {
+            URI first = exchange.resolve(connection.base() + call.path());
+            JsonNode answer = exchange.send(call.method(), first, call.body());
+            int polls = 0;
+            if (call.poll() != null) {
+                Polled polled = poll(exchange, call.poll(), answer, heartbeat);
+                answer = polled.answer();
+                polls = polled.count();
+            }
+            return done(call, answer, exchange, (System.nanoTime() - started) / 1_000_000, polls);
+        } catch (Definite e) {
+            return new CallOutcome.Failed(exchange.scrub(e.getMessage()));
+        } catch (ConnectException | HttpConnectTimeoutException | UnresolvedAddressException e) {
+            return new CallOutcome.Failed("No connection to " + connection.name() + ".");
+        } catch (IOException e) {
+            return new CallOutcome.Unknown("The connection to " + connection.name() + " broke before an answer came.");
+        } catch (Doubtful e) {
+            return new CallOutcome.Unknown(exchange.scrub(e.getMessage()));
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new Abandoned();
+        }
+    }
+
+    private record Polled(JsonNode answer, int count) {}
+
+    private Polled poll(Exchange exchange, Action.Poll poll, JsonNode first, Heartbeat heartbeat)
+            throws IOException, InterruptedException, Definite, Doubtful, Abandoned {
+        String link = first.at(poll.linkAt()).asText("");
+        JsonNode answer = first;
+        int count = 0;
+        while (true) {
+            String state = answer.at(poll.stateAt()).asText("");
+            if (state.equals(poll.doneWhen())) {
+                return new Polled(answer, count);
+            }
+            if (state.equals(poll.failedWhen())) {
+                throw new Definite("The job ended as '" + Texts.clip(state, 60) + "': "
+                        + Texts.clip(answer.path("why").asText(""), 200));
+            }
+            if (link.isBlank()) {
+                throw new Definite("The answer does not say where to ask for the job.");
+            }
+            if (exchange.timeIsUp()) {
+                throw new Doubtful("The job was not done within the time limit.");
+            }
+            Thread.sleep(Duration.ofSeconds(poll.every().roughSeconds()));
+            if (!heartbeat.stillMine()) {
+                throw new Abandoned();
+            }
+            answer = exchange.send("GET", exchange.resolve(link), null);
+            count++;
+        }
+    }
+
+    private static CallOutcome done(Event.Call call, JsonNode answer, Exchange exchange, long millis, int polls)
+            throws Definite {
+        Map<String, Object> outputs = new LinkedHashMap<>();
+        for (Action.Output output : call.outputs()) {
+            JsonNode value = answer.at(output.pointer());
+            if (!value.isMissingNode() && !value.isNull()) {
+                outputs.put(output.field().name(), typed(output.field(), value, exchange));
+            } else if (output.field().required()) {
+                throw new Definite("The answer lacks '" + output.field().label() + "' at " + output.pointer() + ".");
+            }
+        }
+        String exit = call.results().stream()
+                .filter(r -> answer.at(r.pointer()).asText("").equals(r.equal()))
+                .findFirst()
+                .map(Action.OwnResult::name)
+                .orElse("ok");
+        String reference = Optional.of(answer.path("reference").asText(""))
+                .filter(t -> !t.isBlank())
+                .map(t -> Texts.clip(exchange.scrub(t), 200))
+                .orElse(null);
+        String link = Optional.of(answer.path("link").asText(""))
+                .filter(t -> t.startsWith("http"))
+                .map(t -> Texts.clip(exchange.scrub(t), 500))
+                .orElse(null);
+        return new CallOutcome.Done(exit, outputs, reference, link, exchange.log(), millis, polls);
+    }
+
+    private static Object typed(Field field, JsonNode value, Exchange exchange) throws Definite {
+        Object plain = field.type() == FieldType.TEXT || field.type() == FieldType.LONG_TEXT
+                ? value.asText()
+                : Json.plain(value);
+        Object clean = plain instanceof String text ? exchange.scrub(text) : plain;
+        Optional<String> problem = field.problemWith(clean);
+        if (problem.isPresent()) {
+            throw new Definite("In the answer, " + problem.get());
+        }
+        return clean;
+    }
+
+    /** It certainly failed: the other side said no, or nothing was sent. */
+    private static final class Definite extends Exception {
+        Definite(String message) {
+            super(message);
+        }
+    }
+
+    /** Nobody knows. */
+    private static final class Doubtful extends Exception {
+        Doubtful(String message) {
+            super(message);
+        }
+    }
+
+    /** One call with its limits, its secret and its log. */
+    private final class Exchange {
+        private final Event.Call call;
+        private final Connection connection;
+        private final @Nullable String secret;
+        private final long deadline;
+        private String lastLine = "";
+
+        Exchange(Event.Call call, Connection connection, @Nullable String secret, long deadline) {
+            this.call = call;
+            this.connection = connection;
+            this.secret = secret;
+            this.deadline = deadline;
+        }
+
+        boolean timeIsUp() {
+            return System.nanoTime() > deadline;
+        }
+
+        URI resolve(String target) throws Definite {
+            try {
+                URI uri = URI.create(connection.base()).resolve(target);
+                boolean http = "http".equals(uri.getScheme()) || "https".equals(uri.getScheme());
+                boolean allowed = uri.getAuthority() != null
+                        && (uri.getAuthority()
+                                        .equals(URI.create(connection.base()).getAuthority())
+                                || connection.allowedHosts().contains(uri.getAuthority()));
+                if (!http || !allowed) {
+                    throw new Definite("The connection '" + connection.name() + "' does not allow this address.");
+                }
+                return uri;
+            } catch (IllegalArgumentException e) {
+                throw new Definite("The address of '" + connection.name() + "' is not valid.");
+            }
+        }
+
+        JsonNode send(String method, URI uri, @Nullable String body)
+                throws IOException, InterruptedException, Definite, Doubtful {
+            HttpRequest.Builder request = HttpRequest.newBuilder(uri)
+                    .timeout(Duration.ofNanos(Math.max(1_000_000, deadline - System.nanoTime())));
+            request.header("Accept", "application/json");
+            call.headers().forEach(request::header);
+            if (secret != null) {
+                request.header("Authorization", "Bearer " + secret);
+            }
+            if (body != null) {
+                request.header("Content-Type", "application/json");
+            }
+            request.method(
+                    method,
+                    body == null ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(body));
+            long start = System.nanoTime();
+            HttpResponse<InputStream> response =
+                    client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
+            String text = read(response);
+            lastLine = method + " " + uri + " → " + response.statusCode() + " in "
+                    + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, MAX_LOGGED);
+            return judge(response.statusCode(), text);
+        }
+
+        private String read(HttpResponse<InputStream> response) throws IOException, Doubtful {
+            try (InputStream in = response.body()) {
+                byte[] bytes = in.readNBytes(MAX_ANSWER + 1);
+                if (bytes.length > MAX_ANSWER) {
+                    throw new Doubtful("The answer is longer than " + MAX_ANSWER + " bytes.");
+                }
+                return new String(bytes, StandardCharsets.UTF_8);
+            }
+        }
+
+        /** An answer in the 400s, or 503, says that nothing was done; other errors leave it open. */
+        private JsonNode judge(int status, String text) throws Definite, Doubtful {
+            if (status >= 200 && status < 300) {
+                try {
+                    return text.isBlank() ? MissingNode.getInstance() : Json.parse(text);
+                } catch (JsonProcessingException e) {
+                    return MissingNode.getInstance();
+                }
+            }
+            String said = "It answered " + status + (text.isBlank() ? "." : ": " + Texts.clip(text.strip(), 200));
+            if (status < 500 || status == 503) {
+                throw new Definite(said);
+            }
+            throw new Doubtful(said);
+        }
+
+        String log() {
+            return scrub(lastLine);
+        }
+
+        String scrub(String text) {
+            return secret == null || secret.isBlank() ? text : text.replace(secret, "•••");
+        }
+    }
+}

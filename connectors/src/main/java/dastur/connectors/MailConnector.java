@@ -1,0 +1,70 @@
+package dastur.connectors;
+
+import jakarta.mail.Message;
+import jakarta.mail.MessagingException;
+import jakarta.mail.Session;
+import jakarta.mail.Transport;
+import jakarta.mail.internet.InternetAddress;
+import jakarta.mail.internet.MimeMessage;
+import java.nio.charset.StandardCharsets;
+import java.util.Date;
+import java.util.Properties;
+
+/** Sends one mail over SMTP (RFC 5321), within limits of time. */
+public final class MailConnector {
+    /** @param from the sender's address */
+    public record Settings(String host, int port, String from) {}
+
+    /** A mail as plain text. @param key names it: the Message-ID is made of it, so a repeated mail is the same mail */
+    public record Mail(String key, String to, String subject, String text) {}
+
+    /** The mail was not accepted. */
+    public static final class NotSent extends Exception {
+        NotSent(String message) {
+            super(message);
+        }
+    }
+
+    private final Settings settings;
+    private final Session session;
+
+    public MailConnector(Settings settings) {
+        this.settings = settings;
+        Properties properties = new Properties();
+        properties.setProperty("mail.smtp.host", settings.host());
+        properties.setProperty("mail.smtp.port", String.valueOf(settings.port()));
+        properties.setProperty("mail.smtp.connectiontimeout", "5000");
+        properties.setProperty("mail.smtp.timeout", "10000");
+        properties.setProperty("mail.smtp.writetimeout", "10000");
+        this.session = Session.getInstance(properties);
+    }
+
+    /** @return the Message-ID under which it was accepted */
+    public String send(Mail mail, Date at) throws NotSent {
+        String id = "<" + mail.key() + "@"
+                + settings.from().substring(settings.from().indexOf('@') + 1) + ">";
+        try {
+            MimeMessage message = new MimeMessage(session) {
+                @Override
+                protected void updateMessageID() throws MessagingException {
+                    setHeader("Message-ID", id);
+                }
+            };
+            message.setFrom(new InternetAddress(settings.from(), "Dastur", StandardCharsets.UTF_8.name()));
+            message.setRecipient(Message.RecipientType.TO, new InternetAddress(mail.to(), true));
+            message.setSubject(mail.subject(), StandardCharsets.UTF_8.name());
+            message.setText(mail.text(), StandardCharsets.UTF_8.name());
+            message.setSentDate(at);
+            Transport.send(message);
+            return id;
+        } catch (MessagingException | java.io.UnsupportedEncodingException e) {
+            throw new NotSent(reason(e));
+        }
+    }
+
+    private static String reason(Exception e) {
+        return e instanceof jakarta.mail.internet.AddressException
+                ? "The address is not valid."
+                : "The mail server did not take it: " + e.getClass().getSimpleName() + ".";
+    }
+}

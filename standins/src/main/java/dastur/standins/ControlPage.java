@@ -1,0 +1,148 @@
+package dastur.standins;
+
+import io.javalin.config.JavalinConfig;
+import io.javalin.http.Context;
+import java.time.Duration;
+import java.util.Map;
+import java.util.function.Consumer;
+
+/** Plain pages for people: read the mail, see lanes and kiosks, make things go wrong, let time pass. */
+final class ControlPage {
+    private static final String STYLE = """
+            body{font:15px/1.5 system-ui,sans-serif;max-width:52rem;margin:2rem auto;padding:0 1rem;background:#f5f2ea;color:#1d2522}
+            h1{font-size:1.4rem}h2{font-size:1.05rem;margin-top:2rem;border-bottom:1px solid #ddd8cc}a{color:inherit}
+            button{font:inherit;padding:.3rem .7rem;margin:.15rem .3rem .15rem 0;border:1px solid #1f4d42;border-radius:6px;background:#fdfcf9;cursor:pointer}
+            button.on{background:#1f4d42;color:#fff}form{display:inline}pre{white-space:pre-wrap;background:#fdfcf9;padding:.8rem;border:1px solid #ddd8cc;border-radius:6px;font:inherit}
+            article{margin:1rem 0}small{color:#5d6862}""";
+
+    private final LaneController lanes;
+    private final KioskManager kiosks;
+    private final Mailbox mailbox;
+    private final Faults faults;
+    private final Consumer<Duration> advance;
+
+    ControlPage(LaneController lanes, KioskManager kiosks, Mailbox mailbox, Faults faults, Consumer<Duration> advance) {
+        this.lanes = lanes;
+        this.kiosks = kiosks;
+        this.mailbox = mailbox;
+        this.faults = faults;
+        this.advance = advance;
+    }
+
+    void routes(JavalinConfig config) {
+        config.routes.get("/", this::control);
+        config.routes.get("/mailbox", this::mails);
+        config.routes.get("/mailbox.json", ctx -> ctx.json(mailbox.mails()));
+        config.routes.post("/fault", ctx -> {
+            faults.set(ctx.formParam("system"), Faults.Fault.valueOf(ctx.formParam("fault")));
+            ctx.redirect("/");
+        });
+        config.routes.post("/mail", ctx -> {
+            if (mailbox.running()) {
+                mailbox.stop();
+            } else {
+                mailbox.start();
+            }
+            ctx.redirect("/");
+        });
+        config.routes.post("/pass", ctx -> {
+            advance.accept(Duration.ofMinutes(
+                    Math.clamp(Long.parseLong(String.valueOf(ctx.formParam("minutes"))), 1, 10_080)));
+            ctx.redirect("/");
+        });
+    }
+
+    private void control(Context ctx) {
+        StringBuilder page = new StringBuilder(
+                "<h1>Control page of the stand-ins</h1>"
+                        + "<p>Kestrel Sound's outside systems, simulated on this machine. <a href='/mailbox'>Read the mail</a>.</p>");
+        page.append(
+                "<h2>Let time pass</h2><p>Moves the demo's clock ahead, so that due times and ladders can be seen at work.</p>");
+        for (Map.Entry<String, Integer> jump : java.util.List.of(
+                Map.entry("5 minutes", 5),
+                Map.entry("15 minutes", 15),
+                Map.entry("1 hour", 60),
+                Map.entry("8 hours", 480))) {
+            page.append(button("/pass", Map.of("minutes", jump.getValue().toString()), jump.getKey(), false));
+        }
+        faultButtons(page, "lanes", "Lane controller");
+        page.append(list("Closed lanes", lanes.closedLanes()));
+        faultButtons(page, "kiosks", "Kiosk manager");
+        page.append(list("Kiosks", kiosks.enrolled()));
+        page.append("<h2>Mail server</h2>")
+                .append(button(
+                        "/mail", Map.of(), mailbox.running() ? "Take it down" : "Start it again", !mailbox.running()));
+        html(ctx, "Stand-ins", page);
+    }
+
+    private void faultButtons(StringBuilder page, String system, String name) {
+        page.append("<h2>").append(name).append("</h2>");
+        for (Faults.Fault fault : Faults.Fault.values()) {
+            page.append(button(
+                    "/fault",
+                    Map.of("system", system, "fault", fault.name()),
+                    fault.words,
+                    faults.of(system) == fault));
+        }
+    }
+
+    private static String list(String title, Map<String, String> values) {
+        if (values.isEmpty()) {
+            return "<p><small>" + title + ": none yet.</small></p>";
+        }
+        StringBuilder list = new StringBuilder("<p>" + title + ":</p><ul>");
+        values.forEach((k, v) -> list.append("<li>")
+                .append(escape(k))
+                .append(" — ")
+                .append(escape(v))
+                .append("</li>"));
+        return list.append("</ul>").toString();
+    }
+
+    private static String button(String action, Map<String, String> values, String label, boolean on) {
+        StringBuilder form = new StringBuilder("<form method='post' action='" + action + "'>");
+        values.forEach((k, v) -> form.append("<input type='hidden' name='")
+                .append(k)
+                .append("' value='")
+                .append(v)
+                .append("'>"));
+        return form.append("<button")
+                .append(on ? " class='on' aria-pressed='true'" : "")
+                .append(">")
+                .append(label)
+                .append("</button></form>")
+                .toString();
+    }
+
+    private void mails(Context ctx) {
+        StringBuilder page = new StringBuilder("<h1>Mailbox</h1><p><a href='/'>Control page</a></p>");
+        if (mailbox.mails().isEmpty()) {
+            page.append("<p>No mail has come in yet.</p>");
+        }
+        mailbox.mails().forEach(m -> page.append("<article><h2>")
+                .append(escape(m.subject()))
+                .append("</h2><small>to ")
+                .append(escape(m.to()))
+                .append(" · ")
+                .append(escape(m.date()))
+                .append("</small><pre>")
+                .append(escape(m.text()))
+                .append("</pre></article>"));
+        html(ctx, "Mailbox", page);
+    }
+
+    private static void html(Context ctx, String title, StringBuilder body) {
+        ctx.header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'");
+        ctx.html(
+                "<!doctype html><html lang='en'><meta charset='utf-8'><meta name='viewport' content='width=device-width'><title>"
+                        + title + "</title><style>" + STYLE + "</style><main>" + body + "</main></html>");
+    }
+
+    private static String escape(String text) {
+        return text.replace("&", "&amp;")
+                .replace("<", "&lt;")
+                .replace(">", "&gt;")
+                .replace("\"", "&quot;")
+                .replace("'", "&#39;");
+    }
+}

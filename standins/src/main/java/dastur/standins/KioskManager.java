@@ -1,0 +1,81 @@
+package dastur.standins;
+
+import io.javalin.config.JavalinConfig;
+import io.javalin.http.Context;
+import java.time.Duration;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
+
+/** Enrols ticket kiosks. Enrolment takes a while: the answer says where to ask for it. */
+public final class KioskManager {
+    private record Job(String kiosk, int number, long doneAtNanos) {}
+
+    private final String token;
+    private final Faults faults;
+    private final Duration takes;
+    private final Map<String, Job> jobs = new ConcurrentHashMap<>();
+    private final Map<String, String> keys = new ConcurrentHashMap<>();
+    private final AtomicInteger next = new AtomicInteger(42);
+
+    KioskManager(String token, Faults faults, Duration takes) {
+        this.token = token;
+        this.faults = faults;
+        this.takes = takes;
+    }
+
+    void routes(JavalinConfig config) {
+        config.routes.post("/kiosks/{kiosk}/enrol", this::enrol);
+        config.routes.get("/kiosks/jobs/{job}", this::job);
+    }
+
+    private void enrol(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("kiosks"))) {
+            return;
+        }
+        String kiosk = ctx.pathParam("kiosk");
+        String key = ctx.header("Idempotency-Key");
+        String job = keys.computeIfAbsent(key == null ? "none-" + next.get() : key, k -> {
+            int number = next.getAndIncrement();
+            jobs.put("j" + number, new Job(kiosk, number, System.nanoTime() + takes.toNanos()));
+            return "j" + number;
+        });
+        ctx.status(202).json(answer(job));
+    }
+
+    private void job(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("kiosks"))) {
+            return;
+        }
+        if (!jobs.containsKey(ctx.pathParam("job"))) {
+            ctx.status(404).json(Map.of("why", "no such job"));
+            return;
+        }
+        ctx.json(answer(ctx.pathParam("job")));
+    }
+
+    private Map<String, Object> answer(String id) {
+        Job job = jobs.get(id);
+        boolean done = System.nanoTime() >= job.doneAtNanos();
+        Map<String, Object> answer = new TreeMap<>(
+                Map.of("job", "/kiosks/jobs/" + id, "state", done ? "up" : "enrolling", "kiosk", job.kiosk()));
+        if (done) {
+            answer.put("till", "T-%04d".formatted(job.number()));
+            answer.put("receipt", "R-%04d-0001".formatted(job.number()));
+            answer.put("reference", "enrolment " + id);
+        }
+        return answer;
+    }
+
+    /** The kiosks enrolled so far. */
+    public Map<String, String> enrolled() {
+        Map<String, String> all = new TreeMap<>();
+        jobs.forEach((id, job) -> all.put(job.kiosk(), String.valueOf(answer(id).get("state"))));
+        return all;
+    }
+
+    public int jobCount() {
+        return jobs.size();
+    }
+}

@@ -1,0 +1,64 @@
+package dastur.standins;
+
+import io.javalin.Javalin;
+import java.time.Duration;
+import java.util.function.Consumer;
+
+/** Starts and stops all stand-ins. They listen on this machine only. */
+public final class Standins implements AutoCloseable {
+    /**
+     * @param httpPort where lanes, kiosks, mailbox page and control page are; 0 for any free one
+     * @param smtpPort where mail is taken; 0 for any free one
+     * @param token the bearer token that lanes and kiosks ask for
+     * @param enrolment how long enrolling a kiosk takes
+     * @param advance makes the demo's clock go ahead
+     */
+    public record Settings(int httpPort, int smtpPort, String token, Duration enrolment, Consumer<Duration> advance) {}
+
+    private final Faults faults = new Faults();
+    private final LaneController lanes;
+    private final KioskManager kiosks;
+    private final Mailbox mailbox;
+    private final Javalin http;
+
+    public Standins(Settings settings) {
+        lanes = new LaneController(settings.token(), faults);
+        kiosks = new KioskManager(settings.token(), faults, settings.enrolment());
+        mailbox = new Mailbox(settings.smtpPort());
+        ControlPage page = new ControlPage(lanes, kiosks, mailbox, faults, settings.advance());
+        http = Javalin.create(config -> {
+            config.startup.showJavalinBanner = false;
+            lanes.routes(config);
+            kiosks.routes(config);
+            page.routes(config);
+        });
+        mailbox.start();
+        http.start("127.0.0.1", settings.httpPort());
+    }
+
+    public LaneController lanes() {
+        return lanes;
+    }
+
+    public KioskManager kiosks() {
+        return kiosks;
+    }
+
+    public Mailbox mailbox() {
+        return mailbox;
+    }
+
+    public Faults faults() {
+        return faults;
+    }
+
+    public String address() {
+        return "http://127.0.0.1:" + http.port();
+    }
+
+    @Override
+    public void close() {
+        http.stop();
+        mailbox.stop();
+    }
+}
