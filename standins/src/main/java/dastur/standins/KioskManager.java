@@ -41,6 +41,10 @@ public final class KioskManager {
             jobs.put("j" + number, new Job(kiosk, number, System.nanoTime() + takes.toNanos()));
             return "j" + number;
         });
+        if (faults.of("kiosks") == Faults.Fault.LOSES_ANSWERS) {
+            Guarded.lose(ctx);
+            return;
+        }
         ctx.status(202).json(answer(job));
     }
 

@@ -5,6 +5,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Event;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
+import dastur.core.workflow.Action;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -19,7 +20,7 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Outbox {
     /** A call to make. */
-    public record CallPayload(String action, int attempt, String key, Event.Call call) {}
+    public record CallPayload(String action, int attempt, String key, Action.Repeat repeat, Event.Call call) {}
 
     /** A message to one person. */
     public record MailPayload(String message, PersonId person, String subject, String text) {}
@@ -60,8 +61,9 @@ public final class Outbox {
      */
     public List<Taken> take(String kind, int most, Instant now, Duration length, String lease) {
         return database.write(session -> {
+            Instant leasedUntil = databaseTime(session).plus(length);
             List<Rows.OutboxRow> rows = session.createNativeQuery(
-                            "select o.* from outbox o where o.kind = ?1 and o.due <= ?2 and (o.leased_until is null or o.leased_until < ?2)"
+                            "select o.* from outbox o where o.kind = ?1 and o.due <= ?2 and (o.leased_until is null or o.leased_until < current_timestamp)"
                                     + " order by o.due, o.id fetch first ?3 rows only for update skip locked",
                             Rows.OutboxRow.class)
                     .setParameter(1, kind)
@@ -73,7 +75,7 @@ public final class Outbox {
                 if (!firstOfItsQueue(session, row)) {
                     continue;
                 }
-                row.leasedUntil = now.plus(length);
+                row.leasedUntil = leasedUntil;
                 row.lease = lease;
                 row.tries++;
                 session.update(row);
@@ -91,6 +93,12 @@ public final class Outbox {
         });
     }
 
+    /** Leases count in the database's time, which is the same for all nodes and never moved by hand (D28). */
+    private static Instant databaseTime(StatelessSession session) {
+        return session.createNativeQuery("select current_timestamp", Instant.class)
+                .getSingleResult();
+    }
+
     /** Messages to one person keep their order, but one that must wait after a failure does not hold back the rest. */
     private static boolean firstOfItsQueue(StatelessSession session, Rows.OutboxRow row) {
         return session.createSelectionQuery(
@@ -105,10 +113,10 @@ public final class Outbox {
     }
 
     /** Makes a lease longer. Returns false when it was lost. */
-    public boolean extend(Taken taken, Instant until) {
+    public boolean extend(Taken taken, Duration length) {
         return database.write(session -> session.createMutationQuery(
                                 "update OutboxRow set leasedUntil = ?1 where id = ?2 and lease = ?3")
-                        .setParameter(1, until)
+                        .setParameter(1, databaseTime(session).plus(length))
                         .setParameter(2, taken.id())
                         .setParameter(3, taken.lease())
                         .executeUpdate())
@@ -143,15 +151,16 @@ public final class Outbox {
     /** Tickets whose alarm is due, each leased so that another worker leaves it alone. */
     public List<TicketId> dueAlarms(Instant now, int most, Duration lease) {
         return database.write(session -> {
+            Instant leasedUntil = databaseTime(session).plus(lease);
             List<Rows.AlarmRow> rows = session.createNativeQuery(
-                            "select a.* from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < ?1)"
+                            "select a.* from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < current_timestamp)"
                                     + " order by a.due fetch first ?2 rows only for update skip locked",
                             Rows.AlarmRow.class)
                     .setParameter(1, now)
                     .setParameter(2, most)
                     .getResultList();
             rows.forEach(r -> {
-                r.leasedUntil = now.plus(lease);
+                r.leasedUntil = leasedUntil;
                 session.update(r);
             });
             return rows.stream().map(r -> new TicketId(r.ticket)).toList();

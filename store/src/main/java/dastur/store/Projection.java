@@ -10,6 +10,8 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -68,13 +70,8 @@ final class Projection {
             case Event.ApprovalAsked e -> asked(r, e);
             case Event.VoteCast e -> voted(r, e);
             case Event.RungFired e -> rung(r, e);
-            case Event.CallRequested e ->
-                outgoingCall(r, e.attempt(), e.action().value(), e.key(), e.call());
-            case Event.CallRepeated e -> {
-                String action =
-                        r.actor() instanceof Actor.OfAction a ? a.action().value() : "";
-                outgoingCall(r, e.attempt(), action, e.key(), e.call());
-            }
+            case Event.CallRequested e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
+            case Event.CallRepeated e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
             case Event.CallUnsure e -> dropCalls(r);
             case Event.AttemptFailed e -> dropCalls(r);
             case Event.MessageQueued e -> {
@@ -282,10 +279,11 @@ final class Projection {
 
     // --- outbox
 
-    private void outgoingCall(Recorded r, int attempt, String action, String key, Event.@Nullable Call call) {
+    private void outgoingCall(
+            Recorded r, int attempt, ActionKey action, Action.Repeat repeat, String key, Event.@Nullable Call call) {
         if (call != null) {
             Rows.OutboxRow row = outgoing(r, r.visit() + "." + attempt, "call", "call", text(r.visit()));
-            row.payload = Json.write(new Outbox.CallPayload(action, attempt, key, call));
+            row.payload = Json.write(new Outbox.CallPayload(action.value(), attempt, key, repeat, call));
             session.insert(row);
         }
     }

@@ -287,6 +287,8 @@ final class CallRules {
                 by,
                 visit,
                 new Event.CallRepeated(
+                        waiting.action(),
+                        waiting.repeat(),
                         waiting.attempt() + 1,
                         key,
                         d.at().plusSeconds(limit + LIMIT_GRACE_SECONDS),

@@ -223,10 +223,13 @@ public sealed interface Event {
 
     /** The next attempt was started. */
     record CallRepeated(
+            ActionKey action,
+            Action.Repeat repeat,
             int attempt,
             String key,
             Instant deadline,
-            @Content @Nullable Call call) implements Event {}
+            @Content @Nullable Call call)
+            implements Event {}
 
     /** The call came to a result. */
     record CallDone(

@@ -241,7 +241,8 @@ final class Fold {
     // --- tasks
 
     private static Waiting offered(Event.TaskOffered e) {
-        return new Waiting.Task(e.name(), e.to(), e.overseers(), null, e.outcomes(), e.form(), e.due());
+        return new Waiting.Task(
+                e.name(), e.instructions(), e.to(), e.overseers(), null, e.outcomes(), e.form(), e.due());
     }
 
     private static List<Alarm> taskAlarms(Event.TaskOffered e) {
@@ -280,8 +281,11 @@ final class Fold {
         Waiting votes = new Waiting.Votes(
                 e.round(),
                 e.name(),
+                e.question(),
+                e.setsOff(),
                 e.electorate(),
                 e.excluded(),
+                e.rule(),
                 e.needed(),
                 e.shown(),
                 e.values() == null ? Map.of() : e.values(),

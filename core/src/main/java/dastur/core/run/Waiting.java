@@ -26,6 +26,7 @@ public sealed interface Waiting {
     /** A person's outcome. */
     record Task(
             String name,
+            @Nullable String instructions,
             Assigned to,
             @Nullable Assigned overseers,
             @Nullable PersonId claimedBy,
@@ -34,11 +35,11 @@ public sealed interface Waiting {
             @Nullable Instant due)
             implements Waiting {
         Task claimed(@Nullable PersonId by) {
-            return new Task(name, to, overseers, by, outcomes, form, due);
+            return new Task(name, instructions, to, overseers, by, outcomes, form, due);
         }
 
         Task handedTo(Assigned others) {
-            return new Task(name, others, overseers, null, outcomes, form, due);
+            return new Task(name, instructions, others, overseers, null, outcomes, form, due);
         }
     }
 
@@ -46,8 +47,11 @@ public sealed interface Waiting {
     record Votes(
             int round,
             String name,
+            @Nullable String question,
+            @Nullable String setsOff,
             List<PersonId> electorate,
             List<PersonId> excluded,
+            String rule,
             int needed,
             List<String> shown,
             Map<String, Object> values,
@@ -68,7 +72,20 @@ public sealed interface Waiting {
 
         Votes with(Map<PersonId, Boolean> votes) {
             return new Votes(
-                    round, name, electorate, excluded, needed, shown, values, digest, commentOnDecline, due, votes);
+                    round,
+                    name,
+                    question,
+                    setsOff,
+                    electorate,
+                    excluded,
+                    rule,
+                    needed,
+                    shown,
+                    values,
+                    digest,
+                    commentOnDecline,
+                    due,
+                    votes);
         }
 
         Votes joinedBy(List<PersonId> more) {
@@ -76,7 +93,21 @@ public sealed interface Waiting {
                     .distinct()
                     .sorted()
                     .toList();
-            return new Votes(round, name, all, excluded, needed, shown, values, digest, commentOnDecline, due, cast);
+            return new Votes(
+                    round,
+                    name,
+                    question,
+                    setsOff,
+                    all,
+                    excluded,
+                    rule,
+                    needed,
+                    shown,
+                    values,
+                    digest,
+                    commentOnDecline,
+                    due,
+                    cast);
         }
     }
 

@@ -1,0 +1,32 @@
+package dastur.server;
+
+import dastur.server.work.CommandService;
+import dastur.server.work.Live;
+import dastur.store.Organisation;
+import dastur.store.Records;
+import dastur.store.Sessions;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.security.KeyPair;
+import java.time.InstantSource;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What routes work with.
+ *
+ * @param demo the demo's means, such as moving its clock; null outside the demo
+ */
+public record App(
+        CommandService commands,
+        Tickets tickets,
+        Records records,
+        Workflows workflows,
+        Organisation organisation,
+        Sessions sessions,
+        Live live,
+        InstantSource clock,
+        KeyPair signingKey,
+        @Nullable Demo demo) {
+    /** What only the demo can do. @param standins the address of the stand-ins' control page */
+    public record Demo(String standins, java.util.function.Consumer<java.time.Duration> advance) {}
+}

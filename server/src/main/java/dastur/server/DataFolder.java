@@ -1,0 +1,109 @@
+package dastur.server;
+
+import dastur.server.auth.Secrets;
+import java.io.IOException;
+import java.io.Reader;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.FileSystems;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.GeneralSecurityException;
+import java.security.KeyFactory;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
+import java.security.spec.PKCS8EncodedKeySpec;
+import java.security.spec.X509EncodedKeySpec;
+import java.util.Base64;
+import java.util.List;
+import java.util.Optional;
+import java.util.Properties;
+
+/** The folder beside the database: the signing key and the secrets, readable by their owner only. */
+public final class DataFolder {
+    private final Path folder;
+
+    public DataFolder(Path folder) {
+        this.folder = folder;
+        try {
+            Files.createDirectories(folder);
+        } catch (IOException e) {
+            throw new UncheckedIOException("The data folder " + folder + " cannot be made.", e);
+        }
+    }
+
+    /** The Ed25519 key that signs records; made on first use. It is kept outside the database on purpose (D23). */
+    public KeyPair signingKey() {
+        Path file = folder.resolve("seal.key");
+        try {
+            if (!Files.exists(file)) {
+                KeyPair made = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+                Base64.Encoder encoder = Base64.getEncoder();
+                write(
+                        file,
+                        encoder.encodeToString(made.getPrivate().getEncoded()) + "\n"
+                                + encoder.encodeToString(made.getPublic().getEncoded()) + "\n");
+            }
+            List<String> lines = Files.readAllLines(file);
+            KeyFactory keys = KeyFactory.getInstance("Ed25519");
+            return new KeyPair(
+                    keys.generatePublic(
+                            new X509EncodedKeySpec(Base64.getDecoder().decode(lines.get(1)))),
+                    keys.generatePrivate(
+                            new PKCS8EncodedKeySpec(Base64.getDecoder().decode(lines.get(0)))));
+        } catch (IOException e) {
+            throw new UncheckedIOException("The signing key " + file + " cannot be read.", e);
+        } catch (GeneralSecurityException | IllegalArgumentException | IndexOutOfBoundsException e) {
+            throw new IllegalStateException(
+                    "The signing key " + file
+                            + " is damaged. Restore it from a copy: without it, new records cannot be tied to old ones.",
+                    e);
+        }
+    }
+
+    /** A secret by its name, from {@code secrets.properties}; read each time, so that a changed one counts at once. */
+    public Optional<String> secret(String name) {
+        return Optional.ofNullable(secrets().getProperty(name)).filter(s -> !s.isBlank());
+    }
+
+    /** The secret of a name, made when there is none yet. */
+    public String secretOrNew(String name) {
+        return secret(name).orElseGet(() -> {
+            Properties all = secrets();
+            String made = Secrets.newToken();
+            all.setProperty(name, made);
+            StringBuilder text = new StringBuilder();
+            all.stringPropertyNames().stream().sorted().forEach(n -> text.append(n)
+                    .append('=')
+                    .append(all.getProperty(n))
+                    .append('\n'));
+            try {
+                write(folder.resolve("secrets.properties"), text.toString());
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+            return made;
+        });
+    }
+
+    private Properties secrets() {
+        Properties properties = new Properties();
+        Path file = folder.resolve("secrets.properties");
+        if (Files.exists(file)) {
+            try (Reader in = Files.newBufferedReader(file, StandardCharsets.UTF_8)) {
+                properties.load(in);
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+        }
+        return properties;
+    }
+
+    private static void write(Path file, String text) throws IOException {
+        if (FileSystems.getDefault().supportedFileAttributeViews().contains("posix") && !Files.exists(file)) {
+            Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+        }
+        Files.writeString(file, text);
+    }
+}

@@ -1,0 +1,206 @@
+package dastur.server;
+
+import dastur.core.json.Json;
+import dastur.core.record.Export;
+import dastur.server.http.OpenApi;
+import java.io.IOException;
+import java.io.Reader;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.KeyPairGenerator;
+import java.security.NoSuchAlgorithmException;
+import java.time.Duration;
+import java.time.InstantSource;
+import java.util.concurrent.CountDownLatch;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** The command line. */
+@Command(
+        name = "dastur",
+        mixinStandardHelpOptions = true,
+        description = "Service management: workflows, tickets, and their provable record.")
+public final class Main {
+    private Main() {}
+
+    public static void main(String[] arguments) {
+        CommandLine line = new CommandLine(new Main())
+                .addSubcommand("demo", new Start(true))
+                .addSubcommand("start", new Start(false))
+                .addSubcommand(new Verify())
+                .addSubcommand(new DescribeApi());
+        line.setExecutionExceptionHandler((e, command, parsed) -> {
+            command.getErr().println("dastur: " + reason(e));
+            return 1;
+        });
+        System.exit(line.execute(arguments));
+    }
+
+    private static String reason(Throwable e) {
+        for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+            String text = String.valueOf(cause.getMessage());
+            if (text.contains("already in use") && text.contains("Database")) {
+                return "The data folder is in use by another Dastur. Stop it, or choose another folder with --data.";
+            }
+            if (text.contains("Address already in use") || text.contains("Port already in use")) {
+                return "A port is in use by another program. Choose others with --port, --standins-port and --smtp-port.";
+            }
+        }
+        return String.valueOf(e.getMessage());
+    }
+
+    /** Starts the application, with or without the demo. */
+    private static final class Start implements java.util.concurrent.Callable<Integer> {
+        private final boolean demo;
+
+        @CommandLine.Spec
+        private CommandLine.Model.CommandSpec spec;
+
+        @Option(names = "--port", defaultValue = "7070", description = "Port of the application (${DEFAULT-VALUE}).")
+        private int port;
+
+        @Option(names = "--host", defaultValue = "127.0.0.1", description = "Address to listen on (${DEFAULT-VALUE}).")
+        private String host;
+
+        @Option(names = "--data", description = "Folder for the database, the signing key and the secrets.")
+        private Path data;
+
+        @Option(
+                names = "--standins-port",
+                defaultValue = "7071",
+                description = "Demo: port of the stand-ins' pages (${DEFAULT-VALUE}).")
+        private int standinsPort;
+
+        @Option(
+                names = "--smtp-port",
+                defaultValue = "7025",
+                description = "Demo: port where the stand-in takes mail (${DEFAULT-VALUE}).")
+        private int smtpPort;
+
+        @Option(
+                names = "--enrolment",
+                defaultValue = "8",
+                description = "Demo: seconds that enrolling a kiosk takes (${DEFAULT-VALUE}).")
+        private int enrolment;
+
+        @Option(
+                names = "--call-lease",
+                defaultValue = "20",
+                description = "Seconds until a call of a dead process is taken over (${DEFAULT-VALUE}).")
+        private int callLease;
+
+        @Option(names = "--mail-host", defaultValue = "localhost", description = "Mail server (${DEFAULT-VALUE}).")
+        private String mailHost;
+
+        @Option(names = "--mail-port", defaultValue = "25", description = "Mail server's port (${DEFAULT-VALUE}).")
+        private int mailPort;
+
+        @Option(
+                names = "--mail-from",
+                defaultValue = "dastur@localhost.localdomain",
+                description = "Sender of mail (${DEFAULT-VALUE}).")
+        private String mailFrom;
+
+        Start(boolean demo) {
+            this.demo = demo;
+        }
+
+        @Override
+        public Integer call() throws InterruptedException {
+            Settings settings = new Settings(
+                    data == null ? Path.of("data", demo ? "demo" : "live") : data,
+                    host,
+                    port,
+                    InstantSource.system(),
+                    Duration.ofSeconds(callLease),
+                    new Settings.MailServer(mailHost, mailPort, mailFrom),
+                    demo
+                            ? new Settings.DemoSettings(true, standinsPort, smtpPort, Duration.ofSeconds(enrolment))
+                            : Settings.DemoSettings.OFF);
+            Wiring wiring = new Wiring(settings);
+            CountDownLatch stopped = new CountDownLatch(1);
+            Runtime.getRuntime().addShutdownHook(new Thread(() -> {
+                wiring.close();
+                stopped.countDown();
+            }));
+            wiring.standins()
+                    .ifPresent(s -> spec.commandLine().getOut().println("Stand-ins and mailbox are at " + s.address()));
+            spec.commandLine().getOut().println("Dastur is ready at http://localhost:" + wiring.port());
+            spec.commandLine().getOut().flush();
+            stopped.await();
+            return 0;
+        }
+    }
+
+    @Command(name = "verify", description = "Checks an exported record (NDJSON): exit 0 when it is proved, 1 when not.")
+    private static final class Verify implements java.util.concurrent.Callable<Integer> {
+        @Parameters(paramLabel = "FILE", description = "The export.")
+        private Path file;
+
+        @Option(names = "--key", description = "The public key expected in the trailer, in base64; see /api/seal/key.")
+        private String key;
+
+        @CommandLine.Spec
+        private CommandLine.Model.CommandSpec spec;
+
+        @Override
+        public Integer call() throws IOException {
+            if (!Files.isRegularFile(file)) {
+                throw new IOException("There is no file " + file + ".");
+            }
+            try (Reader in = Files.newBufferedReader(file, StandardCharsets.UTF_8)) {
+                Export.Report report = Export.check(in, key);
+                var out = spec.commandLine().getOut();
+                if (report.proved()) {
+                    out.println(report.ticket() + ": proved, " + report.entries() + " entries"
+                            + (report.redacted() > 0 ? ", of which " + report.redacted() + " redacted" : "")
+                            + ". Signed by key " + report.key()
+                            + (key == null ? " (compare it with the one you were given)" : ""));
+                } else {
+                    report.problems().forEach(p -> out.println("line " + p.line() + ": " + p.message()));
+                    out.println("NOT PROVED. " + report.entries() + " entries hold up to there.");
+                }
+                return report.proved() ? 0 : 1;
+            } catch (java.nio.charset.MalformedInputException e) {
+                throw new IOException("The file is not UTF-8 text: it was altered, or it is no export.", e);
+            }
+        }
+    }
+
+    @Command(name = "openapi", description = "Prints the OpenAPI description.")
+    private static final class DescribeApi implements java.util.concurrent.Callable<Integer> {
+        @CommandLine.Spec
+        private CommandLine.Model.CommandSpec spec;
+
+        @Override
+        public Integer call() {
+            spec.commandLine().getOut().println(describe());
+            return 0;
+        }
+    }
+
+    /** The route table's description, made without starting anything. */
+    public static String describe() {
+        try {
+            App nothing = new App(
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    InstantSource.system(),
+                    KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
+                    null);
+            return Json.mapper()
+                    .writerWithDefaultPrettyPrinter()
+                    .writeValueAsString(OpenApi.describe(Wiring.routes(nothing)));
+        } catch (NoSuchAlgorithmException | com.fasterxml.jackson.core.JsonProcessingException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+}

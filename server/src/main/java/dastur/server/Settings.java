@@ -1,0 +1,31 @@
+package dastur.server;
+
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.InstantSource;
+
+/**
+ * Everything that can be set, read once.
+ *
+ * @param data the folder for database, signing key and secrets
+ * @param clock the time; the real one except in tests
+ * @param callLease how long a call stays with a worker that shows no sign of life
+ */
+public record Settings(
+        Path data, String host, int port, InstantSource clock, Duration callLease, MailServer mail, DemoSettings demo) {
+    /** Where mail goes out; ignored in the demo, which brings its own. */
+    public record MailServer(String host, int port, String from) {}
+
+    /**
+     * @param on whether to start with demo data and stand-ins
+     * @param standinsPort where the stand-ins' pages are; 0 for any free port
+     * @param smtpPort where the stand-in takes mail; 0 for any free port
+     * @param enrolment how long enrolling a kiosk takes there
+     */
+    public record DemoSettings(boolean on, int standinsPort, int smtpPort, Duration enrolment) {
+        public static final DemoSettings OFF = new DemoSettings(false, 0, 0, Duration.ZERO);
+    }
+
+    public static final MailServer LOCAL_MAIL = new MailServer("localhost", 25, "dastur@localhost.localdomain");
+    public static final Duration USUAL_LEASE = Duration.ofSeconds(20);
+}

@@ -1,0 +1,155 @@
+package dastur.server;
+
+import dastur.connectors.HttpConnector;
+import dastur.connectors.MailConnector;
+import dastur.core.run.Engine;
+import dastur.server.api.OrganisationRoutes;
+import dastur.server.api.SessionRoutes;
+import dastur.server.api.TicketRoutes;
+import dastur.server.api.Visibility;
+import dastur.server.api.WorkflowRoutes;
+import dastur.server.auth.Secrets;
+import dastur.server.demo.Demo;
+import dastur.server.demo.DemoClock;
+import dastur.server.http.Route;
+import dastur.server.http.WebServer;
+import dastur.server.work.CommandService;
+import dastur.server.work.Live;
+import dastur.server.work.Workers;
+import dastur.standins.Standins;
+import dastur.store.Cases;
+import dastur.store.Database;
+import dastur.store.Organisation;
+import dastur.store.Outbox;
+import dastur.store.Records;
+import dastur.store.Sessions;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.atomic.AtomicReference;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Puts the application together by hand, and takes it apart in order. */
+public final class Wiring implements AutoCloseable {
+    private final Database database;
+    private final @Nullable Standins standins;
+    private final Workers workers;
+    private final WebServer web;
+    private final App app;
+
+    public Wiring(Settings settings) {
+        DataFolder folder = new DataFolder(settings.data());
+        database = Database.inFolder(settings.data());
+        Organisation organisation = new Organisation(database);
+        Workflows workflows = new Workflows(database);
+        Tickets tickets = new Tickets(database);
+        Records records = new Records(database);
+        Outbox outbox = new Outbox(database);
+        Sessions sessions = new Sessions(database);
+        Cases cases = new Cases(database, Secrets::randomBytes);
+        boolean demo = settings.demo().on();
+        AtomicReference<Runnable> wake = new AtomicReference<>(() -> {});
+        DemoClock demoClock = demo ? new DemoClock(settings.clock(), organisation) : null;
+        InstantSource clock = demoClock == null ? settings.clock() : demoClock;
+        standins = demo ? standins(settings, folder, demoClock, wake) : null;
+        if (standins != null) {
+            Demo.prepare(organisation, workflows, cases, tickets, outbox, standins.address(), clock.instant());
+        }
+        Live live = new Live();
+        CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {
+            live.committed(ticket, events);
+            wake.get().run();
+        });
+        MailConnector mail = new MailConnector(
+                standins == null
+                        ? new MailConnector.Settings(
+                                settings.mail().host(),
+                                settings.mail().port(),
+                                settings.mail().from())
+                        : new MailConnector.Settings(
+                                "127.0.0.1", standins.mailbox().port(), "dastur@kestrel.example"));
+        workers = new Workers(new Workers.Means(
+                outbox,
+                commands,
+                records,
+                new HttpConnector(),
+                mail,
+                workflows::connection,
+                folder::secret,
+                organisation::person,
+                clock,
+                folder.signingKey(),
+                settings.callLease()));
+        wake.set(workers::wake);
+        App.Demo means = standins == null || demoClock == null
+                ? null
+                : new App.Demo(standins.address(), by -> {
+                    demoClock.advance(by);
+                    wake.get().run();
+                });
+        app = new App(
+                commands, tickets, records, workflows, organisation, sessions, live, clock, folder.signingKey(), means);
+        web = new WebServer(
+                new WebServer.Means(
+                        sessions,
+                        organisation,
+                        clock,
+                        live,
+                        (person, ticket) -> Visibility.maySee(app, person, ticket)),
+                routes(app));
+        sessions.forgetExpired(clock.instant());
+        workers.start();
+        web.start(settings.host(), settings.port());
+    }
+
+    private static Standins standins(
+            Settings settings, DataFolder folder, DemoClock clock, AtomicReference<Runnable> wake) {
+        return new Standins(new Standins.Settings(
+                settings.demo().standinsPort(),
+                settings.demo().smtpPort(),
+                folder.secretOrNew(Demo.SECRET),
+                settings.demo().enrolment(),
+                by -> {
+                    clock.advance(by);
+                    wake.get().run();
+                }));
+    }
+
+    /** The whole route table. */
+    public static List<Route> routes(App app) {
+        return Stream.of(
+                        SessionRoutes.of(app), TicketRoutes.of(app), WorkflowRoutes.of(app), OrganisationRoutes.of(app))
+                .flatMap(s -> s)
+                .toList();
+    }
+
+    public App app() {
+        return app;
+    }
+
+    public Database database() {
+        return database;
+    }
+
+    public Optional<Standins> standins() {
+        return Optional.ofNullable(standins);
+    }
+
+    public int port() {
+        return web.port();
+    }
+
+    /** Stops taking requests, lets what is under way end, then closes the database. */
+    @Override
+    public void close() {
+        web.close();
+        workers.close();
+        if (standins != null) {
+            standins.close();
+        }
+        database.close();
+    }
+}

@@ -1,0 +1,190 @@
+package dastur.server.api;
+
+import dastur.core.people.Group;
+import dastur.core.people.Person;
+import dastur.core.record.Signing;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.WorkingCalendar;
+import dastur.server.App;
+import dastur.server.api.Views.Directory;
+import dastur.server.api.Views.GroupName;
+import dastur.server.api.Views.PeopleView;
+import dastur.server.api.Views.PersonName;
+import dastur.server.api.Views.PersonRow;
+import dastur.server.api.Views.ServiceName;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Tickets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** People, services, CIs, and finding things. */
+public final class OrganisationRoutes {
+    /** Something found. @param kind ticket, workflow, person or CI */
+    record Found(String kind, String id, String title, String detail) {}
+
+    record CiPage(
+            ConfigurationItem ci,
+            List<Organisation.Relation> relations,
+            List<Organisation.CiChange> changes,
+            List<Tickets.Row> tickets) {}
+
+    record CiHit(
+            String id,
+            String name,
+            String kind,
+            @Nullable String service,
+            @Nullable String site) {}
+
+    record CalendarView(WorkingCalendar calendar, boolean openNow) {}
+
+    record SealKey(String algorithm, String key) {}
+
+    private final App app;
+
+    private OrganisationRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        OrganisationRoutes r = new OrganisationRoutes(app);
+        return Stream.of(
+                Route.get("/api/directory", Right.SIGNED_IN, "Names for ids", Directory.class, r::directory),
+                Route.get("/api/people", Right.SEE, "People and groups", PeopleView.class, r::people),
+                Route.list("/api/calendars", Right.SEE, "Working calendars", CalendarView.class, r::calendars),
+                Route.list("/api/cis", Right.ASK, "CIs by a text", CiHit.class, r::cis, "text"),
+                Route.get("/api/cis/{id}", Right.SEE, "One CI", CiPage.class, r::ci),
+                Route.list(
+                        "/api/find",
+                        Right.SEE,
+                        "Find tickets, workflows, people and CIs",
+                        Found.class,
+                        r::find,
+                        "text"),
+                Route.get(
+                        "/api/seal/key",
+                        Right.ANYBODY,
+                        "The public key that signs records",
+                        SealKey.class,
+                        q -> new SealKey("Ed25519", Signing.publicKey(app.signingKey()))),
+                Route.list(
+                        "/api/seal/anchors",
+                        Right.SEE,
+                        "Signed record heads",
+                        dastur.core.record.Anchor.class,
+                        q -> app.records().anchors()));
+    }
+
+    /** A requester gets the names they need to ask, not the whole organisation. */
+    private Object directory(Request q) {
+        boolean all = Right.SEE.of(q.person());
+        List<Person> people = all ? app.organisation().people() : List.of(q.person());
+        List<Group> groups = all ? app.organisation().groups() : List.of();
+        Map<String, List<String>> states = new TreeMap<>();
+        for (TicketKind kind : TicketKind.values()) {
+            states.put(kind.word(), kind.states());
+        }
+        return new Directory(
+                people.stream()
+                        .map(p -> new PersonName(p.id().value(), p.name(), p.active()))
+                        .toList(),
+                groups.stream()
+                        .map(g -> new GroupName(
+                                g.id().value(),
+                                g.name(),
+                                g.members().stream().map(Object::toString).toList()))
+                        .toList(),
+                app.organisation().services().stream()
+                        .map(s -> new ServiceName(s.id().value(), s.name()))
+                        .toList(),
+                states,
+                app.organisation().fields().ticketFields(),
+                app.organisation().fields().ciFields(),
+                app.organisation().priorities().rows(),
+                app.clock().instant());
+    }
+
+    private Object people(Request q) {
+        List<Group> groups = app.organisation().groups();
+        List<PersonRow> people = app.organisation().people().stream()
+                .map(p -> new PersonRow(
+                        p.id().value(),
+                        p.name(),
+                        p.mail(),
+                        p.roles(),
+                        p.active(),
+                        groups.stream()
+                                .filter(g -> g.members().contains(p.id()))
+                                .map(Group::id)
+                                .toList()))
+                .toList();
+        return new PeopleView(people, groups);
+    }
+
+    private Object calendars(Request q) {
+        return app.organisation().calendars().stream()
+                .map(c -> new CalendarView(c, c.isOpenAt(app.clock().instant())))
+                .toList();
+    }
+
+    private Object cis(Request q) {
+        return app.organisation().cis(q.query("text").orElse(""), 20).stream()
+                .map(c -> new CiHit(
+                        c.id().value(),
+                        c.name(),
+                        c.kind(),
+                        c.service() == null ? null : c.service().value(),
+                        c.site()))
+                .toList();
+    }
+
+    private Object ci(Request q) {
+        CiId id = q.path("id", CiId::new);
+        ConfigurationItem ci = app.organisation().ci(id).orElseThrow(() -> Problem.notFound(
+                        "There is no CI " + id + ".")
+                .end());
+        return new CiPage(
+                ci,
+                app.organisation().relationsOf(id),
+                app.organisation().changesOf(id),
+                app.tickets()
+                        .list(new Tickets.Filter(null, null, null, null, null, null, id.value(), null, null))
+                        .items());
+    }
+
+    private Object find(Request q) {
+        String text = q.query("text").orElse("");
+        String lower = text.toLowerCase(Locale.ROOT);
+        List<Found> found = new ArrayList<>();
+        if (text.isBlank()) {
+            return found;
+        }
+        app.tickets().list(new Tickets.Filter(text, null, null, null, null, null, null, null, null)).items().stream()
+                .limit(8)
+                .forEach(t -> found.add(new Found("ticket", t.number(), t.title(), t.state() + " · " + t.priority())));
+        app.workflows().all().stream()
+                .filter(w -> w.name().toLowerCase(Locale.ROOT).contains(lower))
+                .limit(5)
+                .forEach(w -> found.add(new Found(
+                        "workflow",
+                        w.key(),
+                        w.name(),
+                        w.liveVersion() == null ? "draft" : "version " + w.liveVersion())));
+        app.organisation().people().stream()
+                .filter(p -> p.name().toLowerCase(Locale.ROOT).contains(lower))
+                .limit(5)
+                .forEach(p -> found.add(new Found("person", p.id().value(), p.name(), p.mail())));
+        app.organisation().cis(text, 5).forEach(c -> found.add(new Found("CI", c.id().value(), c.name(), c.kind())));
+        return found;
+    }
+}

@@ -1,0 +1,277 @@
+package dastur.server.api;
+
+import dastur.core.json.Texts;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.auth.Secrets;
+import dastur.server.auth.Throttle;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.server.http.WebServer;
+import dastur.store.Sessions;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Signing in and out, the first account, API tokens, health. */
+public final class SessionRoutes {
+    private static final Duration LASTS = Duration.ofHours(12);
+    /** Checked when an account is unknown, so that the answer takes as long as for a known one. */
+    private static final String NOBODYS_HASH = Secrets.hashPassword(Secrets.newToken());
+
+    record SignIn(String person, String password) {}
+
+    record SignInAs(String person) {}
+
+    record FirstAccount(String id, String name, String mail, String password) {}
+
+    /** @param csrf must be sent as X-CSRF-Token with every change */
+    record SessionView(PersonId id, String name, Set<Role> roles, String csrf) {}
+
+    /** What the sign-in page needs. @param demoPeople who one can look around as; empty outside the demo */
+    record Entrance(
+            boolean needsSetup,
+            boolean demo,
+            @Nullable String standins,
+            List<DemoPerson> demoPeople,
+            @Nullable SessionView session) {}
+
+    record DemoPerson(PersonId id, String name, String does, String finds) {}
+
+    record NewToken(String name) {}
+
+    /** @param token the secret; shown this once and never again */
+    record TokenMade(String id, String name, String token) {}
+
+    record Health(String status, String database, Instant at, long openTickets, long stalledRuns) {}
+
+    /** Lets time pass in the demo. */
+    record Pass(int minutes) {}
+
+    private final App app;
+    private final Throttle throttle = new Throttle();
+    private final List<DemoPerson> demoPeople;
+
+    private SessionRoutes(App app, List<DemoPerson> demoPeople) {
+        this.app = app;
+        this.demoPeople = demoPeople;
+    }
+
+    public static Stream<Route> of(App app) {
+        SessionRoutes r = new SessionRoutes(app, app.demo() == null ? List.of() : DEMO_PEOPLE);
+        return Stream.of(
+                Route.get("/api/health", Right.ANYBODY, "Whether all is well", Health.class, r::health),
+                Route.get("/api/entrance", Right.ANYBODY, "What the sign-in page shows", Entrance.class, r::entrance),
+                Route.post("/api/session", Right.ANYBODY, "Sign in", SignIn.class, SessionView.class, r::signIn),
+                Route.post(
+                        "/api/session/as",
+                        Right.ANYBODY,
+                        "Look around as somebody of the demo",
+                        SignInAs.class,
+                        SessionView.class,
+                        r::signInAs),
+                Route.delete("/api/session", Right.SIGNED_IN, "Sign out", r::signOut),
+                Route.post(
+                        "/api/setup",
+                        Right.ANYBODY,
+                        "Make the first account",
+                        FirstAccount.class,
+                        SessionView.class,
+                        r::setUp),
+                Route.list("/api/tokens", Right.SIGNED_IN, "My API tokens", Sessions.Token.class, q -> app.sessions()
+                        .tokensOf(q.person().id())),
+                Route.post(
+                                "/api/tokens",
+                                Right.SIGNED_IN,
+                                "Make an API token",
+                                NewToken.class,
+                                TokenMade.class,
+                                r::makeToken)
+                        .created(),
+                Route.delete("/api/tokens/{id}", Right.SIGNED_IN, "Delete an API token", r::deleteToken),
+                Route.post("/api/demo/clock", Right.SIGNED_IN, "Let time pass in the demo", Pass.class, null, r::pass));
+    }
+
+    private static final List<DemoPerson> DEMO_PEOPLE = List.of(
+            new DemoPerson(
+                    new PersonId("ines"),
+                    "Ines Okafor-Lind",
+                    "Process owner",
+                    "Designs workflows: the route, findings, triggers, versions."),
+            new DemoPerson(
+                    new PersonId("runa"), "Runa Feld", "Pier technician", "Has tasks waiting at the gates and kiosks."),
+            new DemoPerson(
+                    new PersonId("teo"),
+                    "Teo Marchetti",
+                    "Duty manager",
+                    "Decides whether a lane is closed; has approvals waiting."),
+            new DemoPerson(
+                    new PersonId("ada"), "Ada Brandvold", "Service desk", "Raises tickets and sees all that is open."),
+            new DemoPerson(
+                    new PersonId("mira"),
+                    "Mira Solheim",
+                    "Pier office, requester",
+                    "Asked for things and sees where they stand."),
+            new DemoPerson(
+                    new PersonId("oskar"),
+                    "Oskar Lindqvist-Baye",
+                    "Auditor",
+                    "Reads records, checks seals, changes nothing."));
+
+    private Object health(Request q) {
+        var counts = app.tickets().counts();
+        return new Health("up", "up", app.clock().instant(), counts.openTickets(), counts.stalledRuns());
+    }
+
+    private Object entrance(Request q) {
+        boolean demo = app.demo() != null;
+        Optional<SessionView> session = q.personIfAny()
+                .flatMap(p -> Optional.ofNullable(q.context().cookie(WebServer.COOKIE))
+                        .flatMap(cookie -> app.sessions()
+                                .find(Secrets.hashToken(cookie), app.clock().instant()))
+                        .map(s -> view(p, s.csrf())));
+        return new Entrance(
+                !app.organisation().hasPeople(),
+                demo,
+                app.demo() == null ? null : app.demo().standins(),
+                demoPeople,
+                session.orElse(null));
+    }
+
+    private Object signIn(Request q) {
+        SignIn body = q.body(SignIn.class);
+        String name = Texts.clip(Request.needed(body.person(), "person").strip(), 300);
+        String who = q.context().ip() + " " + name;
+        if (!throttle.allows(who)) {
+            throw Problem.tooOften().end();
+        }
+        Optional<Person> person = app.organisation().people().stream()
+                .filter(p -> p.id().value().equals(name) || p.mail().equalsIgnoreCase(name))
+                .findFirst();
+        String hash =
+                person.flatMap(p -> app.organisation().passwordHash(p.id())).orElse(NOBODYS_HASH);
+        boolean fits = Secrets.passwordFits(Texts.clip(Request.needed(body.password(), "password"), 500), hash);
+        if (person.isEmpty() || !fits || !person.get().active()) {
+            throw new Problem(
+                            "urn:dastur:problem:sign-in",
+                            "That did not work",
+                            401,
+                            "Name and password do not fit together, or the account is not active.",
+                            null)
+                    .end();
+        }
+        throttle.forget(who);
+        return open(q, person.get());
+    }
+
+    private Object signInAs(Request q) {
+        SignInAs body = q.body(SignInAs.class);
+        Optional<Person> person = demoPeople.stream()
+                .filter(d -> d.id().value().equals(body.person()))
+                .findFirst()
+                .flatMap(d -> app.organisation().person(d.id()));
+        return open(q, person.orElseThrow(() -> Problem.noRight("Nobody can be looked around as like this here.")
+                .end()));
+    }
+
+    private SessionView open(Request q, Person person) {
+        String token = Secrets.newToken();
+        String csrf = Secrets.newToken();
+        app.sessions()
+                .open(
+                        Secrets.hashToken(token),
+                        new Sessions.Session(
+                                person.id(), csrf, app.clock().instant().plus(LASTS)));
+        WebServer.setCookie(q.context(), token, (int) LASTS.toSeconds());
+        return view(person, csrf);
+    }
+
+    private static SessionView view(Person person, String csrf) {
+        return new SessionView(person.id(), person.name(), person.roles(), csrf);
+    }
+
+    private Object signOut(Request q) {
+        String cookie = q.context().cookie(WebServer.COOKIE);
+        if (cookie != null) {
+            app.sessions().close(Secrets.hashToken(cookie));
+        }
+        WebServer.setCookie(q.context(), "", 0);
+        return null;
+    }
+
+    private Object setUp(Request q) {
+        if (app.organisation().hasPeople()) {
+            throw Problem.conflict("There are accounts already. Sign in, or ask an administrator.")
+                    .end();
+        }
+        FirstAccount body = q.body(FirstAccount.class);
+        if (Request.needed(body.password(), "password").length() < 10) {
+            throw Problem.invalid("password", "A password has at least 10 characters.")
+                    .end();
+        }
+        if (Texts.blank(body.name()) || body.name().length() > 200) {
+            throw Problem.invalid("name", "A name has 1 to 200 characters.").end();
+        }
+        Person person = new Person(
+                id(body.id()),
+                body.name().strip(),
+                body.mail() == null ? "" : Texts.clip(body.mail().strip(), 300),
+                Set.of(Role.ADMINISTRATOR, Role.PROCESS_OWNER, Role.AGENT),
+                true);
+        app.organisation().putPerson(person, Secrets.hashPassword(body.password()));
+        return open(q, person);
+    }
+
+    private static PersonId id(String text) {
+        try {
+            return new PersonId(text);
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("id", e.getMessage()).end();
+        }
+    }
+
+    private Object makeToken(Request q) {
+        NewToken body = q.body(NewToken.class);
+        if (Texts.blank(body.name()) || body.name().length() > 100) {
+            throw Problem.invalid("name", "A token's name has 1 to 100 characters.")
+                    .end();
+        }
+        String token = Secrets.newToken();
+        String id = "t-" + Secrets.hashToken(token).substring(0, 12);
+        app.sessions()
+                .addToken(
+                        id,
+                        Secrets.hashToken(token),
+                        q.person().id(),
+                        body.name(),
+                        app.clock().instant());
+        return new TokenMade(id, body.name(), token);
+    }
+
+    private Object deleteToken(Request q) {
+        if (!app.sessions().deleteToken(q.context().pathParam("id"), q.person().id())) {
+            throw Problem.notFound("You have no such token.").end();
+        }
+        return null;
+    }
+
+    private Object pass(Request q) {
+        if (app.demo() == null) {
+            throw Problem.notFound("Only the demo's clock can be moved.").end();
+        }
+        int minutes = q.body(Pass.class).minutes();
+        if (minutes < 1 || minutes > 10_080) {
+            throw Problem.invalid("minutes", "Between 1 minute and a week.").end();
+        }
+        app.demo().advance().accept(Duration.ofMinutes(minutes));
+        return null;
+    }
+}

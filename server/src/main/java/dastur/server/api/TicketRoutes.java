@@ -1,0 +1,328 @@
+package dastur.server.api;
+
+import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import dastur.core.record.Entry;
+import dastur.core.record.Export;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.run.Intervention;
+import dastur.core.run.RunId;
+import dastur.core.run.VisitId;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.WorkflowKey;
+import dastur.server.App;
+import dastur.server.api.Answers.Accepted;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.server.http.WebServer;
+import dastur.store.Page;
+import dastur.store.Tickets;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Tickets, their record, and the work on them. */
+public final class TicketRoutes {
+    private static final String NDJSON = "application/x-ndjson";
+
+    record RaiseBody(
+            String kind,
+            Map<String, Object> fields,
+            @Nullable String priorityReason) {}
+
+    record EditBody(
+            Map<String, @Nullable Object> fields, @Nullable String reason) {}
+
+    record NoteBody(String text, boolean toRequester) {}
+
+    record StartBody(String workflow, @Nullable Map<String, Object> inputs) {}
+
+    record CompleteBody(
+            String outcome,
+            @Nullable Map<String, Object> form,
+            @Nullable String note) {}
+
+    record VoteBody(
+            Boolean approve,
+            Integer round,
+            String digest,
+            @Nullable String comment) {}
+
+    record InterveneBody(
+            String run,
+            @Nullable String visit,
+            Intervention kind,
+            @Nullable String exit,
+            String reason) {}
+
+    record TicketPage(List<Tickets.Row> items, boolean more) {}
+
+    private final App app;
+    private final TicketViews views;
+
+    private TicketRoutes(App app) {
+        this.app = app;
+        this.views = new TicketViews(app);
+    }
+
+    public static Stream<Route> of(App app) {
+        TicketRoutes r = new TicketRoutes(app);
+        return Stream.of(
+                Route.get("/api/desk", Right.SIGNED_IN, "What needs me", Views.DeskView.class, r::desk),
+                Route.get(
+                        "/api/tickets",
+                        Right.SIGNED_IN,
+                        "Tickets",
+                        TicketPage.class,
+                        r::list,
+                        "text",
+                        "open",
+                        "kind",
+                        "priority",
+                        "service",
+                        "group",
+                        "ci",
+                        "before"),
+                Route.post("/api/tickets", Right.ASK, "Raise a ticket", RaiseBody.class, Accepted.class, r::raise)
+                        .created(),
+                Route.get("/api/tickets/{number}", Right.SIGNED_IN, "One ticket", Views.TicketView.class, r::one),
+                Route.put(
+                        "/api/tickets/{number}", Right.WORK, "Change fields", EditBody.class, Accepted.class, r::edit),
+                Route.get(
+                        "/api/tickets/{number}/record",
+                        Right.SEE,
+                        "The record; as NDJSON when asked by Accept",
+                        Views.RecordView.class,
+                        r::record),
+                Route.post(
+                        "/api/tickets/{number}/notes",
+                        Right.WORK,
+                        "Add a note",
+                        NoteBody.class,
+                        Accepted.class,
+                        r::note),
+                Route.post(
+                        "/api/tickets/{number}/runs",
+                        Right.WORK,
+                        "Start a workflow",
+                        StartBody.class,
+                        Accepted.class,
+                        r::start),
+                Route.post(
+                        "/api/tickets/{number}/interventions",
+                        Right.WORK,
+                        "Help a stalled run",
+                        InterveneBody.class,
+                        Accepted.class,
+                        r::intervene),
+                Route.post(
+                        "/api/tasks/{id}/claim",
+                        Right.SIGNED_IN,
+                        "Claim a task",
+                        null,
+                        Accepted.class,
+                        q -> onVisit(app, q, Command.ClaimTask::new)),
+                Route.post(
+                        "/api/tasks/{id}/handback",
+                        Right.SIGNED_IN,
+                        "Hand a task back",
+                        null,
+                        Accepted.class,
+                        q -> onVisit(app, q, Command.HandBackTask::new)),
+                Route.post(
+                        "/api/tasks/{id}/complete",
+                        Right.SIGNED_IN,
+                        "Complete a task with an outcome",
+                        CompleteBody.class,
+                        Accepted.class,
+                        r::complete),
+                Route.post(
+                        "/api/approvals/{id}/vote",
+                        Right.SIGNED_IN,
+                        "Vote on an approval",
+                        VoteBody.class,
+                        Accepted.class,
+                        r::vote));
+    }
+
+    private Object desk(Request q) {
+        String me = q.person().id().value();
+        Tickets.Counts counts = Right.SEE.of(q.person()) ? app.tickets().counts() : new Tickets.Counts(0, 0);
+        return new Views.DeskView(
+                app.tickets().workFor(me),
+                app.tickets().stalledOf(me),
+                app.clock().instant(),
+                counts.openTickets(),
+                counts.stalledRuns());
+    }
+
+    private Object list(Request q) {
+        boolean seesAll = Right.SEE.of(q.person());
+        Page<Tickets.Row> page = app.tickets()
+                .list(new Tickets.Filter(
+                        q.query("text").orElse(null),
+                        q.query("open").map(Boolean::valueOf).orElse(null),
+                        q.query("kind").orElse(null),
+                        q.query("priority").orElse(null),
+                        q.query("service").orElse(null),
+                        q.query("group").orElse(null),
+                        q.query("ci").orElse(null),
+                        seesAll ? null : q.person().id().value(),
+                        q.queryInstant("before").orElse(null)));
+        return new TicketPage(page.items(), page.more());
+    }
+
+    private Object raise(Request q) {
+        RaiseBody body = q.body(RaiseBody.class);
+        TicketKind kind = TicketKind.of(Request.needed(body.kind(), "kind"))
+                .orElseThrow(() -> Problem.invalid("kind", "A ticket is an incident, a change or a request.")
+                        .end());
+        Map<String, Object> fields = new java.util.HashMap<>(Request.needed(body.fields(), "fields"));
+        Person person = q.person();
+        if (!Right.WORK.of(person)) {
+            fields.put("requester", person.id().value());
+        }
+        fields.putIfAbsent("requester", person.id().value());
+        return Answers.of(app.commands()
+                .raise(kind, q.commandId(), q.actor(), new Command.RaiseTicket(kind, fields, body.priorityReason())));
+    }
+
+    private TicketId visible(Request q) {
+        TicketId ticket = q.path("number", TicketId::new);
+        Answers.mustSee(app, q.person(), ticket);
+        return ticket;
+    }
+
+    private Case found(Request q) {
+        TicketId ticket = visible(q);
+        return app.tickets().find(ticket).orElseThrow(() -> Problem.notFound("There is no ticket " + ticket + ".")
+                .end());
+    }
+
+    private Object one(Request q) {
+        return views.of(found(q), q.person());
+    }
+
+    private Object edit(Request q) {
+        EditBody body = q.body(EditBody.class);
+        return handle(q, visible(q), new Command.EditTicket(Request.needed(body.fields(), "fields"), body.reason()));
+    }
+
+    private Object note(Request q) {
+        NoteBody body = q.body(NoteBody.class);
+        return handle(q, visible(q), new Command.AddNote(Request.needed(body.text(), "text"), body.toRequester()));
+    }
+
+    private Object start(Request q) {
+        StartBody body = q.body(StartBody.class);
+        return handle(
+                q,
+                visible(q),
+                new Command.StartRun(
+                        id("workflow", body.workflow(), WorkflowKey::new),
+                        body.inputs() == null ? Map.of() : body.inputs()));
+    }
+
+    private Object intervene(Request q) {
+        InterveneBody body = q.body(InterveneBody.class);
+        TicketId ticket = visible(q);
+        RunId run = id("run", body.run(), RunId::new);
+        boolean owner = app.tickets().runsOf(ticket).stream()
+                .anyMatch(r -> r.id().equals(run.value())
+                        && r.owner().equals(q.person().id().value()));
+        if (!owner && !Right.DESIGN.of(q.person())) {
+            throw Problem.noRight(
+                            "Only the workflow's owner, process owners and administrators may intervene in this run.")
+                    .end();
+        }
+        VisitId visit = body.visit() == null ? null : id("visit", body.visit(), VisitId::new);
+        return handle(
+                q,
+                ticket,
+                new Command.Intervene(
+                        run,
+                        visit,
+                        Request.needed(body.kind(), "kind"),
+                        body.exit(),
+                        Request.needed(body.reason(), "reason")));
+    }
+
+    private Object complete(Request q) {
+        CompleteBody body = q.body(CompleteBody.class);
+        return onVisit(
+                app,
+                q,
+                visit -> new Command.CompleteTask(
+                        visit,
+                        Request.needed(body.outcome(), "outcome"),
+                        body.form() == null ? Map.of() : body.form(),
+                        body.note()));
+    }
+
+    private Object vote(Request q) {
+        VoteBody body = q.body(VoteBody.class);
+        return onVisit(
+                app,
+                q,
+                visit -> new Command.Vote(
+                        visit,
+                        Request.needed(body.round(), "round"),
+                        Request.needed(body.digest(), "digest"),
+                        Request.needed(body.approve(), "approve"),
+                        body.comment()));
+    }
+
+    /** Whom a task or approval is offered to is decided by the engine; the ticket itself need not be visible otherwise. */
+    private static Object onVisit(App app, Request q, java.util.function.Function<VisitId, Command> command) {
+        VisitId visit = q.path("id", VisitId::new);
+        return handle(app, q, visit.ticket(), command.apply(visit));
+    }
+
+    private Object handle(Request q, TicketId ticket, Command command) {
+        return handle(app, q, ticket, command);
+    }
+
+    private static Object handle(App app, Request q, TicketId ticket, Command command) {
+        return Answers.of(
+                app.commands().handle(ticket, q.commandId(), Actor.of(q.person().id()), command));
+    }
+
+    private static <T> T id(String where, @Nullable String text, java.util.function.Function<String, T> type) {
+        try {
+            return type.apply(Request.needed(text, where));
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid(where, e.getMessage()).end();
+        }
+    }
+
+    // --- record
+
+    private Object record(Request q) {
+        Case c = found(q);
+        String accept = q.context().header("Accept");
+        return accept != null && accept.contains("ndjson") ? new WebServer.Raw(NDJSON, export(c)) : views.record(c);
+    }
+
+    /** All entries and a signed trailer; heads are signed at export too, so that an anchor covers what is given away (D23). */
+    private String export(Case c) {
+        Instant now = app.clock().instant();
+        long anchor = app.records()
+                .anchorHeads(now, app.signingKey())
+                .map(a -> a.number())
+                .orElse(0L);
+        List<Entry> entries = app.records().of(c.id());
+        StringBuilder out = new StringBuilder();
+        entries.forEach(e -> out.append(Export.line(e)).append('\n'));
+        String head = entries.isEmpty() ? Seal.START : entries.getLast().hash();
+        return out.append(Export.trailer(c.id(), entries.size(), head, anchor, now, app.signingKey()))
+                .append('\n')
+                .toString();
+    }
+}

@@ -1,0 +1,375 @@
+package dastur.server.api;
+
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Assigned;
+import dastur.core.run.Case;
+import dastur.core.run.Engine;
+import dastur.core.run.Event;
+import dastur.core.run.Intervention;
+import dastur.core.run.Recorded;
+import dastur.core.run.Run;
+import dastur.core.run.Visit;
+import dastur.core.run.Waiting;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import dastur.server.App;
+import dastur.server.api.Views.ApprovalAsk;
+import dastur.server.api.Views.Ask;
+import dastur.server.api.Views.CiView;
+import dastur.server.api.Views.Next;
+import dastur.server.api.Views.RunView;
+import dastur.server.api.Views.StallView;
+import dastur.server.api.Views.Startable;
+import dastur.server.api.Views.TaskAsk;
+import dastur.server.api.Views.TicketView;
+import dastur.server.api.Views.VisitView;
+import dastur.server.auth.Right;
+import dastur.store.Tickets;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+
+/** Puts together what a person sees of a ticket. Reads only. */
+final class TicketViews {
+    private static final Duration RECENT = Duration.ofDays(30);
+
+    private final App app;
+
+    TicketViews(App app) {
+        this.app = app;
+    }
+
+    TicketView of(Case c, Person person) {
+        TicketKind kind = c.kind();
+        boolean seesAll = Right.SEE.of(person);
+        List<Recorded> record =
+                seesAll ? app.records().of(c.id()).stream().map(Seal::open).toList() : List.of();
+        return new TicketView(
+                c.id().value(),
+                kind.word(),
+                c.text("title").orElse(""),
+                c.state(),
+                kind.movesFrom(c.state()).stream()
+                        .sorted(Comparator.comparing(kind.states()::indexOf))
+                        .toList(),
+                TicketKind.ended(c.state()),
+                new TreeMap<>(seesAll ? c.fields() : forRequester(c)),
+                c.createdAt(),
+                c.lastAt(),
+                c.seq(),
+                seesAll ? runs(c, record) : List.of(),
+                asks(c, person),
+                seesAll ? ci(c).orElse(null) : null,
+                Right.WORK.of(person) && !TicketKind.ended(c.state()) ? startable(kind) : List.of(),
+                Right.WORK.of(person),
+                Right.DESIGN.of(person),
+                seesAll);
+    }
+
+    /** A requester sees their matter and its answer, not the inner workings. */
+    private static Map<String, Object> forRequester(Case c) {
+        Map<String, Object> fields = new LinkedHashMap<>();
+        List.of("title", "description", "requester", "service", "ci", "answer", "priority")
+                .forEach(f -> Optional.ofNullable(c.fields().get(f)).ifPresent(v -> fields.put(f, v)));
+        return fields;
+    }
+
+    // --- runs
+
+    private List<RunView> runs(Case c, List<Recorded> record) {
+        Map<String, Map<String, VisitView>> visits = visits(record);
+        return app.tickets().runsOf(c.id()).stream()
+                .map(r -> new RunView(
+                        r.id(),
+                        r.workflow(),
+                        r.version(),
+                        r.name(),
+                        r.status(),
+                        r.trigger(),
+                        r.startedAt(),
+                        r.endedAt(),
+                        r.result(),
+                        List.copyOf(visits.getOrDefault(r.id(), Map.of()).values())))
+                .toList();
+    }
+
+    private static Map<String, Map<String, VisitView>> visits(List<Recorded> record) {
+        Map<String, Map<String, VisitView>> runs = new LinkedHashMap<>();
+        for (Recorded r : record) {
+            if (r.run() == null || r.visit() == null || r.step() == null) {
+                continue;
+            }
+            Map<String, VisitView> visits = runs.computeIfAbsent(r.run().value(), k -> new LinkedHashMap<>());
+            VisitView before = visits.getOrDefault(
+                    r.visit().value(), new VisitView(r.visit().value(), r.step().value(), r.at(), null, null, null));
+            visits.put(r.visit().value(), after(before, r));
+        }
+        return runs;
+    }
+
+    private static VisitView after(VisitView v, Recorded r) {
+        return switch (r.event()) {
+            case Event.Leaving e
+            when e.exit() != null -> new VisitView(v.id(), v.step(), v.openedAt(), r.at(), e.exit(), null);
+            case Event.Ended e -> new VisitView(v.id(), v.step(), v.openedAt(), r.at(), e.result(), null);
+            case Event.Withdrawn e -> new VisitView(v.id(), v.step(), v.openedAt(), r.at(), "withdrawn", null);
+            case Event.Stalled e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, e.code());
+            case Event.CallUnsure e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, "unsure");
+            case Event.Intervened e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, null);
+            default -> v;
+        };
+    }
+
+    // --- what waits
+
+    private List<Ask> asks(Case c, Person person) {
+        List<Ask> asks = new ArrayList<>();
+        for (Run run : c.open().values()) {
+            for (Visit visit : run.open().values()) {
+                ask(c, run, visit, person).ifPresent(asks::add);
+            }
+        }
+        return asks;
+    }
+
+    private Optional<Ask> ask(Case c, Run run, Visit visit, Person person) {
+        boolean seesAll = Right.SEE.of(person);
+        if (visit.stall() != null) {
+            boolean may = Right.DESIGN.of(person) || run.owner().equals(person.id());
+            return seesAll
+                    ? Optional.of(ask(
+                            run,
+                            visit,
+                            "stalled",
+                            stepName(run, visit),
+                            may,
+                            null,
+                            null,
+                            null,
+                            null,
+                            stall(run, visit)))
+                    : Optional.empty();
+        }
+        return switch (visit.waiting()) {
+            case Waiting.Task t -> {
+                boolean mine =
+                        isOneOf(person.id(), t.to()) || t.overseers() != null && isOneOf(person.id(), t.overseers());
+                TaskAsk task = new TaskAsk(
+                        t.to(),
+                        t.overseers(),
+                        t.claimedBy() == null ? null : t.claimedBy().value(),
+                        t.outcomes(),
+                        t.form());
+                yield seesAll || mine
+                        ? Optional.of(
+                                ask(run, visit, "task", t.name(), mine, t.due(), t.instructions(), task, null, null))
+                        : Optional.empty();
+            }
+            case Waiting.Votes v -> {
+                boolean mine = v.electorate().contains(person.id()) && !v.cast().containsKey(person.id());
+                yield seesAll || mine
+                        ? Optional.of(ask(
+                                run,
+                                visit,
+                                "approval",
+                                v.name(),
+                                mine,
+                                v.due(),
+                                v.question(),
+                                null,
+                                approval(c, v),
+                                null))
+                        : Optional.empty();
+            }
+            case Waiting.CallResult w ->
+                seesAll
+                        ? Optional.of(
+                                ask(run, visit, "machine", stepName(run, visit), false, null, null, null, null, null))
+                        : Optional.empty();
+            case Waiting.Delivery w -> Optional.empty();
+            case Waiting.Moment m ->
+                seesAll
+                        ? Optional.of(
+                                ask(run, visit, "wait", stepName(run, visit), false, m.until(), null, null, null, null))
+                        : Optional.empty();
+            case Waiting.Help h -> Optional.empty();
+        };
+    }
+
+    private Ask ask(
+            Run run,
+            Visit visit,
+            String kind,
+            String name,
+            boolean mine,
+            java.time.@Nullable Instant due,
+            @Nullable String text,
+            @Nullable TaskAsk task,
+            @Nullable ApprovalAsk approval,
+            @Nullable StallView stall) {
+        List<Next> next = Engine.alarms(visit, app.commands().upSince()).stream()
+                .map(a -> new Next(a.due(), a.kind().word(), a.deed()))
+                .toList();
+        return new Ask(
+                visit.id().value(),
+                run.id().value(),
+                run.name(),
+                visit.step().value(),
+                kind,
+                name,
+                mine,
+                visit.openedAt(),
+                due,
+                text,
+                task,
+                approval,
+                stall,
+                kind.equals("machine") || kind.equals("wait") ? List.of() : next);
+    }
+
+    private String stepName(Run run, Visit visit) {
+        return app.workflows()
+                .version(run.workflow(), run.version())
+                .flatMap(v -> v.body().step(visit.step()))
+                .map(s -> s.name())
+                .orElse(visit.step().value());
+    }
+
+    private boolean isOneOf(PersonId person, Assigned assigned) {
+        return assigned.people().contains(person)
+                || assigned.groups().stream()
+                        .map(app.organisation()::group)
+                        .flatMap(Optional::stream)
+                        .anyMatch(g -> g.members().contains(person));
+    }
+
+    private ApprovalAsk approval(Case c, Waiting.Votes v) {
+        FieldCatalogue fields = app.organisation().fields();
+        Tickets.Neighbourhood around = c.text("ci")
+                .map(ci ->
+                        app.tickets().around(ci, c.id(), app.clock().instant().minus(RECENT)))
+                .orElse(new Tickets.Neighbourhood(0, 0));
+        List<Views.Shown> shown = v.shown().stream()
+                .map(path ->
+                        new Views.Shown(path, label(path, fields), v.values().get(path)))
+                .toList();
+        Map<String, Boolean> cast = new TreeMap<>();
+        v.cast().forEach((who, yes) -> cast.put(who.value(), yes));
+        return new ApprovalAsk(
+                v.round(),
+                v.digest(),
+                v.setsOff(),
+                v.rule(),
+                v.needed(),
+                v.electorate().stream().map(PersonId::value).toList(),
+                v.excluded().stream().map(PersonId::value).toList(),
+                cast,
+                shown,
+                v.commentOnDecline(),
+                around.openOnCi(),
+                around.recentOnCi());
+    }
+
+    private static String label(String path, FieldCatalogue fields) {
+        String name = path.substring(path.lastIndexOf('.') + 1);
+        if (path.startsWith("ticket.")) {
+            return fields.ticketField(name).map(f -> f.label()).orElse(name);
+        }
+        return path.startsWith("ci.")
+                ? "CI: " + fields.ciField(name).map(f -> f.label()).orElse(name)
+                : name;
+    }
+
+    private StallView stall(Run run, Visit visit) {
+        Visit.Stall stall = visit.stall();
+        boolean unsure = visit.waiting() instanceof Waiting.CallResult w && w.unsure();
+        List<Intervention> remedies = unsure
+                ? List.of(
+                        Intervention.HAPPENED,
+                        Intervention.DID_NOT_HAPPEN,
+                        Intervention.TAKE_EXIT,
+                        Intervention.STOP_RUN)
+                : stall.code().equals("approval outdated")
+                        ? List.of(Intervention.ASK_AGAIN, Intervention.GO_ON, Intervention.STOP_RUN)
+                        : List.of(Intervention.RETRY, Intervention.TAKE_EXIT, Intervention.STOP_RUN);
+        List<String> exits = app.workflows()
+                .version(run.workflow(), run.version())
+                .flatMap(v -> v.body().step(visit.step()))
+                .map(s -> List.copyOf(s.ways().keySet()))
+                .orElse(List.of());
+        return new StallView(stall.code(), stall.why(), remedies, exits);
+    }
+
+    // --- surroundings
+
+    private Optional<CiView> ci(Case c) {
+        return c.text("ci")
+                .map(CiId::new)
+                .flatMap(id -> app.organisation().ci(id).map(item -> {
+                    Tickets.Neighbourhood around = app.tickets()
+                            .around(id.value(), c.id(), app.clock().instant().minus(RECENT));
+                    return new CiView(item, app.organisation().relationsOf(id), around.openOnCi(), around.recentOnCi());
+                }));
+    }
+
+    private List<Startable> startable(TicketKind kind) {
+        return app.workflows().all().stream()
+                .filter(w -> w.liveVersion() != null && !w.retired())
+                .filter(w -> w.triggers().stream().anyMatch(t -> t.on() && t.when() instanceof Trigger.ByHand))
+                .map(w -> app.workflows().version(new WorkflowKey(w.key()), w.liveVersion()))
+                .flatMap(Optional::stream)
+                .filter(v -> v.kind() == null || v.kind() == kind)
+                .map((WorkflowVersion v) -> new Startable(v.key().value(), v.name(), v.startForm()))
+                .toList();
+    }
+
+    // --- record
+
+    Views.RecordView record(Case c) {
+        List<Entry> entries = app.records().of(c.id());
+        Optional<Seal.Break> broken = Seal.check(entries);
+        return new Views.RecordView(
+                entries.stream().map(TicketViews::entry).toList(),
+                broken.isEmpty(),
+                broken.map(Seal.Break::seq).orElse(null),
+                broken.map(Seal.Break::message).orElse(null),
+                app.records().anchoredSeq(c.id()));
+    }
+
+    private static Views.EntryView entry(Entry e) {
+        var line = readable(e.sealed());
+        return new Views.EntryView(
+                e.seq(),
+                e.at(),
+                line.path("actor"),
+                e.kind(),
+                line.path("run").textValue(),
+                line.path("step").textValue(),
+                line.path("visit").textValue(),
+                line.path("body"),
+                e.content() == null ? null : readable(e.content()),
+                e.content() == null && line.has("contentHash"),
+                e.hash());
+    }
+
+    private static com.fasterxml.jackson.databind.JsonNode readable(String text) {
+        try {
+            return dastur.core.json.Json.parse(text);
+        } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
+            return dastur.core.json.Json.mapper().createObjectNode();
+        }
+    }
+}

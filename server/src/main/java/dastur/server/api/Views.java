@@ -1,0 +1,172 @@
+package dastur.server.api;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Person;
+import dastur.core.run.Assigned;
+import dastur.core.run.Intervention;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Field;
+import dastur.core.workflow.Rung;
+import dastur.store.Organisation;
+import dastur.store.Tickets;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** What the ticket routes answer with. */
+final class Views {
+    private Views() {}
+
+    /** A ticket in full. @param moves states it can go to */
+    record TicketView(
+            String number,
+            String kind,
+            String title,
+            String state,
+            List<String> moves,
+            boolean ended,
+            Map<String, Object> fields,
+            Instant createdAt,
+            Instant updatedAt,
+            long seq,
+            List<RunView> runs,
+            List<Ask> asks,
+            @Nullable CiView ci,
+            List<Startable> startable,
+            boolean mayWork,
+            boolean mayIntervene,
+            boolean mayReadRecord) {}
+
+    /** @param visits the open and past passages, in order */
+    record RunView(
+            String id,
+            String workflow,
+            int version,
+            String name,
+            String status,
+            @Nullable String trigger,
+            Instant startedAt,
+            @Nullable Instant endedAt,
+            @Nullable String result,
+            List<VisitView> visits) {}
+
+    /** A passage through a step. @param exit how it ended; null while it is open */
+    record VisitView(
+            String id,
+            String step,
+            Instant openedAt,
+            @Nullable Instant endedAt,
+            @Nullable String exit,
+            @Nullable String stalled) {}
+
+    /** Something that waits, and for whom. @param mine whether the caller may act on it */
+    record Ask(
+            String visit,
+            String run,
+            String workflow,
+            String step,
+            String kind,
+            String name,
+            boolean mine,
+            Instant openedAt,
+            @Nullable Instant due,
+            @Nullable String text,
+            @Nullable TaskAsk task,
+            @Nullable ApprovalAsk approval,
+            @Nullable StallView stall,
+            List<Next> ifNobodyActs) {}
+
+    record TaskAsk(
+            Assigned to,
+            @Nullable Assigned overseers,
+            @Nullable String claimedBy,
+            List<String> outcomes,
+            List<Field> form) {}
+
+    record ApprovalAsk(
+            int round,
+            String digest,
+            @Nullable String setsOff,
+            String rule,
+            int needed,
+            List<String> electorate,
+            List<String> excluded,
+            Map<String, Boolean> cast,
+            List<Shown> shown,
+            boolean commentOnDecline,
+            long otherOpenOnCi,
+            long recentOnCi) {}
+
+    record Shown(String path, String label, @Nullable Object value) {}
+
+    record StallView(String code, String why, List<Intervention> remedies, List<String> exits) {}
+
+    /** What the clock will do. @param deed what a rung does; null when the time itself is up */
+    record Next(Instant at, String kind, Rung.@Nullable Deed deed) {}
+
+    record CiView(ConfigurationItem ci, List<Organisation.Relation> relations, long otherOpen, long recent) {}
+
+    record Startable(String workflow, String name, List<Field> startForm) {}
+
+    /** One entry as JSON. @param proven whether its own hash holds */
+    record EntryView(
+            long seq,
+            Instant at,
+            JsonNode actor,
+            String kind,
+            @Nullable String run,
+            @Nullable String step,
+            @Nullable String visit,
+            JsonNode body,
+            @Nullable JsonNode content,
+            boolean redacted,
+            String hash) {}
+
+    /** A record with its seal's verdict. @param brokenAt the first entry that does not hold; null when all do */
+    record RecordView(
+            List<EntryView> entries,
+            boolean unbroken,
+            @Nullable Long brokenAt,
+            @Nullable String why,
+            long anchored) {}
+
+    record DeskView(
+            List<Tickets.WorkItem> items,
+            List<Tickets.RunRow> stalled,
+            Instant now,
+            long openTickets,
+            long stalledRuns) {}
+
+    /** Names for ids, loaded once by the web application. */
+    record Directory(
+            List<PersonName> people,
+            List<GroupName> groups,
+            List<ServiceName> services,
+            Map<String, List<String>> states,
+            List<Field> fields,
+            List<Field> ciFields,
+            List<List<Integer>> priorities,
+            Instant now) {}
+
+    record PersonName(String id, String name, boolean active) {}
+
+    record GroupName(String id, String name, List<String> members) {}
+
+    record ServiceName(String id, String name) {}
+
+    record PersonView(Person person, List<GroupName> groups) {}
+
+    record PeopleView(List<PersonRow> people, List<Group> groups) {}
+
+    record PersonRow(
+            String id,
+            String name,
+            String mail,
+            Set<dastur.core.people.Role> roles,
+            boolean active,
+            List<GroupId> groups) {}
+}

@@ -1,0 +1,37 @@
+package dastur.server.demo;
+
+import dastur.store.Cases;
+import dastur.store.Organisation;
+import dastur.store.Outbox;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.time.Duration;
+import java.time.Instant;
+
+/** Fills an empty database with the demo. */
+public final class Demo {
+    private static final Duration BEFORE_HISTORY = Duration.ofDays(40);
+
+    private Demo() {}
+
+    /** The secret that the demo's connections use. */
+    public static final String SECRET = DemoWorkflows.SECRET;
+
+    /** Builds the demo when nobody is there yet; else only tells the connections where the stand-ins are now. */
+    public static void prepare(
+            Organisation organisation,
+            Workflows workflows,
+            Cases cases,
+            Tickets tickets,
+            Outbox outbox,
+            String standins,
+            Instant now) {
+        DemoWorkflows demo = new DemoWorkflows(workflows);
+        demo.connect(standins);
+        if (!organisation.hasPeople()) {
+            new DemoWorld(organisation).build();
+            demo.build(now.minus(BEFORE_HISTORY));
+            new DemoHistory(cases, tickets, outbox).build(now);
+        }
+    }
+}

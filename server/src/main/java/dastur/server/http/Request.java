@@ -1,0 +1,167 @@
+package dastur.server.http;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonMappingException;
+import com.fasterxml.jackson.databind.exc.UnrecognizedPropertyException;
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import io.javalin.http.Context;
+import java.time.Instant;
+import java.time.format.DateTimeParseException;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** One request, read safely: what cannot be read ends it with a problem that says where. */
+public final class Request {
+    private final Context ctx;
+    private final @Nullable Person person;
+
+    Request(Context ctx, @Nullable Person person) {
+        this.ctx = ctx;
+        this.person = person;
+    }
+
+    public Context context() {
+        return ctx;
+    }
+
+    /** Who is asking; only on routes that need a right. */
+    public Person person() {
+        if (person == null) {
+            throw Problem.notSignedIn().end();
+        }
+        return person;
+    }
+
+    public Optional<Person> personIfAny() {
+        return Optional.ofNullable(person);
+    }
+
+    public Actor actor() {
+        return Actor.of(person().id());
+    }
+
+    /** The command's id: the client's, so that a repetition does nothing twice, or a fresh one. */
+    public String commandId() {
+        String given = ctx.header("Idempotency-Key");
+        if (given == null) {
+            return UUID.randomUUID().toString();
+        }
+        if (!given.matches("[A-Za-z0-9._-]{8,64}")) {
+            throw Problem.malformed(
+                            "Idempotency-Key",
+                            "An Idempotency-Key has 8 to 64 letters, digits, dots, dashes or underscores.")
+                    .end();
+        }
+        return person().id() + "." + given;
+    }
+
+    /** A path parameter as an id. */
+    public <T> T path(String name, Function<String, T> type) {
+        try {
+            return type.apply(ctx.pathParam(name));
+        } catch (IllegalArgumentException e) {
+            throw Problem.notFound("There is nothing called '" + Texts.clip(ctx.pathParam(name), 60) + "'.")
+                    .end();
+        }
+    }
+
+    public Optional<String> query(String name) {
+        return Optional.ofNullable(ctx.queryParam(name))
+                .filter(v -> !v.isBlank())
+                .map(v -> {
+                    if (v.length() > 500) {
+                        throw Problem.malformed(name, "The parameter '" + name + "' has at most 500 characters.")
+                                .end();
+                    }
+                    return v;
+                });
+    }
+
+    public Optional<Instant> queryInstant(String name) {
+        return query(name).map(v -> {
+            try {
+                return Instant.parse(v);
+            } catch (DateTimeParseException e) {
+                throw Problem.malformed(name, "'" + name + "' is a time such as 2026-11-23T14:30:00Z.")
+                        .end();
+            }
+        });
+    }
+
+    /** The body as a record. Unknown fields, wrong types and broken JSON end the request. */
+    public <T> T body(Class<T> type) {
+        String text = ctx.body();
+        if (text.isBlank()) {
+            throw Problem.malformed(null, "This needs a JSON body.").end();
+        }
+        try {
+            T value = Json.mapper().readValue(text, type);
+            if (value == null) {
+                throw Problem.malformed(null, "This needs a JSON object.").end();
+            }
+            return value;
+        } catch (UnrecognizedPropertyException e) {
+            throw Problem.malformed(
+                            where(e),
+                            "There is no field '" + Texts.clip(e.getPropertyName(), 60) + "' here. Known are: "
+                                    + e.getKnownPropertyIds().stream()
+                                            .map(String::valueOf)
+                                            .sorted()
+                                            .collect(Collectors.joining(", "))
+                                    + ".")
+                    .end();
+        } catch (JsonMappingException e) {
+            throw Problem.malformed(where(e), reason(e)).end();
+        } catch (JsonProcessingException e) {
+            throw Problem.malformed(
+                            null,
+                            "This is not JSON: broken in line "
+                                    + e.getLocation().getLineNr() + ", column "
+                                    + e.getLocation().getColumnNr() + ".")
+                    .end();
+        }
+    }
+
+    /** What a model's own check said, or what is wrong with the type; never a class name. */
+    private static String reason(JsonMappingException e) {
+        for (Throwable cause = e.getCause(); cause != null; cause = cause.getCause()) {
+            if (cause instanceof IllegalArgumentException
+                    && cause.getMessage() != null
+                    && !(cause instanceof NumberFormatException)
+                    && !cause.getMessage().contains("java.")
+                    && !cause.getMessage().contains("dastur.")) {
+                return cause.getMessage();
+            }
+        }
+        String where = where(e);
+        return where == null
+                ? "The body does not have the form this needs."
+                : "'" + where + "' is missing or has the wrong type.";
+    }
+
+    private static @Nullable String where(JsonMappingException e) {
+        StringBuilder path = new StringBuilder();
+        for (JsonMappingException.Reference step : e.getPath()) {
+            if (step.getFieldName() != null) {
+                path.append(path.isEmpty() ? "" : ".").append(step.getFieldName());
+            } else if (step.getIndex() >= 0) {
+                path.append('[').append(step.getIndex()).append(']');
+            }
+        }
+        return path.isEmpty() ? null : Texts.clip(path.toString(), 120);
+    }
+
+    /** A field of the body that must be there. */
+    public static <T> T needed(@Nullable T value, String name) {
+        if (value == null) {
+            throw Problem.invalid(name, "'" + name + "' is needed.").end();
+        }
+        return value;
+    }
+}

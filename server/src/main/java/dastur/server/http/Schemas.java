@@ -1,0 +1,195 @@
+package dastur.server.http;
+
+import com.fasterxml.jackson.annotation.JsonIgnore;
+import com.fasterxml.jackson.annotation.JsonSubTypes;
+import com.fasterxml.jackson.annotation.JsonTypeInfo;
+import com.fasterxml.jackson.annotation.JsonValue;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dastur.core.json.Json;
+import java.lang.reflect.AnnotatedType;
+import java.lang.reflect.Method;
+import java.lang.reflect.ParameterizedType;
+import java.lang.reflect.RecordComponent;
+import java.lang.reflect.Type;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZoneId;
+import java.util.Arrays;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * JSON Schema (2020-12, as OpenAPI 3.1 uses it) from our records. What is not {@code @Nullable} is required, a sealed
+ * interface is one of its records told apart by its discriminator: facts that general generators do not take from records.
+ */
+final class Schemas {
+    private final ObjectNode components = Json.mapper().createObjectNode();
+    private final Set<Class<?>> seen = new HashSet<>();
+
+    ObjectNode components() {
+        return components;
+    }
+
+    ObjectNode of(Type type) {
+        if (type instanceof ParameterizedType parameterized) {
+            return ofParameterized(parameterized);
+        }
+        return type instanceof Class<?> c ? ofClass(c) : Json.mapper().createObjectNode();
+    }
+
+    private ObjectNode ofParameterized(ParameterizedType type) {
+        Class<?> raw = (Class<?>) type.getRawType();
+        ObjectNode schema = Json.mapper().createObjectNode();
+        if (Collection.class.isAssignableFrom(raw)) {
+            schema.put("type", "array").set("items", of(type.getActualTypeArguments()[0]));
+        } else if (Map.class.isAssignableFrom(raw)) {
+            schema.put("type", "object").set("additionalProperties", of(type.getActualTypeArguments()[1]));
+        } else {
+            return ofGenericRecord(type, raw);
+        }
+        return schema;
+    }
+
+    /** A record such as Page of something: written out in place. */
+    private ObjectNode ofGenericRecord(ParameterizedType type, Class<?> raw) {
+        ObjectNode schema = Json.mapper().createObjectNode().put("type", "object");
+        ObjectNode properties = schema.putObject("properties");
+        ArrayNode required = schema.putArray("required");
+        for (RecordComponent c : raw.getRecordComponents()) {
+            Type component = c.getGenericType();
+            boolean listOfVariable = component instanceof ParameterizedType p
+                    && p.getActualTypeArguments()[0] == raw.getTypeParameters()[0];
+            properties.set(
+                    c.getName(),
+                    listOfVariable
+                            ? Json.mapper()
+                                    .createObjectNode()
+                                    .put("type", "array")
+                                    .set("items", of(type.getActualTypeArguments()[0]))
+                            : of(component));
+            required.add(c.getName());
+        }
+        return schema;
+    }
+
+    private ObjectNode ofClass(Class<?> type) {
+        ObjectNode schema = Json.mapper().createObjectNode();
+        if (type == String.class || type == ZoneId.class || type == LocalTime.class) {
+            return schema.put("type", "string");
+        }
+        if (type == Instant.class) {
+            return schema.put("type", "string").put("format", "date-time");
+        }
+        if (type == LocalDate.class) {
+            return schema.put("type", "string").put("format", "date");
+        }
+        if (type == int.class || type == Integer.class || type == long.class || type == Long.class) {
+            return schema.put("type", "integer");
+        }
+        if (type == double.class || type == Double.class) {
+            return schema.put("type", "number");
+        }
+        if (type == boolean.class || type == Boolean.class) {
+            return schema.put("type", "boolean");
+        }
+        if (type == Object.class) {
+            return schema;
+        }
+        if (hasTextForm(type) && !type.isEnum()) {
+            return schema.put("type", "string");
+        }
+        if (type.isEnum() || type.isRecord() || type.isInterface()) {
+            define(type);
+            return schema.put("$ref", "#/components/schemas/" + name(type));
+        }
+        return schema;
+    }
+
+    private static boolean hasTextForm(Class<?> type) {
+        boolean method = Arrays.stream(type.getDeclaredMethods()).anyMatch(m -> m.isAnnotationPresent(JsonValue.class));
+        return method
+                || type.isRecord()
+                        && Arrays.stream(type.getRecordComponents())
+                                .anyMatch(c -> c.isAnnotationPresent(JsonValue.class))
+                || type.isRecord()
+                        && Arrays.stream(type.getRecordComponents())
+                                .anyMatch(c -> c.getAccessor().isAnnotationPresent(JsonValue.class));
+    }
+
+    /** The type's name, with the names of those around it: Step.HumanTask is StepHumanTask. */
+    private static String name(Class<?> type) {
+        Class<?> outer = type.getEnclosingClass();
+        return (outer == null ? "" : name(outer)) + type.getSimpleName();
+    }
+
+    private void define(Class<?> type) {
+        if (!seen.add(type)) {
+            return;
+        }
+        ObjectNode schema = components.putObject(name(type));
+        if (type.isEnum()) {
+            schema.put("type", "string");
+            ArrayNode values = schema.putArray("enum");
+            Stream.of(type.getEnumConstants()).map(v -> Json.tree(v).asText()).forEach(values::add);
+        } else if (type.isInterface()) {
+            JsonSubTypes subTypes = type.getAnnotation(JsonSubTypes.class);
+            ArrayNode oneOf = schema.putArray("oneOf");
+            if (subTypes != null) {
+                for (JsonSubTypes.Type sub : subTypes.value()) {
+                    oneOf.add(ofClass(sub.value()));
+                }
+            }
+        } else {
+            defineRecord(type, schema);
+        }
+    }
+
+    private void defineRecord(Class<?> type, ObjectNode schema) {
+        schema.put("type", "object");
+        ObjectNode properties = schema.putObject("properties");
+        ArrayNode required = schema.putArray("required");
+        discriminator(type, properties, required);
+        for (RecordComponent c : type.getRecordComponents()) {
+            Method accessor = c.getAccessor();
+            if (accessor.isAnnotationPresent(JsonIgnore.class)) {
+                continue;
+            }
+            properties.set(c.getName(), of(c.getGenericType()));
+            if (!isNullable(c)) {
+                required.add(c.getName());
+            }
+        }
+    }
+
+    private static void discriminator(Class<?> type, ObjectNode properties, ArrayNode required) {
+        for (Class<?> above : type.getInterfaces()) {
+            JsonTypeInfo info = above.getAnnotation(JsonTypeInfo.class);
+            JsonSubTypes subTypes = above.getAnnotation(JsonSubTypes.class);
+            if (info != null && subTypes != null) {
+                for (JsonSubTypes.Type sub : subTypes.value()) {
+                    if (sub.value() == type) {
+                        properties
+                                .putObject(info.property())
+                                .put("type", "string")
+                                .putArray("enum")
+                                .add(sub.name());
+                        required.add(info.property());
+                    }
+                }
+            }
+        }
+    }
+
+    private static boolean isNullable(RecordComponent c) {
+        AnnotatedType type = c.getAnnotatedType();
+        return type.isAnnotationPresent(Nullable.class)
+                || List.of(c.getType().getAnnotations()).stream().anyMatch(a -> a.annotationType() == Nullable.class);
+    }
+}

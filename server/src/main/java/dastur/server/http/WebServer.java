@@ -1,0 +1,302 @@
+package dastur.server.http;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import dastur.core.json.Json;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.TicketId;
+import dastur.server.auth.Right;
+import dastur.server.auth.Secrets;
+import dastur.server.work.Live;
+import dastur.store.Organisation;
+import dastur.store.Sessions;
+import io.javalin.Javalin;
+import io.javalin.config.JavalinConfig;
+import io.javalin.http.Context;
+import io.javalin.http.Cookie;
+import io.javalin.http.HandlerType;
+import io.javalin.http.HttpResponseException;
+import io.javalin.http.SameSite;
+import io.javalin.http.sse.SseClient;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.BiPredicate;
+import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** Serves the route table, the live news and the web application, each behind its right. */
+public final class WebServer implements AutoCloseable {
+    /** The cookie that carries a sign-in. */
+    public static final String COOKIE = "dastur_session";
+
+    private static final Logger LOG = LoggerFactory.getLogger(WebServer.class);
+    private static final long MAX_BODY = 1_000_000;
+    private static final long NEWS_EVERY_MILLIS = 15_000;
+
+    /** What the server needs. @param maySee whether a person may know of a ticket */
+    public record Means(
+            Sessions sessions,
+            Organisation organisation,
+            InstantSource clock,
+            Live live,
+            BiPredicate<Person, TicketId> maySee) {}
+
+    private final Means means;
+    private final List<Route> routes;
+    private final Javalin javalin;
+    private volatile boolean stopping;
+
+    public WebServer(Means means, List<Route> routes) {
+        this.means = means;
+        this.routes = List.copyOf(routes);
+        String description = OpenApi.describe(routes).toString();
+        this.javalin = Javalin.create(config -> {
+            config.startup.showJavalinBanner = false;
+            config.concurrency.useVirtualThreads = true;
+            config.http.maxRequestSize = MAX_BODY;
+            config.http.defaultContentType = "application/json";
+            config.routes.before(WebServer::headers);
+            this.routes.forEach(route -> register(config, route));
+            config.routes.get("/api/openapi.json", ctx -> ctx.contentType("application/json")
+                    .result(description));
+            config.routes.sse("/api/live", this::live);
+            config.routes.get("/assets/*", WebServer::asset);
+            config.routes.get("/*", WebServer::page);
+            problems(config);
+        });
+    }
+
+    public void start(String host, int port) {
+        javalin.start(host, port);
+    }
+
+    public int port() {
+        return javalin.port();
+    }
+
+    // --- routes
+
+    private void register(JavalinConfig config, Route route) {
+        config.routes.addHttpHandler(route.method(), route.path(), ctx -> serve(route, ctx));
+    }
+
+    private void serve(Route route, Context ctx) {
+        Optional<Person> person = whoIs(ctx, route.method() != HandlerType.GET);
+        if (route.right() != Right.ANYBODY) {
+            Person known = person.orElseThrow(() -> Problem.notSignedIn().end());
+            if (!route.right().of(known)) {
+                throw Problem.noRight("This needs the right to "
+                                + route.right()
+                                        .name()
+                                        .toLowerCase(java.util.Locale.ROOT)
+                                        .replace('_', ' ') + ", which your roles do not give.")
+                        .end();
+            }
+        }
+        Object answer = route.handler().handle(new Request(ctx, person.orElse(null)));
+        ctx.header("Cache-Control", "no-store");
+        if (answer instanceof Raw raw) {
+            ctx.contentType(raw.type()).result(raw.text());
+        } else if (answer == null) {
+            ctx.status(204);
+        } else {
+            ctx.status(route.status()).contentType("application/json").result(Json.write(answer));
+        }
+    }
+
+    /** An answer that is not JSON of a record. */
+    public record Raw(String type, String text) {}
+
+    /** The person behind a token or a sign-in. A change made by cookie needs the sign-in's CSRF token. */
+    private Optional<Person> whoIs(Context ctx, boolean changes) {
+        String bearer = ctx.header("Authorization");
+        if (bearer != null) {
+            Optional<PersonId> id = bearer.startsWith("Bearer ")
+                    ? means.sessions()
+                            .personOfToken(Secrets.hashToken(bearer.substring(7).strip()))
+                    : Optional.empty();
+            return Optional.of(id.flatMap(means.organisation()::person)
+                    .filter(Person::active)
+                    .orElseThrow(() -> Problem.notSignedIn().end()));
+        }
+        String cookie = ctx.cookie(COOKIE);
+        if (cookie == null) {
+            return Optional.empty();
+        }
+        Optional<Sessions.Session> session =
+                means.sessions().find(Secrets.hashToken(cookie), means.clock().instant());
+        if (session.isPresent() && changes) {
+            String csrf = ctx.header("X-CSRF-Token");
+            if (csrf == null || !Secrets.same(csrf, session.get().csrf())) {
+                throw Problem.noRight("The request lacks the CSRF token of this sign-in. Load the page again.")
+                        .end();
+            }
+        }
+        return session.map(Sessions.Session::person)
+                .flatMap(means.organisation()::person)
+                .filter(Person::active);
+    }
+
+    /** Sets the sign-in's cookie: not readable by scripts, not sent along from other sites. */
+    public static void setCookie(Context ctx, String token, int seconds) {
+        ctx.cookie(new Cookie(COOKIE, token, "/", seconds, "https".equals(ctx.scheme()), true, null, SameSite.STRICT));
+    }
+
+    // --- live
+
+    private void live(SseClient client) {
+        Person person;
+        try {
+            person = whoIs(client.ctx(), false)
+                    .orElseThrow(() -> Problem.notSignedIn().end());
+        } catch (Problem.Ended e) {
+            client.ctx().status(401);
+            client.close();
+            return;
+        }
+        Live.Listener listener = means.live().open(ticket -> means.maySee().test(person, ticket));
+        client.keepAlive();
+        client.onClose(() -> means.live().close(listener));
+        Thread.ofVirtual().start(() -> tell(client, listener));
+    }
+
+    private void tell(SseClient client, Live.Listener listener) {
+        try {
+            client.sendEvent("hello", "{}");
+            while (!client.terminated() && !stopping) {
+                Live.News news = listener.next(NEWS_EVERY_MILLIS);
+                if (news == null) {
+                    client.sendComment("still here");
+                } else {
+                    client.sendEvent("changed", Json.write(news));
+                }
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        } finally {
+            means.live().close(listener);
+            client.close();
+        }
+    }
+
+    // --- the web application
+
+    private static void asset(Context ctx) {
+        String path = ctx.path();
+        if (path.contains("..")) {
+            throw Problem.notFound("There is no such file.").end();
+        }
+        try (InputStream in = WebServer.class.getResourceAsStream("/web" + path)) {
+            if (in == null) {
+                throw Problem.notFound("There is no such file.").end();
+            }
+            ctx.header("Cache-Control", "public, max-age=31536000, immutable");
+            ctx.contentType(type(path)).result(in.readAllBytes());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private static String type(String path) {
+        return switch (path.substring(path.lastIndexOf('.') + 1)) {
+            case "js" -> "text/javascript";
+            case "css" -> "text/css";
+            case "woff2" -> "font/woff2";
+            case "woff" -> "font/woff";
+            case "svg" -> "image/svg+xml";
+            case "png" -> "image/png";
+            default -> "application/octet-stream";
+        };
+    }
+
+    private static void page(Context ctx) {
+        if (ctx.path().startsWith("/api/")) {
+            throw Problem.notFound("There is no " + ctx.path() + ". The API is described at /api/openapi.json.")
+                    .end();
+        }
+        try (InputStream in = WebServer.class.getResourceAsStream("/web/index.html")) {
+            if (in == null) {
+                ctx.status(503)
+                        .contentType("text/plain")
+                        .result("The web application was not built. Run ./dastur build.");
+                return;
+            }
+            String nonce = Secrets.newToken();
+            ctx.header("Content-Security-Policy", policy(nonce));
+            ctx.header("Cache-Control", "no-store");
+            ctx.contentType("text/html; charset=utf-8")
+                    .result(new String(in.readAllBytes(), StandardCharsets.UTF_8).replace("__NONCE__", nonce));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private static String policy(@Nullable String nonce) {
+        String styles = nonce == null
+                ? ""
+                : "; style-src 'self' 'nonce-" + nonce
+                        + "'; script-src 'self'; connect-src 'self'; font-src 'self'; img-src 'self' data:";
+        return "default-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'" + styles;
+    }
+
+    private static void headers(Context ctx) {
+        ctx.header("Content-Security-Policy", policy(null));
+        ctx.header("X-Content-Type-Options", "nosniff");
+        ctx.header("X-Frame-Options", "DENY");
+        ctx.header("Referrer-Policy", "same-origin");
+        ctx.header("Cross-Origin-Opener-Policy", "same-origin");
+        ctx.header("Permissions-Policy", "camera=(), microphone=(), geolocation=()");
+    }
+
+    // --- problems: the one place where failure becomes an answer
+
+    private static void problems(JavalinConfig config) {
+        config.routes.exception(Problem.Ended.class, (e, ctx) -> answer(ctx, e.problem()));
+        config.routes.exception(HttpResponseException.class, (e, ctx) -> answer(ctx, ofStatus(e.getStatus())));
+        config.routes.exception(Exception.class, (e, ctx) -> {
+            LOG.error("a request failed: {} {}", ctx.method(), ctx.endpoint() == null ? "?" : ctx.endpoint().path, e);
+            answer(ctx, Problem.bug());
+        });
+        config.routes.error(404, ctx -> {
+            if (ctx.result() == null || ctx.result().isBlank()) {
+                answer(ctx, Problem.notFound("There is no " + ctx.method() + " " + ctx.path() + "."));
+            }
+        });
+    }
+
+    private static Problem ofStatus(int status) {
+        return switch (status) {
+            case 413 -> Problem.tooLarge(MAX_BODY);
+            case 404, 405 ->
+                Problem.notFound("There is nothing here for that method. The API is described at /api/openapi.json.");
+            default -> status < 500 ? Problem.malformed(null, "The request cannot be read.") : Problem.bug();
+        };
+    }
+
+    private static void answer(Context ctx, Problem problem) {
+        ctx.status(problem.status()).contentType("application/problem+json").result(write(problem));
+        if (problem.status() == 429) {
+            ctx.header("Retry-After", "60");
+        }
+    }
+
+    private static String write(Problem problem) {
+        try {
+            return Json.mapper().writeValueAsString(problem);
+        } catch (JsonProcessingException e) {
+            return "{}";
+        }
+    }
+
+    @Override
+    public void close() {
+        stopping = true;
+        javalin.stop();
+    }
+}

@@ -1,0 +1,3 @@
+/** The application: settings, wiring, command line. */
+@org.jspecify.annotations.NullMarked
+package dastur.server;

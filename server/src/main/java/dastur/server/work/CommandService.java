@@ -1,0 +1,251 @@
+package dastur.server.work;
+
+import dastur.core.people.Actor;
+import dastur.core.run.Command;
+import dastur.core.run.Context;
+import dastur.core.run.Decision;
+import dastur.core.run.Engine;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
+import dastur.core.run.Recorded;
+import dastur.core.run.Refusal;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.store.Cases;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+import java.util.concurrent.ConcurrentHashMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * The one way of every command: lock the ticket's row, load the case, decide, append, save, commit; then tell those who
+ * listen. Nothing outside is called inside the transaction.
+ *
+ * <p>Commands of one ticket queue in this process before they take a connection: waiting for a row lock while holding a
+ * connection would make other tickets wait. Up to {@value #TOGETHER} waiting commands share a transaction and are
+ * answered after its commit (D30).
+ */
+public final class CommandService {
+    private static final Logger LOG = LoggerFactory.getLogger(CommandService.class);
+    private static final int TOGETHER = 32;
+    /** A decision names one missing value at a time; nearly all are remembered, so one or two rounds are usual. */
+    private static final int MAX_LOOKUP_ROUNDS = 64;
+
+    /** What became of a command. */
+    public sealed interface Outcome {
+        /** Accepted, now or when it came first. */
+        record Done(String ticket, long seq) implements Outcome {}
+
+        record Refused(Refusal refusal) implements Outcome {}
+    }
+
+    /** Hears of events after their commit. What it throws is logged and hurts nobody. */
+    public interface Listener {
+        void committed(TicketId ticket, List<Recorded> events);
+    }
+
+    /** A command with its id and actor. @param keep whether its answer is kept for a repetition under the same id */
+    private record Order(String id, Actor actor, Command command, boolean keep, CompletableFuture<Outcome> answer) {}
+
+    private record Treated(Outcome outcome, List<Recorded> events) {}
+
+    private final Cases cases;
+    private final Engine engine;
+    private final InstantSource clock;
+    private final Instant upSince;
+    private final Listener listener;
+    private final Map<TicketId, ArrayDeque<Order>> queues = new ConcurrentHashMap<>();
+
+    public CommandService(Cases cases, Engine engine, InstantSource clock, Instant upSince, Listener listener) {
+        this.cases = cases;
+        this.engine = engine;
+        this.clock = clock;
+        this.upSince = upSince;
+        this.listener = listener;
+    }
+
+    /** Since when the application has been up. */
+    public Instant upSince() {
+        return upSince;
+    }
+
+    public Instant now() {
+        return clock.instant();
+    }
+
+    /**
+     * Raises a ticket under a number of its own.
+     *
+     * @param id the command's id; the same id of the same actor gives the ticket it gave before
+     */
+    public Outcome raise(TicketKind kind, String id, Actor actor, Command.RaiseTicket command) {
+        String key = "raise." + id;
+        TicketId keeper = new TicketId("raised");
+        Optional<Map<String, Object>> before = cases.onTicket(keeper, work -> work.keptAnswer(key));
+        if (before.isPresent()) {
+            return done(before.get());
+        }
+        TicketId ticket = cases.nextNumber(kind);
+        Outcome outcome = handle(ticket, id, actor, command);
+        if (outcome instanceof Outcome.Done done) {
+            cases.onTicket(keeper, work -> {
+                work.keepAnswer(key, Map.of("ticket", done.ticket(), "seq", done.seq()), clock.instant());
+                return null;
+            });
+        }
+        return outcome;
+    }
+
+    /** Treats a person's command; a repetition under the same id gets the kept answer. */
+    public Outcome handle(TicketId ticket, String id, Actor actor, Command command) {
+        return submit(ticket, new Order(id, actor, command, true, new CompletableFuture<>()));
+    }
+
+    /** Treats a command whose repetition does no harm: of the clock and of workers. */
+    public Outcome handleRepeatable(TicketId ticket, String id, Actor actor, Command command) {
+        return submit(ticket, new Order(id, actor, command, false, new CompletableFuture<>()));
+    }
+
+    private Outcome submit(TicketId ticket, Order order) {
+        boolean[] first = {false};
+        queues.compute(ticket, (t, queue) -> {
+            ArrayDeque<Order> waiting = queue == null ? new ArrayDeque<>() : queue;
+            first[0] = queue == null;
+            waiting.add(order);
+            return waiting;
+        });
+        if (first[0]) {
+            drain(ticket, order);
+        }
+        try {
+            return order.answer().join();
+        } catch (CompletionException e) {
+            throw e.getCause() instanceof RuntimeException cause ? cause : new IllegalStateException(e.getCause());
+        }
+    }
+
+    /** The first to come treats what waits; when its own command is done, the rest goes on elsewhere. */
+    private void drain(TicketId ticket, Order own) {
+        List<Order> batch = next(ticket);
+        while (!batch.isEmpty()) {
+            if (own.answer().isDone()) {
+                List<Order> rest = batch;
+                Thread.ofVirtual().start(() -> {
+                    treat(ticket, rest);
+                    drainRest(ticket);
+                });
+                return;
+            }
+            treat(ticket, batch);
+            batch = next(ticket);
+        }
+    }
+
+    private void drainRest(TicketId ticket) {
+        List<Order> batch = next(ticket);
+        while (!batch.isEmpty()) {
+            treat(ticket, batch);
+            batch = next(ticket);
+        }
+    }
+
+    /** Up to {@value #TOGETHER} waiting commands; an empty list has given the ticket up. */
+    private List<Order> next(TicketId ticket) {
+        List<Order> batch = new ArrayList<>();
+        queues.compute(ticket, (t, queue) -> {
+            while (queue != null && !queue.isEmpty() && batch.size() < TOGETHER) {
+                batch.add(queue.poll());
+            }
+            return batch.isEmpty() ? null : queue;
+        });
+        return batch;
+    }
+
+    private void treat(TicketId ticket, List<Order> batch) {
+        List<Treated> treated;
+        try {
+            treated = cases.onTicket(
+                    ticket,
+                    work -> batch.stream().map(order -> treat(work, order)).toList());
+        } catch (RuntimeException | Error e) {
+            if (batch.size() > 1) {
+                // One of them hurt the others: each gets a transaction of its own, so only the one fails.
+                batch.forEach(order -> treat(ticket, List.of(order)));
+            } else {
+                batch.getFirst().answer().completeExceptionally(e);
+            }
+            return;
+        }
+        for (int i = 0; i < batch.size(); i++) {
+            tell(ticket, treated.get(i).events());
+            batch.get(i).answer().complete(treated.get(i).outcome());
+        }
+    }
+
+    private void tell(TicketId ticket, List<Recorded> events) {
+        if (events.isEmpty()) {
+            return;
+        }
+        try {
+            listener.committed(ticket, events);
+        } catch (RuntimeException e) {
+            LOG.warn("a listener failed for {}", ticket, e);
+        }
+    }
+
+    private Treated treat(Cases.Work work, Order order) {
+        if (order.keep()) {
+            Optional<Map<String, Object>> kept = work.keptAnswer(order.id());
+            if (kept.isPresent()) {
+                return new Treated(done(kept.get()), List.of());
+            }
+        }
+        return switch (decide(work, order)) {
+            case Decision.Accepted accepted -> {
+                work.save(accepted.events(), accepted.after(), upSince);
+                Outcome.Done done = new Outcome.Done(
+                        accepted.after().id().value(), accepted.after().seq());
+                if (order.keep()) {
+                    work.keepAnswer(order.id(), Map.of("ticket", done.ticket(), "seq", done.seq()), clock.instant());
+                }
+                yield new Treated(done, accepted.events());
+            }
+            case Decision.Refused refused -> {
+                work.save(refused.events(), refused.after(), upSince);
+                yield new Treated(new Outcome.Refused(refused.refusal()), refused.events());
+            }
+            case Decision.Needs needs ->
+                throw new IllegalStateException(
+                        "still needs " + needs.keys().size() + " values after " + MAX_LOOKUP_ROUNDS + " rounds");
+        };
+    }
+
+    private Decision decide(Cases.Work work, Order order) {
+        Map<LookupKey, Optional<?>> values = new HashMap<>(work.remembered());
+        Decision decision = new Decision.Needs(java.util.Set.of());
+        Instant now = clock.instant();
+        for (int round = 0; round < MAX_LOOKUP_ROUNDS && decision instanceof Decision.Needs needs; round++) {
+            values.putAll(work.look(needs.keys()));
+            decision = engine.decide(
+                    work.current(),
+                    order.id(),
+                    order.actor(),
+                    order.command(),
+                    new Context(now, upSince, new Lookups(values)));
+        }
+        return decision;
+    }
+
+    private static Outcome done(Map<String, Object> kept) {
+        return new Outcome.Done((String) kept.get("ticket"), ((Number) kept.get("seq")).longValue());
+    }
+}

@@ -1,0 +1,274 @@
+package dastur.server.work;
+
+import dastur.connectors.HttpConnector;
+import dastur.connectors.MailConnector;
+import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.run.Command;
+import dastur.core.run.Command.CallOutcome;
+import dastur.core.ticket.TicketId;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Connection;
+import dastur.store.Outbox;
+import dastur.store.Outbox.Taken;
+import dastur.store.Records;
+import java.security.KeyPair;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Date;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Function;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Carries out what stands in the outbox and wakes cases whose alarm has come. A worker that dies loses its lease; the
+ * next one sees that the row was tried before: free and keyed calls go out again under their key, one that must never be
+ * repeated is reported as unknown (D13).
+ */
+public final class Workers implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(Workers.class);
+    private static final int AT_ONCE = 64;
+    private static final Duration IDLE = Duration.ofMillis(250);
+    private static final Duration ALARM_LEASE = Duration.ofSeconds(30);
+    private static final Duration ANCHOR_EVERY = Duration.ofHours(1);
+    /** After this long a message is given up and shown as failed (D14). */
+    private static final Duration MESSAGE_GIVEN_UP = Duration.ofMinutes(15);
+
+    /**
+     * What workers need from outside.
+     *
+     * @param callLease how long a taken call stays with its worker without a sign of life
+     * @param secret a secret's value by its name
+     */
+    public record Means(
+            Outbox outbox,
+            CommandService commands,
+            Records records,
+            HttpConnector http,
+            MailConnector mail,
+            Function<String, Optional<Connection>> connection,
+            Function<String, Optional<String>> secret,
+            Function<PersonId, Optional<Person>> person,
+            InstantSource clock,
+            KeyPair signingKey,
+            Duration callLease) {}
+
+    private final Means means;
+    private final String lease = "w-" + UUID.randomUUID();
+    private final Semaphore places = new Semaphore(AT_ONCE);
+    private final Semaphore wake = new Semaphore(0);
+    private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
+    private final Set<Taken> underWay = ConcurrentHashMap.newKeySet();
+    private volatile boolean stopping;
+    private volatile long renewedAt = System.nanoTime();
+    private volatile Instant lastAnchor = Instant.MIN;
+
+    public Workers(Means means) {
+        this.means = means;
+    }
+
+    public void start() {
+        threads.submit(this::loop);
+    }
+
+    /** Something was committed: look at once. */
+    public void wake() {
+        if (wake.availablePermits() == 0) {
+            wake.release();
+        }
+    }
+
+    private void loop() {
+        while (!stopping) {
+            try {
+                boolean busy = takeCalls() | takeMails() | ringAlarms();
+                renewLeases();
+                anchor();
+                if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
+                    wake.drainPermits();
+                }
+            } catch (InterruptedException e) {
+                return;
+            } catch (RuntimeException e) {
+                LOG.warn("the workers' round failed and is tried again", e);
+                pause();
+            }
+        }
+    }
+
+    /** A call may last longer than a lease: while this process lives, what it has under way stays its own. */
+    private void renewLeases() {
+        if (System.nanoTime() - renewedAt > means.callLease().toNanos() / 3) {
+            renewedAt = System.nanoTime();
+            underWay.forEach(taken -> means.outbox().extend(taken, means.callLease()));
+        }
+    }
+
+    private void pause() {
+        try {
+            Thread.sleep(IDLE);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private boolean takeCalls() {
+        return take("call", means.callLease(), this::call);
+    }
+
+    private boolean takeMails() {
+        return take("mail", Duration.ofSeconds(60), this::mail);
+    }
+
+    private boolean take(String kind, Duration length, java.util.function.Consumer<Taken> work) {
+        int free = places.availablePermits();
+        if (free == 0) {
+            return false;
+        }
+        List<Taken> taken =
+                means.outbox().take(kind, Math.min(free, 16), means.clock().instant(), length, lease);
+        taken.forEach(row -> inBackground(() -> work.accept(row)));
+        return !taken.isEmpty();
+    }
+
+    private boolean ringAlarms() {
+        List<TicketId> due = means.outbox()
+                .dueAlarms(means.clock().instant(), Math.max(1, Math.min(places.availablePermits(), 32)), ALARM_LEASE);
+        due.forEach(ticket -> inBackground(() -> means.commands()
+                .handleRepeatable(ticket, "clock." + means.clock().instant(), Actor.CLOCK, new Command.Tick())));
+        return !due.isEmpty();
+    }
+
+    private void inBackground(Runnable work) {
+        places.acquireUninterruptibly();
+        threads.submit(() -> {
+            try {
+                work.run();
+            } catch (RuntimeException e) {
+                LOG.warn("work in the background failed; its lease will run out and it is tried again", e);
+            } finally {
+                places.release();
+                wake();
+            }
+        });
+    }
+
+    // --- calls
+
+    private void call(Taken taken) {
+        Outbox.CallPayload payload = taken.call();
+        underWay.add(taken);
+        try {
+            CallOutcome outcome = outcome(taken, payload);
+            means.commands()
+                    .handleRepeatable(
+                            taken.ticket(),
+                            "call." + taken.id(),
+                            new Actor.OfAction(
+                                    new ActionKey(payload.action().isBlank() ? "unknown" : payload.action())),
+                            new Command.CallResult(taken.visit(), payload.attempt(), outcome));
+        } catch (HttpConnector.Abandoned e) {
+            LOG.info("call {} was given up to another worker", taken.id());
+        } finally {
+            underWay.remove(taken);
+        }
+    }
+
+    private CallOutcome outcome(Taken taken, Outbox.CallPayload payload) throws HttpConnector.Abandoned {
+        boolean begunBefore = taken.tries() > 1;
+        if (begunBefore && payload.repeat() == Action.Repeat.NEVER) {
+            return new CallOutcome.Unknown(
+                    "The application stopped while this was under way, and it must not be repeated by itself.");
+        }
+        Optional<Connection> connection =
+                means.connection().apply(payload.call().connection());
+        if (connection.isEmpty()) {
+            return new CallOutcome.Failed(
+                    "There is no connection '" + payload.call().connection() + "'.");
+        }
+        String secret = connection.get().secret();
+        Optional<String> value =
+                secret == null ? Optional.empty() : means.secret().apply(secret);
+        if (secret != null && value.isEmpty()) {
+            return new CallOutcome.Failed(
+                    "The secret '" + secret + "' of '" + connection.get().name() + "' is not set.");
+        }
+        return means.http().call(payload.call(), connection.get(), value.orElse(null), () -> !stopping);
+    }
+
+    // --- mail
+
+    private void mail(Taken taken) {
+        Outbox.MailPayload mail = taken.mail();
+        Optional<Person> person = means.person().apply(mail.person());
+        try {
+            if (person.isEmpty() || person.get().mail().isBlank()) {
+                report(taken, mail, false, "There is no mail address.");
+                return;
+            }
+            String id = means.mail()
+                    .send(
+                            new MailConnector.Mail(taken.id(), person.get().mail(), mail.subject(), mail.text()),
+                            Date.from(means.clock().instant()));
+            report(taken, mail, true, id);
+        } catch (MailConnector.NotSent e) {
+            boolean givenUp = taken.createdAt()
+                    .plus(MESSAGE_GIVEN_UP)
+                    .isBefore(means.clock().instant());
+            if (givenUp) {
+                report(taken, mail, false, e.getMessage());
+            } else {
+                Duration pause = Duration.ofSeconds(Math.min(240, 2L << Math.min(10, taken.tries())));
+                means.outbox().later(taken, means.clock().instant().plus(pause));
+            }
+        }
+    }
+
+    private void report(Taken taken, Outbox.MailPayload mail, boolean delivered, String detail) {
+        means.commands()
+                .handleRepeatable(
+                        taken.ticket(),
+                        "mail." + taken.id(),
+                        new Actor.Outside("mail"),
+                        new Command.DeliveryResult(
+                                taken.visit(), mail.message(), mail.person(), delivered, taken.tries(), detail));
+    }
+
+    // --- anchors
+
+    private void anchor() {
+        Instant now = means.clock().instant();
+        if (lastAnchor.equals(Instant.MIN) || lastAnchor.plus(ANCHOR_EVERY).isBefore(now)) {
+            lastAnchor = now;
+            means.records().anchorHeads(now, means.signingKey());
+        }
+    }
+
+    /** Takes nothing new, and waits a little for what is under way. */
+    @Override
+    public void close() {
+        stopping = true;
+        wake();
+        threads.shutdown();
+        try {
+            if (!threads.awaitTermination(10, TimeUnit.SECONDS)) {
+                threads.shutdownNow();
+            }
+        } catch (InterruptedException e) {
+            threads.shutdownNow();
+            Thread.currentThread().interrupt();
+        }
+    }
+}
