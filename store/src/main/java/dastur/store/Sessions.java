@@ -27,7 +27,7 @@ public final class Sessions {
             row.csrf = session.csrf();
             row.expiresAt = session.expiresAt();
             s.insert(row);
-            s.createMutationQuery("update PersonRow set lastSeen = current_timestamp where id = ?1")
+            s.createMutationQuery("update PersonRow set lastSeen = instant where id = ?1")
                     .setParameter(1, row.person)
                     .executeUpdate();
         });

@@ -45,7 +45,7 @@ public final class Expressions {
         record Ready(CelAbstractSyntaxTree ast, CelRuntime.Program program, Set<String> roots, List<Leaf> leaves)
                 implements Compiled {}
 
-        record Wrong(Problem problem) implements Compiled {}
+        record Wrong(ExpressionProblem problem) implements Compiled {}
     }
 
     /** A clause of a condition: its text and the paths it reads. */
@@ -61,23 +61,23 @@ public final class Expressions {
     }
 
     /** What is wrong with an expression of any type; empty when it compiles. */
-    public Optional<Problem> problemWith(String text) {
+    public Optional<ExpressionProblem> problemWith(String text) {
         return compiled(text) instanceof Compiled.Wrong wrong ? Optional.of(wrong.problem()) : Optional.empty();
     }
 
     /** What is wrong with a condition: it must compile and be true or false. */
-    public Optional<Problem> problemWithCondition(String text) {
+    public Optional<ExpressionProblem> problemWithCondition(String text) {
         return problemWithTyped(text, FieldType.YES_NO);
     }
 
     /** What is wrong with an expression that must give a value for a field of a type. */
-    public Optional<Problem> problemWithTyped(String text, FieldType wanted) {
+    public Optional<ExpressionProblem> problemWithTyped(String text, FieldType wanted) {
         return switch (compiled(text)) {
             case Compiled.Wrong wrong -> Optional.of(wrong.problem());
             case Compiled.Ready ready ->
                 fits(ready.ast().getResultType(), wanted)
                         ? Optional.empty()
-                        : Optional.of(new Problem(
+                        : Optional.of(new ExpressionProblem(
                                 "This gives " + word(ready.ast().getResultType()) + ", but " + wantedWord(wanted)
                                         + " is needed.",
                                 1));
@@ -244,10 +244,10 @@ public final class Expressions {
 
     private Compiled compile(String text) {
         if (text.isBlank()) {
-            return new Compiled.Wrong(new Problem("An expression is needed here.", 1));
+            return new Compiled.Wrong(new ExpressionProblem("An expression is needed here.", 1));
         }
         if (text.codePointCount(0, text.length()) > BoundedRuntime.MAX_CODE_POINTS) {
-            return new Compiled.Wrong(new Problem("An expression has at most 4000 characters.", 1));
+            return new Compiled.Wrong(new ExpressionProblem("An expression has at most 4000 characters.", 1));
         }
         try {
             CelAbstractSyntaxTree ast = compiler.compile(text).getAst();
@@ -260,7 +260,7 @@ public final class Expressions {
         } catch (CelValidationException e) {
             return new Compiled.Wrong(problem(e.getErrors().getFirst()));
         } catch (CelEvaluationException e) {
-            return new Compiled.Wrong(new Problem("This cannot be computed.", 1));
+            return new Compiled.Wrong(new ExpressionProblem("This cannot be computed.", 1));
         }
     }
 
@@ -273,8 +273,8 @@ public final class Expressions {
                 unparser.unparse(CelAbstractSyntaxTree.newParsedAst(expr, source)), Clauses.paths(expr, vocabulary));
     }
 
-    private Problem problem(CelIssue issue) {
-        return new Problem(
+    private ExpressionProblem problem(CelIssue issue) {
+        return new ExpressionProblem(
                 Wording.of(issue.getMessage(), vocabulary),
                 Math.max(1, issue.getSourceLocation().getColumn() + 1));
     }

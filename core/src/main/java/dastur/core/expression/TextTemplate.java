@@ -38,9 +38,9 @@ public final class TextTemplate {
     public record Rendered(String text, List<String> absent) {}
 
     private final List<Part> parts;
-    private final @Nullable Problem broken;
+    private final @Nullable ExpressionProblem broken;
 
-    private TextTemplate(List<Part> parts, @Nullable Problem broken) {
+    private TextTemplate(List<Part> parts, @Nullable ExpressionProblem broken) {
         this.parts = parts;
         this.broken = broken;
     }
@@ -57,7 +57,7 @@ public final class TextTemplate {
             parts.add(new Part.Literal(text.substring(at, open)));
             Scan scan = Scan.from(text, open + 2);
             if (scan.end < 0) {
-                return new TextTemplate(parts, new Problem("'{{' is not closed by '}}'.", open + 1));
+                return new TextTemplate(parts, new ExpressionProblem("'{{' is not closed by '}}'.", open + 1));
             }
             int cut = scan.elvis < 0 ? scan.end : scan.elvis;
             String fallback = scan.elvis < 0
@@ -111,18 +111,18 @@ public final class TextTemplate {
     }
 
     /** The first thing wrong with it; empty when every insertion compiles. */
-    public Optional<Problem> problem(Expressions expressions) {
+    public Optional<ExpressionProblem> problem(Expressions expressions) {
         if (broken != null) {
             return Optional.of(broken);
         }
         for (Part part : parts) {
             if (part instanceof Part.Insert insert) {
-                Optional<Problem> wrong = expressions.problemWith(insert.expression());
+                Optional<ExpressionProblem> wrong = expressions.problemWith(insert.expression());
                 if (wrong.isEmpty() && insert.fallback() != null) {
                     wrong = expressions.problemWith(insert.fallback());
                 }
                 if (wrong.isPresent()) {
-                    return Optional.of(new Problem(wrong.get().message(), insert.column()));
+                    return Optional.of(new ExpressionProblem(wrong.get().message(), insert.column()));
                 }
             }
         }

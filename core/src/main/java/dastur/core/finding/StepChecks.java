@@ -1,7 +1,7 @@
 package dastur.core.finding;
 
+import dastur.core.expression.ExpressionProblem;
 import dastur.core.expression.Expressions;
-import dastur.core.expression.Problem;
 import dastur.core.expression.TextTemplate;
 import dastur.core.json.Texts;
 import dastur.core.people.Group;
@@ -258,7 +258,7 @@ final class StepChecks {
         }
     }
 
-    private void wrong(Step step, String field, String what, Problem problem) {
+    private void wrong(Step step, String field, String what, ExpressionProblem problem) {
         found.blocks("wrong expression", step.id(), field, what + " cannot be understood: " + problem.message());
     }
 

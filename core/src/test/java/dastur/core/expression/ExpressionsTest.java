@@ -140,7 +140,7 @@ class ExpressionsTest {
     @Test
     void brokenTextsSayWhere() {
         assertThat(TextTemplate.parse("ab {{ ticket.title").problem(EXPRESSIONS))
-                .hasValue(new Problem("'{{' is not closed by '}}'.", 4));
+                .hasValue(new ExpressionProblem("'{{' is not closed by '}}'.", 4));
         assertThat(TextTemplate.parse("ab {{ ticket.nope }}").problem(EXPRESSIONS))
                 .isPresent();
     }

@@ -51,7 +51,7 @@ public final class SessionRoutes {
     /** @param token the secret; shown this once and never again */
     record TokenMade(String id, String name, String token) {}
 
-    record Health(String status, String database, Instant at, long openTickets, long stalledRuns) {}
+    record Health(String status, Instant at, long openTickets, long stalledRuns) {}
 
     /** Lets time pass in the demo. */
     record Pass(int minutes) {}
@@ -127,8 +127,18 @@ public final class SessionRoutes {
                     "Reads records, checks seals, changes nothing."));
 
     private Object health(Request q) {
-        var counts = app.tickets().counts();
-        return new Health("up", "up", app.clock().instant(), counts.openTickets(), counts.stalledRuns());
+        try {
+            var counts = app.tickets().counts();
+            return new Health("up", app.clock().instant(), counts.openTickets(), counts.stalledRuns());
+        } catch (RuntimeException e) {
+            throw new Problem(
+                            "urn:dastur:problem:database",
+                            "The database does not answer",
+                            503,
+                            "Look at its folder and disk; the log says more.",
+                            null)
+                    .end();
+        }
     }
 
     private Object entrance(Request q) {

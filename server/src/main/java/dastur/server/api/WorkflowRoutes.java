@@ -73,7 +73,7 @@ public final class WorkflowRoutes {
     record ExpressionBody(@Nullable WorkflowVersion version, String kind, String text) {}
 
     /** @param problem why it is not valid; null when it is */
-    record ExpressionView(dastur.core.expression.@Nullable Problem problem) {}
+    record ExpressionView(dastur.core.expression.@Nullable ExpressionProblem problem) {}
 
     record CatalogueView(List<Action> actions, List<Ladder> ladders, List<PathView> paths) {}
 
@@ -432,7 +432,7 @@ public final class WorkflowRoutes {
                         .apply(k)
                         .orElse(null));
         Expressions expressions = new Expressions(vocabulary);
-        Optional<dastur.core.expression.Problem> problem =
+        Optional<dastur.core.expression.ExpressionProblem> problem =
                 switch (Request.needed(body.kind(), "kind")) {
                     case "condition" -> expressions.problemWithCondition(text);
                     case "value" -> expressions.problemWith(text);

@@ -133,6 +133,9 @@ final class Schemas {
         if (!seen.add(type)) {
             return;
         }
+        if (components.has(name(type))) {
+            throw new IllegalStateException("two records of the API are called " + name(type) + ": rename one");
+        }
         ObjectNode schema = components.putObject(name(type));
         if (type.isEnum()) {
             schema.put("type", "string");

@@ -1,4 +1,4 @@
 package dastur.core.expression;
 
 /** Why a text is no valid expression: a sentence, and the column (from 1) where it went wrong. */
-public record Problem(String message, int column) {}
+public record ExpressionProblem(String message, int column) {}

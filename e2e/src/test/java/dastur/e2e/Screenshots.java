@@ -1,0 +1,85 @@
+package dastur.e2e;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import java.nio.file.Path;
+import org.junit.jupiter.api.Test;
+
+/** Makes the pictures in docs/screenshots from demo data; run by {@code ./dastur screenshots}. */
+class Screenshots {
+    private static final Path TO = Path.of("..", "docs", "screenshots");
+
+    @Test
+    void take() {
+        try (Stage stage = new Stage()) {
+            Page entrance = stage.window(1280, 800).newPage();
+            entrance.navigate(stage.address());
+            entrance.getByText("Ines Okafor-Lind").waitFor();
+            shoot(entrance, "sign-in");
+
+            Page teo = stage.as("Teo Marchetti");
+            row(teo, "Close the lane?").click();
+            teo.getByText("What you approve").waitFor();
+            shoot(teo, "desk-approval");
+
+            Page runa = stage.as("Runa Feld");
+            row(runa, "Look at the gate").click();
+            runa.getByText("Cleared on the spot").waitFor();
+            shoot(runa, "desk-task");
+            runa.setViewportSize(390, 844);
+            shoot(runa, "phone-desk");
+
+            Page ada = stage.as("Ada Brandvold");
+            ada.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tickets"))
+                    .click();
+            ada.getByText("Board at Gannet Quay is dark").waitFor();
+            shoot(ada, "tickets");
+            ada.getByText("Gate 3 stands open").click();
+            ada.getByText("sealed,").waitFor();
+            shoot(ada, "ticket");
+            ada.navigate(stage.address() + "/tickets");
+            ada.getByText("Board at Gannet Quay is dark").click();
+            ada.getByText("did not start").first().waitFor();
+            shoot(ada, "ticket-why-not");
+            ada.keyboard().press("Escape");
+            ada.navigate(stage.address() + "/people");
+            ada.getByText("Pier ladder").waitFor();
+            shoot(ada, "people");
+
+            Page ines = stage.as("Ines Okafor-Lind");
+            row(ines, "Seasonal ticket kiosk").click();
+            ines.getByText("Stalled:").waitFor();
+            shoot(ines, "desk-stalled");
+            ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Workflows"))
+                    .click();
+            ines.getByText("2 in the library").waitFor();
+            shoot(ines, "workflows");
+            ines.getByText("Gate lane stuck open").click();
+            ines.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("Route"))
+                    .waitFor();
+            ines.locator("[data-step=approve]").click();
+            shoot(ines, "workflow");
+            ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("detour"))
+                    .click();
+            ines.getByLabel("What happens next").fill("ask Somebody to hold the gate");
+            shoot(ines, "workflow-adding");
+            ines.keyboard().press("Escape");
+            ines.evaluate("localStorage.setItem('dastur-theme', 'dark')");
+            ines.reload();
+            ines.locator("[data-step=look]").click();
+            shoot(ines, "workflow-night");
+        }
+    }
+
+    private static Locator row(Page page, String name) {
+        return page.locator("li button", new Page.LocatorOptions().setHasText(name))
+                .first();
+    }
+
+    private static void shoot(Page page, String name) {
+        page.evaluate("document.fonts.ready");
+        page.waitForFunction("!document.querySelector('[role=status]')?.textContent.includes('Loading')");
+        page.screenshot(new Page.ScreenshotOptions().setPath(TO.resolve(name + ".png")));
+    }
+}

@@ -1,0 +1,51 @@
+import type { Problem } from "./types";
+
+/** A problem the server answered with (RFC 9457), as an error that screens can show. */
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+let csrf = "";
+
+export function setCsrf(token: string): void {
+  csrf = token;
+}
+
+async function call<T>(method: string, path: string, body?: unknown, commandId?: string): Promise<T> {
+  const headers: Record<string, string> = {};
+  if (method !== "GET") headers["X-CSRF-Token"] = csrf;
+  if (body !== undefined) headers["Content-Type"] = "application/json";
+  if (commandId) headers["Idempotency-Key"] = commandId;
+  let response: Response;
+  try {
+    response = await fetch(path, { method, headers, body: body === undefined ? undefined : JSON.stringify(body) });
+  } catch {
+    throw new ProblemError({
+      type: "urn:dastur:problem:offline",
+      title: "No connection",
+      status: 0,
+      detail: "The server does not answer. What you typed is kept; try again in a moment.",
+    });
+  }
+  if (!response.ok) throw new ProblemError(await problemOf(response));
+  return (response.status === 204 ? undefined : await response.json()) as T;
+}
+
+async function problemOf(response: Response): Promise<Problem> {
+  try {
+    return (await response.json()) as Problem;
+  } catch {
+    return { type: "about:blank", title: "Something went wrong", status: response.status, detail: "Try again." };
+  }
+}
+
+export const api = {
+  get: <T>(path: string) => call<T>("GET", path),
+  /** A command carries an id of its own, so that a repeated click or a retry does nothing twice. */
+  post: <T>(path: string, body?: unknown, commandId: string = crypto.randomUUID()) =>
+    call<T>("POST", path, body, commandId),
+  put: <T>(path: string, body: unknown) => call<T>("PUT", path, body, crypto.randomUUID()),
+  delete: (path: string) => call<void>("DELETE", path),
+};

@@ -1,0 +1,44 @@
+import { type UseQueryResult, useQuery } from "@tanstack/react-query";
+import { api } from "./client";
+import type { Catalogue, Desk, Directory, RecordView, Ticket, Workflow, WorkflowSummary } from "./types";
+
+export const useDesk = () => useQuery({ queryKey: ["desk"], queryFn: () => api.get<Desk>("/api/desk") });
+
+export const useDirectory = () =>
+  useQuery({ queryKey: ["directory"], queryFn: () => api.get<Directory>("/api/directory"), staleTime: 60_000 });
+
+export const useTicket = (number: string | undefined): UseQueryResult<Ticket> =>
+  useQuery({
+    queryKey: ["ticket", number],
+    queryFn: () => api.get<Ticket>(`/api/tickets/${number}`),
+    enabled: number !== undefined,
+  });
+
+export const useRecord = (number: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ["record", number],
+    queryFn: () => api.get<RecordView>(`/api/tickets/${number}/record`),
+    enabled,
+  });
+
+export const useWorkflows = () =>
+  useQuery({ queryKey: ["workflows"], queryFn: () => api.get<WorkflowSummary[]>("/api/workflows") });
+
+export const useWorkflow = (key: string) =>
+  useQuery({ queryKey: ["workflow", key], queryFn: () => api.get<Workflow>(`/api/workflows/${key}`) });
+
+export const useCatalogue = () =>
+  useQuery({ queryKey: ["catalogue"], queryFn: () => api.get<Catalogue>("/api/catalogue"), staleTime: 30_000 });
+
+/** Names for ids; an id that is not known stands for itself. */
+export function useNames() {
+  const directory = useDirectory().data;
+  const find = (list: { id: string; name: string }[] | undefined, id: string | undefined) =>
+    list?.find((x) => x.id === id)?.name ?? id ?? "";
+  return {
+    person: (id?: string) => find(directory?.people, id),
+    group: (id?: string) => find(directory?.groups, id),
+    service: (id?: string) => find(directory?.services, id),
+    directory,
+  };
+}

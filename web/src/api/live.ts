@@ -1,0 +1,34 @@
+import type { QueryClient } from "@tanstack/react-query";
+
+/** Listens to what changes on the server and lets the affected queries load anew. Returns how to stop. */
+export function listen(queries: QueryClient): () => void {
+  const source = new EventSource("/api/live");
+  let pending: number | undefined;
+  const tickets = new Set<string>();
+  const flush = () => {
+    pending = undefined;
+    queries.invalidateQueries({ queryKey: ["desk"] });
+    queries.invalidateQueries({ queryKey: ["tickets"] });
+    const everything = tickets.has("");
+    for (const kind of ["ticket", "record"]) {
+      if (everything) queries.invalidateQueries({ queryKey: [kind] });
+      else for (const t of tickets) queries.invalidateQueries({ queryKey: [kind, t] });
+    }
+    queries.invalidateQueries({ queryKey: ["workflows"] });
+    tickets.clear();
+  };
+  source.addEventListener("changed", (event) => {
+    tickets.add((JSON.parse((event as MessageEvent<string>).data) as { ticket: string }).ticket);
+    pending ??= window.setTimeout(flush, 80);
+  });
+  // After a broken connection something may have been missed.
+  let opened = false;
+  source.addEventListener("hello", () => {
+    if (opened) queries.invalidateQueries();
+    opened = true;
+  });
+  return () => {
+    source.close();
+    window.clearTimeout(pending);
+  };
+}

@@ -1,0 +1,37 @@
+import type { components } from "./schema";
+
+type S = components["schemas"];
+
+export type Session = S["SessionRoutesSessionView"];
+export type Entrance = S["SessionRoutesEntrance"];
+export type Desk = S["ViewsDeskView"];
+export type WorkItem = S["TicketsWorkItem"];
+export type TicketRow = S["TicketsRow"];
+export type RunRow = S["TicketsRunRow"];
+export type Ticket = S["ViewsTicketView"];
+export type Ask = S["ViewsAsk"];
+export type Run = S["ViewsRunView"];
+export type RecordView = S["ViewsRecordView"];
+export type Entry = S["ViewsEntryView"];
+export type Directory = S["ViewsDirectory"];
+export type Field = S["Field"];
+export type Workflow = S["WorkflowRoutesWorkflowView"];
+export type WorkflowSummary = S["WorkflowsSummary"];
+export type Version = S["WorkflowVersion"];
+export type Step = S["Step"];
+export type StepOf<K extends Step["kind"]> = Extract<Step, { kind: K }>;
+export type Party = S["Party"];
+export type Rule = S["ApprovalRule"];
+export type Finding = S["Finding"];
+export type Trigger = S["Trigger"];
+export type Catalogue = S["WorkflowRoutesCatalogueView"];
+export type Action = S["Action"];
+export type Ladder = S["Ladder"];
+export type Rung = S["Rung"];
+export type Deed = S["RungDeed"];
+export type People = S["ViewsPeopleView"];
+export type Found = S["OrganisationRoutesFound"];
+export type Problem = S["Problem"];
+export type Intervention = S["Intervention"];
+export type CiHit = S["OrganisationRoutesCiHit"];
+export type CalendarView = S["OrganisationRoutesCalendarView"];

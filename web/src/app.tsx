@@ -1,0 +1,48 @@
+import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
+import { WorkflowPage } from "./features/designer/WorkflowPage";
+import { DeskPage } from "./features/desk/DeskPage";
+import { CiPage } from "./features/people/CiPage";
+import { PeoplePage } from "./features/people/PeoplePage";
+import { Shell } from "./features/Shell";
+import { TicketPage } from "./features/ticket/TicketPage";
+import { TicketsPage } from "./features/tickets/TicketsPage";
+import { WorkflowsPage } from "./features/workflows/WorkflowsPage";
+import { Empty } from "./ui/kit";
+
+const root = createRootRoute({
+  component: Shell,
+  notFoundComponent: () => (
+    <Empty title="There is nothing here">The address may be old. Choose a place on the left.</Empty>
+  ),
+});
+
+const routes = [
+  createRoute({
+    getParentRoute: () => root,
+    path: "/",
+    beforeLoad: () => {
+      throw redirect({ to: "/desk" });
+    },
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/desk",
+    component: DeskPage,
+    validateSearch: (s: Record<string, unknown>): { item?: string } =>
+      typeof s.item === "string" ? { item: s.item } : {},
+  }),
+  createRoute({ getParentRoute: () => root, path: "/tickets", component: TicketsPage }),
+  createRoute({ getParentRoute: () => root, path: "/tickets/$number", component: TicketPage }),
+  createRoute({ getParentRoute: () => root, path: "/workflows", component: WorkflowsPage }),
+  createRoute({ getParentRoute: () => root, path: "/workflows/$key", component: WorkflowPage }),
+  createRoute({ getParentRoute: () => root, path: "/people", component: PeoplePage }),
+  createRoute({ getParentRoute: () => root, path: "/cis/$id", component: CiPage }),
+];
+
+export const router = createRouter({ routeTree: root.addChildren(routes) });
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}

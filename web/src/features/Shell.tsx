@@ -1,0 +1,118 @@
+import { Link, Outlet } from "@tanstack/react-router";
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { useDesk } from "../api/hooks";
+import { setTheme, type Theme, theme } from "../ui/theme";
+import { serverTimeIs } from "../ui/useNow";
+import { Wordmark } from "../ui/Wordmark";
+import { Finder } from "./finder/Finder";
+import { seesAll, useSession } from "./signin/session";
+
+/** The frame around every place. */
+export function Shell() {
+  const { session } = useSession();
+  const desk = useDesk();
+  const [finding, setFinding] = useState(false);
+  if (desk.data) serverTimeIs(desk.data.now);
+  const all = seesAll(session);
+  const needs = (desk.data?.items.length ?? 0) + (desk.data?.stalled.length ?? 0);
+  return (
+    <div className="flex h-full flex-col md:flex-row">
+      <nav
+        aria-label="Places"
+        className="flex shrink-0 flex-row items-center gap-1 overflow-x-auto border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:overflow-visible md:border-r md:border-b-0 md:py-4"
+      >
+        <div className="mr-3 px-2 md:mr-0 md:mb-4">
+          <Wordmark />
+        </div>
+        <Place to="/desk" count={needs || undefined}>
+          Desk
+        </Place>
+        <Place to="/tickets" count={desk.data?.openTickets || undefined}>
+          Tickets
+        </Place>
+        {all && (
+          <>
+            <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Design</p>
+            <Place to="/workflows">Workflows</Place>
+            <Place to="/people">People</Place>
+          </>
+        )}
+        <div className="ml-auto flex items-center gap-1 md:mt-auto md:ml-0 md:flex-col md:items-stretch">
+          {all && (
+            <button
+              type="button"
+              className="flex items-center justify-between gap-2 rounded-md px-2 py-1.5 text-left text-ink-2 hover:bg-here hover:text-ink"
+              onClick={() => setFinding(true)}
+            >
+              Find <kbd className="font-mono text-[11px]">Ctrl K</kbd>
+            </button>
+          )}
+          <Account />
+        </div>
+      </nav>
+      <main className="flex min-h-0 min-w-0 flex-1 flex-col">
+        <Outlet />
+      </main>
+      {all && <Finder open={finding} onOpenChange={setFinding} />}
+    </div>
+  );
+}
+
+function Place({ to, count, children }: { to: string; count?: number; children: string }) {
+  return (
+    <Link
+      to={to}
+      className="flex items-center justify-between gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-here"
+      activeProps={{ className: "bg-here font-semibold", "aria-current": "page" }}
+    >
+      {children}
+      {count !== undefined && <span className="text-ink-2">{count}</span>}
+    </Link>
+  );
+}
+
+function Account() {
+  const { session, signOut, demo, standins } = useSession();
+  const item = "block w-full cursor-pointer rounded-md px-3 py-1.5 text-left outline-none data-highlighted:bg-here";
+  const [current, setCurrent] = useState<Theme>(theme());
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="rounded-md px-2 py-1.5 text-left hover:bg-here">
+        <span className="block max-w-36 truncate font-semibold">{session.name}</span>
+        <span className="hidden truncate text-xs text-ink-2 md:block">{session.roles.join(", ")}</span>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          className="z-50 min-w-48 rounded-lg border border-hairline bg-raised p-1 shadow-lg"
+        >
+          <DropdownMenu.Label className="px-3 py-1 text-xs text-ink-2">Light</DropdownMenu.Label>
+          {(["light", "dark", "system"] as const).map((t) => (
+            <DropdownMenu.Item
+              key={t}
+              className={item}
+              onSelect={() => {
+                setTheme(t);
+                setCurrent(t);
+              }}
+            >
+              {t === "light" ? "By day" : t === "dark" ? "By night" : "As the system"} {current === t && "✓"}
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-hairline" />
+          {standins && (
+            <DropdownMenu.Item className={item} asChild>
+              <a href={standins} target="_blank" rel="noreferrer">
+                Stand-ins and mailbox
+              </a>
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Item className={item} onSelect={signOut}>
+            {demo ? "Be somebody else" : "Sign out"}
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

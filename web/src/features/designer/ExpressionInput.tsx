@@ -1,0 +1,124 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useId } from "react";
+import { api } from "../../api/client";
+import { useCatalogue } from "../../api/hooks";
+import type { Version } from "../../api/types";
+
+interface Props {
+  label: string;
+  hideLabel?: boolean;
+  kind: "condition" | "value" | "text";
+  value: string;
+  onChange: (text: string) => void;
+  /** The draft the expression belongs to; none for conditions of triggers. */
+  version?: Version;
+  rows?: number;
+  placeholder?: string;
+  help?: string;
+}
+
+/** An expression or a text with values, checked against the real fields while typing; paths are offered after "{{" or a letter. */
+export function ExpressionInput({
+  label,
+  hideLabel,
+  kind,
+  value,
+  onChange,
+  version,
+  rows = 1,
+  placeholder,
+  help,
+}: Props) {
+  const id = useId();
+  const asked = useDeferredValue(value);
+  const catalogue = useCatalogue();
+  const check = useQuery({
+    queryKey: ["check", kind, asked, version?.body.steps.map((s) => s.id).join(), version?.startForm, version?.vars],
+    queryFn: () =>
+      api.post<{ problem?: { message: string; column: number } }>("/api/catalogue/check", {
+        kind,
+        text: asked,
+        ...(version ? { version } : {}),
+      }),
+    enabled: asked.trim() !== "",
+    staleTime: 60_000,
+    retry: false,
+  });
+  const problem = asked.trim() === "" ? undefined : check.data?.problem;
+  const paths = [
+    ...(catalogue.data?.paths.map((p) => p.path) ?? []),
+    ...stepPaths(version, catalogue.data?.actions ?? []),
+  ];
+  const word = /[A-Za-z][A-Za-z0-9_.]*$/.exec(value)?.[0] ?? "";
+  const inside = kind !== "text" || value.lastIndexOf("{{") > value.lastIndexOf("}}");
+  const offers = inside && word.length > 1 ? paths.filter((p) => p.startsWith(word) && p !== word).slice(0, 6) : [];
+  const box = `w-full rounded-lg border bg-sheet px-2.5 py-1.5 ${kind === "text" ? "" : "font-mono text-xs"} ${problem ? "border-late" : "border-hairline focus:border-pine"}`;
+  return (
+    <div>
+      <label htmlFor={id} className={hideLabel ? "sr-only" : "mb-1 block text-sm font-semibold text-ink-2"}>
+        {label}
+      </label>
+      <textarea
+        id={id}
+        rows={rows}
+        className={box}
+        value={value}
+        spellCheck={kind === "text"}
+        placeholder={placeholder}
+        aria-invalid={problem !== undefined}
+        onChange={(e) => onChange(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Tab" && offers[0] && !e.shiftKey) {
+            e.preventDefault();
+            onChange(value.slice(0, value.length - word.length) + offers[0]);
+          }
+        }}
+      />
+      {offers.length > 0 && (
+        <div className="flex flex-wrap gap-1">
+          {offers.map((o, i) => (
+            <button
+              key={o}
+              type="button"
+              tabIndex={-1}
+              className="rounded border border-hairline bg-raised px-1.5 font-mono text-xs hover:bg-selected"
+              onClick={() => onChange(value.slice(0, value.length - word.length) + o)}
+            >
+              {o}
+              {i === 0 && <kbd className="ml-1 text-[10px] text-ink-2">Tab</kbd>}
+            </button>
+          ))}
+        </div>
+      )}
+      {problem ? (
+        <p role="alert" className="mt-0.5 text-xs text-late">
+          {problem.message} <span className="text-ink-2">(column {problem.column})</span>
+        </p>
+      ) : (
+        help && <p className="mt-0.5 text-xs text-ink-2">{help}</p>
+      )}
+    </div>
+  );
+}
+
+function stepPaths(
+  version: Version | undefined,
+  actions: { key: string; outputs: { field: { name: string } }[] }[],
+): string[] {
+  if (!version) return [];
+  return [
+    ...version.startForm.map((f) => `input.${f.name}`),
+    ...version.vars.map((f) => `vars.${f.name}`),
+    ...version.body.steps.flatMap((s) => {
+      const own =
+        s.kind === "task"
+          ? [...(s.form ?? []).map((f) => f.name), "note", "by"]
+          : s.kind === "approval"
+            ? ["comment", "by"]
+            : s.kind === "automation"
+              ? [...(actions.find((a) => a.key === s.action)?.outputs.map((o) => o.field.name) ?? []), "error"]
+              : [];
+      return ["outcome", ...own].map((n) => `steps.${s.id}.${n}`);
+    }),
+  ];
+}

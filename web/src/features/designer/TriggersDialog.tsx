@@ -1,0 +1,200 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { RunRow, Trigger, Workflow } from "../../api/types";
+import { Button, Check, Dialog, Input, Select, Trouble } from "../../ui/kit";
+import { exact, moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { ExpressionInput } from "./ExpressionInput";
+import { triggerWords } from "./triggerWords";
+
+/** What starts a workflow: sentences, switched on and off without a new version, each with the runs it started. */
+export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onClose: () => void }) {
+  const names = useNames();
+  const queries = useQueryClient();
+  const [triggers, setTriggers] = useState<Trigger[]>(() => workflow.triggers.map((t) => t.trigger));
+  const [open, setOpen] = useState<string | undefined>(workflow.triggers.length === 0 ? undefined : triggers[0]?.id);
+  const save = useMutation({
+    mutationFn: () => api.put(`/api/workflows/${workflow.key}/triggers`, { triggers }),
+    onSuccess: () => {
+      queries.invalidateQueries({ queryKey: ["workflow", workflow.key] });
+      queries.invalidateQueries({ queryKey: ["workflows"] });
+      onClose();
+    },
+  });
+  const set = (id: string, change: Partial<Trigger>) =>
+    setTriggers(triggers.map((t) => (t.id === id ? { ...t, ...change } : t)));
+  const kind = (workflow.draft ?? workflow.live)?.kind;
+  const add = () => {
+    const id = `${workflow.key.slice(0, 40)}-${Date.now().toString(36)}`;
+    setTriggers([...triggers, { id, on: true, when: { is: "created", ...(kind ? { kind } : {}) }, services: [] }]);
+    setOpen(id);
+  };
+  const firings = (id: string) => workflow.triggers.find((t) => t.trigger.id === id)?.firings ?? 0;
+  return (
+    <Dialog title="What starts it" open onClose={onClose} wide>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate();
+        }}
+      >
+        {triggers.length === 0 && (
+          <p className="text-ink-2">
+            Nothing yet. Add a trigger: a ticket that is raised, a field that reaches a value, or a person.
+          </p>
+        )}
+        <ul className="flex flex-col gap-2">
+          {triggers.map((t) => (
+            <li key={t.id} className="rounded-lg border border-hairline bg-sheet p-3">
+              <div className="flex items-start gap-3">
+                <Check label="on" checked={t.on} onChange={(e) => set(t.id, { on: e.target.checked })} />
+                <button
+                  type="button"
+                  className="min-w-0 flex-1 text-left font-medium"
+                  aria-expanded={open === t.id}
+                  onClick={() => setOpen(open === t.id ? undefined : t.id)}
+                >
+                  {triggerWords(t, names)}
+                </button>
+                <span className="shrink-0 text-ink-2">
+                  {firings(t.id) === 1 ? "fired once" : `fired ${firings(t.id)} times`}
+                </span>
+              </div>
+              {open === t.id && (
+                <Edit
+                  trigger={t}
+                  names={names}
+                  onChange={(c) => set(t.id, c)}
+                  onDelete={() => setTriggers(triggers.filter((x) => x.id !== t.id))}
+                  fired={firings(t.id)}
+                />
+              )}
+            </li>
+          ))}
+        </ul>
+        <div>
+          <Button onClick={add}>Add a trigger</Button>
+        </div>
+        {save.isError && <Trouble error={save.error} />}
+        <div className="flex items-center gap-3">
+          <Button look="primary" type="submit" disabled={save.isPending}>
+            Save
+          </Button>
+          <span className="text-sm text-ink-2">Counts at once for the live version.</span>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function Edit({
+  trigger,
+  names,
+  onChange,
+  onDelete,
+  fired,
+}: {
+  trigger: Trigger;
+  names: ReturnType<typeof useNames>;
+  onChange: (c: Partial<Trigger>) => void;
+  onDelete: () => void;
+  fired: number;
+}) {
+  const now = useNow();
+  const when = trigger.when;
+  const runs = useQuery({
+    queryKey: ["firings", trigger.id],
+    queryFn: () => api.get<RunRow[]>(`/api/triggers/${trigger.id}/firings`),
+    enabled: fired > 0,
+  });
+  const kind = when.kind ? { kind: when.kind } : {};
+  return (
+    <div className="mt-3 flex flex-col gap-3">
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Select
+          label="When"
+          value={when.is}
+          onChange={(e) =>
+            onChange({
+              when:
+                e.target.value === "field reaches"
+                  ? { is: "field reaches", field: "priority", value: "P1", ...kind }
+                  : { is: e.target.value as "created" | "by hand", ...kind },
+            })
+          }
+          options={[
+            { value: "created", label: "a ticket is raised" },
+            { value: "field reaches", label: "a field reaches a value" },
+            { value: "by hand", label: "a person starts it" },
+          ]}
+        />
+        <Select
+          label="Of kind"
+          value={when.kind ?? ""}
+          onChange={(e) => onChange({ when: { ...when, kind: (e.target.value || undefined) as typeof when.kind } })}
+          options={["", "incident", "change", "request"].map((k) => ({ value: k, label: k || "any" }))}
+        />
+        {when.is === "field reaches" && (
+          <>
+            <Select
+              label="Field"
+              value={when.field}
+              onChange={(e) => onChange({ when: { ...when, field: e.target.value } })}
+              options={(names.directory?.fields ?? []).map((f) => ({ value: f.name, label: f.label }))}
+            />
+            <Input
+              label="Value"
+              value={when.value}
+              onChange={(e) => onChange({ when: { ...when, value: e.target.value } })}
+            />
+          </>
+        )}
+        <Select
+          label="For the service"
+          value={trigger.services[0] ?? ""}
+          onChange={(e) => onChange({ services: e.target.value ? [e.target.value] : [] })}
+          options={[
+            { value: "", label: "any" },
+            ...(names.directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
+          ]}
+        />
+      </div>
+      {when.is !== "by hand" && (
+        <ExpressionInput
+          label="If"
+          kind="condition"
+          value={trigger.condition ?? ""}
+          placeholder="ci.kind == 'gate' && ticket.impact <= 2"
+          onChange={(c) => onChange({ condition: c || undefined })}
+        />
+      )}
+      {runs.data && (
+        <div>
+          <h3 className="text-sm font-semibold text-ink-2">Runs it started</h3>
+          <ul className="max-h-32 overflow-auto">
+            {runs.data.map((r) => (
+              <li key={r.id} className="flex gap-2">
+                <span className="text-ink-2" title={exact(r.startedAt)}>
+                  {moment(r.startedAt, now)}
+                </span>
+                <Link to="/tickets/$number" params={{ number: r.ticket }} className="link">
+                  {r.ticket}
+                </Link>
+                <span className="text-ink-2">{r.result ?? r.status}</span>
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <div>
+        <Button look="quiet" onClick={onDelete}>
+          Delete this trigger
+        </Button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,507 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { useEffect, useRef, useState } from "react";
+import { api } from "../../api/client";
+import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
+import type { Finding, Version, Workflow } from "../../api/types";
+import { layoutRoute } from "../../route/layout";
+import { exitsOf, expectedOf, routeSteps } from "../../route/ofVersion";
+import { isTyping, useKeys } from "../../ui/keys";
+import { Button, Chip, Dialog, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { exact, moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { Composer } from "./Composer";
+import { Inspector } from "./Inspector";
+import { addAfter, detourExit, type Kind, newStep, relead, removeStep, replaceStep, stepOf } from "./model";
+import { RouteView } from "./RouteView";
+import { type Saving, useDesigner } from "./store";
+import { TriggersDialog } from "./TriggersDialog";
+import { triggerWords } from "./triggerWords";
+
+/** Designing a workflow on its route. */
+export function WorkflowPage() {
+  const { key } = useParams({ from: "/workflows/$key" });
+  const workflow = useWorkflow(key);
+  const open = useDesigner((s) => s.open);
+  const opened = useRef<string>(undefined);
+  useEffect(() => {
+    // Opened once; later answers of the server must not undo what is being typed.
+    if (workflow.data && opened.current !== key) {
+      opened.current = key;
+      open(workflow.data);
+      document.title = `${(workflow.data.draft ?? workflow.data.live)?.name} · Dastur`;
+    }
+  }, [workflow.data, key, open]);
+  const version = useDesigner((s) => s.version);
+  if (workflow.isPending) return <Loading what="the workflow" />;
+  if (workflow.isError)
+    return (
+      <div className="p-6">
+        <Trouble error={workflow.error} onRetry={() => workflow.refetch()} />
+      </div>
+    );
+  if (version?.key !== key) return <Loading what="the workflow" />;
+  return <Designer workflow={workflow.data} version={version} />;
+}
+
+function Designer({ workflow, version }: { workflow: Workflow; version: Version }) {
+  const { selected, select, edit, undo, redo, findings, saving, past, future } = useDesigner();
+  const names = useNames();
+  const catalogue = useCatalogue();
+  const actions = catalogue.data?.actions ?? [];
+  const [composing, setComposing] = useState<{ after: string | undefined; exit: string | undefined }>();
+  const [dialog, setDialog] = useState<"triggers" | "publish" | "versions" | "keys">();
+  const may = workflow.mayDesign;
+  const step = stepOf(version, selected);
+  const rows = layoutRoute(routeSteps(version, actions)).rows;
+  const differs = workflow.draft !== undefined || past.length > 0 || saving.is !== "saved";
+
+  const compose = (detour: boolean) => {
+    if (!may) return;
+    const from = step ?? stepOf(version, rows.at(-1)?.id);
+    if (!from) return setComposing({ after: undefined, exit: undefined });
+    if (from.kind === "end") return;
+    setComposing({
+      after: from.id,
+      exit: (detour ? detourExit(from, actions) : expectedOf(from, actions)) ?? undefined,
+    });
+  };
+  const add = (kind: Kind, name: string) => {
+    const fresh = newStep(kind, name, version, actions);
+    edit((d) => addAfter(d, composing?.after, composing?.exit, fresh, actions));
+    setComposing(undefined);
+    select(fresh.id);
+  };
+  const remove = () => {
+    if (!step || !may) return;
+    const at = rows.findIndex((r) => r.id === step.id);
+    edit((d) => removeStep(d, step.id, actions));
+    select((rows[at + 1] ?? rows[at - 1])?.id);
+  };
+  const move = (by: number) => {
+    const at = rows.findIndex((r) => r.id === selected);
+    const next = rows[Math.min(rows.length - 1, Math.max(0, at + by))]?.id;
+    select(next);
+    document.querySelector<HTMLElement>(`[data-step="${next}"]`)?.focus();
+  };
+
+  useKeys({
+    j: () => move(1),
+    k: () => move(-1),
+    arrowdown: () => move(1),
+    arrowup: () => move(-1),
+    enter: (e) => compose(e.shiftKey),
+    delete: remove,
+    "?": () => setDialog("keys"),
+  });
+  useEffect(() => {
+    const listener = (e: KeyboardEvent) => {
+      if (!(e.metaKey || e.ctrlKey) || e.key.toLowerCase() !== "z" || isTyping(e.target)) return;
+      e.preventDefault();
+      if (e.shiftKey) redo();
+      else undo();
+    };
+    window.addEventListener("keydown", listener);
+    return () => window.removeEventListener("keydown", listener);
+  }, [undo, redo]);
+
+  const blocking = findings.filter((f) => f.severity === "blocks");
+  const composingStep = stepOf(version, composing?.after);
+  return (
+    <>
+      <PageHead
+        title={
+          <span className="flex flex-wrap items-center gap-2.5">
+            {version.name}
+            <Chip tone={workflow.retired ? "plain" : differs && workflow.liveVersion ? "soon" : "plain"}>
+              {workflow.retired
+                ? "retired"
+                : workflow.liveVersion
+                  ? differs
+                    ? `draft · ${workflow.liveVersion} is live`
+                    : `version ${workflow.liveVersion} is live`
+                  : "draft, never published"}
+            </Chip>
+          </span>
+        }
+        sub={
+          <span>
+            Starts{" "}
+            <button type="button" className="link font-semibold text-ink" onClick={() => setDialog("triggers")}>
+              {workflow.triggers[0] ? triggerWords(workflow.triggers[0].trigger, names) : "by nothing yet"}
+            </button>
+            {workflow.triggers.length > 1 && ` and ${workflow.triggers.length - 1} more`}
+            {workflow.triggers.length > 0 && ` · fired ${workflow.triggers.reduce((n, t) => n + t.firings, 0)} times`} ·
+            owner <strong className="text-ink">{names.person(version.owner)}</strong>
+          </span>
+        }
+      >
+        {may && <SavingNote saving={saving} onReload={() => window.location.reload()} />}
+        {may && (
+          <>
+            <Button disabled={past.length === 0} onClick={undo} aria-label="Undo" title="Ctrl Z">
+              ↶
+            </Button>
+            <Button disabled={future.length === 0} onClick={redo} aria-label="Redo" title="Ctrl Shift Z">
+              ↷
+            </Button>
+          </>
+        )}
+        <Button onClick={() => setDialog("versions")}>Versions</Button>
+        {may && (
+          <Button look="primary" disabled={!differs} onClick={() => setDialog("publish")}>
+            Publish…
+          </Button>
+        )}
+      </PageHead>
+      {saving.is === "conflict" && <Conflict problem={saving.problem} workflow={workflow} />}
+      <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+        <div className="min-h-0 min-w-0 flex-1 overflow-auto bg-sheet">
+          {version.body.steps.length === 0 && !composing ? (
+            <Empty title="An empty route">
+              {may ? (
+                <Button look="primary" className="mt-2" onClick={() => compose(false)}>
+                  Add the first step
+                </Button>
+              ) : (
+                "Its owner has not begun yet."
+              )}
+            </Empty>
+          ) : (
+            <RouteView
+              version={version}
+              findings={findings}
+              selected={selected}
+              onSelect={select}
+              composing={
+                composing && {
+                  after: composing.after,
+                  node: (
+                    <Composer
+                      exits={composingStep ? exitsOf(composingStep, actions) : []}
+                      exit={composing.exit}
+                      onExit={(exit) => setComposing({ ...composing, exit })}
+                      onAdd={add}
+                      onClose={() => setComposing(undefined)}
+                    />
+                  ),
+                }
+              }
+            />
+          )}
+        </div>
+        <aside
+          aria-label="Step"
+          className="shrink-0 overflow-auto border-hairline p-4 max-lg:max-h-[45vh] max-lg:border-t lg:w-[330px] lg:border-l"
+        >
+          {step ? (
+            <Inspector
+              key={step.id}
+              step={step}
+              version={version}
+              findings={findings.filter((f) => f.step === step.id)}
+              readOnly={!may}
+              onChange={(s) => edit((d) => replaceStep(d, step.id, s))}
+              onRelead={(exit, to) => edit((d) => relead(d, step.id, exit, to))}
+              onNewEnd={(exit) => {
+                const end = newStep("end", `${exit.charAt(0).toUpperCase()}${exit.slice(1)}`, version, actions);
+                edit((d) => {
+                  d.body.steps.push(end);
+                  relead(d, step.id, exit, end.id);
+                });
+              }}
+              onDelete={remove}
+            />
+          ) : (
+            <p className="text-ink-2">Choose a step to see and change it.</p>
+          )}
+        </aside>
+      </div>
+      <footer className="flex shrink-0 flex-wrap items-center justify-between gap-x-6 border-t border-hairline bg-raised px-5 py-2 text-sm">
+        <FindingsLine findings={findings} onSelect={select} />
+        {may && (
+          <span className="flex items-center gap-3 text-xs text-ink-2">
+            <button type="button" className="link" onClick={() => compose(false)} disabled={step?.kind === "end"}>
+              <kbd className="font-mono">↵</kbd> step after
+            </button>
+            <button
+              type="button"
+              className="link"
+              onClick={() => compose(true)}
+              disabled={!step || step.kind === "end"}
+            >
+              <kbd className="font-mono">⇧↵</kbd> detour
+            </button>
+            <button type="button" className="link" onClick={() => setDialog("keys")}>
+              <kbd className="font-mono">?</kbd> keys
+            </button>
+          </span>
+        )}
+      </footer>
+      {dialog === "triggers" && <TriggersDialog workflow={workflow} onClose={() => setDialog(undefined)} />}
+      {dialog === "versions" && <VersionsDialog workflow={workflow} onClose={() => setDialog(undefined)} />}
+      {dialog === "publish" && (
+        <PublishDialog
+          workflow={workflow}
+          blocking={blocking}
+          warnings={findings.filter((f) => f.severity === "warns")}
+          onClose={() => setDialog(undefined)}
+          onSelect={select}
+        />
+      )}
+      {dialog === "keys" && <KeysDialog onClose={() => setDialog(undefined)} />}
+    </>
+  );
+}
+
+function SavingNote({ saving, onReload }: { saving: Saving; onReload: () => void }) {
+  const words: Record<Saving["is"], string> = {
+    saved: "saved",
+    unsaved: "…",
+    saving: "saving…",
+    conflict: "not saved",
+    failed: "not saved",
+  };
+  return (
+    <span
+      role="status"
+      className={`text-sm ${saving.is === "failed" || saving.is === "conflict" ? "font-semibold text-late" : "text-ink-2"}`}
+      title={saving.is === "failed" ? saving.problem.detail : undefined}
+    >
+      {saving.is === "failed" ? saving.problem.detail : words[saving.is]}
+      {saving.is === "failed" && saving.problem.status === 401 && (
+        <button type="button" className="link ml-2" onClick={onReload}>
+          sign in again
+        </button>
+      )}
+    </span>
+  );
+}
+
+function Conflict({ problem, workflow }: { problem: { detail: string }; workflow: Workflow }) {
+  const queries = useQueryClient();
+  const overwrite = useDesigner((s) => s.overwrite);
+  const theirs = useMutation({ mutationFn: () => api.get<Workflow>(`/api/workflows/${workflow.key}`) });
+  return (
+    <div role="alert" className="flex flex-wrap items-center gap-3 border-b border-late bg-sheet px-5 py-2">
+      <span>
+        <strong className="text-late">Two are editing.</strong> {problem.detail.replace(/Load it.*/, "")} Yours is kept
+        here.
+      </span>
+      <Button
+        onClick={() =>
+          theirs.mutate(undefined, {
+            onSuccess: (w) => {
+              localStorage.removeItem(`dastur-draft-${workflow.key}`);
+              queries.setQueryData(["workflow", workflow.key], w);
+              useDesigner.getState().open(w);
+            },
+          })
+        }
+      >
+        Take theirs
+      </Button>
+      <Button onClick={() => theirs.mutate(undefined, { onSuccess: (w) => overwrite(w.draftRevision) })}>
+        Put mine over it
+      </Button>
+    </div>
+  );
+}
+
+function FindingsLine({ findings, onSelect }: { findings: Finding[]; onSelect: (id: string | undefined) => void }) {
+  if (findings.length === 0) return <span className="text-well">✓ No findings: it can be published</span>;
+  const blocks = findings.filter((f) => f.severity === "blocks").length;
+  const first = findings[0];
+  return (
+    <span className="min-w-0 flex-1 truncate">
+      <strong className={blocks ? "text-late" : "text-soon"}>
+        {blocks > 0 && `${blocks} ${blocks === 1 ? "finding blocks" : "findings block"}`}
+        {blocks > 0 && blocks < findings.length && ", "}
+        {blocks < findings.length &&
+          `${findings.length - blocks} ${findings.length - blocks === 1 ? "warning" : "warnings"}`}
+      </strong>{" "}
+      <button type="button" className="hover:underline" onClick={() => first?.step && onSelect(first.step)}>
+        {first?.message}
+      </button>
+    </span>
+  );
+}
+
+function PublishDialog({
+  workflow,
+  blocking,
+  warnings,
+  onClose,
+  onSelect,
+}: {
+  workflow: Workflow;
+  blocking: Finding[];
+  warnings: Finding[];
+  onClose: () => void;
+  onSelect: (id: string | undefined) => void;
+}) {
+  const queries = useQueryClient();
+  const { save, saving } = useDesigner();
+  const publish = useMutation({
+    mutationFn: async () => {
+      await save();
+      return api.post<{ version: number }>(`/api/workflows/${workflow.key}/publish`, {
+        revision: useDesigner.getState().revision,
+      });
+    },
+    onSuccess: async () => {
+      const w = await queries.fetchQuery({
+        queryKey: ["workflow", workflow.key],
+        queryFn: () => api.get<Workflow>(`/api/workflows/${workflow.key}`),
+        staleTime: 0,
+      });
+      useDesigner.getState().open(w);
+      queries.invalidateQueries({ queryKey: ["workflows"] });
+      onClose();
+    },
+  });
+  const list = (items: Finding[], tone: string) => (
+    <ul className="mt-1 flex flex-col gap-1">
+      {items.map((f) => (
+        <li key={`${f.step} ${f.message}`}>
+          <button
+            type="button"
+            className={`text-left hover:underline ${tone}`}
+            onClick={() => {
+              if (f.step) onSelect(f.step);
+              onClose();
+            }}
+          >
+            {f.message}
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+  const next = (workflow.versions[0]?.number ?? 0) + 1;
+  return (
+    <Dialog title={`Publish as version ${next}`} open onClose={onClose}>
+      {blocking.length > 0 ? (
+        <>
+          <p>
+            {blocking.length === 1 ? "One finding keeps" : `${blocking.length} findings keep`} it from being published.
+            Choose one to go there:
+          </p>
+          {list(blocking, "text-late")}
+        </>
+      ) : (
+        <p>
+          {workflow.liveVersion
+            ? `New runs follow version ${next}; runs under way stay on theirs.`
+            : "From now on its triggers start runs."}
+          {workflow.triggers.length === 0 && " Nothing starts it yet: add a trigger afterwards."}
+        </p>
+      )}
+      {warnings.length > 0 && (
+        <div className="mt-3">
+          <p className="text-sm font-semibold text-ink-2">Worth a look</p>
+          {list(warnings, "text-soon")}
+        </div>
+      )}
+      {publish.isError && (
+        <div className="mt-3">
+          <Trouble error={publish.error} />
+        </div>
+      )}
+      <div className="mt-4 flex gap-2">
+        <Button
+          look="primary"
+          disabled={blocking.length > 0 || publish.isPending || saving.is === "conflict"}
+          onClick={() => publish.mutate()}
+        >
+          Publish
+        </Button>
+        <Button look="quiet" onClick={onClose}>
+          Not yet
+        </Button>
+      </div>
+    </Dialog>
+  );
+}
+
+function VersionsDialog({ workflow, onClose }: { workflow: Workflow; onClose: () => void }) {
+  const names = useNames();
+  const now = useNow();
+  const queries = useQueryClient();
+  const reload = async () => {
+    const w = await queries.fetchQuery({
+      queryKey: ["workflow", workflow.key],
+      queryFn: () => api.get<Workflow>(`/api/workflows/${workflow.key}`),
+      staleTime: 0,
+    });
+    localStorage.removeItem(`dastur-draft-${workflow.key}`);
+    useDesigner.getState().open(w);
+    onClose();
+  };
+  const act = useMutation({
+    mutationFn: (what: "retire" | "revive" | "discard") =>
+      what === "discard"
+        ? api.delete(`/api/workflows/${workflow.key}/draft`)
+        : api.post(`/api/workflows/${workflow.key}/${what}`),
+    onSuccess: reload,
+  });
+  return (
+    <Dialog title="Versions" open onClose={onClose}>
+      {workflow.versions.length === 0 && <p className="text-ink-2">It was never published.</p>}
+      <ol>
+        {workflow.versions.map((v) => (
+          <li key={v.number} className="flex justify-between border-b border-hairline py-1.5">
+            <span>
+              Version {v.number}{" "}
+              {v.number === workflow.liveVersion && (
+                <Chip tone={workflow.retired ? "plain" : "well"}>{workflow.retired ? "retired" : "live"}</Chip>
+              )}
+            </span>
+            <span className="text-ink-2" title={exact(v.at)}>
+              {names.person(v.by)}, {moment(v.at, now)}
+            </span>
+          </li>
+        ))}
+      </ol>
+      {act.isError && <Trouble error={act.error} />}
+      {workflow.mayDesign && workflow.liveVersion && (
+        <div className="mt-4 flex flex-wrap gap-2">
+          {workflow.draft && <Button onClick={() => act.mutate("discard")}>Throw the draft away</Button>}
+          <Button look="danger" onClick={() => act.mutate(workflow.retired ? "revive" : "retire")}>
+            {workflow.retired ? "Bring it back" : "Retire it"}
+          </Button>
+        </div>
+      )}
+      {workflow.mayDesign && workflow.liveVersion && !workflow.retired && (
+        <p className="mt-2 text-sm text-ink-2">Retired, it starts nothing new; runs under way go on.</p>
+      )}
+    </Dialog>
+  );
+}
+
+const KEYS: [string, string][] = [
+  ["↑ ↓ or j k", "choose a step"],
+  ["↵", "add a step after"],
+  ["⇧ ↵", "add a detour"],
+  ["Delete", "delete the step"],
+  ["Ctrl Z, Ctrl ⇧ Z", "undo, redo"],
+  ["Ctrl K", "find anything"],
+];
+
+function KeysDialog({ onClose }: { onClose: () => void }) {
+  return (
+    <Dialog title="Keys" open onClose={onClose}>
+      <dl>
+        {KEYS.map(([k, v]) => (
+          <div key={k} className="grid grid-cols-[150px_1fr] border-b border-hairline py-1">
+            <dt className="font-mono text-sm">{k}</dt>
+            <dd>{v}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="mt-3 text-ink-2">
+        While adding, begin with ask, approve, run, tell, set, if, wait or end, then say what happens.
+      </p>
+    </Dialog>
+  );
+}

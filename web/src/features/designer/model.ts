@@ -1,0 +1,157 @@
+/** The designer's model: what editing a draft means, without React and without the network. */
+import type { Action, Step, Version } from "../../api/types";
+import { exitsOf, expectedOf, waysOf } from "../../route/ofVersion";
+
+export type Kind = Step["kind"];
+
+/** The words that begin a step when typed, and what is offered to choose from. */
+export const BEGINNINGS: { kind: Kind; word: string; says: string }[] = [
+  { kind: "task", word: "ask", says: "a person does something" },
+  { kind: "approval", word: "approve", says: "people decide" },
+  { kind: "automation", word: "run", says: "a machine does something" },
+  { kind: "notify", word: "tell", says: "people are told" },
+  { kind: "update", word: "set", says: "values are set" },
+  { kind: "branch", word: "if", says: "data decides" },
+  { kind: "wait", word: "wait", says: "time passes" },
+  { kind: "end", word: "end", says: "the line ends" },
+];
+
+/** What a typed line begins: its kind and the rest as the step's name. */
+export function begin(line: string): { kind: Kind | undefined; name: string } {
+  const [first = "", ...rest] = line.trim().split(/\s+/);
+  const found = BEGINNINGS.find((b) => b.word === first.toLowerCase());
+  const name = found ? rest.join(" ") : line.trim();
+  return { kind: found?.kind, name: name.charAt(0).toUpperCase() + name.slice(1) };
+}
+
+/** An id for a step, a word of its name that no other step has. */
+export function idFor(name: string, version: Version): string {
+  const words = name
+    .normalize("NFKD")
+    .replace(/[^A-Za-z0-9 ]/g, "")
+    .trim()
+    .split(/\s+/)
+    .slice(0, 3)
+    .map((w, i) => (i === 0 ? w.toLowerCase() : w.charAt(0).toUpperCase() + w.slice(1).toLowerCase()));
+  let base = words.join("").slice(0, 30);
+  if (!/^[a-z]/.test(base)) base = `step${base}`;
+  const taken = new Set(version.body.steps.map((s) => s.id));
+  let id = base;
+  for (let n = 2; taken.has(id); n++) id = `${base}${n}`;
+  return id;
+}
+
+/** A new step of a kind, as little filled as it can be. */
+export function newStep(kind: Kind, name: string, version: Version, actions: Action[]): Step {
+  const title = name || DEFAULT_NAMES[kind];
+  const base = { id: idFor(title, version), name: title, ways: {} };
+  switch (kind) {
+    case "task":
+      return { ...base, kind, assignee: { is: "ticketGroup" }, outcomes: ["Done"] };
+    case "approval":
+      return {
+        ...base,
+        kind,
+        asked: [],
+        rule: { rule: "any one" },
+        notRequester: true,
+        shown: ["ticket.title", "ticket.ci"],
+        commentOnDecline: true,
+      };
+    case "branch":
+      return { ...base, kind, cases: [{ name: "yes", when: "ticket.impact <= 2" }] };
+    case "automation":
+      return { ...base, kind, action: actions[0]?.key ?? "none", inputs: {} };
+    case "notify":
+      return { ...base, kind, to: [{ is: "requester" }], subject: "{{ ticket.number }}: {{ ticket.title }}", text: "" };
+    case "update":
+      return { ...base, kind, set: [{ target: "ticket.state", text: "" }] };
+    case "wait":
+      return { ...base, kind, span: "10 min" };
+    case "end":
+      return { id: base.id, name: title, kind, result: title.toLowerCase(), stopsRun: false };
+  }
+}
+
+const DEFAULT_NAMES: Record<Kind, string> = {
+  task: "Look at it",
+  approval: "Approve",
+  branch: "Which is it?",
+  automation: "Run an action",
+  notify: "Tell people",
+  update: "Set values",
+  wait: "Wait",
+  end: "Done",
+};
+
+export const stepOf = (version: Version, id: string | undefined) => version.body.steps.find((s) => s.id === id);
+
+// Each function below changes the draft it is given; callers hand in an immer draft, so the original stays as it was.
+
+/** Puts a step on the way from an exit: what came after it there now comes after the new step. */
+export function addAfter(
+  draft: Version,
+  after: string | undefined,
+  exit: string | undefined,
+  step: Step,
+  actions: Action[],
+): void {
+  const before = stepOf(draft, after);
+  const at = before ? draft.body.steps.indexOf(before) + 1 : draft.body.steps.length;
+  if (before && before.kind !== "end" && exit) {
+    const target = before.ways[exit];
+    const onward = expectedOf(step, actions);
+    if (target && onward && step.kind !== "end") step.ways = { ...step.ways, [onward]: target };
+    before.ways[exit] = step.id;
+  }
+  draft.body.steps.splice(at, 0, step);
+}
+
+export function replaceStep(draft: Version, id: string, step: Step): void {
+  const at = draft.body.steps.findIndex((s) => s.id === id);
+  if (at >= 0) draft.body.steps[at] = step;
+}
+
+/** Leads an exit to a step, or nowhere. */
+export function relead(draft: Version, id: string, exit: string, to: string | undefined): void {
+  const step = stepOf(draft, id);
+  if (!step || step.kind === "end") return;
+  if (to) step.ways[exit] = to;
+  else delete step.ways[exit];
+}
+
+/** Takes a step away; ways that led to it lead on to where it was expected to go. */
+export function removeStep(draft: Version, id: string, actions: Action[]): void {
+  const step = stepOf(draft, id);
+  if (!step) return;
+  const expected = expectedOf(step, actions);
+  const onward = expected ? waysOf(step)[expected] : undefined;
+  draft.body.steps = draft.body.steps.filter((s) => s.id !== id);
+  for (const other of draft.body.steps) {
+    if (other.kind === "end") continue;
+    for (const [exit, to] of Object.entries(other.ways)) {
+      if (to !== id) continue;
+      if (onward && onward !== id && onward !== other.id) other.ways[exit] = onward;
+      else delete other.ways[exit];
+    }
+  }
+}
+
+/** Renames an outcome or a case and keeps its way. */
+export function renameExit(step: Step, before: string, after: string): Step {
+  if (step.kind === "end") return step;
+  const ways = Object.fromEntries(Object.entries(step.ways).map(([exit, to]) => [exit === before ? after : exit, to]));
+  const expected = step.expected === before ? after : step.expected;
+  if (step.kind === "task")
+    return { ...step, ways, expected, outcomes: step.outcomes.map((o) => (o === before ? after : o)) };
+  if (step.kind === "branch")
+    return { ...step, ways, expected, cases: step.cases.map((c) => (c.name === before ? { ...c, name: after } : c)) };
+  return step;
+}
+
+/** The exit a new detour should leave by: the first that leads nowhere yet and is not the expected one. */
+export function detourExit(step: Step, actions: Action[]): string | undefined {
+  const expected = expectedOf(step, actions);
+  const others = exitsOf(step, actions).filter((e) => e !== expected);
+  return others.find((e) => !waysOf(step)[e]) ?? others[0];
+}

@@ -1,0 +1,141 @@
+import { applyPatches, enablePatches, type Patch, produceWithPatches } from "immer";
+import { create } from "zustand";
+import { api, ProblemError } from "../../api/client";
+import type { Finding, Problem, Version, Workflow } from "../../api/types";
+
+enablePatches();
+
+interface Change {
+  redo: Patch[];
+  undo: Patch[];
+}
+
+export type Saving =
+  | { is: "saved" }
+  | { is: "unsaved" }
+  | { is: "saving" }
+  | { is: "conflict"; problem: Problem }
+  | { is: "failed"; problem: Problem };
+
+interface State {
+  version: Version | undefined;
+  revision: number;
+  findings: Finding[];
+  selected: string | undefined;
+  past: Change[];
+  future: Change[];
+  saving: Saving;
+  /** Begins editing what the server has, with what was typed and not yet saved on top. */
+  open: (workflow: Workflow) => void;
+  select: (id: string | undefined) => void;
+  edit: (change: (draft: Version) => void) => void;
+  undo: () => void;
+  redo: () => void;
+  save: () => Promise<void>;
+  /** After a conflict: puts mine over theirs. */
+  overwrite: (revision: number) => Promise<void>;
+}
+
+const DELAY = 500;
+const MOST_UNDO = 500;
+let timer: ReturnType<typeof setTimeout> | undefined;
+const storeKey = (key: string) => `dastur-draft-${key}`;
+
+/** The draft being edited. Every change can be undone, saves itself, and survives a lost connection or a closed tab. */
+export const useDesigner = create<State>((set, get) => {
+  const changed = (version: Version, rest: Partial<State>) => {
+    localStorage.setItem(storeKey(version.key), JSON.stringify({ revision: get().revision, version }));
+    set({ version, saving: get().saving.is === "conflict" ? get().saving : { is: "unsaved" }, ...rest });
+    clearTimeout(timer);
+    if (get().saving.is !== "conflict") timer = setTimeout(() => get().save(), DELAY);
+  };
+  return {
+    version: undefined,
+    revision: 0,
+    findings: [],
+    selected: undefined,
+    past: [],
+    future: [],
+    saving: { is: "saved" },
+
+    open: (workflow) => {
+      clearTimeout(timer);
+      const base = workflow.draft ?? workflow.live;
+      const kept = localStorage.getItem(storeKey(workflow.key));
+      const unsaved = kept ? (JSON.parse(kept) as { revision: number; version: Version }) : undefined;
+      const restore = workflow.mayDesign && unsaved?.revision === workflow.draftRevision ? unsaved.version : undefined;
+      set({
+        version: restore ?? base,
+        revision: workflow.draftRevision,
+        findings: workflow.findings,
+        selected: get().version?.key === workflow.key ? get().selected : base?.body.steps[0]?.id,
+        past: [],
+        future: [],
+        saving: { is: "saved" },
+      });
+      if (restore && JSON.stringify(restore) !== JSON.stringify(base)) changed(restore, {});
+    },
+
+    select: (id) => set({ selected: id }),
+
+    edit: (change) => {
+      const { version, past } = get();
+      if (!version) return;
+      const [next, redo, undo] = produceWithPatches(version, (draft: Version) => change(draft));
+      if (redo.length === 0) return;
+      changed(next, { past: [...past.slice(-MOST_UNDO), { redo, undo }], future: [] });
+    },
+
+    undo: () => {
+      const { version, past, future } = get();
+      const last = past.at(-1);
+      if (version && last)
+        changed(applyPatches(version, last.undo), { past: past.slice(0, -1), future: [last, ...future] });
+    },
+
+    redo: () => {
+      const { version, past, future } = get();
+      const next = future[0];
+      if (version && next)
+        changed(applyPatches(version, next.redo), { past: [...past, next], future: future.slice(1) });
+    },
+
+    save: async () => {
+      clearTimeout(timer);
+      const { version, revision, saving } = get();
+      if (!version || saving.is !== "unsaved") return;
+      set({ saving: { is: "saving" } });
+      try {
+        const saved = await api.put<{ revision: number; findings: Finding[] }>(`/api/workflows/${version.key}/draft`, {
+          version,
+          revision,
+        });
+        const again = get().version !== version;
+        set({
+          revision: saved.revision,
+          findings: saved.findings,
+          saving: again ? { is: "unsaved" } : { is: "saved" },
+        });
+        if (again) await get().save();
+        else localStorage.removeItem(storeKey(version.key));
+      } catch (e) {
+        const problem =
+          e instanceof ProblemError
+            ? e.problem
+            : { type: "", title: "Not saved", status: 0, detail: "It is kept here and tried again." };
+        set({ saving: { is: problem.status === 409 ? "conflict" : "failed", problem } });
+        if (problem.status === 0 || problem.status >= 500) {
+          timer = setTimeout(() => {
+            set({ saving: { is: "unsaved" } });
+            get().save();
+          }, 3000);
+        }
+      }
+    },
+
+    overwrite: async (revision) => {
+      set({ revision, saving: { is: "unsaved" } });
+      await get().save();
+    },
+  };
+});

@@ -1,0 +1,191 @@
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useEffect } from "react";
+import { useDesk, useTicket } from "../../api/hooks";
+import type { WorkItem } from "../../api/types";
+import { useKeys } from "../../ui/keys";
+import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { clock, day, exact, left, sameDay } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { useSession } from "../signin/session";
+import { AskCard } from "../ticket/AskCard";
+
+interface Row {
+  id: string;
+  ticket: string;
+  title: string;
+  sub: string;
+  due?: string;
+}
+
+const HOUR = 3_600_000;
+
+function groupOf(row: Row, now: number): string {
+  if (!row.due) return "No time set";
+  const rest = new Date(row.due).getTime() - now;
+  if (rest < 0) return "Late";
+  if (rest < HOUR) return "Within the hour";
+  return sameDay(row.due, new Date(now).toISOString()) ? "Today" : "Later";
+}
+
+const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set"];
+
+/** What needs me: late first, then by what is due. */
+export function DeskPage() {
+  const desk = useDesk();
+  const now = useNow();
+  const { session } = useSession();
+  const navigate = useNavigate();
+  const { item } = useSearch({ from: "/desk" });
+
+  const rows = (desk.data?.items ?? []).map(
+    (w: WorkItem): Row => ({
+      id: w.visit,
+      ticket: w.ticket,
+      title: w.name,
+      due: w.due,
+      sub: [
+        w.kind,
+        w.ticket,
+        w.ticketTitle,
+        w.claimedBy === session.id ? "you claimed it" : w.claimedBy ? "claimed" : "",
+      ]
+        .filter(Boolean)
+        .join(" · "),
+    }),
+  );
+  const stalled = (desk.data?.stalled ?? []).map(
+    (r): Row => ({ id: r.id, ticket: r.ticket, title: r.name, sub: `stalled · ${r.ticket} · you own the workflow` }),
+  );
+  const groups = ORDER.map((name) => ({
+    name,
+    rows: name === "Stalled" ? stalled : rows.filter((r) => groupOf(r, now) === name),
+  })).filter((g) => g.rows.length > 0);
+  const all = groups.flatMap((g) => g.rows);
+  const selected = all.find((r) => r.id === item) ?? all[0];
+  const select = (row: Row | undefined) => row && navigate({ to: "/desk", search: { item: row.id }, replace: true });
+  const step = (by: number) =>
+    select(all[Math.min(all.length - 1, Math.max(0, all.findIndex((r) => r.id === selected?.id) + by))]);
+  useKeys({
+    j: () => step(1),
+    k: () => step(-1),
+    arrowdown: () => step(1),
+    arrowup: () => step(-1),
+    o: () => selected && navigate({ to: "/tickets/$number", params: { number: selected.ticket } }),
+  });
+
+  useEffect(() => {
+    document.title = all.length ? `(${all.length}) Desk · Dastur` : "Desk · Dastur";
+  }, [all.length]);
+
+  if (desk.isPending) return <Loading what="your desk" />;
+  if (desk.isError)
+    return (
+      <div className="p-6">
+        <Trouble error={desk.error} onRetry={() => desk.refetch()} />
+      </div>
+    );
+  return (
+    <>
+      <PageHead
+        title={all.length === 0 ? "Nothing needs you" : all.length === 1 ? "1 needs you" : `${all.length} need you`}
+      >
+        <span className="text-ink-2" title={exact(new Date(now).toISOString())}>
+          {clock(new Date(now).toISOString())} · {day(new Date(now).toISOString())}
+        </span>
+      </PageHead>
+      {all.length === 0 ? (
+        <Empty title="Your desk is clear">
+          Tasks and approvals for you and your groups appear here by themselves, the most urgent first. Meanwhile, look
+          at{" "}
+          <Link to="/tickets" className="link">
+            tickets
+          </Link>
+          .
+        </Empty>
+      ) : (
+        <div className="flex min-h-0 flex-1 flex-col md:flex-row">
+          <div className="max-h-[45vh] shrink-0 overflow-auto border-b border-hairline bg-sheet md:max-h-none md:w-[392px] md:border-r md:border-b-0">
+            {groups.map((g) => (
+              <section key={g.name} aria-label={g.name}>
+                <h2 className="border-b border-hairline bg-raised px-4 py-1 text-xs text-ink-2">{g.name}</h2>
+                <ul>
+                  {g.rows.map((row) => (
+                    <li key={row.id}>
+                      <button
+                        type="button"
+                        aria-current={row.id === selected?.id}
+                        className={`flex w-full gap-3 border-b border-hairline px-3 py-2.5 text-left ${row.id === selected?.id ? "bg-selected" : "hover:bg-raised"}`}
+                        onClick={() => select(row)}
+                      >
+                        <Time row={row} group={g.name} now={now} />
+                        <span className="min-w-0">
+                          <span className="block font-semibold">{row.title}</span>
+                          <span className="block truncate text-sm text-ink-2">{row.sub}</span>
+                        </span>
+                      </button>
+                    </li>
+                  ))}
+                </ul>
+              </section>
+            ))}
+          </div>
+          {selected && <Chosen key={selected.id} row={selected} />}
+        </div>
+      )}
+      <footer className="hidden shrink-0 border-t border-hairline bg-raised px-5 py-1.5 text-xs text-ink-2 md:block">
+        <kbd className="font-mono">j k</kbd> move · <kbd className="font-mono">1–9</kbd> press a button ·{" "}
+        <kbd className="font-mono">c</kbd> claim · <kbd className="font-mono">o</kbd> open the ticket ·{" "}
+        <kbd className="font-mono">Ctrl K</kbd> find
+      </footer>
+    </>
+  );
+}
+
+function Time({ row, group, now }: { row: Row; group: string; now: number }) {
+  if (!row.due) return <span className="w-16 shrink-0 text-right text-ink-2">—</span>;
+  const tone = group === "Late" ? "text-late" : group === "Within the hour" ? "text-soon" : "";
+  const soon = group === "Late" || group === "Within the hour";
+  return (
+    <span className="w-16 shrink-0 text-right" title={exact(row.due)}>
+      <span className={`block font-semibold ${tone}`}>
+        {soon ? left(row.due, now) : group === "Today" ? clock(row.due) : day(row.due)}
+      </span>
+      {group !== "Today" && <span className="block text-xs text-ink-2">{clock(row.due)}</span>}
+    </span>
+  );
+}
+
+function Chosen({ row }: { row: Row }) {
+  const ticket = useTicket(row.ticket);
+  if (ticket.isPending) return <Loading what={row.ticket} />;
+  if (ticket.isError)
+    return (
+      <div className="p-6">
+        <Trouble error={ticket.error} onRetry={() => ticket.refetch()} />
+      </div>
+    );
+  const t = ticket.data;
+  const ask = t.asks.find((a) => a.visit === row.id) ?? t.asks.find((a) => a.run === row.id);
+  return (
+    <div className="min-w-0 flex-1 overflow-auto p-5">
+      <p className="text-ink-2">
+        <Link to="/tickets/$number" params={{ number: t.number }} className="link text-ink">
+          {t.number}
+        </Link>{" "}
+        · {t.kind} · {String(t.fields.priority)} · {t.state}
+      </p>
+      <p className="mt-0.5 mb-3 text-base font-bold">{t.title}</p>
+      {ask ? (
+        <AskCard ask={ask} ticket={t.number} keys />
+      ) : (
+        <p className="text-ink-2">This was just done by somebody else.</p>
+      )}
+      {typeof t.fields.description === "string" && (
+        <div className="mt-5">
+          <h3 className="text-sm font-semibold text-ink-2">Reported</h3>
+          <p className="mt-1 whitespace-pre-wrap">{t.fields.description}</p>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,106 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { components } from "../../api/schema";
+import { Loading, PageHead, Trouble } from "../../ui/kit";
+import { exact, moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { valueWords } from "../ticket/words";
+
+type Ci = components["schemas"]["OrganisationRoutesCiPage"];
+
+/** A configuration item: its facts, its neighbours, what changed on it, its tickets. */
+export function CiPage() {
+  const { id } = useParams({ from: "/cis/$id" });
+  const ci = useQuery({ queryKey: ["ci", id], queryFn: () => api.get<Ci>(`/api/cis/${id}`) });
+  const names = useNames();
+  const now = useNow();
+  if (ci.isPending) return <Loading what={id} />;
+  if (ci.isError)
+    return (
+      <div className="p-6">
+        <Trouble error={ci.error} onRetry={() => ci.refetch()} />
+      </div>
+    );
+  const { ci: item, relations, changes, tickets } = ci.data;
+  const facts: [string, string][] = [
+    ["Kind", item.kind],
+    ["Life", item.life],
+    ["Service", names.service(item.service)],
+    ["Site", item.site ?? "—"],
+    ["Address", item.address ?? "—"],
+    ["Owner", names.group(item.owner)],
+    ...Object.entries(item.attributes).map(([k, v]): [string, string] => [
+      names.directory?.ciFields.find((f) => f.name === k)?.label ?? k,
+      valueWords(v),
+    ]),
+  ];
+  const head = "mb-2 font-bold";
+  return (
+    <>
+      <PageHead title={item.name} sub={`${item.id} · ${item.kind} · ${item.life}`} />
+      <div className="grid min-h-0 flex-1 content-start gap-8 overflow-auto p-5 lg:grid-cols-2">
+        <section>
+          <h2 className={head}>Facts</h2>
+          <dl>
+            {facts.map(([k, v]) => (
+              <div key={k} className="grid grid-cols-[120px_1fr] border-b border-hairline py-1">
+                <dt className="text-ink-2">{k}</dt>
+                <dd>{v}</dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+        <section>
+          <h2 className={head}>Neighbours</h2>
+          {relations.length === 0 && <p className="text-ink-2">None are known.</p>}
+          <ul>
+            {relations.map((r) => (
+              <li key={r.ci} className="border-b border-hairline py-1">
+                {r.outgoing ? `${r.relation} ` : ""}
+                <Link to="/cis/$id" params={{ id: r.ci }} className="link">
+                  {r.name}
+                </Link>
+                {r.outgoing ? "" : ` ${r.relation} this`}
+              </li>
+            ))}
+          </ul>
+        </section>
+        <section>
+          <h2 className={head}>Changed by tickets</h2>
+          {changes.length === 0 && <p className="text-ink-2">Nothing yet.</p>}
+          <ul>
+            {changes.map((c) => (
+              <li key={`${c.ticket} ${c.name} ${c.at}`} className="border-b border-hairline py-1">
+                <span className="text-ink-2" title={exact(c.at)}>
+                  {moment(c.at, now)}
+                </span>{" "}
+                <Link to="/tickets/$number" params={{ number: c.ticket }} className="link">
+                  {c.ticket}
+                </Link>
+                : {names.directory?.ciFields.find((f) => f.name === c.name)?.label ?? c.name} {c.before ?? "nothing"} →{" "}
+                <strong>{c.after ?? "nothing"}</strong>
+              </li>
+            ))}
+          </ul>
+        </section>
+        <section>
+          <h2 className={head}>Tickets</h2>
+          {tickets.length === 0 && <p className="text-ink-2">None.</p>}
+          <ul>
+            {tickets.map((t) => (
+              <li key={t.number} className="flex gap-2 border-b border-hairline py-1">
+                <Link to="/tickets/$number" params={{ number: t.number }} className="link">
+                  {t.number}
+                </Link>
+                <span className="truncate">{t.title}</span>
+                <span className="ml-auto shrink-0 text-ink-2">{t.state}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,53 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useEffect } from "react";
+import { api, setCsrf } from "../../api/client";
+import { listen } from "../../api/live";
+import type { Entrance, Session } from "../../api/types";
+import { Loading, Trouble } from "../../ui/kit";
+import { SetUp } from "./SetUp";
+import { SignIn } from "./SignIn";
+import { SessionContext } from "./session";
+
+/** Lets in who is signed in; shows sign-in or set-up to others. */
+export function SessionGate({ children }: { children: ReactNode }) {
+  const queries = useQueryClient();
+  const entrance = useQuery({
+    queryKey: ["entrance"],
+    queryFn: () => api.get<Entrance>("/api/entrance"),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const session = entrance.data?.session;
+  if (session) setCsrf(session.csrf);
+
+  useEffect(() => (session ? listen(queries) : undefined), [queries, session]);
+
+  if (entrance.isPending) return <Loading what="Dastur" />;
+  if (entrance.isError) {
+    return (
+      <main className="mx-auto max-w-lg p-8">
+        <Trouble error={entrance.error} onRetry={() => entrance.refetch()} />
+      </main>
+    );
+  }
+  const signedIn = (s: Session) => {
+    setCsrf(s.csrf);
+    queries.clear();
+    queries.setQueryData<Entrance>(["entrance"], { ...entrance.data, needsSetup: false, session: s });
+  };
+  if (!session) {
+    return entrance.data.needsSetup ? (
+      <SetUp onDone={signedIn} />
+    ) : (
+      <SignIn entrance={entrance.data} onDone={signedIn} />
+    );
+  }
+  const signOut = async () => {
+    await api.delete("/api/session").catch(() => undefined);
+    window.location.assign("/");
+  };
+  return (
+    <SessionContext value={{ session, demo: entrance.data.demo, standins: entrance.data.standins, signOut }}>
+      {children}
+    </SessionContext>
+  );
+}

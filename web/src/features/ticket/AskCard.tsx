@@ -1,0 +1,376 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { Ask, Intervention } from "../../api/types";
+import { useKeys } from "../../ui/keys";
+import { Button, Select, TextArea, Trouble } from "../../ui/kit";
+import { clock, exact, left, moment, span } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { useSession } from "../signin/session";
+import { FormFields, type FormValues } from "./FormFields";
+import { assignedWords, deedWords, valueWords } from "./words";
+
+/** What is asked of people on a ticket, with its buttons, and what happens if nobody acts. Digits press the buttons. */
+export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  switch (ask.kind) {
+    case "task":
+      return <TaskCard ask={ask} ticket={ticket} keys={keys} />;
+    case "approval":
+      return <ApprovalCard ask={ask} ticket={ticket} keys={keys} />;
+    case "stalled":
+      return <StalledCard ask={ask} ticket={ticket} />;
+    default:
+      return (
+        <Frame ask={ask} calm>
+          <p className="text-ink-2">
+            {ask.kind === "machine"
+              ? `A machine is at it since ${clock(ask.openedAt)}. Nothing is needed from you.`
+              : `Waits until ${ask.due ? clock(ask.due) : "?"}.`}
+          </p>
+        </Frame>
+      );
+  }
+}
+
+function useAct(ticket: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ path, body }: { path: string; body?: unknown }) => api.post(path, body),
+    onSettled: () => {
+      queries.invalidateQueries({ queryKey: ["ticket", ticket] });
+      queries.invalidateQueries({ queryKey: ["record", ticket] });
+      queries.invalidateQueries({ queryKey: ["desk"] });
+    },
+  });
+}
+
+function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: React.ReactNode }) {
+  const now = useNow();
+  const names = useNames();
+  const next = ask.ifNobodyActs[0];
+  const late = ask.due !== undefined && new Date(ask.due).getTime() < now;
+  return (
+    <section
+      aria-label={ask.name}
+      className={`rounded-xl border p-4 ${calm ? "border-hairline bg-sheet" : "border-selected-edge bg-selected"}`}
+    >
+      <h2 className="text-base font-bold">{ask.name}</h2>
+      {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
+      {ask.kind !== "machine" && ask.kind !== "wait" && (
+        <p className="mt-1 text-ink-2">
+          {ask.task && `For ${assignedWords(ask.task.to, names)} · `}
+          {ask.task?.claimedBy && `claimed by ${names.person(ask.task.claimedBy)} · `}
+          {ask.due ? (
+            <span className={late ? "font-semibold text-late" : ""} title={exact(ask.due)}>
+              {late
+                ? `due ${span(now - new Date(ask.due).getTime())} ago`
+                : `${left(ask.due, now)} left, until ${moment(ask.due, now)}`}
+            </span>
+          ) : (
+            `since ${moment(ask.openedAt, now)}`
+          )}
+          {next && (
+            <>
+              {" · if nobody acts, "}
+              <span title={exact(next.at)}>{moment(next.at, now)}</span>:{" "}
+              {next.deed ? deedWords(next.deed, names) : next.kind === "lapse" ? "lapses" : "goes on as overdue"}
+            </>
+          )}
+        </p>
+      )}
+      <div className="mt-3">{children}</div>
+    </section>
+  );
+}
+
+function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  const { session } = useSession();
+  const names = useNames();
+  const act = useAct(ticket);
+  const task = ask.task;
+  const store = `dastur-form-${ask.visit}`;
+  const [form, setForm] = useState<FormValues>(() => JSON.parse(sessionStorage.getItem(store) ?? "{}") as FormValues);
+  const outcomes = task?.outcomes ?? [];
+  const others = task?.claimedBy !== undefined && task.claimedBy !== session.id;
+  const may = ask.mine && !others && !act.isPending;
+  const complete = (outcome: string) =>
+    act.mutate(
+      { path: `/api/tasks/${ask.visit}/complete`, body: { outcome, form } },
+      { onSuccess: () => sessionStorage.removeItem(store) },
+    );
+  useKeys(
+    keys && may
+      ? Object.fromEntries([
+          ...outcomes.map((o, i) => [String(i + 1), () => complete(o)]),
+          ["c", () => !task?.claimedBy && act.mutate({ path: `/api/tasks/${ask.visit}/claim` })],
+        ])
+      : {},
+  );
+  if (!task) return null;
+  return (
+    <Frame ask={ask} calm={!ask.mine}>
+      {ask.mine && task.form.length > 0 && (
+        <div className="mb-3 max-w-xl">
+          <FormFields
+            fields={task.form}
+            values={form}
+            onChange={(next) => {
+              setForm(next);
+              sessionStorage.setItem(store, JSON.stringify(next));
+            }}
+          />
+        </div>
+      )}
+      {ask.mine ? (
+        <div className="flex flex-wrap items-center gap-2">
+          {outcomes.map((o, i) => (
+            <Button
+              key={o}
+              look={i === 0 ? "primary" : "plain"}
+              digit={i + 1}
+              disabled={!may}
+              onClick={() => complete(o)}
+            >
+              {o}
+            </Button>
+          ))}
+          {!task.claimedBy && (
+            <button
+              type="button"
+              className="link ml-2"
+              onClick={() => act.mutate({ path: `/api/tasks/${ask.visit}/claim` })}
+            >
+              claim
+            </button>
+          )}
+          {task.claimedBy === session.id && (
+            <button
+              type="button"
+              className="link ml-2"
+              onClick={() => act.mutate({ path: `/api/tasks/${ask.visit}/handback` })}
+            >
+              hand back
+            </button>
+          )}
+          {others && (
+            <span className="text-ink-2">
+              {names.person(task.claimedBy)} is on it. Ask them to hand it back if you should do it.
+            </span>
+          )}
+        </div>
+      ) : (
+        <p className="text-ink-2">This is not offered to you.</p>
+      )}
+      {act.isError && (
+        <div className="mt-3">
+          <Trouble error={act.error} />
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  const names = useNames();
+  const now = useNow();
+  const act = useAct(ticket);
+  const [declining, setDeclining] = useState(false);
+  const [comment, setComment] = useState("");
+  const a = ask.approval;
+  const vote = (approve: boolean) =>
+    a &&
+    act.mutate({
+      path: `/api/approvals/${ask.visit}/vote`,
+      body: { approve, round: a.round, digest: a.digest, ...(comment.trim() ? { comment } : {}) },
+    });
+  const may = ask.mine && !act.isPending;
+  useKeys(keys && may && !declining ? { "1": () => vote(true), "2": () => setDeclining(true) } : {});
+  if (!a) return null;
+  const said = Object.entries(a.cast);
+  return (
+    <Frame ask={ask} calm={!ask.mine}>
+      <div className="mb-3 grid gap-x-8 gap-y-3 sm:grid-cols-2">
+        <div>
+          <h3 className="mb-1 text-sm font-semibold text-ink-2">What you approve</h3>
+          <dl>
+            {a.shown.map((s) => (
+              <div key={s.path} className="flex justify-between gap-4 border-b border-hairline py-1">
+                <dt className="text-ink-2">{s.label}</dt>
+                <dd className="text-right font-medium">{valueWords(s.value)}</dd>
+              </div>
+            ))}
+          </dl>
+        </div>
+        <div>
+          <h3 className="mb-1 text-sm font-semibold text-ink-2">What else to know</h3>
+          <dl>
+            <Fact label="Other open tickets on this CI" value={a.otherOpenOnCi} warn={a.otherOpenOnCi > 0} />
+            <Fact label="Tickets on it in 30 days" value={a.recentOnCi} />
+            <Fact label="Decides" value={`${a.rule} of ${a.electorate.length}`} />
+            {a.round > 1 && <Fact label="Asked again" value={`round ${a.round}: what is shown has changed`} warn />}
+          </dl>
+        </div>
+      </div>
+      <p className="mb-2 text-sm text-ink-2">
+        Asked: {a.electorate.map((p) => `${names.person(p)}${p in a.cast ? (a.cast[p] ? " ✓" : " ✗") : ""}`).join(", ")}
+        {a.excluded.length > 0 && ` · may not vote: ${a.excluded.map(names.person).join(", ")}`}
+        {said.length === 0 && ` · nobody has decided since ${moment(ask.openedAt, now)}`}
+      </p>
+      {ask.mine && !declining && (
+        <div className="flex flex-wrap items-center gap-2">
+          <Button look="primary" digit={1} disabled={!may} onClick={() => vote(true)}>
+            {a.setsOff ? `Approve and ${a.setsOff}` : "Approve"}
+          </Button>
+          <Button digit={2} disabled={!may} onClick={() => setDeclining(true)}>
+            Decline…
+          </Button>
+          <span className="text-sm text-ink-2">You approve these values. If one changes, you are asked again.</span>
+        </div>
+      )}
+      {ask.mine && declining && (
+        <form
+          className="max-w-xl"
+          onSubmit={(e) => {
+            e.preventDefault();
+            vote(false);
+          }}
+        >
+          <TextArea
+            label={a.commentOnDecline ? "Why (needed)" : "Why"}
+            value={comment}
+            onChange={(e) => setComment(e.target.value)}
+            autoFocus
+            required={a.commentOnDecline}
+          />
+          <div className="mt-2 flex gap-2">
+            <Button look="danger" type="submit" disabled={!may}>
+              Decline
+            </Button>
+            <Button look="quiet" onClick={() => setDeclining(false)}>
+              Back
+            </Button>
+          </div>
+        </form>
+      )}
+      {act.isError && (
+        <div className="mt-3">
+          <Trouble error={act.error} />
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+function Fact({ label, value, warn }: { label: string; value: React.ReactNode; warn?: boolean }) {
+  return (
+    <div className="flex justify-between gap-4 border-b border-hairline py-1">
+      <dt className="text-ink-2">{label}</dt>
+      <dd className={`text-right font-medium ${warn ? "text-soon" : ""}`}>{value}</dd>
+    </div>
+  );
+}
+
+const REMEDY: Record<Intervention, string> = {
+  retry: "Try again",
+  "take exit": "Take a way by hand…",
+  "it happened": "It happened: go on",
+  "it did not happen": "It did not happen: do it",
+  "ask again": "Ask for approval again",
+  "go on": "Go on all the same",
+  "stop run": "Stop the run",
+};
+
+function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
+  const act = useAct(ticket);
+  const [chosen, setChosen] = useState<Intervention>();
+  const [exit, setExit] = useState("");
+  const [reason, setReason] = useState("");
+  const stall = ask.stall;
+  if (!stall) return null;
+  return (
+    <section aria-label={ask.name} className="rounded-xl border border-late bg-sheet p-4">
+      <h2 className="text-base font-bold">
+        <span className="text-late">{stall.code === "unsure" ? "Unsure" : "Stalled"}:</span> {ask.name}
+      </h2>
+      <p className="mt-0.5">
+        {stall.code === "unsure" ? `${stall.why} Look at the other system: did it happen?` : stall.why}
+      </p>
+      {ask.mine ? (
+        <>
+          <div className="mt-3 flex flex-wrap gap-2">
+            {stall.remedies.map((r, i) => (
+              <Button
+                key={r}
+                look={i === 0 ? "primary" : r === "stop run" ? "danger" : "plain"}
+                aria-pressed={chosen === r}
+                onClick={() => setChosen(r)}
+              >
+                {REMEDY[r]}
+              </Button>
+            ))}
+          </div>
+          {chosen && (
+            <form
+              className="mt-3 max-w-xl"
+              onSubmit={(e) => {
+                e.preventDefault();
+                act.mutate(
+                  {
+                    path: `/api/tickets/${ticket}/interventions`,
+                    body: {
+                      run: ask.run,
+                      visit: ask.visit,
+                      kind: chosen,
+                      reason,
+                      ...(chosen === "take exit" ? { exit: exit || stall.exits[0] } : {}),
+                    },
+                  },
+                  { onSuccess: () => setChosen(undefined) },
+                );
+              }}
+            >
+              {chosen === "take exit" && (
+                <Select
+                  label="Which way"
+                  value={exit}
+                  onChange={(e) => setExit(e.target.value)}
+                  options={stall.exits.map((x) => ({ value: x, label: x }))}
+                />
+              )}
+              <TextArea
+                label={`Why: ${REMEDY[chosen]}`}
+                help="Goes onto the record."
+                required
+                autoFocus
+                value={reason}
+                onChange={(e) => setReason(e.target.value)}
+              />
+              <div className="mt-2 flex gap-2">
+                <Button look="primary" type="submit" disabled={act.isPending}>
+                  Do it
+                </Button>
+                <Button look="quiet" onClick={() => setChosen(undefined)}>
+                  Back
+                </Button>
+              </div>
+            </form>
+          )}
+        </>
+      ) : (
+        <p className="mt-2 text-ink-2">
+          The workflow’s owner is told on their desk.{" "}
+          <Link to="/workflows" className="link">
+            Workflows
+          </Link>
+        </p>
+      )}
+      {act.isError && (
+        <div className="mt-3">
+          <Trouble error={act.error} />
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,127 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ProblemError } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { Field, Ticket } from "../../api/types";
+import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
+
+const DERIVED = new Set(["priority"]);
+
+/** Changes fields of a ticket; only what differs is sent. Closing asks for cause, what was done and the answer. */
+export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
+  const { directory } = useNames();
+  const queries = useQueryClient();
+  const [values, setValues] = useState<Record<string, string>>(() =>
+    Object.fromEntries(Object.entries(ticket.fields).map(([k, v]) => [k, String(v)])),
+  );
+  const [reason, setReason] = useState("");
+  const set = (name: string, value: string) => setValues({ ...values, [name]: value });
+  const save = useMutation({
+    mutationFn: () => {
+      const fields: Record<string, unknown> = {};
+      for (const [name, value] of Object.entries(values)) {
+        if (value !== String(ticket.fields[name] ?? "")) {
+          const type = directory?.fields.find((f) => f.name === name)?.type;
+          fields[name] = value === "" ? null : type === "whole number" || type === "number" ? Number(value) : value;
+        }
+      }
+      return api.put(`/api/tickets/${ticket.number}`, { fields, ...(reason.trim() ? { reason } : {}) });
+    },
+    onSuccess: () => {
+      queries.invalidateQueries({ queryKey: ["ticket", ticket.number] });
+      queries.invalidateQueries({ queryKey: ["record", ticket.number] });
+      onClose();
+    },
+  });
+  const problem = save.error instanceof ProblemError ? save.error.problem : undefined;
+  const closing = values.state === "closed";
+  const shown = (directory?.fields ?? []).filter(
+    (f) =>
+      !DERIVED.has(f.name) &&
+      (!["cause", "done", "answer"].includes(f.name) || closing || ticket.fields[f.name] !== undefined),
+  );
+  return (
+    <Dialog title={`Change ${ticket.number}`} open onClose={onClose} wide>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate();
+        }}
+      >
+        <div className="grid gap-3 sm:grid-cols-2">
+          {shown.map((f) => (
+            <div key={f.name} className={f.type === "long text" || f.name === "title" ? "sm:col-span-2" : ""}>
+              <One
+                field={f}
+                ticket={ticket}
+                value={values[f.name] ?? ""}
+                problem={problem?.where === f.name ? problem.detail : undefined}
+                onChange={(v) => set(f.name, v)}
+              />
+            </div>
+          ))}
+        </div>
+        <Input label="Why (goes onto the record)" value={reason} onChange={(e) => setReason(e.target.value)} />
+        {save.isError && <Trouble error={save.error} />}
+        <div>
+          <Button look="primary" type="submit" disabled={save.isPending}>
+            Save
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function One({
+  field,
+  ticket,
+  value,
+  problem,
+  onChange,
+}: {
+  field: Field;
+  ticket: Ticket;
+  value: string;
+  problem?: string;
+  onChange: (v: string) => void;
+}) {
+  const { directory } = useNames();
+  const common = { label: field.label, problem, value };
+  const pick = (options: { value: string; label: string }[], none = true) => (
+    <Select
+      {...common}
+      onChange={(e) => onChange(e.target.value)}
+      options={none ? [{ value: "", label: "—" }, ...options] : options}
+    />
+  );
+  if (field.name === "state")
+    return pick(
+      [ticket.state, ...ticket.moves].map((s) => ({ value: s, label: s })),
+      false,
+    );
+  if (field.name === "impact" || field.name === "urgency")
+    return pick(
+      ["1", "2", "3", "4"].map((s) => ({ value: s, label: s })),
+      false,
+    );
+  switch (field.type) {
+    case "person":
+      return pick((directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name })));
+    case "group":
+      return pick((directory?.groups ?? []).map((g) => ({ value: g.id, label: g.name })));
+    case "service":
+      return pick((directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })));
+    case "long text":
+      return <TextArea {...common} rows={2} onChange={(e) => onChange(e.target.value)} />;
+    default:
+      return (
+        <Input
+          {...common}
+          onChange={(e) => onChange(e.target.value)}
+          placeholder={field.type === "time" ? "2026-11-23T14:30:00Z" : undefined}
+        />
+      );
+  }
+}

@@ -1,0 +1,194 @@
+import { useState } from "react";
+import { useNames } from "../../api/hooks";
+import type { Entry, RecordView, Ticket } from "../../api/types";
+import { Trouble } from "../../ui/kit";
+import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
+import { LENSES, type Lens, lensOf, markOf, story } from "./story";
+import { Why } from "./Why";
+
+const GAP = 120_000;
+
+/** The record as the story of the case: time on the left, what happened, number on the right, gaps in words. */
+export function RecordStory({
+  ticket,
+  record,
+  step,
+  onStep,
+}: {
+  ticket: Ticket;
+  record: RecordView;
+  step?: string;
+  onStep: (step: string | undefined) => void;
+}) {
+  const [lens, setLens] = useState<Lens>("Everything");
+  const [error, setError] = useState<unknown>();
+  const names = useNames();
+  const shown = record.entries.filter(
+    (e) => (lens === "Everything" || lensOf(e) === lens) && (step === undefined || e.step === step),
+  );
+  const download = async () => {
+    try {
+      const response = await fetch(`/api/tickets/${ticket.number}/record`, {
+        headers: { Accept: "application/x-ndjson" },
+      });
+      if (!response.ok) throw new Error();
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(await response.blob());
+      link.download = `${ticket.number}.ndjson`;
+      link.click();
+      URL.revokeObjectURL(link.href);
+    } catch (e) {
+      setError(e);
+    }
+  };
+  return (
+    <section aria-label="Record">
+      <div className="sticky top-0 z-10 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-hairline bg-sheet px-5 py-2.5">
+        <div role="group" aria-label="Show" className="flex flex-wrap gap-x-3">
+          {LENSES.map((l) => (
+            <button
+              key={l}
+              type="button"
+              aria-pressed={l === lens}
+              className={l === lens ? "border-b-2 border-ink font-semibold" : "text-ink-2 hover:text-ink"}
+              onClick={() => setLens(l)}
+            >
+              {l}
+            </button>
+          ))}
+        </div>
+        {step && (
+          <button
+            type="button"
+            className="rounded-full border border-hairline bg-selected px-2 text-xs"
+            onClick={() => onStep(undefined)}
+          >
+            one step only ✕
+          </button>
+        )}
+        <span className="ml-auto text-ink-2">
+          {record.unbroken ? (
+            <span title={`Every entry follows the one before it. Signed up to entry ${record.anchored}.`}>
+              sealed, {record.entries.length} of {record.entries.length} ✓
+            </span>
+          ) : (
+            <span className="font-semibold text-late">
+              seal broken at entry {record.brokenAt}: {record.why}
+            </span>
+          )}{" "}
+          ·{" "}
+          <button type="button" className="link" onClick={download}>
+            export
+          </button>
+        </span>
+      </div>
+      {error !== undefined && (
+        <div className="p-4">
+          <Trouble error={error} />
+        </div>
+      )}
+      <ol>
+        {shown.map((entry, i) => (
+          <Line key={entry.seq} entry={entry} before={shown[i - 1]} names={names} onStep={onStep} ticket={ticket} />
+        ))}
+      </ol>
+      {shown.length === 0 && <p className="p-6 text-ink-2">Nothing of this kind has happened yet.</p>}
+    </section>
+  );
+}
+
+function Line({
+  entry,
+  before,
+  names,
+  onStep,
+  ticket,
+}: {
+  entry: Entry;
+  before?: Entry;
+  names: ReturnType<typeof useNames>;
+  onStep: (s: string) => void;
+  ticket: Ticket;
+}) {
+  const gap = before ? new Date(entry.at).getTime() - new Date(before.at).getTime() : 0;
+  const newDay = !before || !sameDay(before.at, entry.at);
+  const s = story(entry, names);
+  const looks = entry.kind === "triggersLookedAt";
+  return (
+    <>
+      {newDay && (
+        <li className="border-b border-hairline bg-raised py-0.5 pl-[118px] text-xs text-ink-2">{day(entry.at)}</li>
+      )}
+      {!newDay && gap >= GAP && (
+        <li className="border-b border-hairline py-0.5 pl-[118px] text-xs text-ink-2">{span(gap)} later</li>
+      )}
+      <li
+        id={`entry-${entry.seq}`}
+        className="grid grid-cols-[72px_22px_1fr_36px] gap-x-2 border-b border-hairline px-5 py-2"
+      >
+        <time className="text-right text-ink-2" dateTime={entry.at} title={exact(entry.at)}>
+          {clockSeconds(entry.at)}
+        </time>
+        <span
+          aria-hidden
+          className={`text-center ${s.tone === "late" ? "text-late" : s.tone === "well" ? "text-well" : "text-pine"}`}
+        >
+          {markOf(entry)}
+        </span>
+        <div className="min-w-0">
+          <p>
+            {s.parts.map((p, i) =>
+              typeof p === "string" ? (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence never move
+                <span key={i}>{p}</span>
+              ) : (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence never move
+                <strong key={i} className={p.late ? "text-late" : ""}>
+                  {p.strong}
+                </strong>
+              ),
+            )}
+          </p>
+          {s.sub && (
+            <p className="text-sm text-ink-2">
+              {s.sub}
+              {entry.step && (
+                <>
+                  {" · "}
+                  <button type="button" className="link" onClick={() => entry.step && onStep(entry.step)}>
+                    this step
+                  </button>
+                </>
+              )}
+            </p>
+          )}
+          {s.quote && (
+            <blockquote className="mt-1 border-l-2 border-hairline pl-2 whitespace-pre-wrap">{s.quote}</blockquote>
+          )}
+          {s.log && (
+            <pre className="mt-1 max-h-40 overflow-auto rounded-md bg-here p-2 font-mono text-xs whitespace-pre-wrap">
+              {s.log}
+            </pre>
+          )}
+          {s.rows && (
+            <table className="mt-1 text-sm">
+              <tbody>
+                {s.rows.map((r) => (
+                  <tr key={r[0]}>
+                    <th className="pr-4 text-left align-top font-normal text-ink-2">{r[0]}</th>
+                    <td className="break-words">{r[1]}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {looks && <Why entry={entry} started={ticket.runs.map((r) => r.workflow)} />}
+          {entry.redacted && (
+            <p className="text-sm text-ink-2">The content of this entry was redacted; its seal still holds.</p>
+          )}
+        </div>
+        <span className="text-right text-xs text-ink-2">{entry.seq}</span>
+      </li>
+    </>
+  );
+}

@@ -1,0 +1,333 @@
+import type { Deed, Entry } from "../../api/types";
+import { span } from "../../ui/time";
+import { assignedWords, deedWords, valueWords } from "./words";
+
+export const LENSES = ["Everything", "Outcomes", "Approvals", "Messages", "Automation", "Fields", "Notes"] as const;
+export type Lens = (typeof LENSES)[number];
+
+const LENS_OF: Record<string, Lens> = {
+  taskOffered: "Outcomes",
+  taskClaimed: "Outcomes",
+  taskHandedBack: "Outcomes",
+  taskDone: "Outcomes",
+  cameTooLate: "Outcomes",
+  ended: "Outcomes",
+  runEnded: "Outcomes",
+  approvalAsked: "Approvals",
+  voteCast: "Approvals",
+  approvalVoided: "Approvals",
+  approvalClosed: "Approvals",
+  messageQueued: "Messages",
+  messageDelivered: "Messages",
+  messageFailed: "Messages",
+  rungFired: "Messages",
+  callRequested: "Automation",
+  callRepeated: "Automation",
+  attemptFailed: "Automation",
+  callDone: "Automation",
+  callFailed: "Automation",
+  callUnsure: "Automation",
+  lateResult: "Automation",
+  branched: "Automation",
+  ticketRaised: "Fields",
+  ticketChanged: "Fields",
+  updated: "Fields",
+  noteAdded: "Notes",
+};
+
+export const lensOf = (entry: Entry): Lens | undefined => LENS_OF[entry.kind];
+
+const MARKS: Record<string, string> = {
+  ticketRaised: "✎",
+  ticketChanged: "✎",
+  updated: "✎",
+  noteAdded: "✎",
+  triggersLookedAt: "◆",
+  runStarted: "◆",
+  runEnded: "▬",
+  ended: "▬",
+  taskOffered: "○",
+  taskClaimed: "◐",
+  taskHandedBack: "○",
+  taskDone: "●",
+  cameTooLate: "○",
+  approvalAsked: "◎",
+  voteCast: "✓",
+  approvalVoided: "◎",
+  approvalClosed: "◉",
+  callRequested: "▣",
+  callRepeated: "▣",
+  attemptFailed: "▣",
+  callDone: "▣",
+  callFailed: "▣",
+  callUnsure: "▣",
+  lateResult: "▣",
+  messageQueued: "⚑",
+  messageDelivered: "⚑",
+  messageFailed: "⚑",
+  rungFired: "↑",
+  branched: "◇",
+  waitBegan: "⧗",
+  left: "→",
+  stalled: "!",
+  intervened: "✋",
+  withdrawn: "–",
+};
+
+export const markOf = (entry: Entry) => MARKS[entry.kind] ?? "·";
+
+type Part = string | { strong: string; late?: boolean };
+
+/** One entry told as a sentence. */
+export interface Story {
+  parts: Part[];
+  sub?: string;
+  quote?: string;
+  log?: string;
+  rows?: [string, string][];
+  tone?: "late" | "well";
+}
+
+interface Names {
+  person: (id?: string) => string;
+  group: (id?: string) => string;
+  service: (id?: string) => string;
+  directory?: { fields: { name: string; label: string; type: string }[]; ciFields: { name: string; label: string }[] };
+}
+
+// biome-ignore lint/suspicious/noExplicitAny: bodies differ by kind; each case below knows its own
+type Body = Record<string, any>;
+
+const b = (strong: unknown, late?: boolean): Part => ({ strong: String(strong), late });
+
+function who(entry: Entry, names: Names): string {
+  const actor = entry.actor as { is: string; person?: string; coverFor?: string; action?: string; party?: string };
+  switch (actor.is) {
+    case "person":
+      return names.person(actor.person) + (actor.coverFor ? ` for ${names.person(actor.coverFor)}` : "");
+    case "automation":
+      return `the action ${actor.action}`;
+    case "clock":
+      return "the clock";
+    case "outside":
+      return String(actor.party);
+    default:
+      return "the system";
+  }
+}
+
+function changes(body: Body | undefined, names: Names, ci = false): [string, string][] {
+  return Object.entries(body ?? {}).map(([name, c]) => {
+    const field = (ci ? names.directory?.ciFields : names.directory?.fields)?.find((f) => f.name === name) as
+      | { label: string; type?: string }
+      | undefined;
+    const say = (v: unknown) =>
+      v === undefined
+        ? "nothing"
+        : field?.type === "person"
+          ? names.person(String(v))
+          : field?.type === "group"
+            ? names.group(String(v))
+            : field?.type === "service"
+              ? names.service(String(v))
+              : valueWords(v);
+    const change = c as { before?: unknown; after?: unknown };
+    return [
+      `${ci ? "CI: " : ""}${field?.label ?? name}`,
+      change.before === undefined ? say(change.after) : `${say(change.before)} → ${say(change.after)}`,
+    ];
+  });
+}
+
+export function story(entry: Entry, names: Names): Story {
+  const body = entry.body as Body;
+  const content = (entry.content ?? {}) as Body;
+  switch (entry.kind) {
+    case "ticketRaised": {
+      const f = body.fields as Body;
+      return {
+        parts: [
+          b(who(entry, names)),
+          " raised the ticket, priority ",
+          b(f.priority),
+          ...(f.ci ? [", CI ", b(f.ci)] : []),
+        ],
+        sub: f.requester ? `for ${names.person(f.requester)}` : undefined,
+        quote: content.texts?.description,
+      };
+    }
+    case "ticketChanged":
+      return {
+        parts: [b(who(entry, names)), " changed the ticket"],
+        sub: content.reason,
+        rows: [...changes(body.changes, names), ...changes(content.texts, names)],
+      };
+    case "noteAdded":
+      return {
+        parts: [b(who(entry, names)), body.toRequester ? " wrote for the requester" : " noted"],
+        quote: content.text,
+      };
+    case "triggersLookedAt":
+      return body.started.length > 0
+        ? {
+            parts: [
+              `Looked at ${body.looked} ${body.looked === 1 ? "trigger" : "triggers"}: ${body.started.length} started a workflow`,
+            ],
+          }
+        : {
+            parts: [`Looked at ${body.looked} ${body.looked === 1 ? "trigger" : "triggers"}: none started a workflow`],
+          };
+    case "runStarted":
+      return {
+        parts: [b(body.name), ` version ${body.version} started`],
+        sub: body.trigger ? "by a trigger" : `by ${who(entry, names)}`,
+      };
+    case "runEnded":
+      return { parts: ["The run ended: ", b(body.result, body.stopped)] };
+    case "taskOffered":
+      return {
+        parts: ["Task for ", b(assignedWords(body.to, names)), `: ${body.name}`],
+        sub: body.due
+          ? `due ${new Date(body.due).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}`
+          : "no time set",
+        quote: content.instructions,
+      };
+    case "taskClaimed":
+      return { parts: [b(names.person(body.by)), " claimed it"] };
+    case "taskHandedBack":
+      return { parts: [b(names.person(body.by)), " handed it back"] };
+    case "taskDone":
+      return {
+        parts: [b(names.person(body.by)), ": ", b(body.exit)],
+        quote: content.note,
+        rows: Object.entries((content.form ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        tone: "well",
+      };
+    case "cameTooLate":
+      return { parts: [b(names.person(body.by)), ` answered too late: the ${body.what} was closed already`] };
+    case "approvalAsked":
+      return {
+        parts: ["Asked for approval: ", b(body.name), ...(body.round > 1 ? [` (round ${body.round})`] : [])],
+        sub: `${(body.electorate as string[]).map(names.person).join(", ")} · ${body.rule}`,
+        quote: content.question,
+        rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+      };
+    case "voteCast":
+      return {
+        parts: [b(names.person(body.by)), body.yes ? " approved" : " declined"],
+        quote: content.comment,
+        tone: body.yes ? "well" : "late",
+      };
+    case "approvalVoided":
+      return {
+        parts: ["What was shown has changed; the approval is void and is asked again"],
+        rows: changes(content.values, names),
+        tone: "late",
+      };
+    case "approvalClosed":
+      return {
+        parts: [b(body.exit, body.exit !== "approved")],
+        sub: `${body.yes} for, ${body.no} against, of ${body.electorate}`,
+        tone: body.exit === "approved" ? "well" : "late",
+      };
+    case "branched":
+      return {
+        parts: ["Decided on data: ", b(body.exit)],
+        rows: ((content.conditions ?? []) as Body[]).map((c) => [
+          c.verdict,
+          `${c.condition} (${(c.clauses as Body[]).flatMap((x) => Object.entries(x.seen as Body).map(([k, v]) => `${k} was ${valueWords(v)}`)).join(", ")})`,
+        ]),
+      };
+    case "updated":
+      return {
+        parts: ["The workflow set values"],
+        rows: [
+          ...changes(body.changes, names),
+          ...changes(content.texts, names),
+          ...changes(content.ciChanges, names, true),
+          ...Object.entries((content.vars ?? {}) as Body).map(([k, v]): [string, string] => [k, valueWords(v)]),
+        ],
+      };
+    case "waitBegan":
+      return { parts: ["Waits until ", b(new Date(body.until).toLocaleString())] };
+    case "left":
+      return { parts: ["Went on by ", b(body.exit)], sub: body.why };
+    case "ended":
+      return { parts: ["Ended: ", b(body.result)] };
+    case "callRequested":
+      return {
+        parts: ["Started ", b(body.actionName)],
+        sub: `key ${body.key}`,
+        rows: Object.entries((content.inputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+      };
+    case "callRepeated":
+      return { parts: [`Try ${body.attempt}`], sub: `key ${body.key}` };
+    case "attemptFailed":
+      return {
+        parts: [
+          `Try ${body.attempt} `,
+          b(body.unknown ? "has an unknown outcome" : "failed", true),
+          body.nextAt ? "; tried again" : "",
+        ],
+        quote: content.why,
+        tone: "late",
+      };
+    case "callDone":
+      return {
+        parts: [
+          b(body.exit),
+          ` in ${span(body.tookMillis)}`,
+          body.attempt > 1 ? `, on try ${body.attempt}` : "",
+          body.polls > 0 ? `, asked ${body.polls} times` : "",
+        ],
+        sub: body.reference ? `reference ${body.reference}` : undefined,
+        rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        log: content.log,
+        tone: "well",
+      };
+    case "callFailed":
+      return { parts: [b("failed", true), `; the way for failure is taken`], quote: content.error, tone: "late" };
+    case "callUnsure":
+      return {
+        parts: ["Nobody knows whether it happened; ", b("a person decides", true)],
+        quote: content.why,
+        tone: "late",
+      };
+    case "lateResult":
+      return { parts: ["A result came after withdrawal and moved nothing: ", b(body.outcome)], log: content.detail };
+    case "messageQueued":
+      return {
+        parts: [
+          `${body.purpose === "notice" || body.purpose === "answer" ? "Mail" : body.purpose === "reminder" ? "Reminder" : "Escalation"} to `,
+          b((body.people as string[]).map(names.person).join(", ") || "nobody"),
+        ],
+        sub: content.subject,
+        quote: content.text || undefined,
+      };
+    case "messageDelivered":
+      return { parts: ["Mail delivered to ", b(names.person(body.person))], sub: body.reference };
+    case "messageFailed":
+      return {
+        parts: ["Mail to ", b(names.person(body.person)), " could ", b("not be delivered", true)],
+        quote: content.why,
+        sub: `${body.tries} tries`,
+        tone: "late",
+      };
+    case "rungFired":
+      return {
+        parts: [`Rung ${body.rung}${body.late ? " (late)" : ""}: `, b(deedWords(body.deed as Deed, names))],
+        sub: body.handedTo ? `now with ${assignedWords(body.handedTo, names)}` : undefined,
+      };
+    case "stalled":
+      return { parts: [b("Stalled", true), `: ${body.code}`], quote: content.why, tone: "late" };
+    case "intervened":
+      return {
+        parts: [b(who(entry, names)), ` intervened: ${body.kind}`, body.exit ? ` “${body.exit}”` : ""],
+        quote: content.reason,
+      };
+    case "withdrawn":
+      return { parts: [`Withdrawn: ${body.why}`] };
+    default:
+      return { parts: [entry.kind] };
+  }
+}

@@ -1,0 +1,45 @@
+import type { Deed, Party } from "../../api/types";
+
+type Names = { person: (id?: string) => string; group: (id?: string) => string };
+
+export function partyWords(party: Party, names: Names): string {
+  switch (party.is) {
+    case "group":
+      return names.group(party.group);
+    case "person":
+      return names.person(party.person);
+    case "requester":
+      return "the requester";
+    case "ticketGroup":
+      return "the ticket’s group";
+    case "ciOwner":
+      return "the CI’s owner";
+  }
+}
+
+/** What a rung does, as a sentence's end: "tells Duty managers". */
+export function deedWords(deed: Deed, names: Names): string {
+  switch (deed.does) {
+    case "remind":
+      return "reminds those who are asked";
+    case "tell":
+      return `tells ${deed.to.map((p) => partyWords(p, names)).join(", ")}`;
+    case "hand over":
+      return `hands over to ${partyWords(deed.to, names)}`;
+    case "raise priority":
+      return "raises the priority";
+    case "decide":
+      return `takes “${deed.exit}”`;
+  }
+}
+
+export function assignedWords(assigned: { groups: string[]; people: string[] }, names: Names): string {
+  return [...assigned.groups.map(names.group), ...assigned.people.map(names.person)].join(", ");
+}
+
+export const valueWords = (value: unknown): string =>
+  value === undefined || value === null || value === ""
+    ? "nothing"
+    : Array.isArray(value)
+      ? value.map(valueWords).join(", ")
+      : String(value);

@@ -1,0 +1,37 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { RouterProvider } from "@tanstack/react-router";
+import { setNonce } from "get-nonce";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { ProblemError } from "./api/client";
+import { router } from "./app";
+import { SessionGate } from "./features/signin/SessionGate";
+import { applyTheme } from "./ui/theme";
+import "./index.css";
+
+// Styles that libraries insert must carry the nonce of the page's content policy.
+setNonce(document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? "");
+applyTheme();
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (count, error) =>
+        count < 2 && !(error instanceof ProblemError && error.problem.status >= 400 && error.problem.status < 500),
+    },
+  },
+});
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <SessionGate>
+          <RouterProvider router={router} />
+        </SessionGate>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,124 @@
+import type { Step } from "../api/types";
+import { Glyph } from "./Glyph";
+import type { RouteLayout, RouteWay } from "./layout";
+
+export interface GutterSizes {
+  rowHeight: number;
+  /** Distance between columns. */
+  column: number;
+  /** Width of the space on the left for ways back, per track. */
+  back: number;
+  left: number;
+}
+
+export const FULL: GutterSizes = { rowHeight: 56, column: 34, back: 14, left: 30 };
+export const SMALL: GutterSizes = { rowHeight: 27, column: 18, back: 8, left: 12 };
+
+export const gutterWidth = (layout: RouteLayout, s: GutterSizes) =>
+  s.left + layout.backTracks * s.back + (layout.columns - 1) * s.column + s.left;
+
+/** How far a step has come in a run: passed, open now, or not reached yet. */
+export type Progress = "passed" | "here" | "ahead" | undefined;
+
+interface Props {
+  layout: RouteLayout;
+  kinds: Map<string, Step["kind"]>;
+  sizes: GutterSizes;
+  selected?: string;
+  progress?: (id: string) => Progress;
+  /** Ways taken in a run, as "from exit"; the others are drawn faint. */
+  taken?: Set<string>;
+}
+
+/** Draws the lines and marks of a route beside its rows. Only a picture: the rows say everything in words. */
+export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }: Props) {
+  const x = (column: number) => sizes.left + layout.backTracks * sizes.back + column * sizes.column;
+  const y = (row: number) => row * sizes.rowHeight + sizes.rowHeight / 2;
+  const rows = new Map(layout.rows.map((r) => [r.id, r]));
+  const small = sizes.rowHeight < 40;
+  const color = (id: string) => {
+    const row = rows.get(id);
+    if (progress) return progress(id) === "ahead" ? "var(--hairline)" : "var(--pine)";
+    return row?.main ? "var(--pine)" : row?.reached ? "var(--detour)" : "var(--late)";
+  };
+  const drawn = [...layout.ways].sort((a, b) => Number(a.kind === "main") - Number(b.kind === "main"));
+  return (
+    <svg
+      aria-hidden="true"
+      className="absolute top-0 left-0 pointer-events-none"
+      width={gutterWidth(layout, sizes)}
+      height={layout.rows.length * sizes.rowHeight}
+    >
+      {drawn.map((way) => (
+        <path
+          key={`${way.from} ${way.exit}`}
+          d={line(way)}
+          fill="none"
+          stroke={
+            taken
+              ? taken.has(`${way.from} ${way.exit}`)
+                ? "var(--pine)"
+                : "var(--hairline)"
+              : way.kind === "main"
+                ? "var(--pine)"
+                : "var(--detour)"
+          }
+          strokeWidth={small ? 2 : way.kind === "main" ? 4 : way.kind === "back" ? 1.6 : 3}
+          strokeDasharray={way.kind === "back" ? "1 4" : undefined}
+          strokeLinecap="round"
+        />
+      ))}
+      {layout.rows.map((row) => (
+        <g key={row.id} transform={`translate(${x(row.column)} ${y(row.row)})`} style={{ color: color(row.id) }}>
+          {row.id === selected && <circle r="19" fill="var(--selected-edge)" opacity="0.6" />}
+          {small ? (
+            <SmallMark end={kinds.get(row.id) === "end"} state={progress?.(row.id)} />
+          ) : (
+            <Glyph kind={kinds.get(row.id) ?? "task"} fill={row.id === selected ? "var(--selected)" : "var(--sheet)"} />
+          )}
+        </g>
+      ))}
+    </svg>
+  );
+
+  function line(way: RouteWay): string {
+    const from = rows.get(way.from);
+    const to = rows.get(way.to);
+    if (!from || !to) return "";
+    const [x1, y1, x2, y2] = [x(from.column), y(from.row), x(to.column), y(to.row)];
+    if (way.kind === "back") {
+      const lane = sizes.left / 2 + (layout.backTracks - 1 - way.track) * sizes.back;
+      const bend = sizes.rowHeight * 0.45;
+      const low = way.from === way.to ? y1 + bend : y1;
+      return `M${x1 - 12} ${low} C${lane + 6} ${low} ${lane} ${low} ${lane} ${low - bend / 2} L${lane} ${y2 + bend / 2} C${lane} ${y2} ${lane + 6} ${y2} ${x2 - 14} ${y2} m-5 -4 l5 4 l-5 4`;
+    }
+    const lane = x(way.track);
+    const bend = sizes.rowHeight * 0.62;
+    const down =
+      lane === x1
+        ? `M${x1} ${y1}`
+        : `M${x1} ${y1} C${x1} ${y1 + bend * 0.7} ${lane} ${y1 + bend * 0.3} ${lane} ${Math.min(y1 + bend, y2)}`;
+    const into =
+      lane === x2
+        ? `L${x2} ${y2}`
+        : `L${lane} ${Math.max(y2 - bend, y1)} C${lane} ${y2 - bend * 0.3} ${x2} ${y2 - bend * 0.7} ${x2} ${y2}`;
+    return `${down} ${into}`;
+  }
+}
+
+function SmallMark({ end, state }: { end: boolean; state: Progress }) {
+  if (state === "here") {
+    return (
+      <>
+        <circle r="10" fill="var(--selected-edge)" opacity="0.7" />
+        <circle r="6" fill="var(--sheet)" stroke="var(--pine)" strokeWidth="3" />
+      </>
+    );
+  }
+  if (end) return <rect x="-7" y="-3" width="14" height="6" rx="1.5" fill="currentColor" />;
+  return state === "passed" ? (
+    <circle r="6.5" fill="currentColor" />
+  ) : (
+    <circle r="5.5" fill="var(--sheet)" stroke="currentColor" strokeWidth="2.5" />
+  );
+}

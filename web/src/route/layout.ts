@@ -1,0 +1,148 @@
+/**
+ * The layout of a route, as a pure function: which row a step has, how far to the right, and along which track each way
+ * runs. The expected way is a straight line; a detour leaves to the right, directly below the row it leaves from, and
+ * visibly returns or ends; going back runs on the left.
+ */
+export interface RouteStep {
+  id: string;
+  /** Exits in order, each with the step it leads to; null where it leads nowhere yet. */
+  exits: { name: string; to: string | null }[];
+  /** The exit expected to be taken; null for an end. */
+  expected: string | null;
+}
+
+export interface RouteRow {
+  id: string;
+  row: number;
+  column: number;
+  /** Whether the row stands on the straight line from the first step. */
+  main: boolean;
+  /** Whether any way leads here from the first step. */
+  reached: boolean;
+}
+
+export interface RouteWay {
+  from: string;
+  exit: string;
+  to: string;
+  /** Main line, detour (to the right or returning), or back (upwards, on the left). */
+  kind: "main" | "detour" | "back";
+  /** The column whose track it runs along between its rows; for a way back, the number of its track on the left. */
+  track: number;
+}
+
+export interface RouteLayout {
+  rows: RouteRow[];
+  ways: RouteWay[];
+  columns: number;
+  backTracks: number;
+}
+
+/** Detours nest no deeper than this; deeper ones share the last column, so that names stay readable. */
+const MAX_COLUMN = 6;
+
+export function layoutRoute(steps: RouteStep[]): RouteLayout {
+  const byId = new Map(steps.map((s) => [s.id, s]));
+  const rows: RouteRow[] = [];
+  const placed = new Map<string, RouteRow>();
+  const reserved = new Set<string>();
+  const reached = reachedFrom(steps[0], byId);
+
+  const chainFrom = (id: string): string[] => {
+    const chain: string[] = [];
+    let next: string | null | undefined = id;
+    while (next && byId.has(next) && !reserved.has(next)) {
+      reserved.add(next);
+      chain.push(next);
+      const step: RouteStep | undefined = byId.get(next);
+      next = step?.exits.find((e) => e.name === step.expected)?.to;
+    }
+    return chain;
+  };
+
+  const place = (chain: string[], column: number, main: boolean) => {
+    for (const id of chain) {
+      const row: RouteRow = { id, row: rows.length, column, main, reached: reached.has(id) };
+      rows.push(row);
+      placed.set(id, row);
+      for (const exit of byId.get(id)?.exits ?? []) {
+        if (exit.to && byId.has(exit.to) && !reserved.has(exit.to)) {
+          place(chainFrom(exit.to), Math.min(column + 1, MAX_COLUMN), false);
+        }
+      }
+    }
+  };
+
+  if (steps[0]) place(chainFrom(steps[0].id), 0, true);
+  for (const step of steps) if (!reserved.has(step.id)) place(chainFrom(step.id), 1, false);
+
+  const ways = tracks(steps, placed, rows);
+  return {
+    rows,
+    ways,
+    columns:
+      1 + Math.max(0, ...rows.map((r) => r.column), ...ways.filter((w) => w.kind !== "back").map((w) => w.track)),
+    backTracks: Math.max(0, ...ways.filter((w) => w.kind === "back").map((w) => w.track + 1)),
+  };
+}
+
+function reachedFrom(first: RouteStep | undefined, byId: Map<string, RouteStep>): Set<string> {
+  const reached = new Set<string>();
+  const open = first ? [first.id] : [];
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    if (reached.has(id)) continue;
+    reached.add(id);
+    for (const exit of byId.get(id)?.exits ?? []) if (exit.to && byId.has(exit.to)) open.push(exit.to);
+  }
+  return reached;
+}
+
+interface Taken {
+  track: number;
+  top: number;
+  bottom: number;
+  to: string;
+}
+
+/** Gives each way a track that passes no step and shares its length only with ways to the same step. */
+function tracks(steps: RouteStep[], placed: Map<string, RouteRow>, rows: RouteRow[]): RouteWay[] {
+  const ways: RouteWay[] = [];
+  const taken: Taken[] = [];
+  const takenBack: Taken[] = [];
+  for (const row of rows) {
+    const step = steps.find((s) => s.id === row.id);
+    for (const exit of step?.exits ?? []) {
+      const target = exit.to ? placed.get(exit.to) : undefined;
+      if (!step || !exit.to || !target) continue;
+      const base = { from: step.id, exit: exit.name, to: exit.to };
+      if (target.row <= row.row) {
+        const track = free(takenBack, 0, target.row, row.row, exit.to, () => false);
+        ways.push({ ...base, kind: "back", track });
+        continue;
+      }
+      const straight = exit.name === step.expected;
+      const passes = (track: number) => rows.slice(row.row + 1, target.row).some((r) => r.column === track);
+      const start =
+        straight || target.column > row.column ? Math.max(row.column, straight ? 0 : target.column) : row.column + 1;
+      const track = free(taken, start, row.row, target.row, exit.to, passes);
+      ways.push({ ...base, kind: straight && row.main && target.main ? "main" : "detour", track });
+    }
+  }
+  return ways;
+}
+
+function free(
+  taken: Taken[],
+  start: number,
+  top: number,
+  bottom: number,
+  to: string,
+  passesStep: (track: number) => boolean,
+): number {
+  let track = start;
+  const clashes = () =>
+    taken.some((t) => t.track === track && t.to !== to && t.top < bottom && top < t.bottom) || passesStep(track);
+  while (clashes()) track++;
+  taken.push({ track, top, bottom, to });
+  return track;
+}

@@ -1,0 +1,221 @@
+import { Dialog as RadixDialog } from "radix-ui";
+import type {
+  ButtonHTMLAttributes,
+  InputHTMLAttributes,
+  ReactNode,
+  SelectHTMLAttributes,
+  TextareaHTMLAttributes,
+} from "react";
+import { useId } from "react";
+import { ProblemError } from "../api/client";
+
+type Look = "primary" | "plain" | "quiet" | "danger";
+
+const LOOKS: Record<Look, string> = {
+  primary: "bg-pine text-on-pine border-pine hover:brightness-110",
+  plain: "bg-sheet text-ink border-hairline hover:border-ink-2",
+  quiet: "bg-transparent text-ink-2 border-transparent hover:text-ink hover:bg-here",
+  danger: "bg-sheet text-late border-late hover:bg-selected",
+};
+
+export function Button({
+  look = "plain",
+  digit,
+  className = "",
+  children,
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; digit?: number }) {
+  return (
+    <button
+      type="button"
+      className={`inline-flex items-center gap-2 rounded-lg border px-3 py-1.5 font-semibold text-left disabled:opacity-50 ${LOOKS[look]} ${className}`}
+      {...rest}
+    >
+      {digit !== undefined && (
+        <span aria-hidden="true" className="font-mono text-[11px]">
+          {digit}
+        </span>
+      )}
+      <span>{children}</span>
+    </button>
+  );
+}
+
+const BOX =
+  "w-full rounded-lg border border-hairline bg-sheet px-2.5 py-1.5 text-ink placeholder:text-ink-2 focus:border-pine";
+
+interface Labelled {
+  label: string;
+  help?: string;
+  problem?: string;
+  /** The label is read to screen readers only. */
+  hideLabel?: boolean;
+}
+
+export function Labelled({
+  label,
+  help,
+  problem,
+  hideLabel,
+  children,
+}: Labelled & { children: (id: string) => ReactNode }) {
+  const id = useId();
+  return (
+    <div>
+      <label htmlFor={id} className={hideLabel ? "sr-only" : "mb-1 block text-sm font-semibold text-ink-2"}>
+        {label}
+      </label>
+      {children(id)}
+      {help && !problem && <p className="mt-1 text-xs text-ink-2">{help}</p>}
+      {problem && (
+        <p role="alert" className="mt-1 text-xs text-late">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export function Input({ label, help, problem, hideLabel, ...rest }: Labelled & InputHTMLAttributes<HTMLInputElement>) {
+  return (
+    <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
+      {(id) => <input id={id} className={BOX} aria-invalid={problem !== undefined} {...rest} />}
+    </Labelled>
+  );
+}
+
+export function TextArea({
+  label,
+  help,
+  problem,
+  hideLabel,
+  className = "",
+  ...rest
+}: Labelled & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+  return (
+    <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
+      {(id) => (
+        <textarea id={id} rows={3} className={`${BOX} ${className}`} aria-invalid={problem !== undefined} {...rest} />
+      )}
+    </Labelled>
+  );
+}
+
+export function Select({
+  label,
+  help,
+  problem,
+  hideLabel,
+  options,
+  ...rest
+}: Labelled & SelectHTMLAttributes<HTMLSelectElement> & { options: { value: string; label: string }[] }) {
+  return (
+    <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
+      {(id) => (
+        <select id={id} className={`${BOX} pr-7`} {...rest}>
+          {options.map((o) => (
+            <option key={o.value} value={o.value}>
+              {o.label}
+            </option>
+          ))}
+        </select>
+      )}
+    </Labelled>
+  );
+}
+
+export function Check({ label, ...rest }: { label: string } & InputHTMLAttributes<HTMLInputElement>) {
+  return (
+    <label className="flex items-center gap-2">
+      <input type="checkbox" className="size-4 accent-(--pine)" {...rest} />
+      <span>{label}</span>
+    </label>
+  );
+}
+
+export function Dialog({
+  title,
+  open,
+  onClose,
+  children,
+  wide,
+}: {
+  title: string;
+  open: boolean;
+  onClose: () => void;
+  children: ReactNode;
+  wide?: boolean;
+}) {
+  return (
+    <RadixDialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
+      <RadixDialog.Portal>
+        <RadixDialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
+        <RadixDialog.Content
+          aria-describedby={undefined}
+          className={`fixed top-[8vh] left-1/2 z-50 max-h-[84vh] w-[calc(100vw-24px)] -translate-x-1/2 overflow-auto rounded-xl border border-hairline bg-raised p-5 shadow-xl ${wide ? "max-w-2xl" : "max-w-lg"}`}
+        >
+          <RadixDialog.Title className="mb-3 text-lg font-bold">{title}</RadixDialog.Title>
+          {children}
+        </RadixDialog.Content>
+      </RadixDialog.Portal>
+    </RadixDialog.Root>
+  );
+}
+
+/** What went wrong, in the words of the server. */
+export function Trouble({ error, onRetry }: { error: unknown; onRetry?: () => void }) {
+  const problem = error instanceof ProblemError ? error.problem : undefined;
+  return (
+    <div role="alert" className="rounded-lg border border-late bg-sheet p-3">
+      <p className="font-semibold text-late">{problem?.title ?? "Something went wrong here"}</p>
+      <p className="mt-0.5">{problem?.detail ?? "Load the page again. If it stays so, tell those who run Dastur."}</p>
+      {onRetry && (
+        <Button className="mt-2" onClick={onRetry}>
+          Try again
+        </Button>
+      )}
+    </div>
+  );
+}
+
+export function Loading({ what }: { what: string }) {
+  return (
+    <p role="status" className="p-6 text-ink-2">
+      Loading {what}…
+    </p>
+  );
+}
+
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="p-8 text-ink-2">
+      <p className="text-base font-semibold text-ink">{title}</p>
+      {children && <div className="mt-1 max-w-prose">{children}</div>}
+    </div>
+  );
+}
+
+/** The bar on top of a page: its name, what else is to say, what can be done. */
+export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
+  return (
+    <header className="flex min-h-16 shrink-0 flex-wrap items-start justify-between gap-x-6 gap-y-2 border-b border-hairline bg-raised px-5 py-3">
+      <div className="min-w-0">
+        <h1 className="text-xl font-bold">{title}</h1>
+        {sub && <div className="mt-0.5 text-ink-2">{sub}</div>}
+      </div>
+      <div className="flex flex-wrap items-center gap-2">{children}</div>
+    </header>
+  );
+}
+
+export function Chip({ children, tone = "plain" }: { children: ReactNode; tone?: "plain" | "late" | "soon" | "well" }) {
+  const tones = {
+    plain: "border-hairline text-ink-2",
+    late: "border-late text-late",
+    soon: "border-soon text-soon",
+    well: "border-well text-well",
+  };
+  return (
+    <span className={`inline-block rounded-full border bg-sheet px-2.5 py-0.5 text-xs ${tones[tone]}`}>{children}</span>
+  );
+}
