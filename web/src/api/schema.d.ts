@@ -537,7 +537,7 @@ export interface paths {
                     service?: string;
                     group?: string;
                     ci?: string;
-                    before?: string;
+                    after?: string;
                 };
                 header?: never;
                 path?: never;

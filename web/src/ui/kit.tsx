@@ -198,12 +198,12 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 /** The bar on top of a page: its name, what else is to say, what can be done. */
 export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
   return (
-    <header className="flex min-h-16 shrink-0 flex-wrap items-start justify-between gap-x-6 gap-y-2 border-b border-hairline bg-raised px-5 py-3">
-      <div className="min-w-0">
+    <header className="flex min-h-16 shrink-0 flex-wrap items-start justify-between gap-x-6 gap-y-2 border-b border-hairline bg-raised px-5 py-3 md:flex-nowrap">
+      <div className="min-w-0 flex-1">
         <h1 className="text-xl font-bold">{title}</h1>
         {sub && <div className="mt-0.5 text-ink-2">{sub}</div>}
       </div>
-      <div className="flex flex-wrap items-center gap-2">{children}</div>
+      <div className="flex shrink-0 flex-wrap items-center gap-2">{children}</div>
     </header>
   );
 }

@@ -7,11 +7,14 @@ const SECONDS = new Intl.DateTimeFormat(undefined, {
   hour12: false,
 });
 const DAY = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short" });
+const SHORT_DAY = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric" });
 const FULL = new Intl.DateTimeFormat("en-GB", { dateStyle: "full", timeStyle: "medium" });
 
 export const clock = (iso: string) => TIME.format(new Date(iso));
 export const clockSeconds = (iso: string) => SECONDS.format(new Date(iso));
 export const day = (iso: string) => DAY.format(new Date(iso));
+/** A day nearby: "Wed 25". */
+export const shortDay = (iso: string) => SHORT_DAY.format(new Date(iso));
 export const exact = (iso: string) => `${FULL.format(new Date(iso))}, ${iso}`;
 
 export const sameDay = (a: string, b: string) => new Date(a).toDateString() === new Date(b).toDateString();

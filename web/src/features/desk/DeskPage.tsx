@@ -4,7 +4,7 @@ import { useDesk, useTicket } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
-import { clock, day, exact, left, sameDay } from "../../ui/time";
+import { clock, day, exact, left, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { AskCard } from "../ticket/AskCard";
@@ -148,7 +148,7 @@ function Time({ row, group, now }: { row: Row; group: string; now: number }) {
   return (
     <span className="w-16 shrink-0 text-right" title={exact(row.due)}>
       <span className={`block font-semibold ${tone}`}>
-        {soon ? left(row.due, now) : group === "Today" ? clock(row.due) : day(row.due)}
+        {soon ? left(row.due, now) : group === "Today" ? clock(row.due) : shortDay(row.due)}
       </span>
       {group !== "Today" && <span className="block text-xs text-ink-2">{clock(row.due)}</span>}
     </span>

@@ -31,7 +31,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
   }
   const signedIn = (s: Session) => {
     setCsrf(s.csrf);
-    queries.clear();
+    queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "entrance" });
     queries.setQueryData<Entrance>(["entrance"], { ...entrance.data, needsSetup: false, session: s });
   };
   if (!session) {

@@ -31,11 +31,11 @@ export function TicketsPage() {
       if (asked) query.set("text", asked);
       if (open) query.set("open", open);
       if (kind) query.set("kind", kind);
-      if (pageParam) query.set("before", pageParam);
+      if (pageParam) query.set("after", pageParam);
       return api.get<{ items: TicketRow[]; more: boolean }>(`/api/tickets?${query}`);
     },
     initialPageParam: "",
-    getNextPageParam: (page) => (page.more ? page.items.at(-1)?.createdAt : undefined),
+    getNextPageParam: (page) => (page.more ? page.items.at(-1)?.number : undefined),
     placeholderData: keepPreviousData,
   });
   const rows = tickets.data?.pages.flatMap((p) => p.items) ?? [];

@@ -96,6 +96,12 @@ final class Stage implements AutoCloseable {
                 .setTimezoneId("Europe/Oslo")
                 .setReducedMotion(com.microsoft.playwright.options.ReducedMotion.REDUCE));
         context.setDefaultTimeout(15_000);
+        context.onWebError(error -> System.err.println("page error: " + error.error()));
+        context.onConsoleMessage(message -> {
+            if (message.type().equals("error")) {
+                System.err.println("console: " + message.text());
+            }
+        });
         return context;
     }
 

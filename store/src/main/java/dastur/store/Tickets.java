@@ -37,7 +37,7 @@ public final class Tickets {
      * @param text a number or part of the title
      * @param open true for open ones, false for ended ones, null for both
      * @param requester only those this person asked for; how a requester's view is kept to their own
-     * @param before the last row of the page before, by its creation; null for the first page
+     * @param after the last ticket of the page before; null for the first page
      */
     public record Filter(
             @Nullable String text,
@@ -48,7 +48,7 @@ public final class Tickets {
             @Nullable String group,
             @Nullable String ci,
             @Nullable String requester,
-            @Nullable Instant before) {}
+            @Nullable TicketId after) {}
 
     /** Something a person may act on. */
     public record WorkItem(
@@ -93,7 +93,7 @@ public final class Tickets {
                 .map(Tickets::row);
     }
 
-    /** Newest first, a page at a time. Text is matched in numbers and titles; everything else by index. */
+    /** Open ones by priority, others by age, newest first, a page at a time. Text is matched in numbers and titles. */
     public Page<Row> list(Filter filter) {
         List<String> where = new ArrayList<>();
         List<Object> values = new ArrayList<>();
@@ -104,18 +104,28 @@ public final class Tickets {
         add(where, values, "team = ", filter.group());
         add(where, values, "ci = ", filter.ci());
         add(where, values, "requester = ", filter.requester());
-        add(where, values, "createdAt < ", filter.before());
         if (filter.text() != null && !filter.text().isBlank()) {
             values.add("%"
                     + filter.text().strip().toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%");
             where.add("(lower(title) like ?" + values.size() + " escape '!' or lower(id) like ?" + values.size()
                     + " escape '!')");
         }
-        String order = Boolean.TRUE.equals(filter.open()) && filter.before() == null
-                ? "priority, createdAt desc"
-                : "createdAt desc";
-        String hql = "from TicketRow" + (where.isEmpty() ? "" : " where " + String.join(" and ", where)) + " order by "
-                + order;
+        boolean byPriority = Boolean.TRUE.equals(filter.open());
+        Rows.TicketRow after =
+                filter.after() == null ? null : find(filter.after().value());
+        if (after != null) {
+            values.add(after.createdAt);
+            values.add(after.id);
+            int at = values.size();
+            String older = "(createdAt < ?" + (at - 1) + " or createdAt = ?" + (at - 1) + " and id > ?" + at + ")";
+            if (byPriority) {
+                values.add(after.priority);
+                older = "(priority > ?" + (at + 1) + " or priority = ?" + (at + 1) + " and " + older + ")";
+            }
+            where.add(older);
+        }
+        String hql = "from TicketRow" + (where.isEmpty() ? "" : " where " + String.join(" and ", where))
+                + (byPriority ? " order by priority, createdAt desc, id" : " order by createdAt desc, id");
         return database.read(session -> {
             SelectionQuery<Rows.TicketRow> query = session.createSelectionQuery(hql, Rows.TicketRow.class);
             for (int i = 0; i < values.size(); i++) {
@@ -127,6 +137,10 @@ public final class Tickets {
                             .toList(),
                     PAGE);
         });
+    }
+
+    private Rows.@Nullable TicketRow find(String id) {
+        return database.read(session -> session.get(Rows.TicketRow.class, id));
     }
 
     private static void add(List<String> where, List<Object> values, String condition, @Nullable Object value) {

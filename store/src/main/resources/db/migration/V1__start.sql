@@ -147,8 +147,8 @@ create table ticket (
     fold int not null,
     snapshot varchar(1000000) not null
 );
-create index ticket_open on ticket (ended, priority, created_at);
-create index ticket_created on ticket (created_at);
+create index ticket_open on ticket (ended, priority, created_at desc, id);
+create index ticket_created on ticket (created_at desc, id);
 create index ticket_requester on ticket (requester, created_at);
 create index ticket_ci on ticket (ci, created_at);
 create index ticket_service on ticket (service, ended, created_at);

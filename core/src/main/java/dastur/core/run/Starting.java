@@ -7,6 +7,7 @@ import dastur.core.json.Values;
 import dastur.core.people.Actor;
 import dastur.core.run.Event.Look;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -143,16 +144,11 @@ final class Starting {
         String service = d.now().text("service").orElse("");
         if (!trigger.services().isEmpty()
                 && trigger.services().stream().noneMatch(s -> s.value().equals(service))) {
-            String seen = service.isEmpty() ? "no service" : "the service '" + service + "'";
-            return no(
-                    live,
-                    "it is for "
-                            + String.join(
-                                    ", ",
-                                    trigger.services().stream()
-                                            .map(Object::toString)
-                                            .toList()) + ", and the ticket has " + seen,
-                    null);
+            String seen =
+                    service.isEmpty() ? "no service" : "the service '" + serviceName(new ServiceId(service)) + "'";
+            String wanted = String.join(
+                    " or ", trigger.services().stream().map(this::serviceName).toList());
+            return no(live, "it is for " + wanted + ", and the ticket has " + seen, null);
         }
         Clause.Explained explained = null;
         if (!Texts.blank(trigger.condition())) {
@@ -186,6 +182,10 @@ final class Starting {
         }
         starts.add(() -> start(version.get(), trigger.id(), depth, Map.of(), Actor.SYSTEM));
         return new Look(trigger.id(), live.workflow(), live.name(), true, why(trigger), explained);
+    }
+
+    private String serviceName(ServiceId id) {
+        return d.lookups().service(id).map(dastur.core.ticket.Service::name).orElse(id.value());
     }
 
     private static Look no(Trigger.Live live, String why, Clause.@Nullable Explained explained) {

@@ -89,7 +89,7 @@ public final class TicketRoutes {
                         "service",
                         "group",
                         "ci",
-                        "before"),
+                        "after"),
                 Route.post("/api/tickets", Right.ASK, "Raise a ticket", RaiseBody.class, Accepted.class, r::raise)
                         .created(),
                 Route.get("/api/tickets/{number}", Right.SIGNED_IN, "One ticket", Views.TicketView.class, r::one),
@@ -175,7 +175,7 @@ public final class TicketRoutes {
                         q.query("group").orElse(null),
                         q.query("ci").orElse(null),
                         seesAll ? null : q.person().id().value(),
-                        q.queryInstant("before").orElse(null)));
+                        q.query("after").map(t -> id("after", t, TicketId::new)).orElse(null)));
         return new TicketPage(page.items(), page.more());
     }
 

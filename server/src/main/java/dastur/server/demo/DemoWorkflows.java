@@ -162,7 +162,7 @@ final class DemoWorkflows {
                         new Step.HumanTask(
                                 id("look"),
                                 "Look at the gate",
-                                "Go to {{ ci.name }} in {{ ci.site }}. Does the arm move? Is anything in its way?",
+                                "Go to {{ ci.name }}. Does the arm move? Is anything in its way?",
                                 group("pier-technicians"),
                                 group("duty-managers"),
                                 List.of("Close the lane", "Cleared on the spot"),

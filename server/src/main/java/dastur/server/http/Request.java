@@ -8,8 +8,6 @@ import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import io.javalin.http.Context;
-import java.time.Instant;
-import java.time.format.DateTimeParseException;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
@@ -81,17 +79,6 @@ public final class Request {
                     }
                     return v;
                 });
-    }
-
-    public Optional<Instant> queryInstant(String name) {
-        return query(name).map(v -> {
-            try {
-                return Instant.parse(v);
-            } catch (DateTimeParseException e) {
-                throw Problem.malformed(name, "'" + name + "' is a time such as 2026-11-23T14:30:00Z.")
-                        .end();
-            }
-        });
     }
 
     /** The body as a record. Unknown fields, wrong types and broken JSON end the request. */
