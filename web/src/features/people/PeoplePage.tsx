@@ -21,7 +21,13 @@ export function PeoplePage() {
   return (
     <>
       <PageHead title="People" sub={`${people.data.people.length} people in ${people.data.groups.length} groups`} />
-      <div className="grid min-h-0 flex-1 overflow-auto lg:grid-cols-[1fr_380px]">
+      <div
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        tabIndex={0}
+        role="region"
+        aria-label="People and groups"
+        className="grid min-h-0 flex-1 overflow-auto lg:grid-cols-[1fr_380px]"
+      >
         <table className="h-fit w-full bg-sheet text-left">
           <thead className="text-xs text-ink-2">
             <tr className="border-b border-hairline">

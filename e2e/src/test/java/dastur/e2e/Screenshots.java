@@ -13,7 +13,7 @@ class Screenshots {
     @Test
     void take() {
         try (Stage stage = new Stage()) {
-            Page entrance = stage.window(1280, 800).newPage();
+            Page entrance = stage.newPage();
             entrance.navigate(stage.address());
             entrance.getByText("Ines Okafor-Lind").waitFor();
             shoot(entrance, "sign-in");
@@ -31,8 +31,7 @@ class Screenshots {
             shoot(runa, "phone-desk");
 
             Page ada = stage.as("Ada Brandvold");
-            ada.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tickets"))
-                    .click();
+            Browser.go(ada, "Tickets");
             ada.getByText("Board at Gannet Quay is dark").waitFor();
             shoot(ada, "tickets");
             ada.getByText("Gate 3 stands open").click();
@@ -51,8 +50,7 @@ class Screenshots {
             row(ines, "Seasonal ticket kiosk").click();
             ines.getByText("Stalled:").waitFor();
             shoot(ines, "desk-stalled");
-            ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Workflows"))
-                    .click();
+            Browser.go(ines, "Workflows");
             ines.getByText("2 in the library").waitFor();
             shoot(ines, "workflows");
             ines.getByText("Gate lane stuck open").click();

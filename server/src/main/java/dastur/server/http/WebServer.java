@@ -25,6 +25,8 @@ import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BiPredicate;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -50,6 +52,7 @@ public final class WebServer implements AutoCloseable {
     private final Means means;
     private final List<Route> routes;
     private final Javalin javalin;
+    private final Set<SseClient> streams = ConcurrentHashMap.newKeySet();
     private volatile boolean stopping;
 
     public WebServer(Means means, List<Route> routes) {
@@ -162,7 +165,11 @@ public final class WebServer implements AutoCloseable {
         }
         Live.Listener listener = means.live().open(ticket -> means.maySee().test(person, ticket));
         client.keepAlive();
-        client.onClose(() -> means.live().close(listener));
+        streams.add(client);
+        client.onClose(() -> {
+            streams.remove(client);
+            means.live().close(listener);
+        });
         Thread.ofVirtual().start(() -> tell(client, listener));
     }
 
@@ -181,7 +188,9 @@ public final class WebServer implements AutoCloseable {
             Thread.currentThread().interrupt();
         } finally {
             means.live().close(listener);
-            client.close();
+            if (streams.remove(client)) {
+                client.close();
+            }
         }
     }
 
@@ -297,6 +306,12 @@ public final class WebServer implements AutoCloseable {
     @Override
     public void close() {
         stopping = true;
+        // Streams end before the server does: afterwards their responses no longer exist.
+        Set.copyOf(streams).forEach(stream -> {
+            if (streams.remove(stream)) {
+                stream.close();
+            }
+        });
         javalin.stop();
     }
 }

@@ -1,0 +1,74 @@
+package dastur.e2e;
+
+import com.microsoft.playwright.BrowserContext;
+import com.microsoft.playwright.BrowserType;
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.options.AriaRole;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+
+/** Headless Chromium as Debian has it. */
+final class Browser implements AutoCloseable {
+    private static final List<String> FLAGS = List.of(
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync");
+
+    private final Playwright playwright =
+            Playwright.create(new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
+    private final com.microsoft.playwright.Browser browser = playwright
+            .chromium()
+            .launch(new BrowserType.LaunchOptions()
+                    .setExecutablePath(Path.of("/usr/bin/chromium"))
+                    .setArgs(FLAGS));
+
+    /** A fresh browser window of a size. */
+    BrowserContext window(int width, int height) {
+        BrowserContext context = browser.newContext(new com.microsoft.playwright.Browser.NewContextOptions()
+                .setViewportSize(width, height)
+                .setLocale("en-GB")
+                .setTimezoneId("Europe/Oslo")
+                .setReducedMotion(com.microsoft.playwright.options.ReducedMotion.REDUCE));
+        context.setDefaultTimeout(15_000);
+        context.onWebError(error -> System.err.println("page error: " + error.error()));
+        context.onConsoleMessage(message -> {
+            if (message.type().equals("error")) {
+                System.err.println("console: " + message.text());
+            }
+        });
+        return context;
+    }
+
+    /** A window in which a person has signed in with a password. */
+    Page signIn(String address, String person, String password) {
+        Page page = window(1280, 800).newPage();
+        page.navigate(address);
+        page.getByLabel("Name or mail address").fill(person);
+        page.getByLabel("Password").fill(password);
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Sign in"))
+                .click();
+        page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
+                .waitFor();
+        return page;
+    }
+
+    /** Goes to a place by the navigation. */
+    static void go(Page page, String place) {
+        page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
+                .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(place))
+                .click();
+    }
+
+    @Override
+    public void close() {
+        browser.close();
+        playwright.close();
+    }
+}

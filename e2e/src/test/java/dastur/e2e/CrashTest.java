@@ -1,0 +1,207 @@
+package dastur.e2e;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import com.sun.net.httpserver.HttpServer;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.workflow.Action;
+import dastur.server.DataFolder;
+import dastur.server.auth.Secrets;
+import dastur.server.demo.Demo;
+import dastur.store.Cases;
+import dastur.store.Database;
+import dastur.store.Organisation;
+import dastur.store.Outbox;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.Executors;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+/** The server process is killed with SIGKILL in the middle of a call, and started again on the same data. */
+class CrashTest {
+    private static final String PASSWORD = "a long enough password";
+
+    private final BlockingQueue<String> keysSeen = new LinkedBlockingQueue<>();
+    private final CountDownLatch mayAnswer = new CountDownLatch(1);
+    private HttpServer outside;
+    private Path data;
+    private Browser browser;
+    private Running running;
+
+    /** A started server process. */
+    private record Running(Process process, String address) {
+        void kill() throws InterruptedException {
+            process.destroyForcibly();
+            assertThat(process.waitFor(10, TimeUnit.SECONDS)).isTrue();
+        }
+    }
+
+    @BeforeEach
+    void prepare() throws IOException {
+        outside = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        outside.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
+        outside.createContext("/lanes", exchange -> {
+            keysSeen.add(exchange.getRequestHeaders().getFirst("Idempotency-Key"));
+            try {
+                mayAnswer.await();
+                byte[] answer = "{\"lock\":\"L-9\",\"status\":\"closed\"}".getBytes(StandardCharsets.UTF_8);
+                exchange.sendResponseHeaders(200, answer.length);
+                exchange.getResponseBody().write(answer);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            } catch (IOException callerIsGone) {
+                // The first caller was killed while it waited.
+            } finally {
+                exchange.close();
+            }
+        });
+        outside.start();
+        data = Files.createTempDirectory("dastur-crash");
+        browser = new Browser();
+    }
+
+    @AfterEach
+    void stop() throws InterruptedException {
+        browser.close();
+        if (running != null) {
+            running.kill();
+        }
+        mayAnswer.countDown();
+        outside.stop(0);
+    }
+
+    @Test
+    void aKeyedCallGoesOnUnderItsKeyAndNothingAcknowledgedIsMissing() throws Exception {
+        seed(Action.Repeat.KEYED);
+        String key = approveAndKillDuringTheCall();
+        running = startServer();
+        assertThat(keysSeen.poll(30, TimeUnit.SECONDS)).isEqualTo(key);
+        mayAnswer.countDown();
+        Page page = browser.signIn(running.address(), "teo", PASSWORD);
+        page.navigate(running.address() + "/tickets/I-1045");
+        assertThat(page.getByText("The run ended: lane closed")).isVisible();
+        assertThat(page.getByText("Teo Marchetti approved")).isVisible();
+        assertThat(page.locator("aside")).containsText("L-9");
+        assertThat(page.getByText("sealed,")).isVisible();
+        assertThat(keysSeen).isEmpty();
+    }
+
+    @Test
+    void aNeverRepeatedCallBecomesUnsureAndAsksAPerson() throws Exception {
+        seed(Action.Repeat.NEVER);
+        approveAndKillDuringTheCall();
+        running = startServer();
+        Page page = browser.signIn(running.address(), "ines", PASSWORD);
+        page.locator("li button")
+                .filter(new Locator.FilterOptions().setHasText("I-1045"))
+                .click();
+        assertThat(page.getByText("Unsure: Close the lane")).isVisible();
+        assertThat(keysSeen).isEmpty();
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("It happened: go on"))
+                .click();
+        page.getByLabel("Why: It happened").fill("The controller shows the lane closed.");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Do it").setExact(true))
+                .click();
+        page.navigate(running.address() + "/tickets/I-1045");
+        assertThat(page.getByText("The run ended: lane closed")).isVisible();
+        assertThat(page.getByText("Ines Okafor-Lind intervened: it happened")).isVisible();
+        assertThat(keysSeen).isEmpty();
+    }
+
+    /** Approves by the interface; when the call has gone out, the process is killed. Returns the call's key. */
+    private String approveAndKillDuringTheCall() throws Exception {
+        running = startServer();
+        Page page = browser.signIn(running.address(), "teo", PASSWORD);
+        page.locator("li button")
+                .filter(new Locator.FilterOptions().setHasText("I-1045"))
+                .click();
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and close the lane at ALD-G3"))
+                .click();
+        String key = keysSeen.poll(30, TimeUnit.SECONDS);
+        assertThat(key).isNotNull();
+        running.kill();
+        return key;
+    }
+
+    /** Fills the data folder as the demo does, with the outside system of this test, before any server runs on it. */
+    private void seed(Action.Repeat repeat) {
+        new DataFolder(data).secretOrNew(Demo.SECRET);
+        try (Database database = Database.inFolder(data)) {
+            Organisation organisation = new Organisation(database);
+            Workflows workflows = new Workflows(database);
+            Demo.prepare(
+                    organisation,
+                    workflows,
+                    new Cases(database, Secrets::randomBytes),
+                    new Tickets(database),
+                    new Outbox(database),
+                    "http://127.0.0.1:" + outside.getAddress().getPort(),
+                    Instant.now());
+            for (String id : new String[] {"teo", "ines"}) {
+                Person person = organisation.person(new PersonId(id)).orElseThrow();
+                organisation.putPerson(person, Secrets.hashPassword(PASSWORD));
+            }
+            Action close = workflows.actions().stream()
+                    .filter(a -> a.key().value().equals("lane.close"))
+                    .findFirst()
+                    .orElseThrow();
+            workflows.putAction(new Action(
+                    close.key(),
+                    close.name(),
+                    close.description(),
+                    close.connection(),
+                    close.call(),
+                    close.inputs(),
+                    close.outputs(),
+                    close.results(),
+                    repeat,
+                    close.changesWorld(),
+                    close.timeLimit(),
+                    close.tries(),
+                    close.pause()));
+        }
+    }
+
+    private Running startServer() throws IOException {
+        Process process = new ProcessBuilder(
+                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                        "-cp",
+                        System.getProperty("surefire.test.class.path", System.getProperty("java.class.path")),
+                        "dastur.server.Main",
+                        "start",
+                        "--data",
+                        data.toString(),
+                        "--port",
+                        "0",
+                        "--call-lease",
+                        "2")
+                .redirectError(ProcessBuilder.Redirect.DISCARD)
+                .start();
+        BufferedReader out = process.inputReader(StandardCharsets.UTF_8);
+        for (String line = out.readLine(); line != null; line = out.readLine()) {
+            if (line.startsWith("Dastur is ready at ")) {
+                return new Running(process, line.substring("Dastur is ready at ".length()));
+            }
+        }
+        throw new UncheckedIOException(new IOException("the server did not start"));
+    }
+}
