@@ -119,7 +119,9 @@ class CrashTest {
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("It happened: go on"))
                 .click();
         page.getByLabel("Why: It happened").fill("The controller shows the lane closed.");
-        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Do it").setExact(true))
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName("Do it").setExact(true))
                 .click();
         page.navigate(running.address() + "/tickets/I-1045");
         assertThat(page.getByText("The run ended: lane closed")).isVisible();

@@ -75,6 +75,8 @@ public final class Wiring implements AutoCloseable {
                 outbox,
                 commands,
                 records,
+                tickets,
+                cases,
                 new HttpConnector(),
                 mail,
                 workflows::connection,

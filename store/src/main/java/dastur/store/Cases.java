@@ -1,6 +1,5 @@
 package dastur.store;
 
-import com.fasterxml.jackson.core.type.TypeReference;
 import dastur.core.json.Json;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
@@ -20,14 +19,13 @@ import java.util.function.Function;
 import java.util.function.Supplier;
 import org.hibernate.LockMode;
 import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Loads and saves cases: one ticket per transaction, its row locked (D11). Everything that follows from events (entries,
  * projections, outbox, alarm) is written with them or not at all.
  */
 public final class Cases {
-    private static final TypeReference<Map<String, Object>> ANSWER = new TypeReference<>() {};
-
     private final Database database;
     private final References references = new References();
     private final Supplier<byte[]> salts;
@@ -52,9 +50,15 @@ public final class Cases {
         return new TicketId(kind.letter() + "-" + number);
     }
 
-    /** Forgets kept answers of before a moment (D4). */
-    public int forgetAnswersBefore(Instant moment) {
-        return database.write(session -> session.createMutationQuery("delete CommandLogRow where at < ?1")
+    /** The ticket that a command raised before; empty when it raised none. */
+    public Optional<TicketId> raisedBy(String command) {
+        return database.read(session ->
+                Optional.ofNullable(session.get(Rows.RaisedRow.class, command)).map(r -> new TicketId(r.ticket)));
+    }
+
+    /** Forgets which commands raised tickets before a moment (D4). */
+    public int forgetRaisedBefore(Instant moment) {
+        return database.write(session -> session.createMutationQuery("delete RaisedRow where at < ?1")
                 .setParameter(1, moment)
                 .executeUpdate());
     }
@@ -88,19 +92,25 @@ public final class Cases {
             return current;
         }
 
-        /** The answer kept for a command that was treated before. */
-        public Optional<Map<String, Object>> keptAnswer(String command) {
-            return Optional.ofNullable(
-                            session.get(Rows.CommandLogRow.class, new Rows.CommandLogKey(ticket.value(), command)))
-                    .map(r -> Json.read(r.answer, ANSWER));
+        /** The last entry that a command led to when it was treated before; empty when it was not. */
+        public Optional<Long> answered(String command) {
+            return row == null
+                    ? Optional.empty()
+                    : Optional.ofNullable(session.createSelectionQuery(
+                                    "select max(key.seq) from EntryRow where key.ticket = ?1 and command = ?2",
+                                    Long.class)
+                            .setParameter(1, ticket.value())
+                            .setParameter(2, command)
+                            .getSingleResultOrNull());
         }
 
-        public void keepAnswer(String command, Map<String, Object> answer, Instant at) {
-            Rows.CommandLogRow log = new Rows.CommandLogRow();
-            log.key = new Rows.CommandLogKey(ticket.value(), command);
-            log.answer = Json.write(answer);
-            log.at = at;
-            session.insert(log);
+        /** Notes that a command raised this ticket, in the transaction that does. */
+        public void raisedBy(String command, Instant at) {
+            Rows.RaisedRow raised = new Rows.RaisedRow();
+            raised.command = command;
+            raised.ticket = ticket.value();
+            raised.at = at;
+            session.insert(raised);
         }
 
         public Map<LookupKey, Optional<?>> remembered() {
@@ -111,8 +121,12 @@ public final class Cases {
             return references.load(session, keys);
         }
 
-        /** Appends events and saves what follows from them. */
-        public void save(List<Recorded> events, Case after, Instant upSince) {
+        /**
+         * Appends events and saves what follows from them.
+         *
+         * @param command the id under which a repetition is answered; null when none is
+         */
+        public void save(List<Recorded> events, Case after, Instant upSince, @Nullable String command) {
             if (events.isEmpty()) {
                 return;
             }
@@ -128,7 +142,10 @@ public final class Cases {
                 entries.add(Records.row(entry));
                 row.head = entry.hash();
             }
+            entries.getLast().command = command;
             Projection.ofTicket(row, after);
+            row.nextDue = Engine.nextAlarm(after, upSince).orElse(null);
+            row.alarmLeasedUntil = null;
             if (isNew) {
                 session.insert(row);
             } else {
@@ -136,30 +153,7 @@ public final class Cases {
             }
             session.insertMultiple(entries);
             new Projection(session, ticket).project(events, after);
-            alarm(after, upSince);
             current = after;
-        }
-
-        private void alarm(Case after, Instant upSince) {
-            Optional<Instant> due = Engine.nextAlarm(after, upSince);
-            Rows.AlarmRow before = session.get(Rows.AlarmRow.class, ticket.value());
-            if (due.isEmpty()) {
-                if (before != null) {
-                    session.delete(before);
-                }
-                return;
-            }
-            boolean unchanged = before != null && before.due.equals(due.get()) && before.leasedUntil == null;
-            if (!unchanged) {
-                Rows.AlarmRow alarm = new Rows.AlarmRow();
-                alarm.ticket = ticket.value();
-                alarm.due = due.get();
-                if (before == null) {
-                    session.insert(alarm);
-                } else {
-                    session.update(alarm);
-                }
-            }
         }
     }
 }

@@ -35,6 +35,7 @@ public final class Outbox {
             TicketId ticket,
             @Nullable VisitId visit,
             String kind,
+            String purpose,
             String payload,
             Instant createdAt,
             int tries,
@@ -84,6 +85,7 @@ public final class Outbox {
                         new TicketId(row.ticket),
                         row.visit == null ? null : new VisitId(row.visit),
                         row.kind,
+                        row.purpose,
                         row.payload,
                         row.createdAt,
                         row.tries,
@@ -123,6 +125,13 @@ public final class Outbox {
                 == 1;
     }
 
+    /** Takes a row away: what it was for is over. */
+    public void drop(Taken taken) {
+        database.run(session -> session.createMutationQuery("delete OutboxRow where id = ?1")
+                .setParameter(1, taken.id())
+                .executeUpdate());
+    }
+
     /** Gives a row back, to be tried again later. */
     public void later(Taken taken, Instant due) {
         database.run(session -> session.createMutationQuery(
@@ -152,18 +161,18 @@ public final class Outbox {
     public List<TicketId> dueAlarms(Instant now, int most, Duration lease) {
         return database.write(session -> {
             Instant leasedUntil = databaseTime(session).plus(lease);
-            List<Rows.AlarmRow> rows = session.createNativeQuery(
-                            "select a.* from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < current_timestamp)"
-                                    + " order by a.due fetch first ?2 rows only for update skip locked",
-                            Rows.AlarmRow.class)
+            List<String> due = session.createNativeQuery(
+                            "select t.id from ticket t where t.next_due <= ?1 and (t.alarm_leased_until is null or t.alarm_leased_until < current_timestamp)"
+                                    + " order by t.next_due fetch first ?2 rows only for update skip locked",
+                            String.class)
                     .setParameter(1, now)
                     .setParameter(2, most)
                     .getResultList();
-            rows.forEach(r -> {
-                r.leasedUntil = leasedUntil;
-                session.update(r);
-            });
-            return rows.stream().map(r -> new TicketId(r.ticket)).toList();
+            due.forEach(id -> session.createMutationQuery("update TicketRow set alarmLeasedUntil = ?1 where id = ?2")
+                    .setParameter(1, leasedUntil)
+                    .setParameter(2, id)
+                    .executeUpdate());
+            return due.stream().map(TicketId::new).toList();
         });
     }
 }

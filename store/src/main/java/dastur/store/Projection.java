@@ -8,15 +8,17 @@ import dastur.core.run.Case;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
+import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
@@ -28,10 +30,13 @@ import org.jspecify.annotations.Nullable;
 final class Projection {
     private final StatelessSession session;
     private final TicketId ticket;
+    private final Set<VisitId> reopened = new HashSet<>();
+    private Case after;
 
     Projection(StatelessSession session, TicketId ticket) {
         this.session = session;
         this.ticket = ticket;
+        this.after = Case.none(ticket);
     }
 
     static void ofTicket(Rows.TicketRow row, Case after) {
@@ -54,7 +59,11 @@ final class Projection {
     }
 
     void project(List<Recorded> events, Case after) {
+        this.after = after;
         for (Recorded r : events) {
+            if (r.event() instanceof Event.Intervened && r.visit() != null) {
+                reopened.add(r.visit());
+            }
             project(r);
         }
         stalls(events, after);
@@ -72,18 +81,18 @@ final class Projection {
             case Event.RungFired e -> rung(r, e);
             case Event.CallRequested e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
             case Event.CallRepeated e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
-            case Event.CallUnsure e -> dropCalls(r);
-            case Event.AttemptFailed e -> dropCalls(r);
-            case Event.MessageQueued e -> {
-                messages(r, e);
-                if (e.exit() != null) {
-                    closed(r, e.exit());
-                }
-            }
+            case Event.CallUnsure e -> dropCall(r, e.attempt());
+            case Event.AttemptFailed e -> dropCall(r, e.attempt());
+            case Event.CallDone e -> dropCall(r, e.attempt());
+            case Event.CallFailed e -> dropCall(r, e.attempts());
+            case Event.TaskDone e -> closed(r, e.exit());
+            case Event.ApprovalClosed e -> closed(r, e.exit());
+            case Event.Branched e -> {}
+            case Event.Left e -> closedAny(r, e.exit());
+            case Event.MessageQueued e -> messages(r, e);
             case Event.Updated e -> updated(r, e);
-            case Event.Withdrawn e -> closed(r, "withdrawn");
+            case Event.Withdrawn e -> closedAny(r, "withdrawn");
             case Event.CameTooLate e -> cameLate(r, e.by());
-            case Event.Leaving e -> closed(r, e.exit());
             case Event.TicketRaised e -> {}
             case Event.TicketChanged e -> {}
             case Event.NoteAdded e -> {}
@@ -130,8 +139,7 @@ final class Projection {
         boolean touched = events.stream()
                 .anyMatch(r -> r.event() instanceof Event.Stalled
                         || r.event() instanceof Event.CallUnsure
-                        || r.event() instanceof Event.Intervened
-                        || r.event() instanceof Event.CallDone);
+                        || r.event() instanceof Event.Intervened);
         if (!touched) {
             return;
         }
@@ -149,10 +157,7 @@ final class Projection {
 
     private void offered(Recorded r, Event.TaskOffered e) {
         item(r, "task", e.name(), e.due());
-        workFor(r, e.to());
-        if (e.overseers() != null) {
-            workFor(r, e.overseers());
-        }
+        workFor(r, e.to(), e.overseers());
     }
 
     private void asked(Recorded r, Event.ApprovalAsked e) {
@@ -170,16 +175,16 @@ final class Projection {
 
     private void item(Recorded r, String kind, String name, @Nullable Instant due) {
         String visit = text(r.visit());
-        Rows.WorkItemRow row =
-                Optional.ofNullable(session.get(Rows.WorkItemRow.class, visit)).orElseGet(Rows.WorkItemRow::new);
-        boolean isNew = row.visit == null;
+        // Only a visit that somebody intervened in can be there already.
+        boolean again = r.visit() != null && reopened.contains(r.visit());
+        Rows.WorkItemRow before = again ? session.get(Rows.WorkItemRow.class, visit) : null;
+        boolean isNew = before == null;
+        Rows.WorkItemRow row = isNew ? new Rows.WorkItemRow() : before;
         row.visit = visit;
         row.ticket = ticket.value();
         row.kind = kind;
         row.name = name;
-        row.workflow = session.createSelectionQuery("select name from RunRow where id = ?1", String.class)
-                .setParameter(1, text(r.run()))
-                .getSingleResult();
+        row.workflow = workflowName(r);
         row.due = due;
         row.openedAt = r.at();
         row.isOpen = true;
@@ -191,14 +196,27 @@ final class Projection {
         }
     }
 
-    private void workFor(Recorded r, Assigned assigned) {
-        List<String> who = new ArrayList<>();
-        assigned.groups().forEach(g -> who.add("g:" + g));
-        assigned.people().forEach(p -> who.add("p:" + p));
+    private String workflowName(Recorded r) {
+        Run run = r.run() == null ? null : after.open().get(r.run());
+        return run != null
+                ? run.name()
+                : session.createSelectionQuery("select name from RunRow where id = ?1", String.class)
+                        .setParameter(1, text(r.run()))
+                        .getSingleResult();
+    }
+
+    private void workFor(Recorded r, @Nullable Assigned... all) {
+        Set<String> who = new LinkedHashSet<>();
+        for (Assigned assigned : all) {
+            if (assigned != null) {
+                assigned.groups().forEach(g -> who.add("g:" + g));
+                assigned.people().forEach(p -> who.add("p:" + p));
+            }
+        }
         for (String one : who) {
             Rows.WorkForRow row = new Rows.WorkForRow();
             row.key = new Rows.WorkForKey(text(r.visit()), one);
-            session.upsert(row);
+            session.insert(row);
         }
     }
 
@@ -233,6 +251,7 @@ final class Projection {
         }
     }
 
+    /** Closes the work item of a visit of people; other visits have none. */
     private void closed(Recorded r, @Nullable String outcome) {
         int items = session.createMutationQuery(
                         "update WorkItemRow set isOpen = false, closedAt = ?1, closedBy = ?2, outcome = ?3 where visit = ?4 and isOpen = true")
@@ -244,24 +263,17 @@ final class Projection {
         if (items > 0) {
             dropWorkFor(r);
         }
-        // What was still to be sent for a visit that has ended is dropped (D14); a notice itself is not.
-        dropCalls(r);
-        session.createMutationQuery(
-                        "delete OutboxRow where visit = ?1 and leasedUntil is null and purpose in ('reminder', 'escalation')")
-                .setParameter(1, text(r.visit()))
-                .executeUpdate();
     }
 
-    private String by(Actor actor) {
+    /** Closes a visit of which it is not known whether people or a machine had it. */
+    private void closedAny(Recorded r, @Nullable String outcome) {
+        closed(r, outcome);
+        dropCalls(r);
+    }
+
+    private static String by(Actor actor) {
         return switch (actor) {
-            case Actor.OfPerson p ->
-                session
-                        .createSelectionQuery("select name from PersonRow where id = ?1", String.class)
-                        .setParameter(1, p.person().value())
-                        .getResultList()
-                        .stream()
-                        .findFirst()
-                        .orElse(p.person().value());
+            case Actor.OfPerson p -> "p:" + p.person();
             case Actor.OfAction a -> "the action " + a.action();
             case Actor.System s -> "the system";
             case Actor.Clock c -> "the clock";
@@ -290,8 +302,14 @@ final class Projection {
 
     /** Taken ones too: a worker that is out brings its result back, and nobody shall take the row after it. */
     private void dropCalls(Recorded r) {
-        session.createMutationQuery("delete OutboxRow where visit = ?1 and kind = 'call'")
-                .setParameter(1, text(r.visit()))
+        session.createMutationQuery("delete OutboxRow where id like ?1")
+                .setParameter(1, text(r.visit()) + ".%")
+                .executeUpdate();
+    }
+
+    private void dropCall(Recorded r, int attempt) {
+        session.createMutationQuery("delete OutboxRow where id = ?1")
+                .setParameter(1, text(r.visit()) + "." + attempt)
                 .executeUpdate();
     }
 
@@ -331,7 +349,6 @@ final class Projection {
             e.ciChanges().forEach((name, change) -> changeCi(ci, r, name, change));
             session.update(ci);
         }
-        closed(r, e.exit());
     }
 
     private void changeCi(Rows.CiRow ci, Recorded r, String name, Event.Change change) {

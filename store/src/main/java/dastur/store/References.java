@@ -75,8 +75,7 @@ final class References {
 
     /** Everything remembered now: a head start that saves most rounds of asking. */
     Map<LookupKey, Optional<?>> current(StatelessSession session) {
-        long revision = session.createSelectionQuery("select number from RevisionRow where id = 1", Long.class)
-                .getSingleResult();
+        long revision = session.get(Rows.RevisionRow.class, 1).number;
         Kept now = kept;
         if (now.revision() != revision) {
             now = new Kept(revision, new ConcurrentHashMap<>());
@@ -111,7 +110,7 @@ final class References {
             case LookupKey.ClosedVisit k ->
                 get(s, Rows.WorkItemRow.class, k.id().value())
                         .filter(w -> !w.isOpen)
-                        .map(References::visitEnd);
+                        .map(w -> visitEnd(s, w));
         };
     }
 
@@ -214,7 +213,7 @@ final class References {
                 new WorkflowKey(workflow.id), version, workflow.name, Json.read(trigger.body, Trigger.class));
     }
 
-    private static Lookups.VisitEnd visitEnd(Rows.WorkItemRow item) {
+    private static Lookups.VisitEnd visitEnd(StatelessSession session, Rows.WorkItemRow item) {
         Set<PersonId> late = new HashSet<>();
         if (item.cameLate != null) {
             Arrays.stream(item.cameLate.split(","))
@@ -223,9 +222,18 @@ final class References {
                     .forEach(late::add);
         }
         return new Lookups.VisitEnd(
-                item.closedBy == null ? "the system" : item.closedBy,
+                closedBy(session, item.closedBy),
                 item.closedAt == null ? item.openedAt : item.closedAt,
                 "ended with '" + item.outcome + "'",
                 late);
+    }
+
+    private static String closedBy(StatelessSession session, @Nullable String by) {
+        if (by == null || !by.startsWith("p:")) {
+            return by == null ? "the system" : by;
+        }
+        return get(session, Rows.PersonRow.class, by.substring(2))
+                .map(p -> p.name)
+                .orElse(by.substring(2));
     }
 }

@@ -33,11 +33,10 @@ final class Rows {
             WorkflowTriggerRow.class,
             TicketRow.class,
             EntryRow.class,
-            CommandLogRow.class,
+            RaisedRow.class,
             RunRow.class,
             WorkItemRow.class,
             WorkForRow.class,
-            AlarmRow.class,
             OutboxRow.class,
             AnchorRow.class);
 
@@ -306,6 +305,12 @@ final class Rows {
         int fold;
 
         String snapshot;
+
+        @Column(name = "next_due")
+        @Nullable Instant nextDue;
+
+        @Column(name = "alarm_leased_until")
+        @Nullable Instant alarmLeasedUntil;
     }
 
     @Entity(name = "EntryRow")
@@ -325,24 +330,23 @@ final class Rows {
         @Nullable String content;
 
         @Nullable String salt;
+
+        @Nullable String command;
     }
 
     @Embeddable
     record EntryKey(String ticket, long seq) implements Serializable {}
 
-    @Entity(name = "CommandLogRow")
-    @Table(name = "command_log")
-    static class CommandLogRow {
-        @EmbeddedId
-        CommandLogKey key;
+    @Entity(name = "RaisedRow")
+    @Table(name = "raised")
+    static class RaisedRow {
+        @Id
+        String command;
 
-        String answer;
+        String ticket;
 
         Instant at;
     }
-
-    @Embeddable
-    record CommandLogKey(String ticket, String command) implements Serializable {}
 
     @Entity(name = "RunRow")
     @Table(name = "run")
@@ -423,18 +427,6 @@ final class Rows {
 
     @Embeddable
     record WorkForKey(String visit, String who) implements Serializable {}
-
-    @Entity(name = "AlarmRow")
-    @Table(name = "alarm")
-    static class AlarmRow {
-        @Id
-        String ticket;
-
-        Instant due;
-
-        @Column(name = "leased_until")
-        @Nullable Instant leasedUntil;
-    }
 
     @Entity(name = "OutboxRow")
     @Table(name = "outbox")

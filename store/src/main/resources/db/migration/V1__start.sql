@@ -145,8 +145,11 @@ create table ticket (
     head varchar(64) not null,
     anchored_seq bigint not null,
     fold int not null,
-    snapshot varchar(1000000) not null
+    snapshot varchar(1000000) not null,
+    next_due timestamp(3) with time zone,
+    alarm_leased_until timestamp(3) with time zone
 );
+create index ticket_next_due on ticket (next_due);
 create index ticket_open on ticket (ended, priority, created_at desc, id);
 create index ticket_created on ticket (created_at desc, id);
 create index ticket_requester on ticket (requester, created_at);
@@ -163,17 +166,18 @@ create table entry (
     hash varchar(64) not null,
     content varchar(1000000),
     salt varchar(64),
+    command varchar(120),
     primary key (ticket, seq)
 );
+-- The last entry of a person's command carries the command's id: a repetition is answered from there.
+create index entry_command on entry (ticket, command);
 
-create table command_log (
+-- Which ticket a command raised, so that its repetition raises no second one.
+create table raised (
+    command varchar(120) primary key,
     ticket varchar(80) not null,
-    command varchar(120) not null,
-    answer varchar(20000) not null,
-    at timestamp(3) with time zone not null,
-    primary key (ticket, command)
+    at timestamp(3) with time zone not null
 );
-create index command_log_at on command_log (at);
 
 create table run (
     id varchar(80) primary key,
@@ -205,11 +209,10 @@ create table work_item (
     is_open boolean not null,
     claimed_by varchar(80),
     closed_at timestamp(3) with time zone,
-    closed_by varchar(200),
+    closed_by varchar(90),
     outcome varchar(300),
     came_late varchar(4000)
 );
-create index work_item_ticket on work_item (ticket, is_open);
 
 -- Who may act on an open item; rows go when the item closes or the person has voted.
 create table work_for (
@@ -218,13 +221,6 @@ create table work_for (
     primary key (visit, who)
 );
 create index work_for_who on work_for (who, visit);
-
-create table alarm (
-    ticket varchar(80) primary key references ticket (id),
-    due timestamp(3) with time zone not null,
-    leased_until timestamp(3) with time zone
-);
-create index alarm_due on alarm (due);
 
 create table outbox (
     id varchar(120) primary key,
@@ -241,7 +237,6 @@ create table outbox (
     tries int not null
 );
 create index outbox_due on outbox (due);
-create index outbox_visit on outbox (visit);
 
 create table anchor (
     number bigint primary key,

@@ -88,21 +88,17 @@ public final class CommandService {
      * @param id the command's id; the same id of the same actor gives the ticket it gave before
      */
     public Outcome raise(TicketKind kind, String id, Actor actor, Command.RaiseTicket command) {
-        String key = "raise." + id;
-        TicketId keeper = new TicketId("raised");
-        Optional<Map<String, Object>> before = cases.onTicket(keeper, work -> work.keptAnswer(key));
+        Optional<TicketId> before = cases.raisedBy(id);
         if (before.isPresent()) {
-            return done(before.get());
+            return handle(before.get(), id, actor, command);
         }
-        TicketId ticket = cases.nextNumber(kind);
-        Outcome outcome = handle(ticket, id, actor, command);
-        if (outcome instanceof Outcome.Done done) {
-            cases.onTicket(keeper, work -> {
-                work.keepAnswer(key, Map.of("ticket", done.ticket(), "seq", done.seq()), clock.instant());
-                return null;
-            });
+        try {
+            return handle(cases.nextNumber(kind), id, actor, command);
+        } catch (RuntimeException e) {
+            // The same command came twice at once: the other one raised the ticket, and this one's was rolled back.
+            TicketId other = cases.raisedBy(id).orElseThrow(() -> e);
+            return handle(other, id, actor, command);
         }
-        return outcome;
     }
 
     /** Treats a person's command; a repetition under the same id gets the kept answer. */
@@ -204,23 +200,23 @@ public final class CommandService {
 
     private Treated treat(Cases.Work work, Order order) {
         if (order.keep()) {
-            Optional<Map<String, Object>> kept = work.keptAnswer(order.id());
-            if (kept.isPresent()) {
-                return new Treated(done(kept.get()), List.of());
+            Optional<Long> answered = work.answered(order.id());
+            if (answered.isPresent()) {
+                return new Treated(new Outcome.Done(work.current().id().value(), answered.get()), List.of());
             }
         }
         return switch (decide(work, order)) {
             case Decision.Accepted accepted -> {
-                work.save(accepted.events(), accepted.after(), upSince);
+                work.save(accepted.events(), accepted.after(), upSince, order.keep() ? order.id() : null);
+                if (order.command() instanceof Command.RaiseTicket) {
+                    work.raisedBy(order.id(), clock.instant());
+                }
                 Outcome.Done done = new Outcome.Done(
                         accepted.after().id().value(), accepted.after().seq());
-                if (order.keep()) {
-                    work.keepAnswer(order.id(), Map.of("ticket", done.ticket(), "seq", done.seq()), clock.instant());
-                }
                 yield new Treated(done, accepted.events());
             }
             case Decision.Refused refused -> {
-                work.save(refused.events(), refused.after(), upSince);
+                work.save(refused.events(), refused.after(), upSince, null);
                 yield new Treated(new Outcome.Refused(refused.refusal()), refused.events());
             }
             case Decision.Needs needs ->
@@ -243,9 +239,5 @@ public final class CommandService {
                     new Context(now, upSince, new Lookups(values)));
         }
         return decision;
-    }
-
-    private static Outcome done(Map<String, Object> kept) {
-        return new Outcome.Done((String) kept.get("ticket"), ((Number) kept.get("seq")).longValue());
     }
 }

@@ -11,9 +11,11 @@ import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
+import dastur.store.Cases;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
 import dastur.store.Records;
+import dastur.store.Tickets;
 import java.security.KeyPair;
 import java.time.Duration;
 import java.time.Instant;
@@ -42,6 +44,7 @@ public final class Workers implements AutoCloseable {
     private static final int AT_ONCE = 64;
     private static final Duration IDLE = Duration.ofMillis(250);
     private static final Duration ALARM_LEASE = Duration.ofSeconds(30);
+    private static final Duration ANSWERS_KEPT = Duration.ofDays(30);
     private static final Duration ANCHOR_EVERY = Duration.ofHours(1);
     /** After this long a message is given up and shown as failed (D14). */
     private static final Duration MESSAGE_GIVEN_UP = Duration.ofMinutes(15);
@@ -56,6 +59,8 @@ public final class Workers implements AutoCloseable {
             Outbox outbox,
             CommandService commands,
             Records records,
+            Tickets tickets,
+            Cases cases,
             HttpConnector http,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
@@ -212,6 +217,10 @@ public final class Workers implements AutoCloseable {
 
     private void mail(Taken taken) {
         Outbox.MailPayload mail = taken.mail();
+        if (isOver(taken)) {
+            means.outbox().drop(taken);
+            return;
+        }
         Optional<Person> person = means.person().apply(mail.person());
         try {
             if (person.isEmpty() || person.get().mail().isBlank()) {
@@ -236,6 +245,17 @@ public final class Workers implements AutoCloseable {
         }
     }
 
+    /** A reminder of something that was done meanwhile is not sent (D14). */
+    private boolean isOver(Taken taken) {
+        boolean urges = taken.purpose().equals("reminder") || taken.purpose().equals("escalation");
+        return urges
+                && taken.visit() != null
+                && means.tickets()
+                        .find(taken.ticket())
+                        .flatMap(c -> c.visit(taken.visit()))
+                        .isEmpty();
+    }
+
     private void report(Taken taken, Outbox.MailPayload mail, boolean delivered, String detail) {
         means.commands()
                 .handleRepeatable(
@@ -253,6 +273,7 @@ public final class Workers implements AutoCloseable {
         if (lastAnchor.equals(Instant.MIN) || lastAnchor.plus(ANCHOR_EVERY).isBefore(now)) {
             lastAnchor = now;
             means.records().anchorHeads(now, means.signingKey());
+            means.cases().forgetRaisedBefore(now.minus(ANSWERS_KEPT));
         }
     }
 

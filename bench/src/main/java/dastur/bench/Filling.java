@@ -1,0 +1,44 @@
+package dastur.bench;
+
+import dastur.store.Database;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Statement;
+
+/** Fills the database with tickets as they are after a while: with entries, runs, work items and alarms. */
+final class Filling {
+    private static final int ENTRIES_A_TICKET = 10;
+
+    private final Database database;
+    private int filled;
+
+    Filling(Database database) {
+        this.database = database;
+    }
+
+    void fillTo(int count) throws SQLException {
+        String range = " from system_range(" + (filled + 1) + ", " + count + ") n";
+        try (Connection connection = database.dataSource().getConnection();
+                Statement s = connection.createStatement()) {
+            s.execute(
+                    "insert into ticket (id, kind, title, state, ended, priority, requester, created_at, updated_at, seq, head, anchored_seq, fold, snapshot, next_due)"
+                            + " select 'F-' || n.x, 'incident', 'A matter of before ' || n.x, case when mod(n.x, 20) = 0 then 'logged' else 'closed' end, mod(n.x, 20) <> 0, 'P3', 'bench',"
+                            + " dateadd('SECOND', -n.x * 60, current_timestamp), current_timestamp, " + ENTRIES_A_TICKET
+                            + ", repeat('0', 64), 0, 1, repeat('s', 1500), case when mod(n.x, 20) = 0 then dateadd('DAY', 30, current_timestamp) end"
+                            + range);
+            s.execute(
+                    "insert into entry (ticket, seq, at, kind, sealed, hash, content, salt) select 'F-' || n.x, e.x, current_timestamp, 'noteAdded', repeat('e', 400), repeat('0', 64), repeat('c', 200), repeat('0', 64)"
+                            + range + " cross join system_range(1, " + ENTRIES_A_TICKET + ") e");
+            s.execute(
+                    "insert into run (id, ticket, workflow, version, name, owner, status, started_at) select 'F-' || n.x || '.1', 'F-' || n.x, 'bench', 1, 'Bench', 'bench', 'finished', current_timestamp"
+                            + range);
+            s.execute(
+                    "insert into work_item (visit, ticket, kind, name, workflow, opened_at, is_open) select 'F-' || n.x || '.1.1', 'F-' || n.x, 'task', 'Look', 'Bench', current_timestamp, mod(n.x, 20) = 0"
+                            + range);
+            s.execute("insert into work_for (visit, who) select 'F-' || n.x || '.1.1', 'g:others'" + range
+                    + " where mod(n.x, 20) = 0");
+            connection.commit();
+        }
+        filled = count;
+    }
+}
