@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.hibernate.LockMode;
@@ -27,7 +28,13 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Cases {
     private final Database database;
+    private static final int REMEMBERED = 2_000;
+
+    /** A case as it was last saved here, under the hash of the entry it ends with. */
+    private record Remembered(String head, Case c) {}
+
     private final References references = new References();
+    private final Map<TicketId, Remembered> remembered = new ConcurrentHashMap<>();
     private final Supplier<byte[]> salts;
 
     /** @param salts gives 32 fresh random bytes at each call */
@@ -78,6 +85,10 @@ public final class Cases {
         }
 
         private Case loaded(Rows.TicketRow ticketRow) {
+            Remembered last = remembered.get(ticket);
+            if (last != null && last.head().equals(ticketRow.head)) {
+                return last.c();
+            }
             return ticketRow.fold == Case.FOLD
                     ? Json.read(ticketRow.snapshot, Case.class)
                     : Engine.fold(
@@ -154,6 +165,11 @@ public final class Cases {
             session.insertMultiple(entries);
             new Projection(session, ticket).project(events, after);
             current = after;
+            if (remembered.size() > REMEMBERED) {
+                remembered.clear();
+            }
+            // Kept even if this transaction is rolled back: then no row has this head.
+            remembered.put(ticket, new Remembered(row.head, after));
         }
     }
 }

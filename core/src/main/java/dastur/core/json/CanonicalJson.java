@@ -2,6 +2,8 @@ package dastur.core.json;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import java.math.BigDecimal;
+import java.math.MathContext;
+import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -88,7 +90,7 @@ public final class CanonicalJson {
             return "0";
         }
         // Double.toString gives the shortest digits that read back the same (JDK 19 and later), as ECMAScript does.
-        BigDecimal exact = new BigDecimal(Double.toString(Math.abs(d))).stripTrailingZeros();
+        BigDecimal exact = oneDigitIfEnough(new BigDecimal(Double.toString(Math.abs(d))).stripTrailingZeros());
         String digits = exact.unscaledValue().toString();
         int point = digits.length() - exact.scale();
         StringBuilder out = new StringBuilder(d < 0 ? "-" : "");
@@ -107,6 +109,15 @@ public final class CanonicalJson {
             out.append(digits, 0, point).append('.').append(digits, point, digits.length());
         }
         return out.toString();
+    }
+
+    /** Double.toString gives two digits where one would do: 4.9E-324 where ECMAScript has 5e-324. */
+    private static BigDecimal oneDigitIfEnough(BigDecimal exact) {
+        if (exact.precision() != 2) {
+            return exact;
+        }
+        BigDecimal shorter = exact.round(new MathContext(1, RoundingMode.HALF_EVEN));
+        return shorter.doubleValue() == exact.doubleValue() ? shorter.stripTrailingZeros() : exact;
     }
 
     private static void appendText(StringBuilder out, String text) {

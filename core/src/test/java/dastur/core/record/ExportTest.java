@@ -1,0 +1,130 @@
+package dastur.core.record;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dastur.core.json.Json;
+import dastur.core.people.Actor;
+import dastur.core.run.Command;
+import dastur.core.run.World;
+import java.io.IOException;
+import java.io.StringReader;
+import java.security.GeneralSecurityException;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+class ExportTest {
+    private KeyPair key;
+    private List<String> lines;
+
+    @BeforeEach
+    void export() throws GeneralSecurityException {
+        key = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+        World world = new World();
+        world.raise();
+        world.accepted(Actor.of(World.RUNA), new Command.AddNote("On my way", false));
+        world.accepted(Actor.of(World.RUNA), new Command.AddNote("At the gate", false));
+        lines = new ArrayList<>();
+        String previous = Seal.START;
+        byte salt = 0;
+        for (var recorded : world.record) {
+            byte[] bytes = new byte[32];
+            bytes[0] = ++salt;
+            Entry entry = Seal.seal(World.TICKET, recorded, previous, () -> bytes);
+            lines.add(Export.line(entry));
+            previous = entry.hash();
+        }
+        lines.add(Export.trailer(World.TICKET, lines.size(), previous, 1, Instant.EPOCH, key));
+    }
+
+    private Export.Report check(List<String> export) throws IOException {
+        return Export.check(new StringReader(String.join("\n", export)), null);
+    }
+
+    private void assertFound(List<String> export, long line, String words) throws IOException {
+        Export.Report report = check(export);
+        assertThat(report.proved()).isFalse();
+        assertThat(report.problems().getFirst().line()).isEqualTo(line);
+        assertThat(report.problems().getFirst().message()).contains(words);
+    }
+
+    @Test
+    void anUntouchedRecordIsProved() throws IOException {
+        Export.Report report = check(lines);
+        assertThat(report.problems()).isEmpty();
+        assertThat(report.entries()).isEqualTo(lines.size() - 1);
+        assertThat(report.ticket()).isEqualTo("I-1");
+    }
+
+    /** Whichever byte is changed, it is found, and in its own line. */
+    @Test
+    void everyChangedByteIsFoundAndLocated() throws IOException {
+        for (int line = 0; line < lines.size(); line++) {
+            String text = lines.get(line);
+            for (int at = 0; at < text.length(); at += 7) {
+                char other = text.charAt(at) == 'x' ? 'y' : 'x';
+                List<String> altered = new ArrayList<>(lines);
+                altered.set(line, text.substring(0, at) + other + text.substring(at + 1));
+                Export.Report report = check(altered);
+                assertThat(report.proved())
+                        .as("line %d, character %d: %s", line + 1, at, altered.get(line))
+                        .isFalse();
+                assertThat(report.problems().getFirst().line()).isBetween(line + 1L, line + 2L);
+            }
+        }
+    }
+
+    @Test
+    void aDroppedSwappedInsertedOrCutEntryIsFound() throws IOException {
+        List<String> dropped = new ArrayList<>(lines);
+        dropped.remove(lines.size() - 2);
+        assertFound(dropped, lines.size() - 1, "missing at the end");
+
+        List<String> middle = new ArrayList<>(lines);
+        middle.remove(2);
+        assertFound(middle, 3, "removed, inserted or swapped");
+
+        List<String> swapped = new ArrayList<>(lines);
+        Collections.swap(swapped, 1, 2);
+        assertFound(swapped, 2, "swapped");
+
+        List<String> twice = new ArrayList<>(lines);
+        twice.add(1, lines.get(1));
+        assertFound(twice, 3, "inserted");
+
+        assertFound(lines.subList(0, lines.size() - 1), lines.size(), "trailer is missing");
+    }
+
+    @Test
+    void anotherKeyIsFoundWhenOneIsExpected() throws IOException {
+        Export.Report report = Export.check(new StringReader(String.join("\n", lines)), "another key");
+        assertThat(report.problems().getFirst().message()).contains("another key");
+        assertThat(Export.check(new StringReader(String.join("\n", lines)), Signing.publicKey(key))
+                        .proved())
+                .isTrue();
+    }
+
+    /** D22: redaction takes content and salt together, and the seal still holds. */
+    @Test
+    void redactedContentStillHolds() throws Exception {
+        int at = lines.size() - 2;
+        ObjectNode line = (ObjectNode) Json.parse(lines.get(at));
+        line.remove(List.of("content", "salt"));
+        lines.set(at, line.toString());
+        assertThat(check(lines).proved()).isTrue();
+        assertThat(check(lines).redacted()).isEqualTo(1);
+    }
+
+    @Test
+    void garbageIsNoRecord() throws IOException {
+        assertFound(List.of("hello"), 1, "not JSON");
+        assertFound(List.of("{\"a\":1}"), 1, "no entry");
+        assertFound(List.of(""), 1, "trailer is missing");
+    }
+}

@@ -1,0 +1,309 @@
+package dastur.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dastur.core.json.Json;
+import dastur.core.people.Actor;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.run.Context;
+import dastur.core.run.Decision;
+import dastur.core.run.Engine;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
+import dastur.core.run.VisitId;
+import dastur.core.run.World;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.FieldType;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowVersion;
+import java.nio.file.Path;
+import java.security.KeyPairGenerator;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Cases on a real H2 file database. */
+class CasesTest {
+    private static final Instant NOW = Instant.parse("2026-03-02T10:00:00Z");
+
+    @TempDir
+    Path folder;
+
+    private Database database;
+    private Cases cases;
+    private Outbox outbox;
+    private final Engine engine = new Engine();
+    private Instant now = NOW;
+    private int commands;
+
+    @BeforeEach
+    void open() {
+        database = Database.inFolder(folder);
+        cases = new Cases(database, () -> new byte[32]);
+        outbox = new Outbox(database);
+        Organisation organisation = new Organisation(database);
+        for (PersonId id : List.of(World.RUNA, World.SEM, World.TEO, World.PRIYA, World.JONAS)) {
+            organisation.putPerson(
+                    new Person(id, "Name of " + id, id + "@kestrel.example", Set.of(Role.AGENT), true), null);
+        }
+        organisation.putGroup(new Group(World.TECHNICIANS, "Pier technicians", List.of(World.RUNA, World.SEM)));
+        organisation.putGroup(new Group(World.MANAGERS, "Duty managers", List.of(World.TEO, World.PRIYA)));
+        organisation.putService(
+                new Service(new ServiceId("gates"), "Ticket gates", true, new GroupId("technicians"), null));
+        organisation.putCi(new ConfigurationItem(
+                new CiId("ALD-G1"),
+                "Gate 1",
+                "gate",
+                new ServiceId("gates"),
+                "ALD",
+                null,
+                World.TECHNICIANS,
+                "in use",
+                Map.of()));
+        organisation.putFields(new FieldCatalogue(
+                List.of(Field.of("lockNumber", "Lock", FieldType.TEXT)),
+                List.of(Field.of("lane", "Lane", FieldType.TEXT))));
+        Workflows workflows = new Workflows(database);
+        workflows.putLadder(
+                new Ladder(new LadderKey("pier"), "Pier", List.of(new Rung(Span.parse("10 min"), new Rung.Remind()))));
+        workflows.putAction(new Action(
+                new ActionKey("close-lane"),
+                "Close",
+                "Closes.",
+                "lanes",
+                new Action.HttpCall(
+                        "POST", "/lanes/{{ input.gate }}", Map.of("Idempotency-Key", "{{ call.key }}"), null, null),
+                List.of(Field.of("gate", "Gate", FieldType.TEXT).asRequired(), Field.of("why", "Why", FieldType.TEXT)),
+                List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "/lock")),
+                List.of(),
+                Action.Repeat.KEYED,
+                true,
+                Span.parse("5 s"),
+                2,
+                Span.parse("1 s")));
+        WorkflowVersion gate = World.gateWorkflow(new ApprovalRule.AnyOne());
+        workflows.create(gate, World.TEO, NOW);
+        workflows.publish(World.GATE, 1, World.TEO, NOW).orElseThrow();
+        workflows.setTriggers(
+                World.GATE, List.of(new Trigger(new TriggerId("t"), true, new Trigger.Created(null), List.of(), null)));
+    }
+
+    @AfterEach
+    void close() {
+        database.close();
+    }
+
+    private Decision handle(TicketId ticket, Actor by, Command command) {
+        String id = "command-" + ++commands;
+        return cases.onTicket(ticket, work -> {
+            Map<LookupKey, Optional<?>> values = new HashMap<>(work.remembered());
+            Decision decision = new Decision.Needs(Set.of());
+            while (decision instanceof Decision.Needs needs) {
+                values.putAll(work.look(needs.keys()));
+                decision = engine.decide(work.current(), id, by, command, new Context(now, NOW, new Lookups(values)));
+            }
+            if (decision instanceof Decision.Accepted a) {
+                work.save(a.events(), a.after(), NOW, id);
+            }
+            return decision;
+        });
+    }
+
+    private TicketId raised() {
+        TicketId ticket = cases.nextNumber(TicketKind.INCIDENT);
+        handle(
+                ticket,
+                Actor.of(World.JONAS),
+                new Command.RaiseTicket(
+                        TicketKind.INCIDENT, Map.of("title", "Gate open", "ci", "ALD-G1", "requester", "jonas"), null));
+        return ticket;
+    }
+
+    private void toTheCall(TicketId ticket) {
+        handle(
+                ticket,
+                Actor.of(World.RUNA),
+                new Command.CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+        Case c = new Tickets(database).find(ticket).orElseThrow();
+        var votes = (dastur.core.run.Waiting.Votes)
+                c.visit(new VisitId(ticket + ".1.2")).orElseThrow().waiting();
+        handle(
+                ticket,
+                Actor.of(World.TEO),
+                new Command.Vote(new VisitId(ticket + ".1.2"), 1, votes.digest(), true, null));
+    }
+
+    private void answerTheCall(TicketId ticket) {
+        handle(
+                ticket,
+                new Actor.OfAction(new ActionKey("close-lane")),
+                new Command.CallResult(
+                        new VisitId(ticket + ".1.3"),
+                        1,
+                        new Command.CallOutcome.Done("ok", Map.of("lock", "L-1"), null, null, "", 3, 0)));
+    }
+
+    @Test
+    void aStoredCaseIsTheFoldOfItsStoredRecordAlsoAfterReopening() {
+        TicketId ticket = raised();
+        toTheCall(ticket);
+        answerTheCall(ticket);
+        database.close();
+        database = Database.inFolder(folder);
+        Case stored = new Tickets(database).find(ticket).orElseThrow();
+        List<Entry> entries = new Records(database).of(ticket);
+        assertThat(Seal.check(entries)).isEmpty();
+        assertThat(Json.write(
+                        Engine.fold(ticket, entries.stream().map(Seal::open).toList())))
+                .isEqualTo(Json.write(stored));
+        assertThat(new Organisation(database)
+                        .ci(new CiId("ALD-G1"))
+                        .orElseThrow()
+                        .attributes())
+                .containsEntry("lane", "closed, lock L-1");
+        assertThat(new Organisation(database).changesOf(new CiId("ALD-G1"))).hasSize(1);
+    }
+
+    @Test
+    void deskRowsFollowThePeopleWhoAreAsked() {
+        TicketId ticket = raised();
+        Tickets tickets = new Tickets(database);
+        assertThat(tickets.workFor("runa")).extracting(Tickets.WorkItem::name).containsExactly("Look at the gate");
+        assertThat(tickets.workFor("teo")).isEmpty();
+        toTheCall(ticket);
+        assertThat(tickets.workFor("runa")).isEmpty();
+        assertThat(tickets.workFor("teo")).isEmpty();
+        assertThat(tickets.workFor("priya")).isEmpty();
+    }
+
+    @Test
+    void aCommandIsAnsweredFromItsLastEntryWhenItComesAgain() {
+        TicketId ticket = raised();
+        Optional<Long> known = cases.onTicket(ticket, work -> work.answered("command-1"));
+        Optional<Long> unknown = cases.onTicket(ticket, work -> work.answered("command-9"));
+        assertThat(known).hasValue((long) new Records(database).of(ticket).size());
+        assertThat(unknown).isEmpty();
+    }
+
+    @Test
+    void anOutgoingCallIsTakenOnceAndAgainOnlyWhenItsLeaseRanOut() {
+        TicketId ticket = raised();
+        toTheCall(ticket);
+        List<Outbox.Taken> first = outbox.take("call", 10, now, Duration.ofMinutes(1), "w1");
+        assertThat(first).hasSize(1);
+        assertThat(first.getFirst().call().key()).isEqualTo(ticket + ".1.3.1");
+        assertThat(first.getFirst().tries()).isEqualTo(1);
+        assertThat(outbox.take("call", 10, now, Duration.ofMinutes(1), "w2")).isEmpty();
+        assertThat(outbox.extend(first.getFirst(), Duration.ofMinutes(-1))).isTrue();
+        List<Outbox.Taken> second = outbox.take("call", 10, now, Duration.ofMinutes(1), "w2");
+        assertThat(second.getFirst().tries()).isEqualTo(2);
+        assertThat(second.getFirst().call().key())
+                .isEqualTo(first.getFirst().call().key());
+        assertThat(outbox.extend(first.getFirst(), Duration.ofMinutes(1)))
+                .as("the first worker has lost it")
+                .isFalse();
+        answerTheCall(ticket);
+        assertThat(outbox.take("call", 10, now, Duration.ofMinutes(-1), "w3"))
+                .as("its result is in")
+                .isEmpty();
+        assertThat(outbox.take("mail", 10, now, Duration.ofMinutes(1), "w3"))
+                .extracting(t -> t.mail().person())
+                .containsExactly(World.JONAS);
+    }
+
+    @Test
+    void alarmsRingWhenDueAndAreLeased() {
+        raised();
+        assertThat(outbox.dueAlarms(now.plusSeconds(599), 10, Duration.ofMinutes(1)))
+                .isEmpty();
+        assertThat(outbox.dueAlarms(now.plusSeconds(600), 10, Duration.ofMinutes(1)))
+                .hasSize(1);
+        assertThat(outbox.dueAlarms(now.plusSeconds(600), 10, Duration.ofMinutes(1)))
+                .isEmpty();
+    }
+
+    @Test
+    void changedPeopleCountAtOnce() {
+        TicketId ticket = raised();
+        new Organisation(database).putGroup(new Group(World.TECHNICIANS, "Pier technicians", List.of(World.SEM)));
+        assertThat(handle(ticket, Actor.of(World.RUNA), new Command.ClaimTask(new VisitId(ticket + ".1.1"))))
+                .isInstanceOf(Decision.Refused.class);
+        assertThat(handle(ticket, Actor.of(World.SEM), new Command.ClaimTask(new VisitId(ticket + ".1.1"))))
+                .isInstanceOf(Decision.Accepted.class);
+    }
+
+    @Test
+    void headsAreSignedOnceAndChained() throws Exception {
+        var key = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+        TicketId ticket = raised();
+        Records records = new Records(database);
+        assertThat(records.anchorHeads(now, key))
+                .hasValueSatisfying(a -> assertThat(a.number()).isEqualTo(1));
+        assertThat(records.anchorHeads(now, key))
+                .hasValueSatisfying(
+                        a -> assertThat(a.number()).as("nothing moved").isEqualTo(1));
+        assertThat(records.anchoredSeq(ticket)).isEqualTo(records.of(ticket).size());
+        handle(ticket, Actor.of(World.RUNA), new Command.AddNote("On my way", false));
+        assertThat(records.anchorHeads(now, key))
+                .hasValueSatisfying(a -> assertThat(a.number()).isEqualTo(2));
+        var anchors = records.anchors();
+        assertThat(anchors.get(1).text()).contains(anchors.get(0).hash()).contains(ticket.value());
+    }
+
+    @Test
+    void listsPageWithoutGapsOrDoubles() {
+        for (int i = 0; i < 60; i++) {
+            now = now.plusSeconds(i % 3);
+            raised();
+        }
+        Tickets tickets = new Tickets(database);
+        for (Boolean open : new Boolean[] {true, null}) {
+            Page<Tickets.Row> first = tickets.list(filter(open, null));
+            Page<Tickets.Row> second = tickets.list(
+                    filter(open, new TicketId(first.items().getLast().number())));
+            assertThat(first.more()).isTrue();
+            assertThat(second.more()).isFalse();
+            Set<String> all = new java.util.HashSet<>();
+            first.items().forEach(t -> all.add(t.number()));
+            second.items().forEach(t -> all.add(t.number()));
+            assertThat(all)
+                    .hasSize(60)
+                    .hasSize(first.items().size() + second.items().size());
+        }
+    }
+
+    private static Tickets.Filter filter(Boolean open, TicketId after) {
+        return new Tickets.Filter(null, open, null, null, null, null, null, null, after);
+    }
+}
