@@ -161,7 +161,7 @@ class ApiTest {
                         "{\"kind\":\"incident\",\"fields\":{\"title\":\" \"}}",
                         422,
                         "title",
-                        "needed"),
+                        "needs a title"),
                 bad(
                         "ada",
                         "POST",
@@ -333,8 +333,8 @@ class ApiTest {
                         gate + "/draft",
                         "{\"version\":{\"key\":\"gate-lane-stuck-open\"},\"revision\":2}",
                         400,
-                        null,
-                        "1 to 120"),
+                        "version.number",
+                        "missing or has the wrong type"),
                 bad(
                         "ines",
                         "PUT",
@@ -423,7 +423,7 @@ class ApiTest {
         String before = state();
         Answer answer = call(person, method, path, body);
         assertThat(answer.status()).as("%s", answer.raw().body()).isEqualTo(status);
-        assertThat(answer.raw().headers().firstValue("Content-Type")).hasValue("application/problem+json");
+        assertThat(answer.raw().headers().firstValue("Content-Type").orElse("")).startsWith("application/problem+json");
         assertThat(answer.body().path("detail").asText())
                 .contains(words)
                 .doesNotContain("Exception", "dastur.", "java.");
