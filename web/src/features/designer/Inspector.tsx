@@ -1,10 +1,11 @@
 import { useCatalogue } from "../../api/hooks";
-import type { Field, Finding, Step, Version } from "../../api/types";
+import type { Finding, Step, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { layoutRoute } from "../../route/layout";
 import { exitsOf, expectedOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
-import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
+import { Button, Check, Input, Select } from "../../ui/kit";
 import { ExpressionInput } from "./ExpressionInput";
+import { FormEditor } from "./FormEditor";
 import { LadderPicker } from "./LadderPicker";
 import { renameExit } from "./model";
 import { PartiesPicker, PartyPicker } from "./parties";
@@ -86,6 +87,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           <SpanInput label="Until" value={step.due} onChange={(due) => onChange({ ...step, due })} />
           <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder })} />
           <FormEditor
+            title="Asked with it"
             fields={step.form ?? []}
             onChange={(form) => onChange({ ...step, form: form.length ? form : undefined })}
           />
@@ -462,88 +464,6 @@ function Assignments({
       </Button>
     </div>
   );
-}
-
-const FIELD_TYPES: Field["type"][] = [
-  "text",
-  "long text",
-  "whole number",
-  "number",
-  "yes or no",
-  "choice",
-  "person",
-  "CI",
-];
-
-function FormEditor({ fields, onChange }: { fields: Field[]; onChange: (f: Field[]) => void }) {
-  const set = (i: number, change: Partial<Field>) =>
-    onChange(fields.map((f, j) => (j === i ? { ...f, ...change } : f)));
-  return (
-    <div>
-      <p className="mb-1 text-sm font-semibold text-ink-2">Asked with it</p>
-      <ul className="flex flex-col gap-2">
-        {fields.map((f, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a field's name is what is being typed
-          <li key={i} className="rounded-lg border border-hairline p-2">
-            <div className="flex gap-2">
-              <div className="flex-1">
-                <Input label="Field" hideLabel value={f.label} onChange={(e) => set(i, { label: e.target.value })} />
-              </div>
-              <div className="w-28">
-                <Select
-                  label="Type"
-                  hideLabel
-                  value={f.type}
-                  onChange={(e) =>
-                    set(i, {
-                      type: e.target.value as Field["type"],
-                      choices: e.target.value === "choice" ? ["yes", "no"] : undefined,
-                    })
-                  }
-                  options={FIELD_TYPES.map((t) => ({ value: t, label: t }))}
-                />
-              </div>
-            </div>
-            {f.type === "choice" && (
-              <TextArea
-                label="Choices, one a line"
-                rows={2}
-                value={(f.choices ?? []).join("\n")}
-                onChange={(e) =>
-                  set(i, {
-                    choices: e.target.value
-                      .split("\n")
-                      .map((c) => c.trim())
-                      .filter(Boolean),
-                  })
-                }
-              />
-            )}
-            <div className="mt-1 flex items-center justify-between">
-              <Check label="needed" checked={f.required} onChange={(e) => set(i, { required: e.target.checked })} />
-              <Button look="quiet" onClick={() => onChange(fields.filter((_, j) => j !== i))}>
-                Leave it out
-              </Button>
-            </div>
-          </li>
-        ))}
-      </ul>
-      <Button
-        className="mt-1"
-        onClick={() =>
-          onChange([...fields, { name: freeName(fields), label: "Question", type: "text", required: false }])
-        }
-      >
-        Ask for a value
-      </Button>
-    </div>
-  );
-}
-
-function freeName(fields: Field[]): string {
-  let n = fields.length + 1;
-  while (fields.some((f) => f.name === `field${n}`)) n++;
-  return `field${n}`;
 }
 
 function Exits({

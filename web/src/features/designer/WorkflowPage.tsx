@@ -11,6 +11,7 @@ import { Button, Chip, Dialog, Empty, Loading, PageHead, Trouble } from "../../u
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { Composer } from "./Composer";
+import { DetailsDialog } from "./DetailsDialog";
 import { Inspector } from "./Inspector";
 import { addAfter, detourExit, type Kind, newStep, relead, removeStep, replaceStep, stepOf } from "./model";
 import { RouteView } from "./RouteView";
@@ -50,7 +51,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
   const [composing, setComposing] = useState<{ after: string | undefined; exit: string | undefined }>();
-  const [dialog, setDialog] = useState<"triggers" | "publish" | "versions" | "keys">();
+  const [dialog, setDialog] = useState<"triggers" | "publish" | "versions" | "keys" | "details">();
   const may = workflow.mayDesign;
   const step = stepOf(version, selected);
   const rows = layoutRoute(routeSteps(version, actions)).rows;
@@ -147,6 +148,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
             </Button>
           </>
         )}
+        {may && <Button onClick={() => setDialog("details")}>About</Button>}
         <Button onClick={() => setDialog("versions")}>Versions</Button>
         {may && (
           <Button look="primary" disabled={!differs} onClick={() => setDialog("publish")}>
@@ -239,6 +241,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
         )}
       </footer>
       {dialog === "triggers" && <TriggersDialog workflow={workflow} onClose={() => setDialog(undefined)} />}
+      {dialog === "details" && <DetailsDialog version={version} onClose={() => setDialog(undefined)} />}
       {dialog === "versions" && <VersionsDialog workflow={workflow} onClose={() => setDialog(undefined)} />}
       {dialog === "publish" && (
         <PublishDialog

@@ -5,8 +5,6 @@ import { useNames } from "../../api/hooks";
 import type { Field, Ticket } from "../../api/types";
 import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
 
-const DERIVED = new Set(["priority"]);
-
 /** Changes fields of a ticket; only what differs is sent. Closing asks for cause, what was done and the answer. */
 export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
   const { directory } = useNames();
@@ -36,9 +34,7 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
   const problem = save.error instanceof ProblemError ? save.error.problem : undefined;
   const closing = values.state === "closed";
   const shown = (directory?.fields ?? []).filter(
-    (f) =>
-      !DERIVED.has(f.name) &&
-      (!["cause", "done", "answer"].includes(f.name) || closing || ticket.fields[f.name] !== undefined),
+    (f) => !["cause", "done", "answer"].includes(f.name) || closing || ticket.fields[f.name] !== undefined,
   );
   return (
     <Dialog title={`Change ${ticket.number}`} open onClose={onClose} wide>
@@ -62,7 +58,11 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
             </div>
           ))}
         </div>
-        <Input label="Why (goes onto the record)" value={reason} onChange={(e) => setReason(e.target.value)} />
+        <Input
+          label="Why (goes onto the record; a priority other than the computed one needs it)"
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+        />
         {save.isError && <Trouble error={save.error} />}
         <div>
           <Button look="primary" type="submit" disabled={save.isPending}>
@@ -104,6 +104,11 @@ function One({
   if (field.name === "impact" || field.name === "urgency")
     return pick(
       ["1", "2", "3", "4"].map((s) => ({ value: s, label: s })),
+      false,
+    );
+  if (field.name === "priority")
+    return pick(
+      ["P1", "P2", "P3", "P4"].map((s) => ({ value: s, label: s })),
       false,
     );
   switch (field.type) {

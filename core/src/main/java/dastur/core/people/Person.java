@@ -1,6 +1,8 @@
 package dastur.core.people;
 
+import java.util.Collections;
 import java.util.Set;
+import java.util.TreeSet;
 
 /**
  * A natural person who takes part.
@@ -10,7 +12,7 @@ import java.util.Set;
  */
 public record Person(PersonId id, String name, String mail, Set<Role> roles, boolean active) {
     public Person {
-        roles = Set.copyOf(roles);
+        roles = Collections.unmodifiableSet(new TreeSet<>(roles));
     }
 
     public boolean has(Role role) {

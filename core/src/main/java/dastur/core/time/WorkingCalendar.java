@@ -7,10 +7,13 @@ import java.time.LocalDate;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.time.ZonedDateTime;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 
 /**
  * Hours, holidays and zone in which working durations count. Correct across changes of the clock: hours are real hours
@@ -42,8 +45,8 @@ public record WorkingCalendar(
     }
 
     public WorkingCalendar {
-        hours = Map.copyOf(hours);
-        holidays = Set.copyOf(holidays);
+        hours = Collections.unmodifiableMap(new TreeMap<>(hours));
+        holidays = Collections.unmodifiableSet(new TreeSet<>(holidays));
     }
 
     /** The instant a span after a start; empty when there is no such working time within 400 days. */

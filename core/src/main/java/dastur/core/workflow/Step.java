@@ -170,7 +170,7 @@ public sealed interface Step {
             @Nullable String expected)
             implements Step {
         public Automation {
-            inputs = Map.copyOf(inputs);
+            inputs = ordered(inputs);
             ways = ordered(ways);
         }
 
@@ -294,7 +294,7 @@ public sealed interface Step {
         }
     }
 
-    private static Map<String, StepId> ordered(Map<String, StepId> ways) {
+    private static <T> Map<String, T> ordered(Map<String, T> ways) {
         return java.util.Collections.unmodifiableMap(new LinkedHashMap<>(ways));
     }
 }

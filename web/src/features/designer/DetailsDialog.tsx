@@ -1,0 +1,75 @@
+import { useNames } from "../../api/hooks";
+import type { Version } from "../../api/types";
+import { Button, Dialog, Input, Select, TextArea } from "../../ui/kit";
+import { FormEditor } from "./FormEditor";
+import { useDesigner } from "./store";
+
+/** What a workflow is as a whole: its name, purpose and owner, what it asks for when it starts, what it remembers. */
+export function DetailsDialog({ version, onClose }: { version: Version; onClose: () => void }) {
+  const edit = useDesigner((s) => s.edit);
+  const { directory } = useNames();
+  return (
+    <Dialog title="About this workflow" open onClose={onClose} wide>
+      <div className="flex flex-col gap-4">
+        <Input
+          label="Name"
+          defaultValue={version.name}
+          maxLength={120}
+          onBlur={(e) => {
+            const name = e.target.value.trim();
+            if (name)
+              edit((d) => {
+                d.name = name;
+              });
+          }}
+        />
+        <TextArea
+          label="Purpose"
+          rows={2}
+          defaultValue={version.purpose ?? ""}
+          onBlur={(e) =>
+            edit((d) => {
+              d.purpose = e.target.value.trim() || undefined;
+            })
+          }
+        />
+        <Select
+          label="Owner"
+          value={version.owner}
+          onChange={(e) =>
+            edit((d) => {
+              d.owner = e.target.value;
+            })
+          }
+          options={(directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name }))}
+        />
+        <FormEditor
+          title="Asked for when it starts"
+          prefix="input."
+          fields={version.startForm}
+          onChange={(f) =>
+            edit((d) => {
+              d.startForm = f;
+            })
+          }
+        />
+        <FormEditor
+          title="Remembered during a run"
+          prefix="vars."
+          add="Remember a value"
+          fields={version.vars}
+          onChange={(f) =>
+            edit((d) => {
+              d.vars = f;
+            })
+          }
+        />
+        <div>
+          <Button look="primary" onClick={onClose}>
+            Done
+          </Button>
+        </div>
+      </div>
+    </Dialog>
+  );
+}
