@@ -21,11 +21,10 @@ export function listen(queries: QueryClient): () => void {
     tickets.add((JSON.parse((event as MessageEvent<string>).data) as { ticket: string }).ticket);
     pending ??= window.setTimeout(flush, 80);
   });
-  // After a broken connection something may have been missed.
-  let opened = false;
+  // Whatever was loaded before the stream stood may have changed in between, at the start as after a broken connection.
   source.addEventListener("hello", () => {
-    if (opened) queries.invalidateQueries();
-    opened = true;
+    tickets.add("");
+    flush();
   });
   return () => {
     source.close();

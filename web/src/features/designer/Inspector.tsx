@@ -1,9 +1,8 @@
 import { useCatalogue } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
-import { layoutRoute } from "../../route/layout";
-import { exitsOf, expectedOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
 import { Button, Check, Input, Select } from "../../ui/kit";
+import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
 import { FormEditor } from "./FormEditor";
 import { LadderPicker } from "./LadderPicker";
@@ -464,105 +463,4 @@ function Assignments({
       </Button>
     </div>
   );
-}
-
-function Exits({
-  step,
-  version,
-  actions,
-  onChange,
-  onRelead,
-  onNewEnd,
-}: {
-  step: Exclude<Step, { kind: "end" }>;
-  version: Version;
-  actions: Parameters<typeof exitsOf>[1];
-  onChange: (s: Step) => void;
-  onRelead: (exit: string, to: string | undefined) => void;
-  onNewEnd: (exit: string) => void;
-}) {
-  const rows = layoutRoute(routeSteps(version, actions)).rows;
-  const name = new Map(version.body.steps.map((s) => [s.id, s.name]));
-  const targets = rows.map((r) => ({ value: r.id, label: `${r.row + 1} ${name.get(r.id)}` }));
-  const must = exitsOf(step, actions);
-  const ways = waysOf(step);
-  const expected = expectedOf(step, actions);
-  return (
-    <div>
-      <p className="mb-1 text-sm font-semibold text-ink-2">Ends with</p>
-      <ul className="flex flex-col gap-1.5">
-        {[...must, ...optionalExitsOf(step)].map((exit, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: an outcome's name is what is being typed
-          <li key={i} className="flex items-center gap-2">
-            <button
-              type="button"
-              aria-pressed={exit === expected}
-              aria-label={`${exit}: the expected way`}
-              title="The expected way draws the main line"
-              disabled={!must.includes(exit)}
-              className={`size-4 shrink-0 rounded-full border-2 ${exit === expected ? "border-pine bg-pine" : "border-hairline"} disabled:invisible`}
-              onClick={() => onChange({ ...step, expected: exit })}
-            />
-            <div className="w-32 shrink-0">
-              {step.kind === "task" && must.includes(exit) ? (
-                <Input
-                  label={`Outcome ${i + 1}`}
-                  hideLabel
-                  value={exit}
-                  onChange={(e) => onChange(renameExit(step, exit, e.target.value))}
-                />
-              ) : (
-                <span className={must.includes(exit) ? "" : "text-ink-2"}>{exit}</span>
-              )}
-            </div>
-            <div className="min-w-0 flex-1">
-              <Select
-                label={`${exit} leads to`}
-                hideLabel
-                value={ways[exit] ?? ""}
-                onChange={(e) =>
-                  e.target.value === "+end" ? onNewEnd(exit) : onRelead(exit, e.target.value || undefined)
-                }
-                options={[
-                  { value: "", label: must.includes(exit) ? "→ nowhere yet" : "not wired" },
-                  ...targets.map((t) => ({ value: t.value, label: `→ ${t.label}` })),
-                  { value: "+end", label: "▬ a new end" },
-                ]}
-              />
-            </div>
-            {step.kind === "task" && must.length > 1 && must.includes(exit) && (
-              <button
-                type="button"
-                aria-label={`Leave out the outcome ${exit}`}
-                className="text-ink-2 hover:text-ink"
-                onClick={() =>
-                  onChange({
-                    ...step,
-                    outcomes: step.outcomes.filter((o) => o !== exit),
-                    ways: Object.fromEntries(Object.entries(step.ways).filter(([e]) => e !== exit)),
-                  })
-                }
-              >
-                ✕
-              </button>
-            )}
-          </li>
-        ))}
-      </ul>
-      {step.kind === "task" && (
-        <Button
-          className="mt-1.5"
-          onClick={() => onChange({ ...step, outcomes: [...step.outcomes, freeOutcome(step.outcomes)] })}
-        >
-          Add an outcome
-        </Button>
-      )}
-    </div>
-  );
-}
-
-function freeOutcome(outcomes: string[]): string {
-  let n = outcomes.length + 1;
-  while (outcomes.includes(`Outcome ${n}`)) n++;
-  return `Outcome ${n}`;
 }

@@ -1,23 +1,23 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
-import { api } from "../../api/client";
 import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
 import type { Finding, Version, Workflow } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { exitsOf, expectedOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
-import { Button, Chip, Dialog, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
-import { exact, moment } from "../../ui/time";
-import { useNow } from "../../ui/useNow";
+import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { Composer } from "./Composer";
+import { Conflict } from "./Conflict";
 import { DetailsDialog } from "./DetailsDialog";
 import { Inspector } from "./Inspector";
+import { KeysDialog } from "./KeysDialog";
 import { addAfter, detourExit, type Kind, newStep, relead, removeStep, replaceStep, stepOf } from "./model";
+import { PublishDialog } from "./PublishDialog";
 import { RouteView } from "./RouteView";
 import { type Saving, useDesigner } from "./store";
 import { TriggersDialog } from "./TriggersDialog";
 import { triggerWords } from "./triggerWords";
+import { VersionsDialog } from "./VersionsDialog";
 
 /** Designing a workflow on its route. */
 export function WorkflowPage() {
@@ -281,36 +281,6 @@ function SavingNote({ saving, onReload }: { saving: Saving; onReload: () => void
   );
 }
 
-function Conflict({ problem, workflow }: { problem: { detail: string }; workflow: Workflow }) {
-  const queries = useQueryClient();
-  const overwrite = useDesigner((s) => s.overwrite);
-  const theirs = useMutation({ mutationFn: () => api.get<Workflow>(`/api/workflows/${workflow.key}`) });
-  return (
-    <div role="alert" className="flex flex-wrap items-center gap-3 border-b border-late bg-sheet px-5 py-2">
-      <span>
-        <strong className="text-late">Two are editing.</strong> {problem.detail.replace(/Load it.*/, "")} Yours is kept
-        here.
-      </span>
-      <Button
-        onClick={() =>
-          theirs.mutate(undefined, {
-            onSuccess: (w) => {
-              localStorage.removeItem(`dastur-draft-${workflow.key}`);
-              queries.setQueryData(["workflow", workflow.key], w);
-              useDesigner.getState().open(w);
-            },
-          })
-        }
-      >
-        Take theirs
-      </Button>
-      <Button onClick={() => theirs.mutate(undefined, { onSuccess: (w) => overwrite(w.draftRevision) })}>
-        Put mine over it
-      </Button>
-    </div>
-  );
-}
-
 function FindingsLine({ findings, onSelect }: { findings: Finding[]; onSelect: (id: string | undefined) => void }) {
   if (findings.length === 0) return <span className="text-well">✓ No findings: it can be published</span>;
   const blocks = findings.filter((f) => f.severity === "blocks").length;
@@ -327,184 +297,5 @@ function FindingsLine({ findings, onSelect }: { findings: Finding[]; onSelect: (
         {first?.message}
       </button>
     </span>
-  );
-}
-
-function PublishDialog({
-  workflow,
-  blocking,
-  warnings,
-  onClose,
-  onSelect,
-}: {
-  workflow: Workflow;
-  blocking: Finding[];
-  warnings: Finding[];
-  onClose: () => void;
-  onSelect: (id: string | undefined) => void;
-}) {
-  const queries = useQueryClient();
-  const { save, saving } = useDesigner();
-  const publish = useMutation({
-    mutationFn: async () => {
-      await save();
-      return api.post<{ version: number }>(`/api/workflows/${workflow.key}/publish`, {
-        revision: useDesigner.getState().revision,
-      });
-    },
-    onSuccess: async () => {
-      const w = await queries.fetchQuery({
-        queryKey: ["workflow", workflow.key],
-        queryFn: () => api.get<Workflow>(`/api/workflows/${workflow.key}`),
-        staleTime: 0,
-      });
-      useDesigner.getState().open(w);
-      queries.invalidateQueries({ queryKey: ["workflows"] });
-      onClose();
-    },
-  });
-  const list = (items: Finding[], tone: string) => (
-    <ul className="mt-1 flex flex-col gap-1">
-      {items.map((f) => (
-        <li key={`${f.step} ${f.message}`}>
-          <button
-            type="button"
-            className={`text-left hover:underline ${tone}`}
-            onClick={() => {
-              if (f.step) onSelect(f.step);
-              onClose();
-            }}
-          >
-            {f.message}
-          </button>
-        </li>
-      ))}
-    </ul>
-  );
-  const next = (workflow.versions[0]?.number ?? 0) + 1;
-  return (
-    <Dialog title={`Publish as version ${next}`} open onClose={onClose}>
-      {blocking.length > 0 ? (
-        <>
-          <p>
-            {blocking.length === 1 ? "One finding keeps" : `${blocking.length} findings keep`} it from being published.
-            Choose one to go there:
-          </p>
-          {list(blocking, "text-late")}
-        </>
-      ) : (
-        <p>
-          {workflow.liveVersion
-            ? `New runs follow version ${next}; runs under way stay on theirs.`
-            : "From now on its triggers start runs."}
-          {workflow.triggers.length === 0 && " Nothing starts it yet: add a trigger afterwards."}
-        </p>
-      )}
-      {warnings.length > 0 && (
-        <div className="mt-3">
-          <p className="text-sm font-semibold text-ink-2">Worth a look</p>
-          {list(warnings, "text-soon")}
-        </div>
-      )}
-      {publish.isError && (
-        <div className="mt-3">
-          <Trouble error={publish.error} />
-        </div>
-      )}
-      <div className="mt-4 flex gap-2">
-        <Button
-          look="primary"
-          disabled={blocking.length > 0 || publish.isPending || saving.is === "conflict"}
-          onClick={() => publish.mutate()}
-        >
-          Publish
-        </Button>
-        <Button look="quiet" onClick={onClose}>
-          Not yet
-        </Button>
-      </div>
-    </Dialog>
-  );
-}
-
-function VersionsDialog({ workflow, onClose }: { workflow: Workflow; onClose: () => void }) {
-  const names = useNames();
-  const now = useNow();
-  const queries = useQueryClient();
-  const reload = async () => {
-    const w = await queries.fetchQuery({
-      queryKey: ["workflow", workflow.key],
-      queryFn: () => api.get<Workflow>(`/api/workflows/${workflow.key}`),
-      staleTime: 0,
-    });
-    localStorage.removeItem(`dastur-draft-${workflow.key}`);
-    useDesigner.getState().open(w);
-    onClose();
-  };
-  const act = useMutation({
-    mutationFn: (what: "retire" | "revive" | "discard") =>
-      what === "discard"
-        ? api.delete(`/api/workflows/${workflow.key}/draft`)
-        : api.post(`/api/workflows/${workflow.key}/${what}`),
-    onSuccess: reload,
-  });
-  return (
-    <Dialog title="Versions" open onClose={onClose}>
-      {workflow.versions.length === 0 && <p className="text-ink-2">It was never published.</p>}
-      <ol>
-        {workflow.versions.map((v) => (
-          <li key={v.number} className="flex justify-between border-b border-hairline py-1.5">
-            <span>
-              Version {v.number}{" "}
-              {v.number === workflow.liveVersion && (
-                <Chip tone={workflow.retired ? "plain" : "well"}>{workflow.retired ? "retired" : "live"}</Chip>
-              )}
-            </span>
-            <span className="text-ink-2" title={exact(v.at)}>
-              {names.person(v.by)}, {moment(v.at, now)}
-            </span>
-          </li>
-        ))}
-      </ol>
-      {act.isError && <Trouble error={act.error} />}
-      {workflow.mayDesign && workflow.liveVersion && (
-        <div className="mt-4 flex flex-wrap gap-2">
-          {workflow.draft && <Button onClick={() => act.mutate("discard")}>Throw the draft away</Button>}
-          <Button look="danger" onClick={() => act.mutate(workflow.retired ? "revive" : "retire")}>
-            {workflow.retired ? "Bring it back" : "Retire it"}
-          </Button>
-        </div>
-      )}
-      {workflow.mayDesign && workflow.liveVersion && !workflow.retired && (
-        <p className="mt-2 text-sm text-ink-2">Retired, it starts nothing new; runs under way go on.</p>
-      )}
-    </Dialog>
-  );
-}
-
-const KEYS: [string, string][] = [
-  ["↑ ↓ or j k", "choose a step"],
-  ["↵", "add a step after"],
-  ["⇧ ↵", "add a detour"],
-  ["Delete", "delete the step"],
-  ["Ctrl Z, Ctrl ⇧ Z", "undo, redo"],
-  ["Ctrl K", "find anything"],
-];
-
-function KeysDialog({ onClose }: { onClose: () => void }) {
-  return (
-    <Dialog title="Keys" open onClose={onClose}>
-      <dl>
-        {KEYS.map(([k, v]) => (
-          <div key={k} className="grid grid-cols-[150px_1fr] border-b border-hairline py-1">
-            <dt className="font-mono text-sm">{k}</dt>
-            <dd>{v}</dd>
-          </div>
-        ))}
-      </dl>
-      <p className="mt-3 text-ink-2">
-        While adding, begin with ask, approve, run, tell, set, if, wait or end, then say what happens.
-      </p>
-    </Dialog>
   );
 }

@@ -74,7 +74,8 @@ class AccessibleTest {
     @SuppressWarnings("unchecked")
     private static void check(Page page, String name, String theme) {
         page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme);
-        page.waitForFunction("!document.querySelector('[role=status]')?.textContent.includes('Loading')");
+        com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat(page.getByText("Loading "))
+                .hasCount(0);
         page.evaluate(axe);
         List<Map<String, Object>> found = (List<Map<String, Object>>)
                 page.evaluate(

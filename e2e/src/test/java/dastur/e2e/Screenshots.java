@@ -77,7 +77,8 @@ class Screenshots {
 
     private static void shoot(Page page, String name) {
         page.evaluate("document.fonts.ready");
-        page.waitForFunction("!document.querySelector('[role=status]')?.textContent.includes('Loading')");
+        com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat(page.getByText("Loading "))
+                .hasCount(0);
         page.screenshot(new Page.ScreenshotOptions().setPath(TO.resolve(name + ".png")));
     }
 }
