@@ -195,7 +195,7 @@ class CrashTest {
                         "--port",
                         "0",
                         "--call-lease",
-                        "2")
+                        "4")
                 .redirectError(ProcessBuilder.Redirect.DISCARD)
                 .start();
         BufferedReader out = process.inputReader(StandardCharsets.UTF_8);

@@ -22,8 +22,8 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Date;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
@@ -75,7 +75,7 @@ public final class Workers implements AutoCloseable {
     private final Semaphore places = new Semaphore(AT_ONCE);
     private final Semaphore wake = new Semaphore(0);
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
-    private final Set<Taken> underWay = ConcurrentHashMap.newKeySet();
+    private final Map<String, Taken> underWay = new ConcurrentHashMap<>();
     private volatile boolean stopping;
     private volatile long renewedAt = System.nanoTime();
     private volatile Instant lastAnchor = Instant.MIN;
@@ -98,8 +98,8 @@ public final class Workers implements AutoCloseable {
     private void loop() {
         while (!stopping) {
             try {
-                boolean busy = takeCalls() | takeMails() | ringAlarms();
                 renewLeases();
+                boolean busy = takeCalls() | takeMails() | ringAlarms();
                 anchor();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();
@@ -117,7 +117,7 @@ public final class Workers implements AutoCloseable {
     private void renewLeases() {
         if (System.nanoTime() - renewedAt > means.callLease().toNanos() / 3) {
             renewedAt = System.nanoTime();
-            underWay.forEach(taken -> means.outbox().extend(taken, means.callLease()));
+            underWay.values().forEach(taken -> means.outbox().extend(taken, means.callLease()));
         }
     }
 
@@ -174,7 +174,10 @@ public final class Workers implements AutoCloseable {
 
     private void call(Taken taken) {
         Outbox.CallPayload payload = taken.call();
-        underWay.add(taken);
+        // Renewed too late on a busy machine, a lease may have run out while this process is still at it.
+        if (underWay.putIfAbsent(taken.id(), taken) != null) {
+            return;
+        }
         try {
             CallOutcome outcome = outcome(taken, payload);
             means.commands()
@@ -187,7 +190,7 @@ public final class Workers implements AutoCloseable {
         } catch (HttpConnector.Abandoned e) {
             LOG.info("call {} was given up to another worker", taken.id());
         } finally {
-            underWay.remove(taken);
+            underWay.remove(taken.id());
         }
     }
 
