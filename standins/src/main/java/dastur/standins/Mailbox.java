@@ -15,7 +15,9 @@ public final class Mailbox {
     /** A mail that came in. */
     public record Mail(String id, String to, String from, String subject, String text, String date) {}
 
-    private final int port;
+    /** The port asked for; once started, the one it has, so that it comes back where it was. */
+    private int port;
+
     private GreenMail server;
 
     Mailbox(int port) {
@@ -27,6 +29,7 @@ public final class Mailbox {
         ServerSetup setup = new ServerSetup(port, "127.0.0.1", ServerSetup.PROTOCOL_SMTP);
         server = new GreenMail(setup);
         server.start();
+        port = server.getSmtp().getPort();
     }
 
     public synchronized void stop() {

@@ -1,0 +1,200 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.run.Event;
+import dastur.core.run.Recorded;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.server.work.CommandService.Outcome;
+import dastur.standins.Faults.Fault;
+import dastur.standins.Standins;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.atomic.AtomicReference;
+import java.util.function.BooleanSupplier;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The outside is down, refuses, loses its answers, or takes no mail: with the real workers and the stand-ins. */
+class OutsideTroubleTest {
+    private static final PersonId TEO = new PersonId("teo");
+
+    @TempDir
+    Path data;
+
+    private final AtomicReference<Duration> ahead = new AtomicReference<>(Duration.ZERO);
+    private Wiring app;
+    private Standins standins;
+
+    @BeforeEach
+    void start() {
+        InstantSource clock = () -> Instant.now().plus(ahead.get());
+        app = new Wiring(new Settings(
+                data,
+                "127.0.0.1",
+                0,
+                clock,
+                Duration.ofSeconds(10),
+                Settings.LOCAL_MAIL,
+                new Settings.DemoSettings(true, 0, 0, Duration.ofSeconds(1))));
+        standins = app.standins().orElseThrow();
+    }
+
+    @AfterEach
+    void stop() {
+        app.close();
+    }
+
+    private void pass(Duration time) {
+        ahead.updateAndGet(a -> a.plus(time));
+    }
+
+    private Case current(TicketId ticket) {
+        return app.app().tickets().find(ticket).orElseThrow();
+    }
+
+    private List<Event> events(TicketId ticket) {
+        return app.app().records().of(ticket).stream()
+                .map((Entry e) -> Seal.open(e))
+                .map(Recorded::event)
+                .toList();
+    }
+
+    /** Waits for a condition; time passes by steps meanwhile so that pauses come to their end. */
+    private void until(BooleanSupplier condition, Duration step) throws InterruptedException {
+        long end = System.nanoTime() + Duration.ofSeconds(30).toNanos();
+        while (!condition.getAsBoolean()) {
+            assertThat(System.nanoTime()).as("still waiting").isLessThan(end);
+            pass(step);
+            Thread.onSpinWait();
+            java.util.concurrent.locks.LockSupport.parkNanos(
+                    Duration.ofMillis(100).toNanos());
+        }
+    }
+
+    private void send(TicketId ticket, PersonId person, Command command) {
+        Outcome outcome = app.app().commands().handle(ticket, UUID.randomUUID().toString(), Actor.of(person), command);
+        assertThat(outcome).isInstanceOf(Outcome.Done.class);
+    }
+
+    /** A gate's ticket, approved to be closed: the call follows at once. */
+    private TicketId approved(String gate) {
+        Outcome raised = app.app()
+                .commands()
+                .raise(
+                        TicketKind.INCIDENT,
+                        UUID.randomUUID().toString(),
+                        Actor.of(new PersonId("ada")),
+                        new Command.RaiseTicket(
+                                TicketKind.INCIDENT,
+                                Map.of("title", "Gate open", "ci", gate, "impact", 2L, "requester", "mira"),
+                                null));
+        TicketId ticket = new TicketId(((Outcome.Done) raised).ticket());
+        send(
+                ticket,
+                new PersonId("runa"),
+                new Command.CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+        Visit visit = current(ticket).visit(new VisitId(ticket + ".1.2")).orElseThrow();
+        Waiting.Votes votes = (Waiting.Votes) visit.waiting();
+        send(ticket, TEO, new Command.Vote(visit.id(), votes.round(), votes.digest(), true, null));
+        return ticket;
+    }
+
+    private boolean finished(TicketId ticket) {
+        return current(ticket).open().isEmpty();
+    }
+
+    @Test
+    void aSystemThatComesBackIsTriedAgainUnderANewKey() throws InterruptedException {
+        standins.faults().set("lanes", Fault.DOWN);
+        TicketId ticket = approved("ALD-G1");
+        until(() -> events(ticket).stream().anyMatch(Event.AttemptFailed.class::isInstance), Duration.ZERO);
+        standins.faults().set("lanes", Fault.NONE);
+        until(() -> finished(ticket), Duration.ofSeconds(2));
+        Event.CallDone done = events(ticket).stream()
+                .filter(Event.CallDone.class::isInstance)
+                .map(Event.CallDone.class::cast)
+                .findFirst()
+                .orElseThrow();
+        assertThat(done.attempt()).isGreaterThan(1);
+        assertThat(standins.lanes().closedLanes()).containsKey("ALD-G1");
+    }
+
+    /** The work is done, the answer is lost: repeated under the same key, so that it is done once. */
+    @Test
+    void aLostAnswerIsAskedForAgainUnderTheSameKey() throws InterruptedException {
+        standins.faults().set("lanes", Fault.LOSES_ANSWERS);
+        TicketId ticket = approved("ALD-G2");
+        until(
+                () -> events(ticket).stream().anyMatch(e -> e instanceof Event.AttemptFailed f && f.unknown()),
+                Duration.ZERO);
+        standins.faults().set("lanes", Fault.NONE);
+        until(() -> finished(ticket), Duration.ofSeconds(2));
+        assertThat(standins.lanes().calls()).isGreaterThan(1);
+        assertThat(standins.lanes().carriedOut()).isEqualTo(1);
+        assertThat(current(ticket).fields())
+                .containsEntry("lockNumber", standins.lanes().closedLanes().get("ALD-G2"));
+    }
+
+    @Test
+    void aSystemThatRefusesTakesTheWayForFailureToAPerson() throws InterruptedException {
+        standins.faults().set("lanes", Fault.REFUSES);
+        TicketId ticket = approved("ALD-G4");
+        until(() -> events(ticket).stream().anyMatch(Event.CallFailed.class::isInstance), Duration.ofSeconds(2));
+        Visit visit = current(ticket)
+                .open()
+                .firstEntry()
+                .getValue()
+                .open()
+                .firstEntry()
+                .getValue();
+        assertThat(visit.waiting()).isInstanceOf(Waiting.Task.class);
+        assertThat(((Waiting.Task) visit.waiting()).instructions()).contains("409");
+    }
+
+    @Test
+    void mailWaitsForItsServerAndNeverHoldsUpTheRun() throws InterruptedException {
+        standins.mailbox().stop();
+        TicketId ticket = approved("GNQ-G1");
+        until(() -> finished(ticket), Duration.ZERO);
+        assertThat(events(ticket)).noneMatch(Event.MessageDelivered.class::isInstance);
+        standins.mailbox().start();
+        until(
+                () -> standins.mailbox().mails().stream()
+                        .anyMatch(m -> m.subject().contains(ticket.value())),
+                Duration.ofSeconds(5));
+        until(() -> events(ticket).stream().anyMatch(Event.MessageDelivered.class::isInstance), Duration.ZERO);
+    }
+
+    @Test
+    void mailThatCannotBeDeliveredIsGivenUpAndSaidSo() throws InterruptedException {
+        standins.mailbox().stop();
+        TicketId ticket = approved("GNQ-G3");
+        until(() -> finished(ticket), Duration.ZERO);
+        until(() -> events(ticket).stream().anyMatch(Event.MessageFailed.class::isInstance), Duration.ofMinutes(2));
+        Event.MessageFailed failed = events(ticket).stream()
+                .filter(Event.MessageFailed.class::isInstance)
+                .map(Event.MessageFailed.class::cast)
+                .findFirst()
+                .orElseThrow();
+        assertThat(failed.person()).isEqualTo(new PersonId("mira"));
+        assertThat(failed.tries()).isGreaterThan(1);
+    }
+}
