@@ -8,7 +8,6 @@ import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import java.util.SequencedMap;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
@@ -42,10 +41,5 @@ public record Run(
     @JsonIgnore
     public boolean stalled() {
         return open.values().stream().anyMatch(v -> v.stall() != null);
-    }
-
-    @JsonIgnore
-    public SequencedMap<VisitId, Visit> visitsInOrder() {
-        return open;
     }
 }
