@@ -8,7 +8,7 @@ import { Button, Check, Dialog, Input, Select, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { ExpressionInput } from "./ExpressionInput";
-import { triggerWords } from "./triggerWords";
+import { firedWords, triggerWords } from "./triggerWords";
 
 /** What starts a workflow: sentences, switched on and off without a new version, each with the runs it started. */
 export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onClose: () => void }) {
@@ -61,7 +61,7 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
                   {triggerWords(t, names)}
                 </button>
                 <span className="shrink-0 text-ink-2">
-                  {firings(t.id) === 1 ? "fired once" : `fired ${firings(t.id)} times`}
+                  {firedWords(firings(t.id))}
                 </span>
               </div>
               {open === t.id && (

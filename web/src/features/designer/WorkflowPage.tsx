@@ -16,7 +16,7 @@ import { PublishDialog } from "./PublishDialog";
 import { RouteView } from "./RouteView";
 import { type Saving, useDesigner } from "./store";
 import { TriggersDialog } from "./TriggersDialog";
-import { triggerWords } from "./triggerWords";
+import { firedWords, triggerWords } from "./triggerWords";
 import { VersionsDialog } from "./VersionsDialog";
 
 /** Designing a workflow on its route. */
@@ -132,7 +132,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               {workflow.triggers[0] ? triggerWords(workflow.triggers[0].trigger, names) : "by nothing yet"}
             </button>
             {workflow.triggers.length > 1 && ` and ${workflow.triggers.length - 1} more`}
-            {workflow.triggers.length > 0 && ` · fired ${workflow.triggers.reduce((n, t) => n + t.firings, 0)} times`} ·
+            {workflow.triggers.length > 0 && ` · ${firedWords(workflow.triggers.reduce((n, t) => n + t.firings, 0))}`} ·
             owner <strong className="text-ink">{names.person(version.owner)}</strong>
           </span>
         }

@@ -17,3 +17,8 @@ export function triggerWords(trigger: Trigger, names: Names): string {
       return `by hand from ${a} ${kind}${services}${condition}`;
   }
 }
+
+/** How often something fired, in words. */
+export function firedWords(count: number): string {
+  return count === 1 ? "fired once" : `fired ${count} times`;
+}

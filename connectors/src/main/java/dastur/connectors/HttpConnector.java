@@ -46,6 +46,11 @@ public final class HttpConnector {
     public interface Heartbeat {
         /** Returns false when the lease was lost: somebody else goes on, this call must stop. */
         boolean stillMine();
+
+        /** Returns true when nobody wants the result any more: the job is no longer asked after (D15). */
+        default boolean cancelled() {
+            return false;
+        }
     }
 
     /** The lease was lost, or the process is stopping; nothing is to be reported. */
@@ -116,6 +121,9 @@ public final class HttpConnector {
             Thread.sleep(Duration.ofSeconds(poll.every().roughSeconds()));
             if (!heartbeat.stillMine()) {
                 throw new Abandoned();
+            }
+            if (heartbeat.cancelled()) {
+                throw new Doubtful("It was cancelled while the job was under way.");
             }
             answer = exchange.send("GET", exchange.resolve(link), null);
             count++;

@@ -171,6 +171,15 @@ class HttpConnectorTest {
     }
 
     @Test
+    void aCancelledJobIsNoLongerAskedAfterAndNobodyClaimsToKnowItsEnd() throws Exception {
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"/jobs/1\",\"state\":\"working\"}"));
+        answer("/jobs/1", e -> send(e, 200, "{\"state\":\"working\"}"));
+        Action.Poll poll = new Action.Poll("/job", "/state", "up", "failed", Span.parse("0 s"));
+        when(heartbeat.cancelled()).thenReturn(false, true);
+        assertThat(run(call("/enrol", poll, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
+    }
+
+    @Test
     void aJobThatFailsOrIsTakenOverEnds() throws Exception {
         answer("/enrol", e -> send(e, 202, "{\"job\":\"/jobs/1\",\"state\":\"working\"}"));
         answer("/jobs/1", e -> send(e, 200, "{\"state\":\"failed\",\"why\":\"no power\"}"));

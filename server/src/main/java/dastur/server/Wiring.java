@@ -52,6 +52,7 @@ public final class Wiring implements AutoCloseable {
         Cases cases = new Cases(database, Secrets::randomBytes);
         boolean demo = settings.demo().on();
         AtomicReference<Runnable> wake = new AtomicReference<>(() -> {});
+        AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
         DemoClock demoClock = demo ? new DemoClock(settings.clock(), organisation) : null;
         InstantSource clock = demoClock == null ? settings.clock() : demoClock;
         standins = demo ? standins(settings, folder, demoClock, wake) : null;
@@ -61,7 +62,7 @@ public final class Wiring implements AutoCloseable {
         Live live = new Live();
         CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {
             live.committed(ticket, events);
-            wake.get().run();
+            heard.get().committed(ticket, events);
         });
         MailConnector mail = new MailConnector(
                 standins == null
@@ -86,6 +87,7 @@ public final class Wiring implements AutoCloseable {
                 folder.signingKey(),
                 settings.callLease()));
         wake.set(workers::wake);
+        heard.set(workers::committed);
         App.Demo means = standins == null || demoClock == null
                 ? null
                 : new App.Demo(standins.address(), by -> {

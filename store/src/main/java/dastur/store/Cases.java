@@ -5,6 +5,7 @@ import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
 import dastur.core.run.Engine;
+import dastur.core.run.Event;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.ticket.TicketId;
@@ -89,13 +90,19 @@ public final class Cases {
             if (last != null && last.head().equals(ticketRow.head)) {
                 return last.c();
             }
-            return ticketRow.fold == Case.FOLD
-                    ? Json.read(ticketRow.snapshot, Case.class)
-                    : Engine.fold(
-                            ticket,
-                            Records.read(session, ticket).stream()
-                                    .map(Seal::open)
-                                    .toList());
+            return ticketRow.fold == Case.FOLD ? Json.read(ticketRow.snapshot, Case.class) : folded();
+        }
+
+        private void stand(Case c, Instant upSince) {
+            Projection.ofTicket(row, c);
+            row.nextDue = Engine.nextAlarm(c, upSince).orElse(null);
+            row.alarmLeasedUntil = null;
+        }
+
+        private Case folded() {
+            return Engine.fold(
+                    ticket,
+                    Records.read(session, ticket).stream().map(Seal::open).toList());
         }
 
         /** The case as it stands in this transaction. */
@@ -154,22 +161,23 @@ public final class Cases {
                 row.head = entry.hash();
             }
             entries.getLast().command = command;
-            Projection.ofTicket(row, after);
-            row.nextDue = Engine.nextAlarm(after, upSince).orElse(null);
-            row.alarmLeasedUntil = null;
             if (isNew) {
+                stand(after, upSince);
                 session.insert(row);
-            } else {
-                session.update(row);
             }
             session.insertMultiple(entries);
             new Projection(session, ticket).project(events, after);
-            current = after;
+            boolean redacted = events.stream().anyMatch(e -> e.event() instanceof Event.Redacted);
+            current = redacted ? folded() : after;
+            if (!isNew) {
+                stand(current, upSince);
+                session.update(row);
+            }
             if (remembered.size() > REMEMBERED) {
                 remembered.clear();
             }
             // Kept even if this transaction is rolled back: then no row has this head.
-            remembered.put(ticket, new Remembered(row.head, after));
+            remembered.put(ticket, new Remembered(row.head, current));
         }
     }
 }

@@ -93,6 +93,7 @@ final class Projection {
             case Event.Updated e -> updated(r, e);
             case Event.Withdrawn e -> closedAny(r, "withdrawn");
             case Event.CameTooLate e -> cameLate(r, e.by());
+            case Event.Redacted e -> redact(e.seq());
             case Event.TicketRaised e -> {}
             case Event.TicketChanged e -> {}
             case Event.NoteAdded e -> {}
@@ -151,6 +152,14 @@ final class Projection {
                     .setParameter(3, run.id().value())
                     .executeUpdate();
         }
+    }
+
+    private void redact(long seq) {
+        session.createMutationQuery(
+                        "update EntryRow set content = null, salt = null where key.ticket = ?1 and key.seq = ?2")
+                .setParameter(1, ticket.value())
+                .setParameter(2, seq)
+                .executeUpdate();
     }
 
     // --- work items

@@ -226,6 +226,36 @@ public final class Tickets {
                 .toList());
     }
 
+    /** Open tickets that have something with people waiting, in the order of their numbers after one; a page at a time. */
+    public List<TicketId> withOpenWork(String after) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select distinct ticket from WorkItemRow where isOpen = true and ticket > ?1 order by ticket",
+                        String.class)
+                .setParameter(1, after)
+                .setMaxResults(PAGE)
+                .getResultList()
+                .stream()
+                .map(TicketId::new)
+                .toList());
+    }
+
+    /** Tickets on a CI that have an open approval: it may show something of the CI (D18). */
+    public List<TicketId> withApprovalsOn(String ci, TicketId except) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select distinct w.ticket from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                + " where w.isOpen = true and w.kind = 'approval' and t.ci = ?1 and t.id <> ?2",
+                        String.class)
+                .setParameter(1, ci)
+                .setParameter(2, except.value())
+                .setMaxResults(500)
+                .getResultList()
+                .stream()
+                .map(TicketId::new)
+                .toList());
+    }
+
     /** Counts shown beside the places: open tickets and stalled runs. */
     public record Counts(long openTickets, long stalledRuns) {}
 

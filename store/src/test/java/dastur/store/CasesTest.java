@@ -306,4 +306,56 @@ class CasesTest {
     private static Tickets.Filter filter(Boolean open, TicketId after) {
         return new Tickets.Filter(null, open, null, null, null, null, null, null, after);
     }
+
+    @Test
+    void redactedContentIsGoneAndTheSealStaysWhole() {
+        TicketId ticket = cases.nextNumber(TicketKind.REQUEST);
+        handle(
+                ticket,
+                Actor.of(World.RUNA),
+                new Command.RaiseTicket(
+                        TicketKind.REQUEST,
+                        Map.of("title", "A drawing", "description", "my passport is X123", "requester", "runa"),
+                        null));
+        handle(ticket, Actor.of(World.RUNA), new Command.EditTicket(Map.of("title", "Another drawing"), null));
+        stop(ticket);
+
+        handle(ticket, Actor.of(World.TEO), new Command.Redact(1, "a passport number was typed"));
+
+        List<Entry> entries = new Records(database).of(ticket);
+        assertThat(entries.getFirst().content()).isNull();
+        assertThat(entries.getFirst().salt()).isNull();
+        assertThat(Seal.check(entries)).isEmpty();
+        Case stored = new Tickets(database).find(ticket).orElseThrow();
+        assertThat(stored.fields()).doesNotContainKey("description").containsEntry("title", "Another drawing");
+        assertThat(stored)
+                .isEqualTo(Engine.fold(ticket, entries.stream().map(Seal::open).toList()));
+    }
+
+    @Test
+    void anEntryThatAnOpenRunMayUseIsNotRedacted() {
+        TicketId ticket = cases.nextNumber(TicketKind.INCIDENT);
+        handle(
+                ticket,
+                Actor.of(World.RUNA),
+                new Command.RaiseTicket(
+                        TicketKind.INCIDENT, Map.of("title", "Stuck", "ci", "ALD-G1", "requester", "runa"), null));
+
+        Decision decision = handle(ticket, Actor.of(World.TEO), new Command.Redact(1, "why not"));
+
+        assertThat(decision).isInstanceOf(Decision.Refused.class);
+        assertThat(new Records(database).of(ticket).getFirst().content()).isNotNull();
+    }
+
+    private void stop(TicketId ticket) {
+        new Tickets(database)
+                .find(ticket)
+                .orElseThrow()
+                .open()
+                .keySet()
+                .forEach(run -> handle(
+                        ticket,
+                        Actor.of(World.TEO),
+                        new Command.Intervene(run, null, dastur.core.run.Intervention.STOP_RUN, null, "not needed")));
+    }
 }

@@ -57,6 +57,19 @@ public sealed interface Command {
     /** Time has passed: fires what is due, goes on where a decision was cut, and checks that nothing is stuck. */
     record Tick() implements Command {}
 
+    /**
+     * Looks again whether everything that waits still has somebody or something to wait for, and whether what open
+     * approvals show is still so (law 2; D17, D18).
+     */
+    record Recheck() implements Command {}
+
+    /**
+     * Takes the free text and values of an entry away for good (D22).
+     *
+     * @param seq the entry's number
+     */
+    record Redact(long seq, String reason) implements Command {}
+
     /** How a call ended, as far as the worker knows. */
     sealed interface CallOutcome {
         record Done(

@@ -77,6 +77,8 @@ final class Deciding {
                     case Command.CallResult c -> new CallRules(this).result(c);
                     case Command.DeliveryResult c -> new Deliveries(this).result(c);
                     case Command.Tick c -> Optional.empty();
+                    case Command.Recheck c -> new Waits(this).recheck();
+                    case Command.Redact c -> new Redacting(this).redact(c);
                 };
         goOn();
         return refused;

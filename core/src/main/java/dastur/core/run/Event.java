@@ -304,6 +304,9 @@ public sealed interface Event {
     /** A visit was withdrawn because the run ended. */
     record Withdrawn(String why) implements Event {}
 
+    /** The content of an earlier entry was taken away for good; its sealed line stays (D22). */
+    record Redacted(long seq, @Content @Nullable String reason) implements Event {}
+
     /** Somebody answered after the visit had closed; not folded (D4). */
     record CameTooLate(PersonId by, String what) implements Event {}
 }

@@ -73,6 +73,8 @@ final class Fold {
             case Event.Intervened e -> recorded.visit() == null ? c : onVisit(c, recorded, v -> v.stalled(null));
             case Event.Withdrawn e -> onRun(c, recorded, run -> close(run, recorded, null, null));
             case Event.CameTooLate e -> c;
+            // What the entry said is absent when the record is folded anew; the store does so in the same transaction.
+            case Event.Redacted e -> c;
         };
     }
 

@@ -144,11 +144,10 @@ final class Starting {
         String service = d.now().text("service").orElse("");
         if (!trigger.services().isEmpty()
                 && trigger.services().stream().noneMatch(s -> s.value().equals(service))) {
-            String seen =
-                    service.isEmpty() ? "no service" : "the service '" + serviceName(new ServiceId(service)) + "'";
+            String seen = service.isEmpty() ? "no service" : serviceName(new ServiceId(service));
             String wanted = String.join(
                     " or ", trigger.services().stream().map(this::serviceName).toList());
-            return no(live, "it is for " + wanted + ", and the ticket has " + seen, null);
+            return no(live, "it is for " + wanted + ", and the ticket is for " + seen, null);
         }
         Clause.Explained explained = null;
         if (!Texts.blank(trigger.condition())) {

@@ -361,6 +361,73 @@ class EngineTest {
         assertThat(world.open().stall().code()).isEqualTo("too many visits");
     }
 
+    @Test
+    void aTaskWhoseGroupHasEmptiedStallsAtTheNextRecheckAndIsOfferedAgainOnRetry() {
+        world.raise();
+        world.group(World.TECHNICIANS, "Pier technicians");
+        world.accepted(Actor.CLOCK, new Command.Recheck());
+        assertThat(world.open().stall().code()).isEqualTo("nobody");
+
+        world.group(World.TECHNICIANS, "Pier technicians", World.RUNA);
+        Visit stalled = world.open();
+        world.accepted(
+                Actor.of(World.TEO),
+                new Command.Intervene(stalled.id().run(), stalled.id(), Intervention.RETRY, null, "Runa is back"));
+        assertThat(world.open().stall()).isNull();
+        assertThat(world.open().waiting()).isInstanceOf(Waiting.Task.class);
+    }
+
+    @Test
+    void anApprovalThatCanNoLongerBeMetStallsAtTheNextRecheck() {
+        world.raise();
+        world.lookDone("Close the lane");
+        world.put(
+                new LookupKey.OfPerson(World.TEO),
+                new dastur.core.people.Person(World.TEO, "Teo", "t@kestrel.example", java.util.Set.of(), false));
+        world.accepted(Actor.CLOCK, new Command.Recheck());
+        assertThat(world.open().stall()).isNull();
+        world.put(
+                new LookupKey.OfPerson(World.PRIYA),
+                new dastur.core.people.Person(World.PRIYA, "Priya", "p@kestrel.example", java.util.Set.of(), false));
+        world.accepted(Actor.CLOCK, new Command.Recheck());
+        assertThat(world.open().stall().code()).isEqualTo("cannot be met");
+    }
+
+    @Test
+    void anApprovalLearnsOfAChangedCiAtTheRecheck() {
+        world.publish(
+                World.workflow(
+                        new dastur.core.workflow.Step.Approval(
+                                World.id("ask"),
+                                "Close?",
+                                null,
+                                null,
+                                List.of(new dastur.core.people.Party.OfGroup(World.MANAGERS)),
+                                new ApprovalRule.AnyOne(),
+                                false,
+                                null,
+                                List.of("ci.lane"),
+                                false,
+                                null,
+                                null,
+                                Map.of("approved", World.id("end"), "declined", World.id("end")),
+                                null),
+                        new dastur.core.workflow.Step.End(World.id("end"), "End", "end", null, false)),
+                new dastur.core.workflow.Trigger(
+                        new dastur.core.workflow.TriggerId("t"),
+                        true,
+                        new dastur.core.workflow.Trigger.Created(null),
+                        List.of(),
+                        null));
+        world.raise();
+        world.put(
+                new LookupKey.OfCi(new dastur.core.ticket.CiId("ALD-G1")),
+                World.gate(Map.of("lane", "closed by another ticket")));
+        world.accepted(Actor.CLOCK, new Command.Recheck());
+        assertThat(world.kinds()).contains("ApprovalVoided");
+        assertThat(world.votes().round()).isEqualTo(2);
+    }
+
     private void closing() {
         world.raise();
         world.lookDone("Close the lane");

@@ -42,6 +42,8 @@ public final class TicketRoutes {
 
     record NoteBody(String text, boolean toRequester) {}
 
+    record RedactBody(String reason) {}
+
     record StartBody(String workflow, @Nullable Map<String, Object> inputs) {}
 
     record CompleteBody(
@@ -101,6 +103,13 @@ public final class TicketRoutes {
                         "The record; as NDJSON when asked by Accept",
                         Views.RecordView.class,
                         r::record),
+                Route.post(
+                        "/api/tickets/{number}/record/{seq}/redaction",
+                        Right.ADMINISTER,
+                        "Take the content of an entry away for good",
+                        RedactBody.class,
+                        Accepted.class,
+                        r::redact),
                 Route.post(
                         "/api/tickets/{number}/notes",
                         Right.WORK,
@@ -218,6 +227,18 @@ public final class TicketRoutes {
     private Object note(Request q) {
         NoteBody body = q.body(NoteBody.class);
         return handle(q, visible(q), new Command.AddNote(Request.needed(body.text(), "text"), body.toRequester()));
+    }
+
+    private Object redact(Request q) {
+        RedactBody body = q.body(RedactBody.class);
+        long seq = q.path("seq", text -> {
+            try {
+                return Long.parseLong(text);
+            } catch (NumberFormatException e) {
+                throw new IllegalArgumentException("An entry's number is a whole number.", e);
+            }
+        });
+        return handle(q, visible(q), new Command.Redact(seq, Request.needed(body.reason(), "reason")));
     }
 
     private Object start(Request q) {

@@ -7,6 +7,8 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.run.Command;
 import dastur.core.run.Command.CallOutcome;
+import dastur.core.run.Event;
+import dastur.core.run.Recorded;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -24,6 +26,7 @@ import java.util.Date;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
@@ -45,6 +48,7 @@ public final class Workers implements AutoCloseable {
     private static final Duration IDLE = Duration.ofMillis(250);
     private static final Duration ALARM_LEASE = Duration.ofSeconds(30);
     private static final Duration ANSWERS_KEPT = Duration.ofDays(30);
+    private static final Duration RECHECK_EVERY = Duration.ofMinutes(5);
     private static final Duration ANCHOR_EVERY = Duration.ofHours(1);
     /** After this long a message is given up and shown as failed (D14). */
     private static final Duration MESSAGE_GIVEN_UP = Duration.ofMinutes(15);
@@ -76,12 +80,15 @@ public final class Workers implements AutoCloseable {
     private final Semaphore wake = new Semaphore(0);
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
     private final Map<String, Taken> underWay = new ConcurrentHashMap<>();
+    private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
     private volatile boolean stopping;
     private volatile long renewedAt = System.nanoTime();
     private volatile Instant lastAnchor = Instant.MIN;
+    private volatile Instant lastRecheck;
 
     public Workers(Means means) {
         this.means = means;
+        this.lastRecheck = means.clock().instant();
     }
 
     public void start() {
@@ -95,12 +102,53 @@ public final class Workers implements AutoCloseable {
         }
     }
 
+    /**
+     * Hears of what was committed: a call whose visit is over is asked to cancel (D15), and open approvals of other
+     * tickets learn of a change of a CI that they may show (D18). The regular recheck covers what a crash loses of this.
+     */
+    public void committed(TicketId ticket, List<Recorded> events) {
+        for (Recorded r : events) {
+            boolean over = r.event() instanceof Event.Withdrawn || r.event() instanceof Event.Left;
+            if (over && r.visit() != null) {
+                underWay.keySet().stream()
+                        .filter(id -> id.startsWith(r.visit() + "."))
+                        .forEach(cancelled::add);
+            }
+            if (r.event() instanceof Event.Updated u && u.ci() != null) {
+                String ci = u.ci().value();
+                inBackground(() -> means.tickets().withApprovalsOn(ci, ticket).forEach(this::recheck));
+            }
+        }
+        wake();
+    }
+
+    private void recheck(TicketId ticket) {
+        means.commands()
+                .handleRepeatable(ticket, "clock." + means.clock().instant(), Actor.CLOCK, new Command.Recheck());
+    }
+
+    /** Law 2 is looked after from time to time too: people leave groups while tasks wait for them (D17). */
+    private void recheckAll() {
+        Instant now = means.clock().instant();
+        if (!lastRecheck.plus(RECHECK_EVERY).isAfter(now)) {
+            lastRecheck = now;
+            inBackground(() -> {
+                List<TicketId> page = means.tickets().withOpenWork("");
+                while (!page.isEmpty() && !stopping) {
+                    page.forEach(this::recheck);
+                    page = means.tickets().withOpenWork(page.getLast().value());
+                }
+            });
+        }
+    }
+
     private void loop() {
         while (!stopping) {
             try {
                 renewLeases();
                 boolean busy = takeCalls() | takeMails() | ringAlarms();
                 anchor();
+                recheckAll();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();
                 }
@@ -191,6 +239,7 @@ public final class Workers implements AutoCloseable {
             LOG.info("call {} was given up to another worker", taken.id());
         } finally {
             underWay.remove(taken.id());
+            cancelled.remove(taken.id());
         }
     }
 
@@ -213,7 +262,17 @@ public final class Workers implements AutoCloseable {
             return new CallOutcome.Failed(
                     "The secret '" + secret + "' of '" + connection.get().name() + "' is not set.");
         }
-        return means.http().call(payload.call(), connection.get(), value.orElse(null), () -> !stopping);
+        return means.http().call(payload.call(), connection.get(), value.orElse(null), new HttpConnector.Heartbeat() {
+            @Override
+            public boolean stillMine() {
+                return !stopping;
+            }
+
+            @Override
+            public boolean cancelled() {
+                return cancelled.contains(taken.id());
+            }
+        });
     }
 
     // --- mail
