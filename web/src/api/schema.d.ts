@@ -747,6 +747,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/record/{seq}/redaction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take the content of an entry away for good
+         * @description Needs the right: administer.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    seq: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesRedactBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/notes": {
         parameters: {
             query?: never;
@@ -1063,6 +1118,168 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks/{id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave an optional task out
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesLeaveOutBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review a check that does not hold
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesReviewBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/call-ins/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer a call-in
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesCallInBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/approvals/{id}/vote": {
         parameters: {
             query?: never;
@@ -1098,6 +1315,58 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give a signal to the run that waits for it
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SignalRoutesSignalBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalRoutesSignalView"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -2412,6 +2681,7 @@ export interface components {
             endedAt?: string;
             result?: string;
             visits: components["schemas"]["ViewsVisitView"][];
+            offForNow: string[];
         };
         ViewsVisitView: {
             id: string;
@@ -2430,6 +2700,7 @@ export interface components {
             step: string;
             kind: string;
             name: string;
+            item?: string;
             mine: boolean;
             /** Format: date-time */
             openedAt: string;
@@ -2438,6 +2709,8 @@ export interface components {
             text?: string;
             task?: components["schemas"]["ViewsTaskAsk"];
             approval?: components["schemas"]["ViewsApprovalAsk"];
+            review?: components["schemas"]["ViewsReviewAsk"];
+            callIn?: components["schemas"]["ViewsCallInAsk"];
             stall?: components["schemas"]["ViewsStallView"];
             ifNobodyActs: components["schemas"]["ViewsNext"][];
         };
@@ -2447,6 +2720,7 @@ export interface components {
             claimedBy?: string;
             outcomes: string[];
             form: components["schemas"]["Field"][];
+            mayLeaveOut: boolean;
         };
         Assigned: {
             groups: string[];
@@ -2483,6 +2757,26 @@ export interface components {
             label: string;
             value?: unknown;
         };
+        ViewsReviewAsk: {
+            to: components["schemas"]["Assigned"];
+            rules: components["schemas"]["RuleSeen"][];
+            mayMeasureAgain: boolean;
+        };
+        RuleSeen: {
+            name: string;
+            holds: boolean;
+            sense: components["schemas"]["CheckSense"];
+            value?: unknown;
+            against?: unknown;
+            ageSeconds?: number;
+            why: string;
+        };
+        /** @enum {string} */
+        CheckSense: "should turn good" | "should stay";
+        ViewsCallInAsk: {
+            asked: string[];
+            cannot: string[];
+        };
         ViewsStallView: {
             code: string;
             why: string;
@@ -2490,7 +2784,7 @@ export interface components {
             exits: string[];
         };
         /** @enum {string} */
-        Intervention: "retry" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "stop run";
+        Intervention: "retry" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "stop run" | "stop and put back";
         ViewsNext: {
             /** Format: date-time */
             at: string;
@@ -2508,7 +2802,7 @@ export interface components {
             to: components["schemas"]["Party"][];
             text?: string;
         };
-        Party: components["schemas"]["PartyOfGroup"] | components["schemas"]["PartyOfPerson"] | components["schemas"]["PartyRequester"] | components["schemas"]["PartyTicketGroup"] | components["schemas"]["PartyCiOwner"];
+        Party: components["schemas"]["PartyOfGroup"] | components["schemas"]["PartyOfPerson"] | components["schemas"]["PartyRequester"] | components["schemas"]["PartyTicketGroup"] | components["schemas"]["PartyCiOwner"] | components["schemas"]["PartyComputed"];
         PartyOfGroup: {
             /** @enum {string} */
             is: "group";
@@ -2530,6 +2824,11 @@ export interface components {
         PartyCiOwner: {
             /** @enum {string} */
             is: "ciOwner";
+        };
+        PartyComputed: {
+            /** @enum {string} */
+            is: "computed";
+            expression: string;
         };
         RungHandOver: {
             /** @enum {string} */
@@ -2602,6 +2901,9 @@ export interface components {
             redacted: boolean;
             hash: string;
         };
+        TicketRoutesRedactBody: {
+            reason: string;
+        };
         TicketRoutesNoteBody: {
             text: string;
             toRequester: boolean;
@@ -2626,11 +2928,34 @@ export interface components {
             };
             note?: string;
         };
+        TicketRoutesLeaveOutBody: {
+            reason: string;
+        };
+        TicketRoutesReviewBody: {
+            verdict: components["schemas"]["CommandReviewVerdict"];
+            reason?: string;
+        };
+        /** @enum {string} */
+        CommandReviewVerdict: "accept" | "measure again" | "put back";
+        TicketRoutesCallInBody: {
+            accept: boolean;
+        };
         TicketRoutesVoteBody: {
             approve: boolean;
             round: number;
             digest: string;
             comment?: string;
+        };
+        SignalRoutesSignalBody: {
+            signal: string;
+            key?: string;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        SignalRoutesSignalView: {
+            visit?: string;
+            kept: boolean;
         };
         WorkflowsSummary: {
             key: string;
@@ -2703,12 +3028,27 @@ export interface components {
             kind?: components["schemas"]["TicketKind"];
             startForm: components["schemas"]["Field"][];
             vars: components["schemas"]["Field"][];
+            results: components["schemas"]["WorkflowVersionResult"][];
+            conditions: {
+                [key: string]: string;
+            };
+            notes: {
+                [key: string]: components["schemas"]["WorkflowVersionNote"];
+            };
             body: components["schemas"]["Level"];
+        };
+        WorkflowVersionResult: {
+            field: components["schemas"]["Field"];
+            value: string;
+        };
+        WorkflowVersionNote: {
+            comment?: string;
+            wording?: string;
         };
         Level: {
             steps: components["schemas"]["Step"][];
         };
-        Step: components["schemas"]["StepHumanTask"] | components["schemas"]["StepApproval"] | components["schemas"]["StepBranch"] | components["schemas"]["StepAutomation"] | components["schemas"]["StepNotify"] | components["schemas"]["StepUpdate"] | components["schemas"]["StepWait"] | components["schemas"]["StepEnd"];
+        Step: components["schemas"]["StepHumanTask"] | components["schemas"]["StepApproval"] | components["schemas"]["StepBranch"] | components["schemas"]["StepAutomation"] | components["schemas"]["StepNotify"] | components["schemas"]["StepUpdate"] | components["schemas"]["StepWait"] | components["schemas"]["StepCapture"] | components["schemas"]["Check"] | components["schemas"]["StepCall"] | components["schemas"]["StepEscalate"] | components["schemas"]["BracketStage"] | components["schemas"]["BracketFork"] | components["schemas"]["BracketForEach"] | components["schemas"]["BracketRepeat"] | components["schemas"]["StepEnd"];
         StepHumanTask: {
             /** @enum {string} */
             kind: "task";
@@ -2721,6 +3061,8 @@ export interface components {
             form?: components["schemas"]["Field"][];
             due?: string;
             ladder?: string;
+            leftOutIf?: string;
+            mayLeaveOut: boolean;
             ways: {
                 [key: string]: string;
             };
@@ -2766,6 +3108,7 @@ export interface components {
             id: string;
             name: string;
             cases: components["schemas"]["StepBranchCase"][];
+            table?: components["schemas"]["DecisionTable"];
             ways: {
                 [key: string]: string;
             };
@@ -2775,9 +3118,22 @@ export interface components {
             name: string;
             when: string;
         };
+        DecisionTable: {
+            inputs: components["schemas"]["DecisionTableInput"][];
+            hit: components["schemas"]["DecisionTableHit"];
+            rows: components["schemas"]["DecisionTableRow"][];
+        };
+        DecisionTableInput: {
+            label: string;
+            value: string;
+        };
+        /** @enum {string} */
+        DecisionTableHit: "first" | "unique";
+        DecisionTableRow: {
+            cells: string[];
+            result: string;
+        };
         StepAutomation: {
-            /** @enum {string} */
-            kind: "automation";
             id: string;
             name: string;
             action: string;
@@ -2786,10 +3142,19 @@ export interface components {
             };
             timeLimit?: string;
             tries?: number;
+            putBack?: components["schemas"]["StepPutBack"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
+        };
+        StepPutBack: {
+            action: string;
+            inputs: {
+                [key: string]: string;
+            };
+            always: boolean;
+            repeatable: boolean;
         };
         StepNotify: {
             /** @enum {string} */
@@ -2827,6 +3192,132 @@ export interface components {
             name: string;
             span?: string;
             until?: string;
+            condition?: string;
+            signal?: string;
+            key?: string;
+            within?: string;
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        StepCapture: {
+            id: string;
+            name: string;
+            action: string;
+            inputs: {
+                [key: string]: string;
+            };
+            timeLimit?: string;
+            tries?: number;
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        Check: {
+            /** @enum {string} */
+            kind: "check";
+            id: string;
+            name: string;
+            rules: components["schemas"]["CheckRule"][];
+            measure?: string;
+            inputs: {
+                [key: string]: string;
+            };
+            settle?: string;
+            every?: string;
+            review?: components["schemas"]["Party"];
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        CheckRule: {
+            name: string;
+            value: string;
+            compare: components["schemas"]["CheckCompare"];
+            against?: string;
+            share?: number;
+            sense?: components["schemas"]["CheckSense"];
+            capture?: string;
+            maxAge?: string;
+            after?: string;
+        };
+        /** @enum {string} */
+        CheckCompare: "is" | "is not" | "within" | "above" | "at least" | "below" | "at most" | "contains" | "holds";
+        StepCall: {
+            /** @enum {string} */
+            kind: "call";
+            id: string;
+            name: string;
+            workflow: string;
+            inputs: {
+                [key: string]: string;
+            };
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        StepEscalate: {
+            /** @enum {string} */
+            kind: "escalate";
+            id: string;
+            name: string;
+            ladder: string;
+            message: string;
+            within: string;
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        BracketStage: {
+            id: string;
+            name: string;
+            body: components["schemas"]["Level"];
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        BracketFork: {
+            id: string;
+            name: string;
+            lanes: components["schemas"]["BracketLane"][];
+            first?: number;
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        BracketLane: {
+            name: string;
+            when?: string;
+            body: components["schemas"]["Level"];
+        };
+        BracketForEach: {
+            id: string;
+            name: string;
+            list: string;
+            item: string;
+            atOnce: number;
+            stopAtFirst: boolean;
+            body: components["schemas"]["Level"];
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        BracketRepeat: {
+            id: string;
+            name: string;
+            until: string;
+            pause?: string;
+            rounds: number;
+            within?: string;
+            body: components["schemas"]["Level"];
             ways: {
                 [key: string]: string;
             };
@@ -2839,8 +3330,10 @@ export interface components {
             name: string;
             result: string;
             message?: string;
-            stopsRun: boolean;
+            ending: components["schemas"]["StepEnding"];
         };
+        /** @enum {string} */
+        StepEnding: "line" | "failed" | "leave" | "put back" | "run";
         WorkflowsPublished: {
             number: number;
             /** Format: date-time */

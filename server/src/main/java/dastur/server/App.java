@@ -5,6 +5,7 @@ import dastur.server.work.Live;
 import dastur.store.Organisation;
 import dastur.store.Records;
 import dastur.store.Sessions;
+import dastur.store.Signals;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.security.KeyPair;
@@ -23,6 +24,7 @@ public record App(
         Workflows workflows,
         Organisation organisation,
         Sessions sessions,
+        Signals signals,
         Live live,
         InstantSource clock,
         KeyPair signingKey,

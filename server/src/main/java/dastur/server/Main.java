@@ -193,6 +193,7 @@ public final class Main {
                     null,
                     null,
                     null,
+                    null,
                     InstantSource.system(),
                     KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
                     null);

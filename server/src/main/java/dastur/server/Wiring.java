@@ -5,6 +5,7 @@ import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.SessionRoutes;
+import dastur.server.api.SignalRoutes;
 import dastur.server.api.TicketRoutes;
 import dastur.server.api.Visibility;
 import dastur.server.api.WorkflowRoutes;
@@ -23,6 +24,7 @@ import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Records;
 import dastur.store.Sessions;
+import dastur.store.Signals;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.InstantSource;
@@ -78,6 +80,7 @@ public final class Wiring implements AutoCloseable {
                 records,
                 tickets,
                 cases,
+                new Signals(database),
                 new HttpConnector(),
                 mail,
                 workflows::connection,
@@ -95,7 +98,17 @@ public final class Wiring implements AutoCloseable {
                     wake.get().run();
                 });
         app = new App(
-                commands, tickets, records, workflows, organisation, sessions, live, clock, folder.signingKey(), means);
+                commands,
+                tickets,
+                records,
+                workflows,
+                organisation,
+                sessions,
+                new Signals(database),
+                live,
+                clock,
+                folder.signingKey(),
+                means);
         web = new WebServer(
                 new WebServer.Means(
                         sessions,
@@ -125,7 +138,11 @@ public final class Wiring implements AutoCloseable {
     /** The whole route table. */
     public static List<Route> routes(App app) {
         return Stream.of(
-                        SessionRoutes.of(app), TicketRoutes.of(app), WorkflowRoutes.of(app), OrganisationRoutes.of(app))
+                        SessionRoutes.of(app),
+                        TicketRoutes.of(app),
+                        SignalRoutes.of(app),
+                        WorkflowRoutes.of(app),
+                        OrganisationRoutes.of(app))
                 .flatMap(s -> s)
                 .toList();
     }

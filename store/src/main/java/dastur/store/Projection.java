@@ -86,6 +86,17 @@ final class Projection {
             case Event.CallDone e -> dropCall(r, e.attempt());
             case Event.CallFailed e -> dropCall(r, e.attempts());
             case Event.TaskDone e -> closed(r, e.exit());
+            case Event.TaskLeftOut e -> closed(r, e.exit());
+            case Event.ReviewAsked e -> {
+                item(r, "review", e.name(), null);
+                workFor(r, e.to());
+            }
+            case Event.Reviewed e -> closed(r, e.verdict());
+            case Event.CallInBegan e -> item(r, "call-in", e.name(), e.until());
+            case Event.CallInAnswered e -> answered(r, e);
+            case Event.WaitBegan e -> waitsForSignal(r, e);
+            case Event.SignalCame e -> signalCame(r, e);
+            case Event.Measured e -> dropCall(r, e.attempt());
             case Event.ApprovalClosed e -> closed(r, e.exit());
             case Event.Branched e -> {}
             case Event.Left e -> closedAny(r, e.exit());
@@ -99,8 +110,19 @@ final class Projection {
             case Event.NoteAdded e -> {}
             case Event.TriggersLookedAt e -> {}
             case Event.ApprovalVoided e -> {}
-            case Event.WaitBegan e -> {}
             case Event.Ended e -> {}
+            case Event.ConditionMet e -> {}
+            case Event.BracketOpened e -> {}
+            case Event.LineBegan e -> {}
+            case Event.LineEnded e -> {}
+            case Event.RoundJudged e -> {}
+            case Event.BracketLeft e -> {}
+            case Event.PutBackBegan e -> {}
+            case Event.PutBackEnded e -> {}
+            case Event.WorkflowCalled e -> {}
+            case Event.CalledEnded e -> {}
+            case Event.CheckJudged e -> {}
+            case Event.Checked e -> {}
             case Event.LateResult e -> {}
             case Event.MessageDelivered e -> dropMessage(e.message(), e.person());
             case Event.MessageFailed e -> dropMessage(e.message(), e.person());
@@ -225,8 +247,27 @@ final class Projection {
         for (String one : who) {
             Rows.WorkForRow row = new Rows.WorkForRow();
             row.key = new Rows.WorkForKey(text(r.visit()), one);
-            session.insert(row);
+            // A person may be asked by two rungs.
+            if (!(r.event() instanceof Event.RungFired) || session.get(Rows.WorkForRow.class, row.key) == null) {
+                session.insert(row);
+            }
         }
+    }
+
+    /** Who cannot come is no longer asked; who comes ends it for all. */
+    private void answered(Recorded r, Event.CallInAnswered e) {
+        if (e.accepted()) {
+            closed(r, "accepted");
+        } else {
+            dropWorkFor(r, e.by());
+        }
+    }
+
+    private void dropWorkFor(Recorded r, PersonId person) {
+        session.createMutationQuery("delete WorkForRow where key.visit = ?1 and key.who = ?2")
+                .setParameter(1, text(r.visit()))
+                .setParameter(2, "p:" + person)
+                .executeUpdate();
     }
 
     private void dropWorkFor(Recorded r) {
@@ -243,10 +284,7 @@ final class Projection {
     }
 
     private void voted(Recorded r, Event.VoteCast e) {
-        session.createMutationQuery("delete WorkForRow where key.visit = ?1 and key.who = ?2")
-                .setParameter(1, text(r.visit()))
-                .setParameter(2, "p:" + e.by())
-                .executeUpdate();
+        dropWorkFor(r, e.by());
     }
 
     private void rung(Recorded r, Event.RungFired e) {
@@ -278,6 +316,34 @@ final class Projection {
     private void closedAny(Recorded r, @Nullable String outcome) {
         closed(r, outcome);
         dropCalls(r);
+        dropSignalWait(r);
+    }
+
+    // --- signals
+
+    private void waitsForSignal(Recorded r, Event.WaitBegan e) {
+        if (e.signal() != null) {
+            Rows.SignalWaitRow row = new Rows.SignalWaitRow();
+            row.visit = text(r.visit());
+            row.ticket = ticket.value();
+            row.signal = e.signal();
+            row.signalKey = e.key();
+            row.since = r.at();
+            session.insert(row);
+        }
+    }
+
+    private void signalCame(Recorded r, Event.SignalCame e) {
+        dropSignalWait(r);
+        session.createMutationQuery("delete SignalKeptRow where id = ?1")
+                .setParameter(1, e.signalId() == null ? "" : e.signalId())
+                .executeUpdate();
+    }
+
+    private void dropSignalWait(Recorded r) {
+        session.createMutationQuery("delete SignalWaitRow where visit = ?1")
+                .setParameter(1, text(r.visit()))
+                .executeUpdate();
     }
 
     private static String by(Actor actor) {

@@ -58,7 +58,9 @@ final class References {
         Map<LookupKey, Optional<?>> memory = current(session);
         Map<LookupKey, Optional<?>> found = new HashMap<>();
         for (LookupKey key : keys) {
-            boolean volatileKey = key instanceof LookupKey.OfCi || key instanceof LookupKey.ClosedVisit;
+            boolean volatileKey = key instanceof LookupKey.OfCi
+                    || key instanceof LookupKey.ClosedVisit
+                    || key instanceof LookupKey.KeptSignal;
             found.put(key, volatileKey ? read(session, key) : remembered(memory, session, key));
         }
         return found;
@@ -107,6 +109,9 @@ final class References {
             case LookupKey.LiveTriggers k -> Optional.of(new Lookups.TriggerList(liveTriggers(s)));
             case LookupKey.Fields k -> document(s, SETTING, "fields", FieldCatalogue.class);
             case LookupKey.Priorities k -> document(s, SETTING, "priorities", PriorityMatrix.class);
+            case LookupKey.KeptSignal k ->
+                Signals.oldest(s, k.signal(), k.key(), k.since())
+                        .map(row -> new Lookups.KeptSignal(row.id, Json.readMap(row.body)));
             case LookupKey.ClosedVisit k ->
                 get(s, Rows.WorkItemRow.class, k.id().value())
                         .filter(w -> !w.isOpen)
@@ -195,7 +200,7 @@ final class References {
                 .map(v -> Json.read(v.body, WorkflowVersion.class));
     }
 
-    private static List<Trigger.Live> liveTriggers(StatelessSession session) {
+    static List<Trigger.Live> liveTriggers(StatelessSession session) {
         return session
                 .createSelectionQuery(
                         "select t, w from WorkflowTriggerRow t join WorkflowRow w on w.id = t.workflow"

@@ -38,6 +38,8 @@ final class Rows {
             WorkItemRow.class,
             WorkForRow.class,
             OutboxRow.class,
+            SignalWaitRow.class,
+            SignalKeptRow.class,
             AnchorRow.class);
 
     private Rows() {}
@@ -472,5 +474,38 @@ final class Rows {
         String hash;
 
         String signature;
+    }
+
+    @Entity(name = "SignalWaitRow")
+    @Table(name = "signal_wait")
+    static class SignalWaitRow {
+        @Id
+        String visit;
+
+        String ticket;
+
+        String signal;
+
+        @Column(name = "signal_key")
+        @Nullable String signalKey;
+
+        Instant since;
+    }
+
+    @Entity(name = "SignalKeptRow")
+    @Table(name = "signal_kept")
+    static class SignalKeptRow {
+        @Id
+        String id;
+
+        String signal;
+
+        @Column(name = "signal_key")
+        @Nullable String signalKey;
+
+        String body;
+
+        @Column(name = "came_at")
+        Instant cameAt;
     }
 }

@@ -324,4 +324,9 @@ public final class Workflows {
     public void putConnection(Connection connection) {
         database.run(session -> References.putDocument(session, References.CONNECTION, connection.key(), connection));
     }
+
+    /** The triggers of all live workflows, in their order. */
+    public List<Trigger.Live> liveTriggers() {
+        return database.read(References::liveTriggers);
+    }
 }

@@ -1,9 +1,7 @@
 package dastur.core.expression;
 
 import com.google.common.collect.ImmutableList;
-import dev.cel.common.CelFunctionDecl;
 import dev.cel.common.CelOptions;
-import dev.cel.common.CelOverloadDecl;
 import dev.cel.common.types.SimpleType;
 import dev.cel.common.types.StructTypeReference;
 import dev.cel.compiler.CelCompiler;
@@ -27,8 +25,8 @@ final class BoundedRuntime {
     static final int MAX_CODE_POINTS = 4_000;
     private static final int MAX_DEPTH = 50;
     private static final int MAX_ITERATIONS = 10_000;
-    private static final int MAX_TEXT = 64 * 1024;
-    private static final int MAX_ITEMS = 10_000;
+    static final int MAX_TEXT = 64 * 1024;
+    static final int MAX_ITEMS = 10_000;
 
     private static final CelOptions OPTIONS = CelOptions.current()
             .maxExpressionCodePointSize(MAX_CODE_POINTS)
@@ -48,13 +46,11 @@ final class BoundedRuntime {
                 .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
                 .setOptions(OPTIONS)
                 .addVar("now", SimpleType.TIMESTAMP)
-                .addFunctionDeclarations(CelFunctionDecl.newFunctionDeclaration(
-                        "share",
-                        CelOverloadDecl.newGlobalOverload(
-                                "share_dyn_dyn", SimpleType.DOUBLE, SimpleType.DYN, SimpleType.DYN)));
+                .addFunctionDeclarations(Functions.DECLARATIONS);
         vocabulary
                 .rootNames()
                 .forEach(name -> builder.addVar(name, StructTypeReference.create(Vocabulary.typeName(name))));
+        vocabulary.looseNames().forEach(name -> builder.addVar(name, SimpleType.DYN));
         return builder.build();
     }
 
@@ -69,8 +65,8 @@ final class BoundedRuntime {
                 .setOptions(OPTIONS)
                 .addFunctionBindings(
                         CelFunctionBinding.from("add_string", String.class, String.class, BoundedRuntime::join),
-                        CelFunctionBinding.from("add_list", List.class, List.class, BoundedRuntime::append),
-                        CelFunctionBinding.from("share_dyn_dyn", Object.class, Object.class, BoundedRuntime::share))
+                        CelFunctionBinding.from("add_list", List.class, List.class, BoundedRuntime::append))
+                .addFunctionBindings(Functions.BINDINGS)
                 .build();
     }
 
@@ -88,12 +84,5 @@ final class BoundedRuntime {
         List<Object> all = new ArrayList<>(a);
         all.addAll(b);
         return ImmutableList.copyOf(all);
-    }
-
-    private static Object share(Object a, Object b) throws CelEvaluationException {
-        if (!(a instanceof Number x) || !(b instanceof Number y) || y.doubleValue() == 0) {
-            throw new CelEvaluationException("share needs two numbers, the second not 0");
-        }
-        return x.doubleValue() / y.doubleValue();
     }
 }

@@ -16,6 +16,7 @@ import dev.cel.parser.CelUnparser;
 import dev.cel.parser.CelUnparserFactory;
 import dev.cel.runtime.CelEvaluationException;
 import dev.cel.runtime.CelRuntime;
+import dev.cel.runtime.CelUnknownSet;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
@@ -144,10 +145,14 @@ public final class Expressions {
     private Outcome run(Compiled.Ready ready, Scope scope) {
         Map<String, Object> activation = new LinkedHashMap<>();
         for (String root : ready.roots()) {
-            activation.put(root, root.equals("now") ? scope.now() : typed(root, scope.root(root)));
+            value(root, ready, scope).ifPresent(v -> activation.put(root, v));
         }
         try {
-            return new Outcome.Value(plain(ready.program().eval(activation), new int[] {MAX_NODES}));
+            Object result = ready.program().eval(activation);
+            // An item that is not in scope is not in the activation, so what depends on it is unknown.
+            return result instanceof CelUnknownSet
+                    ? new Outcome.Absent(missing(ready, scope))
+                    : new Outcome.Value(plain(result, new int[] {MAX_NODES}));
         } catch (CelEvaluationException e) {
             return e.getErrorCode() == CelErrorCode.ATTRIBUTE_NOT_FOUND
                             || e.getErrorCode() == CelErrorCode.INDEX_OUT_OF_BOUNDS
@@ -156,6 +161,51 @@ public final class Expressions {
         } catch (TooLarge e) {
             return new Outcome.Failed("The result is too large.");
         }
+    }
+
+    private Optional<Object> value(String root, Compiled.Ready ready, Scope scope) {
+        if (root.equals("now")) {
+            return Optional.of(scope.now());
+        }
+        if (vocabulary.looseNames().contains(root)) {
+            return scope.item(root).map(Expressions::loose);
+        }
+        return Optional.of(root.equals("is") ? conditions(ready, scope) : typed(root, scope.root(root)));
+    }
+
+    /** The named conditions that an expression reads; one that cannot say is absent. A name never reads itself. */
+    private Map<String, Object> conditions(Compiled.Ready ready, Scope scope) {
+        Map<String, Object> values = new LinkedHashMap<>();
+        for (Leaf leaf : ready.leaves()) {
+            for (String path : leaf.paths()) {
+                named(path).flatMap(name -> vocabulary.condition(name)).ifPresent(text -> {
+                    boolean nested = compiled(text) instanceof Compiled.Ready r
+                            && r.roots().contains("is");
+                    if (!nested && evaluate(text, scope) instanceof Outcome.Value v) {
+                        values.put(named(path).orElseThrow(), v.value());
+                    }
+                });
+            }
+        }
+        return values;
+    }
+
+    private static Optional<String> named(String path) {
+        return path.startsWith("is.") ? Optional.of(path.substring(3)) : Optional.empty();
+    }
+
+    /** Whole numbers arrive in several Java types; expressions know one. */
+    private static Object loose(Object value) {
+        return switch (value) {
+            case Integer i -> i.longValue();
+            case Map<?, ?> map -> {
+                Map<Object, Object> out = new LinkedHashMap<>();
+                map.forEach((k, v) -> out.put(k, loose(v)));
+                yield out;
+            }
+            case List<?> list -> list.stream().map(Expressions::loose).toList();
+            default -> value;
+        };
     }
 
     private String missing(Compiled.Ready ready, Scope scope) {
@@ -197,7 +247,7 @@ public final class Expressions {
             case TIME -> instant(value);
             case NUMBER -> value instanceof Number n ? n.doubleValue() : value;
             case WHOLE -> value instanceof Number n ? n.longValue() : value;
-            default -> value instanceof Integer i ? (Object) i.longValue() : value;
+            default -> loose(value);
         };
     }
 
@@ -256,6 +306,7 @@ public final class Expressions {
             Clauses.split(ast.getExpr(), leaf -> leaves.add(leaf(leaf, ast)));
             leaves.forEach(l -> l.paths().forEach(p -> roots.add(p.split("\\.")[0])));
             roots.addAll(Clauses.roots(ast.getExpr(), vocabulary.rootNames()));
+            roots.addAll(Clauses.roots(ast.getExpr(), vocabulary.looseNames()));
             return new Compiled.Ready(ast, BoundedRuntime.RUNTIME.createProgram(ast), roots, leaves);
         } catch (CelValidationException e) {
             return new Compiled.Wrong(problem(e.getErrors().getFirst()));

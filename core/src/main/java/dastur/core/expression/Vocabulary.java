@@ -8,26 +8,32 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Check;
 import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.CelTypeProvider;
 import dev.cel.common.types.ListType;
+import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import dev.cel.common.types.StructType;
 import dev.cel.common.types.StructTypeReference;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /**
  * The names an expression may use and their types: {@code ticket.*}, {@code ci.*}, {@code service.*},
- * {@code requester.*}, {@code run.*}, {@code input.*}, {@code vars.*}, {@code steps.<id>.*} and {@code now}. A wrong
- * field or type is found when the expression is compiled, not when it runs.
+ * {@code requester.*}, {@code run.*}, {@code input.*}, {@code vars.*}, {@code steps.<id>.*}, {@code measured.*} in
+ * checks, {@code is.<condition>}, the item names of for each, and {@code now}. A wrong field or type is found when the expression is compiled, not when it runs.
  */
 public final class Vocabulary {
     private static final List<Field> SERVICE = List.of(
@@ -47,6 +53,12 @@ public final class Vocabulary {
     private final Map<String, Map<String, Field>> roots = new LinkedHashMap<>();
     private final Map<String, Map<String, Field>> steps = new LinkedHashMap<>();
     private final Map<String, StructType> types = new LinkedHashMap<>();
+    /** Names whose values have no declared form: items of a for each. */
+    private final Set<String> loose = new LinkedHashSet<>();
+    /** Steps that run another workflow whose results are not declared here. */
+    private final Set<String> looseSteps = new LinkedHashSet<>();
+
+    private Map<String, String> conditions = Map.of();
 
     private Vocabulary() {}
 
@@ -66,17 +78,72 @@ public final class Vocabulary {
     }
 
     /** What a version's own expressions may use. */
-    public static Vocabulary of(
-            WorkflowVersion version, FieldCatalogue fields, Function<ActionKey, @Nullable Action> actions) {
+    public static Vocabulary of(WorkflowVersion version, FieldCatalogue fields, Declared declared) {
         Vocabulary v = ofTicket(fields);
         v.root("run", RUN);
         v.root("input", version.startForm());
         v.root("vars", version.vars());
-        for (Step step : version.body().steps()) {
-            v.steps.put(step.id().value(), byName(valuesOf(step, actions)));
+        List<Field> measured = new ArrayList<>();
+        version.body().all().forEach(step -> {
+            v.steps.put(step.id().value(), byName(valuesOf(step, declared)));
+            switch (step) {
+                case Bracket.ForEach each -> v.loose.add(each.item());
+                case Check check
+                when check.measure() != null ->
+                    declared.action(check.measure()).ifPresent(a -> a.outputs().stream()
+                            .map(Action.Output::field)
+                            .forEach(measured::add));
+                case Step.Call call
+                when declared.results(call.workflow()).isEmpty() ->
+                    v.looseSteps.add(step.id().value());
+                default -> {}
+            }
+        });
+        if (!measured.isEmpty()) {
+            v.root("measured", measured);
+        }
+        if (!version.conditions().isEmpty()) {
+            v.conditions = version.conditions();
+            v.root(
+                    "is",
+                    version.conditions().keySet().stream()
+                            .map(name -> Field.of(name, name, FieldType.YES_NO))
+                            .toList());
         }
         v.finish();
         return v;
+    }
+
+    /** What is declared elsewhere: actions' outputs and other workflows' results. */
+    public interface Declared {
+        Optional<Action> action(ActionKey key);
+
+        /** The result fields of a workflow's live version; empty when not known, then any name is allowed. */
+        Optional<List<Field>> results(WorkflowKey workflow);
+
+        /** Knows actions only. */
+        static Declared actions(Function<ActionKey, Optional<Action>> actions) {
+            return new Declared() {
+                @Override
+                public Optional<Action> action(ActionKey key) {
+                    return actions.apply(key);
+                }
+
+                @Override
+                public Optional<List<Field>> results(WorkflowKey workflow) {
+                    return Optional.empty();
+                }
+            };
+        }
+    }
+
+    /** The text of a named condition. */
+    Optional<String> condition(String name) {
+        return Optional.ofNullable(conditions.get(name));
+    }
+
+    Set<String> looseNames() {
+        return loose;
     }
 
     /** What an action's request texts may use: its inputs and its idempotency key. */
@@ -88,7 +155,7 @@ public final class Vocabulary {
         return v;
     }
 
-    private static List<Field> valuesOf(Step step, Function<ActionKey, @Nullable Action> actions) {
+    private static List<Field> valuesOf(Step step, Declared declared) {
         List<Field> values = new ArrayList<>();
         values.add(Field.of("outcome", "Outcome", FieldType.TEXT));
         values.add(Field.of("at", "When", FieldType.TIME));
@@ -100,11 +167,8 @@ public final class Vocabulary {
                     values.addAll(task.form());
                 }
             }
-            case Step.Automation automation -> {
-                Action action = actions.apply(automation.action());
-                if (action != null) {
-                    action.outputs().forEach(o -> values.add(o.field()));
-                }
+            case Step.Acting acting -> {
+                declared.action(acting.action()).ifPresent(a -> a.outputs().forEach(o -> values.add(o.field())));
                 values.add(Field.of("reference", "Reference", FieldType.TEXT));
                 values.add(Field.of("error", "Error", FieldType.LONG_TEXT));
             }
@@ -112,10 +176,36 @@ public final class Vocabulary {
                 values.add(Field.of("by", "Who decided", FieldType.PERSON));
                 values.add(Field.of("comment", "Comment", FieldType.LONG_TEXT));
             }
+            case Check check -> {
+                values.add(Field.of("tries", "How often it was judged", FieldType.WHOLE));
+                values.add(Field.of("held", "Rules that held", FieldType.WHOLE));
+                values.add(Field.of("rules", "Rules", FieldType.WHOLE));
+                values.add(Field.of("sideEffects", "Rules that turned bad", FieldType.LIST));
+                values.add(Field.of("by", "Who reviewed it", FieldType.PERSON));
+                values.add(Field.of("comment", "What the reviewer said", FieldType.LONG_TEXT));
+            }
+            case Step.Call call -> declared.results(call.workflow()).ifPresent(values::addAll);
+            case Step.Escalate e -> values.add(Field.of("by", "Who accepted", FieldType.PERSON));
+            case Bracket.ForEach e -> {
+                values.add(Field.of("count", "Items", FieldType.WHOLE));
+                values.add(Field.of("succeeded", "Items done", FieldType.WHOLE));
+                values.add(Field.of("failed", "Items failed", FieldType.WHOLE));
+                values.add(Field.of("items", "Each item with its result and steps", FieldType.LIST));
+            }
+            case Bracket.Fork f -> {
+                values.add(Field.of("done", "Lanes done", FieldType.WHOLE));
+                values.add(Field.of("failed", "Lanes failed", FieldType.WHOLE));
+            }
+            case Bracket.Repeat r -> values.add(Field.of("rounds", "Rounds", FieldType.WHOLE));
+            case Bracket.Stage s -> {}
+            case Step.Wait w -> {
+                if (w.signal() != null) {
+                    values.add(Field.of("signal", "What the signal carried", FieldType.ANY));
+                }
+            }
             case Step.Branch b -> {}
             case Step.Notify n -> {}
             case Step.Update u -> {}
-            case Step.Wait w -> {}
             case Step.End e -> {}
         }
         return values;
@@ -136,14 +226,18 @@ public final class Vocabulary {
         roots.forEach((name, fields) -> struct(name, fields.keySet(), f -> celType(fields.get(f))));
         steps.forEach((id, fields) -> struct("steps." + id, fields.keySet(), f -> celType(fields.get(f))));
         if (!steps.isEmpty()) {
-            struct(
-                    "steps",
-                    steps.keySet(),
-                    id -> steps.containsKey(id) ? StructTypeReference.create(typeName("steps." + id)) : null);
+            struct("steps", steps.keySet(), this::stepType);
         }
     }
 
-    private void struct(String name, java.util.Set<String> members, Function<String, @Nullable CelType> type) {
+    private @Nullable CelType stepType(String id) {
+        if (looseSteps.contains(id)) {
+            return MapType.create(SimpleType.STRING, SimpleType.DYN);
+        }
+        return steps.containsKey(id) ? StructTypeReference.create(typeName("steps." + id)) : null;
+    }
+
+    private void struct(String name, Set<String> members, Function<String, @Nullable CelType> type) {
         types.put(
                 typeName(name),
                 StructType.create(
@@ -171,8 +265,8 @@ public final class Vocabulary {
     }
 
     /** The names that begin a path. */
-    java.util.Set<String> rootNames() {
-        java.util.Set<String> names = new java.util.LinkedHashSet<>(roots.keySet());
+    Set<String> rootNames() {
+        Set<String> names = new LinkedHashSet<>(roots.keySet());
         if (!steps.isEmpty()) {
             names.add("steps");
         }

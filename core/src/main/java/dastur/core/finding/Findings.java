@@ -13,8 +13,7 @@ public final class Findings {
 
     public static List<Finding> of(WorkflowVersion version, List<Trigger> triggers, Surroundings around) {
         Found found = new Found();
-        Expressions expressions = new Expressions(Vocabulary.of(
-                version, around.fields(), key -> around.actions().apply(key).orElse(null)));
+        Expressions expressions = new Expressions(Vocabulary.of(version, around.fields(), around.declared()));
         if (version.body().steps().isEmpty()) {
             found.blocks("empty", null, null, "This workflow has no steps yet. Add the first one.");
         } else {

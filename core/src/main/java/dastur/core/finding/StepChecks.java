@@ -13,6 +13,8 @@ import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Check;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
@@ -50,7 +52,11 @@ final class StepChecks {
             case Step.HumanTask s -> task(s);
             case Step.Approval s -> approval(s);
             case Step.Branch s -> branch(s);
-            case Step.Automation s -> automation(s);
+            case Step.Acting s -> acting(s);
+            case Check s -> {}
+            case Step.Call s -> {}
+            case Step.Escalate s -> {}
+            case Bracket s -> {}
             case Step.Notify s -> notify(s);
             case Step.Update s -> update(s);
             case Step.Wait s -> waiting(s);
@@ -148,6 +154,9 @@ final class StepChecks {
             case Party.CiOwner o -> {
                 return false;
             }
+            case Party.Computed c -> {
+                return false;
+            }
         }
         into.removeIf(id -> around.people().apply(id).filter(Person::active).isEmpty());
         return true;
@@ -162,7 +171,7 @@ final class StepChecks {
                 .ifPresent(p -> wrong(s, "cases", "The condition of '" + c.name() + "' in '" + s.name() + "'", p)));
     }
 
-    private void automation(Step.Automation s) {
+    private void acting(Step.Acting s) {
         Optional<Action> action = around.actions().apply(s.action());
         if (action.isEmpty()) {
             found.blocks(
@@ -297,6 +306,10 @@ final class StepChecks {
             case Party.Requester r -> {}
             case Party.TicketGroup t -> {}
             case Party.CiOwner o -> {}
+            case Party.Computed c ->
+                expressions
+                        .problemWithTyped(c.expression(), FieldType.TEXT)
+                        .ifPresent(p -> wrong(step, field, "Who is meant in '" + step.name() + "'", p));
         }
     }
 

@@ -1,6 +1,5 @@
 package dastur.core.finding;
 
-import dastur.core.workflow.Action;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
@@ -44,10 +43,7 @@ final class WayChecks {
     }
 
     private void exits(Step step) {
-        Action action = step instanceof Step.Automation a
-                ? around.actions().apply(a.action()).orElse(null)
-                : null;
-        List<String> exits = step.exits(action);
+        List<String> exits = step.exits(around.known());
         Set<String> seen = new HashSet<>();
         for (String exit : exits) {
             if (!seen.add(exit)) {

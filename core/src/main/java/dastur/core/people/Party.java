@@ -10,7 +10,8 @@ import com.fasterxml.jackson.annotation.JsonTypeInfo;
     @JsonSubTypes.Type(value = Party.OfPerson.class, name = "person"),
     @JsonSubTypes.Type(value = Party.Requester.class, name = "requester"),
     @JsonSubTypes.Type(value = Party.TicketGroup.class, name = "ticketGroup"),
-    @JsonSubTypes.Type(value = Party.CiOwner.class, name = "ciOwner")
+    @JsonSubTypes.Type(value = Party.CiOwner.class, name = "ciOwner"),
+    @JsonSubTypes.Type(value = Party.Computed.class, name = "computed")
 })
 public sealed interface Party {
     /** Every member of a group. */
@@ -27,4 +28,7 @@ public sealed interface Party {
 
     /** The group that owns the ticket's CI. */
     record CiOwner() implements Party {}
+
+    /** Whoever an expression names: the id of a person or of a group (N11). */
+    record Computed(String expression) implements Party {}
 }

@@ -71,7 +71,56 @@ final class Alarms {
             case RETRY -> new CallRules(d).repeat(visit);
             case TIME_LIMIT -> new CallRules(d).timeLimit(visit);
             case WAIT -> leave(visit, "done", "the wait was over");
+            case TIMEOUT -> timeOut(visit);
+            case PAUSE -> new Brackets(d).nextRound(visit);
+            case JUDGE -> judge(visit);
         }
+    }
+
+    private void judge(Visit visit) {
+        try {
+            new Checks(d).again(visit);
+        } catch (Opening.CannotOpen cannot) {
+            d.emit(Actor.CLOCK, visit, new Event.Stalled(cannot.code, cannot.getMessage()));
+        }
+    }
+
+    private void timeOut(Visit visit) {
+        switch (visit.waiting()) {
+            case Waiting.Lines lines -> new Brackets(d).leave(visit, "gave up", "its time was up");
+            case Waiting.CallIn callIn ->
+                leaveOrStall(visit, "exhausted", "Nobody accepted in time, and no way leads on from 'exhausted'.");
+            default ->
+                leaveOrStall(
+                        visit,
+                        "timed out",
+                        "What was waited for did not come in time, and no way leads on from 'timed out'.");
+        }
+    }
+
+    private void leaveOrStall(Visit visit, String exit, String why) {
+        boolean endsItem = new Brackets(d).endsItem(d.site(visit));
+        if (Deciding.way(d.step(visit), exit) == null && !endsItem) {
+            d.emit(Actor.CLOCK, visit, new Event.Stalled(exit, why));
+            return;
+        }
+        leave(visit, exit, "the time was up");
+        if (Deciding.way(d.version(d.run(visit.id().run())).step(visit.step()), exit) == null) {
+            new Brackets(d).lineEnded(visit, exit);
+        }
+    }
+
+    /** Whether a rung of a call-in asks somebody to come. */
+    static boolean asks(Rung.Deed deed) {
+        return deed instanceof Rung.Tell || deed instanceof Rung.HandOver;
+    }
+
+    /** Fires a visit's next rung that asks somebody, before its time. */
+    void fireNextRung(Visit visit) {
+        visit.alarms().stream()
+                .filter(a -> a.kind() == Visit.AlarmKind.RUNG && a.deed() != null && asks(a.deed()))
+                .min(Comparator.comparing(Alarm::due))
+                .ifPresent(a -> fire(new Due(d.at(), visit, a)));
     }
 
     private void lapse(Visit visit) {
@@ -96,6 +145,10 @@ final class Alarms {
         boolean late = alarm.due().isBefore(d.context.upSince());
         long shift = due.due().getEpochSecond() - alarm.due().getEpochSecond();
         Rung.Deed deed = alarm.deed();
+        if (visit.waiting() instanceof Waiting.CallIn callIn && deed != null && asks(deed)) {
+            callIn(visit, alarm, late, Math.max(0, shift), callIn);
+            return;
+        }
         switch (deed) {
             case Rung.Remind r -> {
                 fired(visit, alarm, late, shift, null, List.of());
@@ -103,7 +156,7 @@ final class Alarms {
             }
             case Rung.Tell t -> {
                 fired(visit, alarm, late, shift, null, List.of());
-                tell(visit, people().members(t.to(), run(visit)), "escalation", "Waiting: " + name(visit), t.text());
+                tell(visit, people().members(t.to(), d.site(visit)), "escalation", "Waiting: " + name(visit), t.text());
             }
             case Rung.HandOver h -> handOver(visit, alarm, late, shift, h);
             case Rung.RaisePriority r -> {
@@ -118,6 +171,18 @@ final class Alarms {
         }
     }
 
+    /** Asks a rung's people to come. */
+    private void callIn(Visit visit, Alarm alarm, boolean late, long shift, Waiting.CallIn callIn) {
+        List<PersonId> more =
+                switch (alarm.deed()) {
+                    case Rung.Tell t -> people().members(t.to(), d.site(visit));
+                    case Rung.HandOver h -> people().members(List.of(h.to()), d.site(visit));
+                    case null, default -> List.of();
+                };
+        fired(visit, alarm, late, shift, null, more);
+        tell(visit, more, "call-in", "You are called in: " + callIn.name(), callIn.message());
+    }
+
     private void fired(
             Visit visit, Alarm alarm, boolean late, long shift, @Nullable Assigned handedTo, List<PersonId> joined) {
         Rung.Deed deed = alarm.deed();
@@ -127,7 +192,7 @@ final class Alarms {
     }
 
     private void handOver(Visit visit, Alarm alarm, boolean late, long shift, Rung.HandOver to) {
-        Assigned others = people().assigned(List.of(to.to()), run(visit));
+        Assigned others = people().assigned(List.of(to.to()), d.site(visit));
         if (visit.waiting() instanceof Waiting.Votes votes) {
             List<PersonId> more = people().active(others).stream()
                     .filter(p -> !votes.excluded().contains(p))
@@ -163,7 +228,7 @@ final class Alarms {
                         purpose,
                         to,
                         subject,
-                        text == null ? "" : people().render(text, run(visit)));
+                        text == null ? "" : people().render(text, d.site(visit)));
     }
 
     private List<PersonId> asked(Visit visit) {
@@ -177,10 +242,6 @@ final class Alarms {
 
     private String name(Visit visit) {
         return d.step(visit).name();
-    }
-
-    private Run run(Visit visit) {
-        return d.run(visit.id().run());
     }
 
     private Parties people() {

@@ -34,19 +34,21 @@ final class ApprovalRules {
         this.d = d;
     }
 
-    void ask(Run run, VisitId visit, Step.Approval step, int round) {
+    void ask(Site site, VisitId visit, Step.Approval step, int round) {
+        Run run = site.run();
         TreeSet<PersonId> excluded = new TreeSet<>();
         if (step.notRequester()) {
             d.now().text("requester").map(PersonId::new).ifPresent(excluded::add);
         }
         if (step.notDoersOf() != null) {
-            step.notDoersOf().forEach(s -> Optional.ofNullable(run.steps().get(s.value()))
-                    .map(values -> (String) values.get("by"))
-                    .map(PersonId::new)
-                    .ifPresent(excluded::add));
+            step.notDoersOf()
+                    .forEach(s -> Optional.ofNullable(run.seen(site.place()).get(s.value()))
+                            .map(values -> (String) values.get("by"))
+                            .map(PersonId::new)
+                            .ifPresent(excluded::add));
         }
         List<PersonId> electorate = new Parties(d)
-                .members(step.asked(), run).stream()
+                .members(step.asked(), site).stream()
                         .filter(p -> !excluded.contains(p))
                         .toList();
         int needed = step.rule().needed(electorate.size());
@@ -56,9 +58,9 @@ final class ApprovalRules {
                     "'" + step.name() + "' needs " + Math.max(1, needed) + " approving, but only " + electorate.size()
                             + " may vote after exclusions.");
         }
-        Opening opening = new Opening(d, run);
+        Opening opening = new Opening(d, site);
         Instant due = step.within() == null ? null : opening.after(step.within());
-        Map<String, Object> values = shown(run, step.shown());
+        Map<String, Object> values = shown(site, step.shown());
         d.emit(
                 Actor.SYSTEM,
                 run.id(),
@@ -76,8 +78,8 @@ final class ApprovalRules {
                         due,
                         step.commentOnDecline(),
                         opening.rungs(step.ladder()),
-                        step.setsOff() == null ? null : Opening.render(d, run, step.setsOff()),
-                        step.question() == null ? null : Opening.render(d, run, step.question()),
+                        step.setsOff() == null ? null : Opening.render(d, site, step.setsOff()),
+                        step.question() == null ? null : Opening.render(d, site, step.question()),
                         values));
     }
 
@@ -89,9 +91,9 @@ final class ApprovalRules {
         };
     }
 
-    private Map<String, Object> shown(Run run, List<String> paths) {
+    private Map<String, Object> shown(Site site, List<String> paths) {
         Map<String, Object> values = new TreeMap<>();
-        paths.forEach(path -> Expressions.read(path, d.scope(run)).ifPresent(v -> values.put(path, v)));
+        paths.forEach(path -> Expressions.read(path, d.scope(site)).ifPresent(v -> values.put(path, v)));
         return values;
     }
 
@@ -205,8 +207,8 @@ final class ApprovalRules {
         if (!(visit.waiting() instanceof Waiting.Votes votes) || visit.stall() != null) {
             return;
         }
-        Run run = d.run(visit.id().run());
-        Map<String, Object> current = shown(run, votes.shown());
+        Site site = d.site(visit);
+        Map<String, Object> current = shown(site, votes.shown());
         Map<String, Change> changed = differences(votes.values(), current);
         if (changed.isEmpty()) {
             return;
@@ -219,7 +221,7 @@ final class ApprovalRules {
                         "What '" + votes.name() + "' shows has changed " + MAX_ROUNDS
                                 + " times. Settle the values, then ask again.");
             }
-            ask(run, visit.id(), (Step.Approval) d.step(visit), votes.round() + 1);
+            ask(site, visit.id(), (Step.Approval) d.step(visit), votes.round() + 1);
         } catch (CannotOpen cannot) {
             d.emit(Actor.SYSTEM, visit, new Event.Stalled(cannot.code, cannot.getMessage()));
         }

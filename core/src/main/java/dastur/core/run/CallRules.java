@@ -13,6 +13,8 @@ import dastur.core.run.Event.Change;
 import dastur.core.run.Opening.CannotOpen;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Check;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Instant;
@@ -35,38 +37,74 @@ final class CallRules {
         this.d = d;
     }
 
-    void request(Run run, VisitId visit, Step.Automation step, boolean guarded) {
-        Action action = d.lookups()
-                .action(step.action())
-                .orElseThrow(() -> new CannotOpen("no action", "The action '" + step.action() + "' no longer exists."));
+    void request(Site site, VisitId visit, Step.Acting step, boolean guarded) {
+        Action action = action(step.action());
         if (guarded && action.changesWorld()) {
-            checkGuards(run);
+            checkGuards(site.run());
         }
         Map<String, Object> inputs = new TreeMap<>();
-        for (Field input : action.inputs()) {
-            Optional<String> problem = bind(run, step, input, inputs);
-            if (problem.isPresent()) {
-                failToOpen(run, visit, step, problem.get());
-                return;
-            }
+        Optional<String> problem = bind(site, step.inputs(), action, inputs);
+        if (problem.isPresent()) {
+            failToOpen(site, visit, step, problem.get());
+            return;
         }
-        String key = attemptKey(visit, 1);
+        int tries = step.tries() == null ? action.tries() : step.tries();
         long limit = (step.timeLimit() == null ? action.timeLimit() : step.timeLimit()).roughSeconds();
+        request(site.id(), step.id(), visit, action, inputs, 1, tries, limit, null);
+    }
+
+    /** A check measures before it judges. An attempt is a judging: what fails is judged as not measured. */
+    void measure(Site site, VisitId visit, Check check, int attempt) {
+        Action action = action(check.measure());
+        Map<String, Object> inputs = new TreeMap<>();
+        Optional<String> problem = bind(site, check.inputs(), action, inputs);
+        if (problem.isPresent()) {
+            throw new CannotOpen("input missing", problem.get() + " Fill it in, then retry.");
+        }
+        long limit = action.timeLimit().roughSeconds();
+        request(site.id(), check.id(), visit, action, inputs, attempt, attempt, limit, null);
+    }
+
+    /** Undoes a completed visit with the values frozen then (D16). */
+    void putBack(Run run, VisitId visit, Run.PutBack back) {
+        Action action = action(back.action());
+        long limit = action.timeLimit().roughSeconds();
+        request(run.id(), back.step(), visit, action, back.inputs(), 1, action.tries(), limit, back.of());
+    }
+
+    private Action action(ActionKey key) {
+        return d.lookups()
+                .action(key)
+                .orElseThrow(() -> new CannotOpen("no action", "The action '" + key + "' no longer exists."));
+    }
+
+    private void request(
+            RunId run,
+            StepId step,
+            VisitId visit,
+            Action action,
+            Map<String, Object> inputs,
+            int attempt,
+            int tries,
+            long limit,
+            @Nullable VisitId putsBack) {
+        String key = attemptKey(visit, attempt);
         d.emit(
                 new Actor.OfAction(action.key()),
-                run.id(),
-                step.id(),
+                run,
+                step,
                 visit,
                 new Event.CallRequested(
                         action.key(),
                         action.name(),
-                        1,
+                        attempt,
                         key,
                         action.repeat(),
-                        action.changesWorld(),
-                        step.tries() == null ? action.tries() : step.tries(),
+                        action.changesWorld() && putsBack == null,
+                        tries,
                         action.pause().roughSeconds(),
                         d.at().plusSeconds(limit + LIMIT_GRACE_SECONDS),
+                        putsBack,
                         inputs,
                         call(action, inputs, key, limit)));
     }
@@ -76,7 +114,8 @@ final class CallRules {
         for (Run.Guard guard : run.guards()) {
             Map<String, Object> current = new TreeMap<>();
             Step.Approval approval = (Step.Approval) d.version(run).step(guard.approval());
-            approval.shown().forEach(p -> Expressions.read(p, d.scope(run)).ifPresent(v -> current.put(p, v)));
+            Site site = new Site(run, guard.place());
+            approval.shown().forEach(p -> Expressions.read(p, d.scope(site)).ifPresent(v -> current.put(p, v)));
             Map<String, Change> changed = ApprovalRules.differences(guard.values(), current);
             if (!changed.isEmpty()) {
                 throw new CannotOpen(
@@ -87,12 +126,23 @@ final class CallRules {
         }
     }
 
-    private Optional<String> bind(Run run, Step.Automation step, Field input, Map<String, Object> inputs) {
-        String expression = step.inputs().get(input.name());
+    /** Binds an action's inputs. Returns what is wrong with one of them. */
+    private Optional<String> bind(
+            Site site, Map<String, String> expressions, Action action, Map<String, Object> inputs) {
+        for (Field input : action.inputs()) {
+            Optional<String> problem = bind(site, expressions.get(input.name()), input, inputs);
+            if (problem.isPresent()) {
+                return problem;
+            }
+        }
+        return Optional.empty();
+    }
+
+    private Optional<String> bind(Site site, @Nullable String expression, Field input, Map<String, Object> inputs) {
         if (Texts.blank(expression)) {
             return input.required() ? Optional.of("'" + input.label() + "' has no value.") : Optional.empty();
         }
-        Outcome outcome = Opening.evaluate(d, run, expression);
+        Outcome outcome = Opening.evaluate(d, site, expression);
         return switch (outcome) {
             case Outcome.Value v -> {
                 Object value = Values.normal(v.value());
@@ -109,16 +159,28 @@ final class CallRules {
         };
     }
 
-    private void failToOpen(Run run, VisitId visit, Step.Automation step, String why) {
+    private void failToOpen(Site site, VisitId visit, Step.Acting step, String why) {
         StepId to = Deciding.way(step, "failed");
-        d.emit(
-                Actor.SYSTEM,
-                run.id(),
-                step.id(),
-                visit,
-                to == null
-                        ? new Event.Stalled("input missing", why + " Fill it in, then retry.")
-                        : new Event.CallFailed("failed", to, 0, why));
+        if (to == null && !new Brackets(d).endsItem(site)) {
+            d.emit(
+                    Actor.SYSTEM,
+                    site.id(),
+                    step.id(),
+                    visit,
+                    new Event.Stalled("input missing", why + " Fill it in, then retry."));
+            return;
+        }
+        d.emit(Actor.SYSTEM, site.id(), step.id(), visit, new Event.CallFailed("failed", to, 0, why));
+        if (to == null) {
+            endItem(site, "failed");
+        }
+    }
+
+    /** Ends the item of a for each around a site as failed (D10). */
+    private void endItem(Site site, String result) {
+        Place place = java.util.Objects.requireNonNull(site.place());
+        Visit each = d.run(site.id()).open().get(place.bracket());
+        d.emit(Actor.SYSTEM, each, new Event.LineEnded(place.index(), false, result));
     }
 
     private Event.Call call(Action action, Map<String, Object> inputs, String key, long limit) {
@@ -184,10 +246,31 @@ final class CallRules {
         };
     }
 
+    /** A person says that an unsure call happened. */
+    void happened(Visit visit) {
+        Waiting.CallResult waiting = (Waiting.CallResult) visit.waiting();
+        done(visit, waiting, new CallOutcome.Done("ok", Map.of(), null, null, "A person said that it happened.", 0, 0));
+    }
+
     private void done(Visit visit, Waiting.CallResult waiting, CallOutcome.Done done) {
         Step step = d.step(visit);
-        StepId to = Deciding.way(step, done.exit());
-        if (to == null) {
+        if (visit.putsBack() != null) {
+            d.emit(d.actor, visit, callDone("ok", null, waiting, done, visit, null));
+            return;
+        }
+        if (step instanceof Check) {
+            Map<String, Object> outputs = Values.withoutBlank(done.outputs());
+            d.emit(
+                    d.actor,
+                    visit,
+                    new Event.Measured(
+                            waiting.attempt(), done.tookMillis(), outputs, Texts.clip(done.log(), MAX_OUTPUT)));
+            new Checks(d).measured(d.now().visit(visit.id()).orElseThrow(), outputs, null);
+            return;
+        }
+        boolean over = new PutBacks(d).puttingBack(visit);
+        StepId to = over ? null : Deciding.way(step, done.exit());
+        if (to == null && !over) {
             d.emit(
                     d.actor,
                     visit,
@@ -196,23 +279,59 @@ final class CallRules {
                             "'" + step.name() + "' came to '" + done.exit() + "', and no way leads on from there."));
             return;
         }
-        d.emit(
-                d.actor,
-                visit,
-                new Event.CallDone(
-                        done.exit(),
-                        to,
-                        waiting.attempt(),
-                        done.tookMillis(),
-                        done.polls(),
-                        done.reference(),
-                        done.link(),
-                        Values.withoutBlank(done.outputs()),
-                        Texts.clip(done.log(), MAX_OUTPUT)));
+        Step.PutBack back = done.exit().equals("ok") && step instanceof Step.Acting a ? a.putBack() : null;
+        d.emit(d.actor, visit, callDone(done.exit(), to, waiting, done, visit, back));
+    }
+
+    private Event.CallDone callDone(
+            String exit,
+            @Nullable StepId to,
+            Waiting.CallResult waiting,
+            CallOutcome.Done done,
+            Visit visit,
+            Step.@Nullable PutBack back) {
+        Map<String, Object> outputs = Values.withoutBlank(done.outputs());
+        Site site = d.site(visit);
+        Map<String, Object> frozen = back == null ? null : frozen(site, visit, back, outputs);
+        VisitId stage = back == null
+                ? null
+                : PutBacks.stageAround(site.run(), visit.place()).map(Visit::id).orElse(null);
+        return new Event.CallDone(
+                exit,
+                to,
+                waiting.attempt(),
+                done.tookMillis(),
+                done.polls(),
+                done.reference(),
+                done.link(),
+                back == null ? null : new Event.PutBackPlan(stage, d.step(visit).name(), back.action(), back.always()),
+                frozen,
+                outputs,
+                Texts.clip(done.log(), MAX_OUTPUT));
+    }
+
+    /** The inputs of a put-back as they are when its step is completed, its own outputs among them (D16). */
+    private Map<String, Object> frozen(Site site, Visit visit, Step.PutBack back, Map<String, Object> outputs) {
+        Run completed = site.run().withValues(visit.place(), visit.step(), outputs);
+        Map<String, Object> inputs = new TreeMap<>();
+        back.inputs().forEach((name, expression) -> {
+            if (!Texts.blank(expression)
+                    && Opening.evaluate(d, new Site(completed, visit.place()), expression) instanceof Outcome.Value v
+                    && !Texts.blank(v.value())) {
+                inputs.put(name, Values.normal(v.value()));
+            }
+        });
+        return inputs;
     }
 
     private void failed(Visit visit, Waiting.CallResult waiting, String why, Actor by) {
         String error = Texts.clip(why, 500);
+        Step step = d.step(visit);
+        if (step instanceof Check && visit.putsBack() == null) {
+            d.emit(by, visit, new Event.AttemptFailed(waiting.attempt(), false, null, null, error));
+            new Checks(d).measured(d.now().visit(visit.id()).orElseThrow(), Map.of(), error);
+            return;
+        }
         if (waiting.attempt() < waiting.tries()) {
             int next = waiting.attempt() + 1;
             d.emit(
@@ -226,17 +345,22 @@ final class CallRules {
                             error));
             return;
         }
-        Step step = d.step(visit);
-        StepId to = Deciding.way(step, "failed");
-        if (to != null) {
-            d.emit(by, visit, new Event.CallFailed("failed", to, waiting.attempt(), error));
+        StepId to = visit.putsBack() != null ? null : Deciding.way(step, "failed");
+        boolean endsItem = visit.putsBack() == null && new Brackets(d).endsItem(d.site(visit));
+        boolean over = visit.putsBack() == null && new PutBacks(d).puttingBack(visit);
+        if (to != null || endsItem || over) {
+            Site site = d.site(visit);
+            d.emit(by, visit, new Event.CallFailed("failed", over ? null : to, waiting.attempt(), error));
+            if (to == null && endsItem && !over) {
+                endItem(site, "failed");
+            }
         } else {
             d.emit(by, visit, new Event.AttemptFailed(waiting.attempt(), false, null, null, error));
+            String what = visit.putsBack() == null ? "'" + step.name() + "'" : "Putting back '" + step.name() + "'";
             d.emit(
                     by,
                     visit,
-                    new Event.Stalled(
-                            "failed", "'" + step.name() + "' failed after " + tries(waiting.attempt()) + ": " + error));
+                    new Event.Stalled("failed", what + " failed after " + tries(waiting.attempt()) + ": " + error));
         }
     }
 
@@ -246,6 +370,10 @@ final class CallRules {
 
     /** Free and keyed calls repeat under the same key; one that must never repeat waits for a person (D13). */
     private void unknown(Visit visit, Waiting.CallResult waiting, String why, Actor by) {
+        if (d.step(visit) instanceof Check && visit.putsBack() == null) {
+            failed(visit, waiting, why, by);
+            return;
+        }
         boolean mayRepeat = waiting.repeat() != Action.Repeat.NEVER && waiting.attempt() < waiting.tries();
         if (mayRepeat) {
             d.emit(
@@ -318,7 +446,7 @@ final class CallRules {
     void timeLimit(Visit visit) {
         Waiting.CallResult waiting = (Waiting.CallResult) visit.waiting();
         String why = "No answer within the time limit.";
-        if (waiting.repeat() == Action.Repeat.FREE) {
+        if (waiting.repeat() == Action.Repeat.FREE || d.step(visit) instanceof Check && visit.putsBack() == null) {
             failed(visit, waiting, why, Actor.CLOCK);
         } else {
             d.emit(Actor.CLOCK, visit, new Event.CallUnsure(waiting.attempt(), why));

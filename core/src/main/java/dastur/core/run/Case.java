@@ -29,7 +29,7 @@ public record Case(
         int messages,
         TreeMap<RunId, Run> open) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 1;
+    public static final int FOLD = 2;
 
     /** A ticket that does not exist yet. */
     public static Case none(TicketId id) {

@@ -13,7 +13,9 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** What expressions see of a case and one of its runs. Look-ups are made only for the roots an expression names. */
-record CaseScope(Case c, @Nullable Run run, Lookups lookups, Instant now) implements Scope {
+record CaseScope(
+        Case c, @Nullable Run run, @Nullable Place place, Map<String, Object> measured, Lookups lookups, Instant now)
+        implements Scope {
     @Override
     public Map<String, Object> root(String name) {
         return switch (name) {
@@ -31,9 +33,15 @@ record CaseScope(Case c, @Nullable Run run, Lookups lookups, Instant now) implem
                                 "startedAt", run.startedAt().toString());
             case "input" -> run == null ? Map.of() : run.inputs();
             case "vars" -> run == null ? Map.of() : run.vars();
-            case "steps" -> run == null ? Map.of() : new HashMap<>(run.steps());
+            case "steps" -> run == null ? Map.of() : new HashMap<>(run.seen(place));
+            case "measured" -> measured;
             default -> Map.of();
         };
+    }
+
+    @Override
+    public Optional<Object> item(String name) {
+        return run == null ? Optional.empty() : run.item(place, name);
     }
 
     private Map<String, Object> ticket() {

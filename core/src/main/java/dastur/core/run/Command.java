@@ -38,6 +38,36 @@ public sealed interface Command {
             boolean yes,
             @Nullable String comment) implements Command {}
 
+    /** Leaves an optional task out. */
+    record LeaveOut(VisitId visit, String reason) implements Command {}
+
+    /** What a reviewer of a check says. */
+    enum ReviewVerdict {
+        ACCEPT("accept"),
+        MEASURE_AGAIN("measure again"),
+        PUT_BACK("put back");
+
+        private final String word;
+
+        ReviewVerdict(String word) {
+            this.word = word;
+        }
+
+        @com.fasterxml.jackson.annotation.JsonValue
+        public String word() {
+            return word;
+        }
+    }
+
+    record ReviewCheck(
+            VisitId visit, ReviewVerdict verdict, @Nullable String reason) implements Command {}
+
+    /** Somebody who was called in says whether they come. */
+    record AnswerCallIn(VisitId visit, boolean accepted) implements Command {}
+
+    /** A signal has come for a visit that waits for it. */
+    record SignalCame(VisitId visit, String signalId, Map<String, Object> values) implements Command {}
+
     /** @param exit the exit to take; only for {@link Intervention#TAKE_EXIT} */
     record Intervene(
             RunId run,

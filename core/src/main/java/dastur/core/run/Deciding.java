@@ -3,12 +3,14 @@ package dastur.core.run;
 import dastur.core.expression.Expressions;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
+import dastur.core.workflow.Known;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -28,6 +30,9 @@ final class Deciding {
     private final List<Recorded> events = new ArrayList<>();
     /** Which run set a ticket field in this decision; null for a person. */
     private final Map<String, RunId> setBy = new HashMap<>();
+
+    /** By identity: comparing whole versions at every evaluation would cost more than evaluating. */
+    private final Map<WorkflowVersion, Expressions> expressions = new IdentityHashMap<>();
 
     private Case now;
     private int opened;
@@ -72,6 +77,10 @@ final class Deciding {
                     case Command.ClaimTask c -> new TaskRules(this).claim(c);
                     case Command.HandBackTask c -> new TaskRules(this).handBack(c);
                     case Command.CompleteTask c -> new TaskRules(this).complete(c);
+                    case Command.LeaveOut c -> new TaskRules(this).leaveOut(c);
+                    case Command.ReviewCheck c -> new Checks(this).review(c);
+                    case Command.AnswerCallIn c -> new CallIns(this).answer(c);
+                    case Command.SignalCame c -> new Waits(this).signalCame(c);
                     case Command.Vote c -> new ApprovalRules(this).vote(c);
                     case Command.Intervene c -> new Interventions(this).intervene(c);
                     case Command.CallResult c -> new CallRules(this).result(c);
@@ -84,13 +93,24 @@ final class Deciding {
         return refused;
     }
 
-    /** Opens what is ready, checks approvals and triggers, until nothing more follows. */
+    /** Opens what is ready, lets brackets, waits, callers, approvals and triggers follow, until nothing more does. */
     private void goOn() {
         Starting starting = new Starting(this);
-        do {
+        boolean more = true;
+        while (more) {
             openReady();
+            long before = now.seq();
+            new Brackets(this).settle();
+            new PutBacks(this).settle();
+            new CalledRuns(this).settle();
+            new Waits(this).settle();
             new ApprovalRules(this).checkShownFields();
-        } while (starting.byTriggers() || hasReady() && opened < Engine.MAX_VISITS_A_DECISION);
+            if (now.seq() == before && !hasReady()) {
+                new Brackets(this).noticeVanished();
+            }
+            boolean moved = now.seq() > before || starting.byTriggers();
+            more = moved || hasReady() && opened < Engine.MAX_VISITS_A_DECISION;
+        }
     }
 
     private boolean hasReady() {
@@ -106,7 +126,7 @@ final class Deciding {
                 return;
             }
             opened++;
-            new Opening(this, run.get()).openNext();
+            Opening.openNext(this, run.get());
         }
     }
 
@@ -166,11 +186,61 @@ final class Deciding {
     }
 
     Expressions expressions(Run run) {
-        return engine.expressions(version(run), lookups());
+        return expressions.computeIfAbsent(version(run), v -> engine.expressions(v, lookups()));
     }
 
-    CaseScope scope(@Nullable Run run) {
-        return new CaseScope(now, run, lookups(), at());
+    /** What expressions see outside any run. */
+    CaseScope scope() {
+        return new CaseScope(now, null, null, Map.of(), lookups(), at());
+    }
+
+    CaseScope scope(Site site) {
+        return scope(site, Map.of());
+    }
+
+    /** @param measured what a check has just measured */
+    CaseScope scope(Site site, Map<String, Object> measured) {
+        return new CaseScope(now, site.run(), site.place(), measured, lookups(), at());
+    }
+
+    /** Where a visit stands, in its run as it is now. */
+    Site site(Visit visit) {
+        return new Site(run(visit.id().run()), visit.place());
+    }
+
+    /**
+     * Withdraws an open visit: who held it is told, a run that it called is stopped with it (law 4).
+     *
+     * @param why completes the sentence "withdrawn because …"
+     */
+    void withdraw(Actor by, Visit visit, String why) {
+        if (visit.waiting() instanceof Waiting.Called called && now.open().containsKey(called.run())) {
+            Run child = run(called.run());
+            child.open().values().forEach(v -> withdraw(by, v, why));
+            emit(by, child.id(), null, null, new Event.RunEnded("stopped", true, child.offForNow(), null));
+        }
+        emit(by, visit, new Event.Withdrawn(why));
+        if (visit.waiting() instanceof Waiting.Task task && task.claimedBy() != null) {
+            new Deliveries(this)
+                    .queue(
+                            visit.id().run(),
+                            visit.step(),
+                            visit.id(),
+                            by,
+                            "withdrawn",
+                            List.of(task.claimedBy()),
+                            "No longer needed: " + task.name(),
+                            "'" + task.name() + "' on " + now.id() + " was withdrawn because " + why + ".");
+        }
+    }
+
+    /** The exit marked as expected, else the first. */
+    static String expected(Step step) {
+        if (step.expected() != null) {
+            return step.expected();
+        }
+        List<String> exits = step.exits(Known.NOTHING);
+        return exits.isEmpty() ? "" : exits.getFirst();
     }
 
     /** The way from an exit, or null where it is not wired or the line ends. */

@@ -17,15 +17,15 @@ final class Deliveries {
         this.d = d;
     }
 
-    void notify(Run run, VisitId visit, Step.Notify step) {
-        List<PersonId> to = new Parties(d).members(step.to(), run);
+    void notify(Site site, VisitId visit, Step.Notify step) {
+        List<PersonId> to = new Parties(d).members(step.to(), site);
         boolean awaited = Deciding.way(step, "undelivered") != null;
         if (awaited && to.isEmpty()) {
             throw new CannotOpen("nobody", "'" + step.name() + "' has nobody to tell.");
         }
         d.emit(
                 Actor.SYSTEM,
-                run.id(),
+                site.id(),
                 step.id(),
                 visit,
                 new Event.MessageQueued(
@@ -35,8 +35,8 @@ final class Deliveries {
                         awaited,
                         awaited ? null : "sent",
                         awaited ? null : Deciding.way(step, "sent"),
-                        Texts.clip(Opening.render(d, run, step.subject()).replaceAll("\\R", " "), 200),
-                        Opening.render(d, run, step.text())));
+                        Texts.clip(Opening.render(d, site, step.subject()).replaceAll("\\R", " "), 200),
+                        Opening.render(d, site, step.text())));
     }
 
     /** Queues a message that moves nothing. */

@@ -6,6 +6,9 @@ import dastur.core.people.Actor;
 import dastur.core.run.Visit.Alarm;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Check;
+import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.Comparator;
@@ -13,6 +16,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Stream;
 
 /**
  * Decides and folds. The same case, command and context give the same events (law 1); nothing is thrown for what a user
@@ -83,18 +87,27 @@ public final class Engine {
 
     Expressions expressions(WorkflowVersion version, Lookups lookups) {
         FieldCatalogue fields = lookups.fields();
-        List<Action> actions = version.body().steps().stream()
-                .filter(dastur.core.workflow.Step.Automation.class::isInstance)
-                .map(s -> lookups.action(((dastur.core.workflow.Step.Automation) s).action()))
+        List<Action> actions = version.body()
+                .all()
+                .flatMap(Engine::actionOf)
+                .map(lookups::action)
                 .flatMap(Optional::stream)
+                .distinct()
                 .toList();
         return kept(
                 ofVersions,
                 new VersionKey(version, fields, actions),
-                k -> new Expressions(Vocabulary.of(version, fields, key -> actions.stream()
+                k -> new Expressions(Vocabulary.of(version, fields, Vocabulary.Declared.actions(key -> actions.stream()
                         .filter(a -> a.key().equals(key))
-                        .findFirst()
-                        .orElse(null))));
+                        .findFirst()))));
+    }
+
+    private static Stream<ActionKey> actionOf(Step step) {
+        return switch (step) {
+            case Step.Acting a -> Stream.of(a.action());
+            case Check c when c.measure() != null -> Stream.of(c.measure());
+            default -> Stream.empty();
+        };
     }
 
     Expressions ticketExpressions(FieldCatalogue fields) {

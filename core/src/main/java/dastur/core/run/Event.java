@@ -8,6 +8,7 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Rung;
+import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -79,11 +80,22 @@ public sealed interface Event {
             @Nullable TriggerId trigger,
             int depth,
             StepId to,
+            @Nullable VisitId parent,
             @Content @Nullable Map<String, Object> inputs)
             implements Event {}
 
-    /** A run came to its end. */
-    record RunEnded(String result, boolean stopped) implements Event {}
+    /**
+     * A run came to its end.
+     *
+     * @param stillOff what it switched off for a time and did not put back
+     * @param results what it gives to its caller
+     */
+    record RunEnded(
+            String result,
+            boolean stopped,
+            @Nullable List<String> stillOff,
+            @Content @Nullable Map<String, Object> results)
+            implements Event {}
 
     // --- human tasks
 
@@ -96,9 +108,17 @@ public sealed interface Event {
             List<Field> form,
             @Nullable Instant due,
             boolean leavesWhenOverdue,
+            @Nullable Boolean mayLeaveOut,
             List<PlannedRung> rungs,
             @Content @Nullable String instructions)
             implements Event {}
+
+    /** A task was left out, by its condition or by a person's say: a normal result. */
+    record TaskLeftOut(
+            @Nullable PersonId by,
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable String reason) implements Leaving {}
 
     record TaskClaimed(PersonId by) implements Event {}
 
@@ -175,13 +195,157 @@ public sealed interface Event {
             @Content @Nullable Map<String, Object> vars)
             implements Leaving {}
 
-    record WaitBegan(Instant until) implements Event {}
+    /**
+     * A wait began: for a moment, a condition or a signal.
+     *
+     * @param until the moment; for a condition or signal how long at most, null for ever
+     */
+    record WaitBegan(
+            @Nullable Instant until,
+            @Nullable String condition,
+            @Nullable String signal,
+            @Nullable String key) implements Event {}
+
+    /** What was waited for has come true. */
+    record ConditionMet(
+            String exit, @Nullable StepId to, @Content Clause.@Nullable Explained condition) implements Leaving {}
+
+    /** The signal that was waited for has come. @param signalId names the one signal, which counts once (D12) */
+    record SignalCame(
+            String signal,
+            @Nullable String signalId,
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable Map<String, Object> values)
+            implements Leaving {}
+
+    // --- brackets
+
+    /**
+     * A bracket was entered.
+     *
+     * @param bracket stage, fork, for each or repeat
+     * @param due when a repeat gives up; null for no limit
+     */
+    record BracketOpened(
+            String bracket,
+            String name,
+            int count,
+            int needed,
+            int atOnce,
+            boolean stopAtFirst,
+            @Nullable String item,
+            List<Waiting.Begin> begins,
+            @Nullable Instant due,
+            @Content @Nullable List<Object> items)
+            implements Event {}
+
+    /** A further item or round of a bracket began. */
+    record LineBegan(int index, StepId to) implements Event {}
+
+    /** A line ended without an end of its own: an exit inside it leads nowhere. */
+    record LineEnded(int index, boolean done, String result) implements Event {}
+
+    /** A round of a repeat was judged. @param nextAt when the next begins; null when none does */
+    record RoundJudged(
+            int round,
+            boolean holds,
+            @Nullable Instant nextAt,
+            @Content Clause.@Nullable Explained condition) implements Event {}
+
+    /** A bracket was left. */
+    record BracketLeft(String exit, @Nullable StepId to, int done, int failed, String why) implements Leaving {}
+
+    // --- putting back
+
+    /** A stage (the visit) or the run is put back, or only what was switched off for a time is. */
+    record PutBackBegan(boolean all, String exit, boolean stopped, List<String> names) implements Event {}
+
+    /** All was put back that could be. */
+    record PutBackEnded(List<String> left) implements Event {}
+
+    // --- other workflows
+
+    /** Another workflow was called; its run is a child of this visit. */
+    record WorkflowCalled(WorkflowKey workflow, int version, RunId child) implements Event {}
+
+    /** The called run has ended, and its caller goes on. */
+    record CalledEnded(
+            String exit,
+            @Nullable StepId to,
+            String result,
+            @Content @Nullable Map<String, Object> results) implements Leaving {}
+
+    // --- checks
+
+    /** A check has measured what its rules judge. */
+    record Measured(
+            int attempt,
+            long tookMillis,
+            @Content @Nullable Map<String, Object> outputs,
+            @Content @Nullable String log) implements Event {}
+
+    /** A check was judged and does not hold yet; it is judged again. */
+    record CheckJudged(
+            int tries,
+            int held,
+            int rules,
+            Instant nextAt,
+            Instant until,
+            @Content @Nullable List<RuleSeen> seen) implements Event {}
+
+    /** A check came to its verdict. */
+    record Checked(
+            String exit,
+            @Nullable StepId to,
+            int tries,
+            int held,
+            int rules,
+            @Content @Nullable List<RuleSeen> first,
+            @Content @Nullable List<RuleSeen> last)
+            implements Leaving {}
+
+    /** A check does not hold, and a person is asked to look at it. */
+    record ReviewAsked(
+            String name,
+            Assigned to,
+            int tries,
+            int held,
+            int rules,
+            boolean mayMeasureAgain,
+            @Content @Nullable List<RuleSeen> first,
+            @Content @Nullable List<RuleSeen> last)
+            implements Event {}
+
+    /** A person has looked at a check. */
+    record Reviewed(
+            PersonId by,
+            String verdict,
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable String reason) implements Leaving {}
+
+    // --- call-in
+
+    /** A call-in began to climb its ladder. */
+    record CallInBegan(
+            String name,
+            List<PlannedRung> rungs,
+            Instant until,
+            @Content @Nullable String message) implements Event {}
+
+    /** Somebody said that they come, or that they cannot. */
+    record CallInAnswered(
+            PersonId by,
+            boolean accepted,
+            @Nullable String exit,
+            @Nullable StepId to) implements Leaving {}
 
     /** A visit was left by the clock, a rung, a delivery or an intervention. */
     record Left(String exit, @Nullable StepId to, String why) implements Leaving {}
 
-    /** A line came to its end. */
-    record Ended(String result, boolean stopsRun) implements Event {}
+    /** A line came to its end. @param ending what the end does beside; null as {@code stopsRun} says */
+    record Ended(String result, boolean stopsRun, Step.@Nullable Ending ending) implements Event {}
 
     // --- automation
 
@@ -208,6 +372,7 @@ public sealed interface Event {
             int tries,
             long pauseSeconds,
             Instant deadline,
+            @Nullable VisitId putsBack,
             @Content @Nullable Map<String, Object> inputs,
             @Content @Nullable Call call)
             implements Event {}
@@ -240,9 +405,14 @@ public sealed interface Event {
             int polls,
             @Nullable String reference,
             @Nullable String link,
+            @Nullable PutBackPlan putBack,
+            @Content @Nullable Map<String, Object> putBackInputs,
             @Content @Nullable Map<String, Object> outputs,
             @Content @Nullable String log)
             implements Leaving {}
+
+    /** How a completed call is undone, fixed when it is completed (D16). */
+    record PutBackPlan(@Nullable VisitId stage, String name, ActionKey action, boolean always) {}
 
     /** All attempts failed and the way for failure is taken. */
     record CallFailed(

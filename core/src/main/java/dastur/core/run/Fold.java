@@ -34,36 +34,46 @@ final class Fold {
             case Event.NoteAdded e -> c;
             case Event.TriggersLookedAt e -> c;
             case Event.RunStarted e -> started(c, recorded, e);
-            case Event.RunEnded e -> withRuns(c, runs -> runs.remove(recorded.run()));
+            case Event.RunEnded e -> FoldBrackets.runEnded(c, recorded, e);
             case Event.TaskOffered e -> opened(c, recorded, offered(e), taskAlarms(e));
             case Event.TaskClaimed e -> task(c, recorded, t -> t.claimed(e.by()));
             case Event.TaskHandedBack e -> task(c, recorded, t -> t.claimed(null));
             case Event.TaskDone e -> left(c, recorded, e, taskValues(recorded, e));
+            case Event.TaskLeftOut e -> left(c, recorded, e, outcome(recorded, "left out"));
             case Event.ApprovalAsked e -> asked(c, recorded, e);
             case Event.VoteCast e -> votes(c, recorded, v -> v.with(plus(v.cast(), e.by(), e.yes())));
             case Event.ApprovalVoided e -> c;
             case Event.ApprovalClosed e -> approvalClosed(c, recorded, e);
             case Event.Branched e -> left(c, recorded, e, outcome(recorded, e.exit()));
             case Event.Updated e -> updated(c, recorded, e);
-            case Event.WaitBegan e ->
-                opened(
-                        c,
-                        recorded,
-                        new Waiting.Moment(e.until()),
-                        List.of(new Alarm(e.until(), AlarmKind.WAIT, 0, null)));
-            case Event.Left e -> left(c, recorded, e, outcome(recorded, e.exit()));
-            case Event.Ended e -> onRun(c, recorded, run -> close(open(run, recorded), recorded, null, null));
-            case Event.CallRequested e ->
-                opened(
-                        onRun(c, recorded, run -> e.changesWorld() ? unguarded(run) : run),
-                        recorded,
-                        requested(recorded, e),
-                        List.of(limit(e.deadline())));
-            case Event.AttemptFailed e -> attemptFailed(c, recorded, e);
-            case Event.CallRepeated e -> repeated(c, recorded, e);
-            case Event.CallDone e -> left(c, recorded, e, callValues(recorded, e));
-            case Event.CallFailed e -> left(c, recorded, e, callError(recorded, e));
-            case Event.CallUnsure e -> onVisit(c, recorded, v -> unsure(v, e));
+            case Event.WaitBegan e -> waitBegan(c, recorded, e);
+            case Event.ConditionMet e -> left(c, recorded, e, outcome(recorded, e.exit()));
+            case Event.SignalCame e -> left(c, recorded, e, signalValues(recorded, e));
+            case Event.BracketOpened e -> FoldBrackets.opened(c, recorded, e);
+            case Event.LineBegan e -> FoldBrackets.lineBegan(c, recorded, e);
+            case Event.LineEnded e -> FoldBrackets.lineEnded(c, recorded, e);
+            case Event.RoundJudged e -> FoldBrackets.roundJudged(c, recorded, e);
+            case Event.BracketLeft e -> FoldBrackets.bracketLeft(c, recorded, e);
+            case Event.PutBackBegan e -> FoldBrackets.putBackBegan(c, recorded, e);
+            case Event.PutBackEnded e -> FoldBrackets.putBackEnded(c, recorded);
+            case Event.WorkflowCalled e ->
+                opened(c, recorded, new Waiting.Called(e.child(), false, null, false, Map.of()), List.of());
+            case Event.CalledEnded e -> left(c, recorded, e, calledValues(recorded, e));
+            case Event.Measured e -> c;
+            case Event.CheckJudged e -> FoldChecks.judged(c, recorded, e);
+            case Event.Checked e -> left(c, recorded, e, FoldChecks.values(recorded, e));
+            case Event.ReviewAsked e -> FoldChecks.reviewAsked(c, recorded, e);
+            case Event.Reviewed e -> left(c, recorded, e, FoldChecks.reviewValues(recorded, e));
+            case Event.CallInBegan e -> callInBegan(c, recorded, e);
+            case Event.CallInAnswered e -> callInAnswered(c, recorded, e);
+            case Event.Left e -> leftOtherwise(c, recorded, e);
+            case Event.Ended e -> FoldBrackets.ended(c, recorded, e);
+            case Event.CallRequested e -> FoldCalls.requested(c, recorded, e);
+            case Event.AttemptFailed e -> FoldCalls.attemptFailed(c, recorded, e);
+            case Event.CallRepeated e -> FoldCalls.repeated(c, recorded, e);
+            case Event.CallDone e -> FoldCalls.done(c, recorded, e);
+            case Event.CallFailed e -> left(c, recorded, e, FoldCalls.error(recorded, e));
+            case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, e));
             case Event.LateResult e -> c;
             case Event.MessageQueued e -> queued(c, recorded, e);
             case Event.MessageDelivered e -> delivered(c, recorded, e.message(), e.person(), false);
@@ -71,7 +81,7 @@ final class Fold {
             case Event.RungFired e -> rung(c, recorded, e);
             case Event.Stalled e -> stalled(c, recorded, e);
             case Event.Intervened e -> recorded.visit() == null ? c : onVisit(c, recorded, v -> v.stalled(null));
-            case Event.Withdrawn e -> onRun(c, recorded, run -> close(run, recorded, null, null));
+            case Event.Withdrawn e -> onRun(c, recorded, run -> FoldBrackets.withdrawn(run, recorded));
             case Event.CameTooLate e -> c;
             // What the entry said is absent when the record is folded anew; the store does so in the same transaction.
             case Event.Redacted e -> c;
@@ -126,125 +136,177 @@ final class Fold {
                 r.at(),
                 e.trigger(),
                 e.depth(),
-                List.of(e.to()),
+                e.parent(),
+                List.of(new Token(e.to(), null)),
                 0,
                 new TreeMap<>(),
                 e.inputs() == null ? Map.of() : e.inputs(),
                 Map.of(),
                 Map.of(),
+                new TreeMap<>(),
+                List.of(),
+                List.of(),
                 List.of());
         Case counted = new Case(
                 c.id(), c.seq(), c.lastAt(), c.kind(), c.createdAt(), c.fields(), c.runs() + 1, c.messages(), c.open());
         return withRuns(counted, runs -> runs.put(run.id(), run));
     }
 
-    private static Case withRuns(Case c, java.util.function.Consumer<TreeMap<RunId, Run>> edit) {
+    static Case withRuns(Case c, java.util.function.Consumer<TreeMap<RunId, Run>> edit) {
         TreeMap<RunId, Run> runs = new TreeMap<>(c.open());
         edit.accept(runs);
         return new Case(c.id(), c.seq(), c.lastAt(), c.kind(), c.createdAt(), c.fields(), c.runs(), c.messages(), runs);
     }
 
-    private static Case onRun(Case c, Recorded r, UnaryOperator<Run> edit) {
+    static Case onRun(Case c, Recorded r, UnaryOperator<Run> edit) {
         Run run = r.run() == null ? null : c.open().get(r.run());
         return run == null ? c : withRuns(c, runs -> runs.put(run.id(), edit.apply(run)));
     }
 
-    private static Case onVisit(Case c, Recorded r, UnaryOperator<Visit> edit) {
+    static Case onVisit(Case c, Recorded r, UnaryOperator<Visit> edit) {
         return onRun(c, r, run -> {
             Visit visit = r.visit() == null ? null : run.open().get(r.visit());
-            return visit == null ? run : with(run, edit.apply(visit));
+            return visit == null ? run : run.with(edit.apply(visit));
         });
-    }
-
-    private static Run with(Run run, Visit visit) {
-        TreeMap<VisitId, Visit> open = new TreeMap<>(run.open());
-        open.put(visit.id(), visit);
-        return with(run, run.ready(), run.visits(), open, run.vars(), run.steps(), run.guards());
-    }
-
-    private static Run with(
-            Run run,
-            List<StepId> ready,
-            int visits,
-            TreeMap<VisitId, Visit> open,
-            Map<String, Object> vars,
-            Map<String, Map<String, Object>> steps,
-            List<Run.Guard> guards) {
-        return new Run(
-                run.id(),
-                run.workflow(),
-                run.version(),
-                run.name(),
-                run.owner(),
-                run.startedAt(),
-                run.trigger(),
-                run.depth(),
-                ready,
-                visits,
-                open,
-                run.inputs(),
-                vars,
-                steps,
-                guards);
-    }
-
-    private static Run unguarded(Run run) {
-        return with(run, run.ready(), run.visits(), run.open(), run.vars(), run.steps(), List.of());
     }
 
     // --- visits
 
     /** Takes the token before the step and counts the visit, unless it is open already. */
-    private static Run open(Run run, Recorded r) {
+    static Run open(Run run, Recorded r) {
+        return open(run, r, null);
+    }
+
+    /** @param putsBack the visit that this one undoes; such a visit has no token */
+    static Run open(Run run, Recorded r, @Nullable VisitId putsBack) {
         if (run.open().containsKey(r.visit())) {
             return run;
         }
-        List<StepId> ready = new ArrayList<>(run.ready());
-        ready.remove(r.step());
-        TreeMap<VisitId, Visit> open = new TreeMap<>(run.open());
-        open.put(r.visit(), new Visit(r.visit(), r.step(), r.at(), new Waiting.Help(), List.of(), null));
-        return with(run, List.copyOf(ready), run.visits() + 1, open, run.vars(), run.steps(), run.guards());
+        List<Token> ready = new ArrayList<>(run.ready());
+        Place place = null;
+        if (putsBack == null) {
+            Token token = ready.stream()
+                    .filter(t -> t.step().equals(r.step()))
+                    .findFirst()
+                    .orElse(new Token(r.step(), null));
+            ready.remove(token);
+            place = token.place();
+        }
+        return run.withReady(ready).counted().with(Visit.opened(r.visit(), r.step(), place, r.at(), putsBack));
     }
 
-    private static Case opened(Case c, Recorded r, Waiting waiting, List<Alarm> alarms) {
-        return onRun(c, r, run -> {
-            Run opened = open(run, r);
-            Visit visit = opened.open().get(r.visit());
-            return with(opened, visit.waitingFor(waiting).alarmed(alarms).stalled(null));
-        });
+    static Case opened(Case c, Recorded r, Waiting waiting, List<Alarm> alarms) {
+        return onRun(c, r, run -> opened(open(run, r), r, waiting, alarms));
     }
 
-    private static Run close(Run run, Recorded r, @Nullable StepId to, @Nullable Map<String, Object> values) {
+    static Run opened(Run open, Recorded r, Waiting waiting, List<Alarm> alarms) {
+        Visit visit = open.open().get(r.visit());
+        return open.with(visit.waitingFor(waiting).alarmed(alarms).stalled(null));
+    }
+
+    /** Closes a visit: its token goes on along the way, its values are kept where it stood. */
+    static Run close(Run run, Recorded r, @Nullable StepId to, @Nullable Map<String, Object> values) {
         TreeMap<VisitId, Visit> open = new TreeMap<>(run.open());
-        open.remove(r.visit());
-        List<StepId> ready = new ArrayList<>(run.ready());
+        Visit visit = open.remove(r.visit());
+        Place place = visit == null ? null : visit.place();
+        Run closed = run.withOpen(open);
         if (to != null) {
-            ready.add(to);
+            List<Token> ready = new ArrayList<>(run.ready());
+            ready.add(new Token(to, place));
+            closed = closed.withReady(ready);
         }
-        Map<String, Map<String, Object>> steps = run.steps();
-        if (values != null) {
-            steps = new HashMap<>(steps);
-            steps.put(r.step().value(), values);
-        }
-        return with(run, List.copyOf(ready), run.visits(), open, run.vars(), steps, run.guards());
+        return values == null || r.step() == null ? closed : closed.withValues(place, r.step(), values);
     }
 
-    private static Case left(Case c, Recorded r, Event.Leaving e, Map<String, Object> values) {
+    static Case left(Case c, Recorded r, Event.Leaving e, Map<String, Object> values) {
         return onRun(c, r, run -> close(open(run, r), r, e.to(), values));
     }
 
-    private static Map<String, Object> outcome(Recorded r, @Nullable String exit) {
+    /** A put-back that a person left as it is is not tried again, and stands out at the end. */
+    private static Case leftOtherwise(Case c, Recorded r, Event.Left e) {
+        Visit visit = r.visit() == null ? null : c.visit(r.visit()).orElse(null);
+        if (visit == null || visit.putsBack() == null) {
+            return left(c, r, e, outcome(r, e.exit()));
+        }
+        return onRun(
+                c,
+                r,
+                run -> close(
+                        run.withPutBacks(run.putBacks().stream()
+                                .map(p -> p.of().equals(visit.putsBack()) ? p.gaveUp() : p)
+                                .toList()),
+                        r,
+                        null,
+                        null));
+    }
+
+    static Map<String, Object> outcome(Recorded r, @Nullable String exit) {
         Map<String, Object> values = new HashMap<>();
         values.put("outcome", exit == null ? "" : exit);
         values.put("at", r.at().toString());
         return values;
     }
 
+    // --- waits, called runs, call-ins
+
+    private static Case waitBegan(Case c, Recorded r, Event.WaitBegan e) {
+        boolean moment = e.condition() == null && e.signal() == null;
+        Waiting waiting = e.condition() != null
+                ? new Waiting.ForCondition(e.condition(), e.until())
+                : e.signal() != null
+                        ? new Waiting.ForSignal(e.signal(), e.key(), e.until())
+                        : new Waiting.Moment(java.util.Objects.requireNonNull(e.until()));
+        List<Alarm> alarms = e.until() == null
+                ? List.of()
+                : List.of(new Alarm(e.until(), moment ? AlarmKind.WAIT : AlarmKind.TIMEOUT, 0, null));
+        return opened(c, r, waiting, alarms);
+    }
+
+    private static Map<String, Object> signalValues(Recorded r, Event.SignalCame e) {
+        Map<String, Object> values = outcome(r, e.exit());
+        if (e.values() != null) {
+            values.put("signal", e.values());
+        }
+        return values;
+    }
+
+    private static Map<String, Object> calledValues(Recorded r, Event.CalledEnded e) {
+        Map<String, Object> values = outcome(r, e.exit());
+        if (e.results() != null) {
+            values.putAll(e.results());
+        }
+        return values;
+    }
+
+    private static Case callInBegan(Case c, Recorded r, Event.CallInBegan e) {
+        List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
+        alarms.add(new Alarm(e.until(), AlarmKind.TIMEOUT, 0, null));
+        String message = e.message() == null ? "" : e.message();
+        return opened(c, r, new Waiting.CallIn(e.name(), message, List.of(), List.of(), e.until()), alarms);
+    }
+
+    private static Case callInAnswered(Case c, Recorded r, Event.CallInAnswered e) {
+        if (e.exit() != null) {
+            Map<String, Object> values = outcome(r, e.exit());
+            values.put("by", e.by().value());
+            return left(c, r, e, values);
+        }
+        return onVisit(c, r, v -> v.waiting() instanceof Waiting.CallIn w ? v.waitingFor(w.without(e.by())) : v);
+    }
+
     // --- tasks
 
     private static Waiting offered(Event.TaskOffered e) {
         return new Waiting.Task(
-                e.name(), e.instructions(), e.to(), e.overseers(), null, e.outcomes(), e.form(), e.due());
+                e.name(),
+                e.instructions(),
+                e.to(),
+                e.overseers(),
+                null,
+                e.outcomes(),
+                e.form(),
+                e.due(),
+                Boolean.TRUE.equals(e.mayLeaveOut()));
     }
 
     private static List<Alarm> taskAlarms(Event.TaskOffered e) {
@@ -327,8 +389,8 @@ final class Fold {
             }
             List<Run.Guard> guards = new ArrayList<>(run.guards());
             guards.removeIf(g -> g.approval().equals(r.step()));
-            guards.add(new Run.Guard(r.step(), v.values()));
-            return with(run, run.ready(), run.visits(), run.open(), run.vars(), run.steps(), List.copyOf(guards));
+            guards.add(new Run.Guard(r.step(), visit.place(), v.values()));
+            return run.withGuards(guards);
         });
         return left(guarded, r, e, values);
     }
@@ -344,7 +406,7 @@ final class Fold {
             }
             List<Run.Guard> guards =
                     run.guards().stream().map(g -> refreshed(g, e)).toList();
-            return with(run, run.ready(), run.visits(), run.open(), Map.copyOf(vars), run.steps(), guards);
+            return run.withVars(vars).withGuards(guards);
         });
         return left(set, r, e, outcome(r, e.exit()));
     }
@@ -355,7 +417,7 @@ final class Fold {
         refresh(values, "ticket.", e.changes());
         refresh(values, "ticket.", e.texts());
         refresh(values, "ci.", e.ciChanges());
-        return new Run.Guard(guard.approval(), values);
+        return new Run.Guard(guard.approval(), guard.place(), values);
     }
 
     private static void refresh(Map<String, Object> values, String prefix, @Nullable Map<String, Change> changes) {
@@ -366,108 +428,6 @@ final class Fold {
                 }
             });
         }
-    }
-
-    // --- calls
-
-    private static Waiting requested(Recorded r, Event.CallRequested e) {
-        return new Waiting.CallResult(
-                e.action(),
-                e.attempt(),
-                e.key(),
-                e.repeat(),
-                e.tries(),
-                e.pauseSeconds(),
-                r.at(),
-                false,
-                false,
-                e.call());
-    }
-
-    private static Alarm limit(java.time.Instant deadline) {
-        return new Alarm(deadline, AlarmKind.TIME_LIMIT, 0, null);
-    }
-
-    private static Case attemptFailed(Case c, Recorded r, Event.AttemptFailed e) {
-        return onVisit(c, r, v -> {
-            if (!(v.waiting() instanceof Waiting.CallResult w)) {
-                return v;
-            }
-            String key = e.nextKey() == null ? w.key() : e.nextKey();
-            Visit next = v.without(AlarmKind.TIME_LIMIT)
-                    .waitingFor(new Waiting.CallResult(
-                            w.action(),
-                            w.attempt(),
-                            key,
-                            w.repeat(),
-                            w.tries(),
-                            w.pauseSeconds(),
-                            w.startedAt(),
-                            true,
-                            false,
-                            w.call()));
-            return e.nextAt() == null ? next : next.alarmed(List.of(new Alarm(e.nextAt(), AlarmKind.RETRY, 0, null)));
-        });
-    }
-
-    private static Case repeated(Case c, Recorded r, Event.CallRepeated e) {
-        return onVisit(
-                c,
-                r,
-                v -> v.waiting() instanceof Waiting.CallResult w
-                        ? v.alarmed(List.of(limit(e.deadline())))
-                                .stalled(null)
-                                .waitingFor(new Waiting.CallResult(
-                                        w.action(),
-                                        e.attempt(),
-                                        e.key(),
-                                        w.repeat(),
-                                        w.tries(),
-                                        w.pauseSeconds(),
-                                        w.startedAt(),
-                                        false,
-                                        false,
-                                        e.call() == null ? w.call() : e.call()))
-                        : v);
-    }
-
-    private static Visit unsure(Visit v, Event.CallUnsure e) {
-        if (!(v.waiting() instanceof Waiting.CallResult w)) {
-            return v;
-        }
-        String why = e.why() == null ? "" : e.why();
-        return v.alarmed(List.of())
-                .stalled(new Visit.Stall("unsure", why))
-                .waitingFor(new Waiting.CallResult(
-                        w.action(),
-                        w.attempt(),
-                        w.key(),
-                        w.repeat(),
-                        w.tries(),
-                        w.pauseSeconds(),
-                        w.startedAt(),
-                        false,
-                        true,
-                        w.call()));
-    }
-
-    private static Map<String, Object> callValues(Recorded r, Event.CallDone e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        if (e.outputs() != null) {
-            values.putAll(e.outputs());
-        }
-        if (e.reference() != null) {
-            values.put("reference", e.reference());
-        }
-        return values;
-    }
-
-    private static Map<String, Object> callError(Recorded r, Event.CallFailed e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        if (e.error() != null) {
-            values.put("error", e.error());
-        }
-        return values;
     }
 
     // --- messages
@@ -506,6 +466,7 @@ final class Fold {
             return switch (next.waiting()) {
                 case Waiting.Task t when e.handedTo() != null -> next.waitingFor(t.handedTo(e.handedTo()));
                 case Waiting.Votes votes when !e.joined().isEmpty() -> next.waitingFor(votes.joinedBy(e.joined()));
+                case Waiting.CallIn callIn -> next.waitingFor(callIn.asking(e.joined()));
                 default -> next;
             };
         });
@@ -520,7 +481,7 @@ final class Fold {
             List<Alarm> rungs = visit.alarms().stream()
                     .filter(a -> a.kind() == AlarmKind.RUNG)
                     .toList();
-            return with(opened, visit.stalled(stall).alarmed(rungs));
+            return opened.with(visit.stalled(stall).alarmed(rungs));
         });
     }
 }

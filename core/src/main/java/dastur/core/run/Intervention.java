@@ -10,7 +10,8 @@ public enum Intervention {
     DID_NOT_HAPPEN("it did not happen"),
     ASK_AGAIN("ask again"),
     GO_ON("go on"),
-    STOP_RUN("stop run");
+    STOP_RUN("stop run"),
+    STOP_AND_PUT_BACK("stop and put back");
 
     private final String word;
 

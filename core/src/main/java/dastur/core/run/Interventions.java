@@ -3,7 +3,7 @@ package dastur.core.run;
 import dastur.core.json.Texts;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
-import java.util.Map;
+import java.util.List;
 import java.util.Optional;
 
 /** What a person may do about a stalled visit or a run, with a reason (law 10, N51; D13, D19). */
@@ -26,6 +26,11 @@ final class Interventions {
             stop(run, c);
             return Optional.empty();
         }
+        if (c.kind() == Intervention.STOP_AND_PUT_BACK) {
+            d.emit(d.actor, run.id(), null, null, new Event.Intervened(c.kind(), null, c.reason()));
+            new PutBacks(d).begin(run, null, true, "stopped", true);
+            return Optional.empty();
+        }
         Optional<Visit> visit =
                 Optional.ofNullable(c.visit()).map(v -> run.open().get(v));
         if (visit.isEmpty()) {
@@ -36,8 +41,10 @@ final class Interventions {
 
     private void stop(Run run, Command.Intervene c) {
         d.emit(d.actor, run.id(), null, null, new Event.Intervened(c.kind(), null, c.reason()));
-        run.open().values().forEach(v -> d.emit(d.actor, v, new Event.Withdrawn("the run was stopped")));
-        d.emit(d.actor, run.id(), null, null, new Event.RunEnded("stopped", true));
+        run.open().values().forEach(v -> d.withdraw(d.actor, v, "the run was stopped"));
+        Run left = d.run(run.id());
+        List<String> off = left.putBacks().stream().map(Run.PutBack::name).toList();
+        d.emit(d.actor, run.id(), null, null, new Event.RunEnded("stopped", true, off.isEmpty() ? null : off, null));
     }
 
     private Optional<Refusal> onVisit(Run run, Visit visit, Command.Intervene c) {
@@ -56,7 +63,7 @@ final class Interventions {
             case TAKE_EXIT -> takeExit(visit, step, c);
             case HAPPENED ->
                 unsure
-                        ? intervened(visit, c, () -> happened(visit, step))
+                        ? intervened(visit, c, () -> new CallRules(d).happened(visit))
                         : no(c, "Nobody doubts whether this happened.");
             case DID_NOT_HAPPEN ->
                 unsure
@@ -70,7 +77,7 @@ final class Interventions {
                 outdated
                         ? intervened(visit, c, () -> askAgain(run, visit))
                         : no(c, "There is no outdated approval to ask again.");
-            case STOP_RUN -> throw new IllegalStateException("treated before");
+            case STOP_RUN, STOP_AND_PUT_BACK -> throw new IllegalStateException("treated before");
         };
     }
 
@@ -88,25 +95,8 @@ final class Interventions {
         if (visit.waiting() instanceof Waiting.CallResult) {
             new CallRules(d).repeatAnew(visit, d.actor);
         } else {
-            new Opening(d, run).open(visit.id(), visit.step(), guarded);
+            new Opening(d, new Site(run, visit.place())).open(visit.id(), visit.step(), guarded);
         }
-    }
-
-    private void happened(Visit visit, Step step) {
-        Waiting.CallResult w = (Waiting.CallResult) visit.waiting();
-        d.emit(
-                d.actor,
-                visit,
-                new Event.CallDone(
-                        "ok",
-                        Deciding.way(step, "ok"),
-                        w.attempt(),
-                        0,
-                        0,
-                        null,
-                        null,
-                        Map.of(),
-                        "A person said that it happened."));
     }
 
     private void askAgain(Run run, Visit visit) {
@@ -115,6 +105,10 @@ final class Interventions {
     }
 
     private Optional<Refusal> takeExit(Visit visit, Step step, Command.Intervene c) {
+        if (visit.putsBack() != null) {
+            return intervened(
+                    visit, c, () -> d.emit(d.actor, visit, new Event.Left("left as it is", null, "taken by hand")));
+        }
         StepId to = c.exit() == null ? null : Deciding.way(step, c.exit());
         if (to == null) {
             return Optional.of(Refusal.invalid(

@@ -40,6 +40,12 @@ public sealed interface LookupKey {
 
     record Priorities() implements LookupKey {}
 
+    /** The oldest signal of a name and key that came since a moment and that nobody waited for (D12). */
+    record KeptSignal(
+            String signal,
+            @org.jspecify.annotations.Nullable String key,
+            java.time.Instant since) implements LookupKey {}
+
     /** How a visit that is no longer open ended. */
     record ClosedVisit(VisitId id) implements LookupKey {}
 }

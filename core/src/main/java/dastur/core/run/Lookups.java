@@ -23,6 +23,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Immutable values by key. A key that was never loaded makes {@link Engine#decide} answer {@link Decision.Needs}; one that
@@ -44,6 +45,9 @@ public final class Lookups {
 
     /** How a visit ended: who did it, when, with which exit, and who has come too late since. */
     public record VisitEnd(String by, java.time.Instant at, String how, Set<PersonId> cameLate) {}
+
+    /** A signal that came while nobody waited for it. */
+    public record KeptSignal(String id, Map<String, Object> values) {}
 
     private final Map<LookupKey, Optional<?>> values;
 
@@ -121,6 +125,10 @@ public final class Lookups {
 
     PriorityMatrix priorities() {
         return get(new LookupKey.Priorities(), PriorityMatrix.class).orElse(PriorityMatrix.USUAL);
+    }
+
+    Optional<KeptSignal> keptSignal(String signal, @Nullable String key, java.time.Instant since) {
+        return get(new LookupKey.KeptSignal(signal, key, since), KeptSignal.class);
     }
 
     Optional<VisitEnd> closedVisit(VisitId id) {

@@ -5,11 +5,14 @@ import dastur.core.expression.Expressions;
 import dastur.core.expression.Outcome;
 import dastur.core.expression.TextTemplate;
 import dastur.core.expression.Verdict;
+import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event.PlannedRung;
 import dastur.core.time.Span;
 import dastur.core.time.WorkingCalendar;
+import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Check;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
@@ -34,15 +37,19 @@ final class Opening {
     }
 
     private final Deciding d;
+    private final Site site;
     private final Run run;
 
-    Opening(Deciding d, Run run) {
+    Opening(Deciding d, Site site) {
         this.d = d;
-        this.run = run;
+        this.site = site;
+        this.run = site.run();
     }
 
-    void openNext() {
-        open(VisitId.of(run.id(), run.visits() + 1), run.ready().getFirst(), true);
+    /** Opens the step before which the run's first token stands. */
+    static void openNext(Deciding d, Run run) {
+        Token token = run.ready().getFirst();
+        new Opening(d, new Site(run, token.place())).open(VisitId.of(run.id(), run.visits() + 1), token.step(), true);
     }
 
     /** Opens a visit, anew when it had stalled. */
@@ -57,12 +64,16 @@ final class Opening {
             }
             switch (step) {
                 case Step.HumanTask s -> task(visit, s);
-                case Step.Approval s -> new ApprovalRules(d).ask(run, visit, s, round(visit));
+                case Step.Approval s -> new ApprovalRules(d).ask(site, visit, s, round(visit));
                 case Step.Branch s -> branch(visit, s);
-                case Step.Automation s -> new CallRules(d).request(run, visit, s, guarded);
-                case Step.Notify s -> new Deliveries(d).notify(run, visit, s);
-                case Step.Update s -> new Updates(d, run).update(visit, s);
+                case Step.Acting s -> new CallRules(d).request(site, visit, s, guarded);
+                case Step.Notify s -> new Deliveries(d).notify(site, visit, s);
+                case Step.Update s -> new Updates(d, site).update(visit, s);
                 case Step.Wait s -> waitFor(visit, s);
+                case Check s -> new Checks(d).begin(site, visit, s);
+                case Step.Call s -> new CalledRuns(d).call(site, visit, s);
+                case Step.Escalate s -> new CallIns(d).begin(site, visit, s);
+                case Bracket s -> new Brackets(d).open(site, visit, s);
                 case Step.End s -> end(visit, s);
             }
         } catch (CannotOpen cannot) {
@@ -84,14 +95,19 @@ final class Opening {
     }
 
     private void task(VisitId visit, Step.HumanTask step) {
+        if (!Texts.blank(step.leftOutIf())
+                && d.expressions(run).explain(step.leftOutIf(), d.scope(site)).verdict() == Verdict.TRUE) {
+            new TaskRules(d).leftOut(Actor.SYSTEM, run.id(), visit, step, null, "because " + step.leftOutIf());
+            return;
+        }
         Parties parties = new Parties(d);
-        Assigned to = parties.assigned(List.of(step.assignee()), run);
+        Assigned to = parties.assigned(List.of(step.assignee()), site);
         if (parties.active(to).isEmpty()) {
             throw new CannotOpen(
                     "nobody", "Nobody can do '" + step.name() + "': the group it is for has no active members.");
         }
         Instant due = step.due() == null ? null : after(step.due());
-        Assigned overseers = step.overseer() == null ? null : parties.assigned(List.of(step.overseer()), run);
+        Assigned overseers = step.overseer() == null ? null : parties.assigned(List.of(step.overseer()), site);
         emit(
                 visit,
                 step,
@@ -103,8 +119,9 @@ final class Opening {
                         step.form() == null ? List.of() : step.form(),
                         due,
                         Deciding.way(step, "overdue") != null,
+                        step.mayLeaveOut() ? true : null,
                         rungs(step.ladder()),
-                        step.instructions() == null ? null : parties.render(step.instructions(), run)));
+                        step.instructions() == null ? null : parties.render(step.instructions(), site)));
     }
 
     /** A ladder's rungs with their moments, fixed now (D28). */
@@ -124,7 +141,7 @@ final class Opening {
     }
 
     Instant after(Span span) {
-        WorkingCalendar calendar = d.lookups().calendar(d.scope(run).service());
+        WorkingCalendar calendar = d.lookups().calendar(d.scope(site).service());
         return calendar.after(d.at(), span)
                 .orElseThrow(() -> new CannotOpen(
                         "no working time",
@@ -135,8 +152,8 @@ final class Opening {
         Expressions expressions = d.expressions(run);
         List<Clause.Explained> seen = new ArrayList<>();
         String exit = "otherwise";
-        for (Step.BranchCase branchCase : step.cases()) {
-            Clause.Explained explained = expressions.explain(branchCase.when(), d.scope(run));
+        for (Step.BranchCase branchCase : TableConditions.cases(step)) {
+            Clause.Explained explained = expressions.explain(branchCase.when(), d.scope(site));
             seen.add(explained);
             if (explained.verdict() == Verdict.TRUE) {
                 exit = branchCase.name();
@@ -147,13 +164,20 @@ final class Opening {
     }
 
     private void waitFor(VisitId visit, Step.Wait step) {
-        Instant until = step.span() != null ? after(step.span()) : moment(step);
-        emit(visit, step, new Event.WaitBegan(until));
+        Instant limit = step.within() == null ? null : after(step.within());
+        if (step.condition() != null) {
+            emit(visit, step, new Event.WaitBegan(limit, step.condition(), null, null));
+        } else if (step.signal() != null) {
+            new Waits(d).signal(site, visit, step, limit);
+        } else {
+            Instant until = step.span() != null ? after(step.span()) : moment(step);
+            emit(visit, step, new Event.WaitBegan(until, null, null, null));
+        }
     }
 
     private Instant moment(Step.Wait step) {
         Outcome outcome =
-                d.expressions(run).evaluate(Optional.ofNullable(step.until()).orElse(""), d.scope(run));
+                d.expressions(run).evaluate(Optional.ofNullable(step.until()).orElse(""), d.scope(site));
         if (outcome instanceof Outcome.Value v && v.value() instanceof String text) {
             try {
                 return Instant.parse(text);
@@ -178,31 +202,36 @@ final class Opening {
                                 "answer",
                                 List.of(requester.get()),
                                 d.now().id() + ": " + title,
-                                new Parties(d).render(step.message(), run));
+                                new Parties(d).render(step.message(), site));
             }
         }
-        emit(visit, step, new Event.Ended(step.result(), step.stopsRun()));
-        Run after = d.run(run.id());
-        if (step.stopsRun()) {
-            after.open()
-                    .values()
-                    .forEach(v ->
-                            d.emit(Actor.SYSTEM, v, new Event.Withdrawn("the run ended with '" + step.result() + "'")));
-            after = d.run(run.id());
-        }
-        if (step.stopsRun() || after.open().isEmpty() && after.ready().isEmpty()) {
-            d.emit(Actor.SYSTEM, run.id(), null, null, new Event.RunEnded(step.result(), false));
+        emit(visit, step, new Event.Ended(step.result(), step.ending() == Step.Ending.RUN, step.ending()));
+        switch (step.ending()) {
+            case RUN -> {
+                d.run(run.id())
+                        .open()
+                        .values()
+                        .forEach(v -> d.withdraw(Actor.SYSTEM, v, "the run ended with '" + step.result() + "'"));
+                new RunEnds(d).end(run.id(), step.result());
+            }
+            case PUT_BACK -> new PutBacks(d).begin(site, step.result());
+            default -> {
+                Run after = d.run(run.id());
+                if (after.open().isEmpty() && after.ready().isEmpty()) {
+                    new RunEnds(d).end(run.id(), step.result());
+                }
+            }
         }
     }
 
     /** Evaluates an expression that must have a value. */
-    static Outcome evaluate(Deciding d, Run run, String expression) {
-        return d.expressions(run).evaluate(expression, d.scope(run));
+    static Outcome evaluate(Deciding d, Site site, String expression) {
+        return d.expressions(site.run()).evaluate(expression, d.scope(site));
     }
 
-    static String render(Deciding d, Run run, String text) {
+    static String render(Deciding d, Site site, String text) {
         return TextTemplate.parse(text)
-                .render(d.expressions(run), d.scope(run), TextTemplate.Target.PLAIN)
+                .render(d.expressions(site.run()), d.scope(site), TextTemplate.Target.PLAIN)
                 .text();
     }
 }

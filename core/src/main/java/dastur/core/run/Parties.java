@@ -1,5 +1,6 @@
 package dastur.core.run;
 
+import dastur.core.expression.Outcome;
 import dastur.core.expression.TextTemplate;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
@@ -20,7 +21,7 @@ final class Parties {
         this.d = d;
     }
 
-    Assigned assigned(List<Party> parties, Run run) {
+    Assigned assigned(List<Party> parties, Site site) {
         List<GroupId> groups = new ArrayList<>();
         List<PersonId> people = new ArrayList<>();
         for (Party party : parties) {
@@ -32,15 +33,33 @@ final class Parties {
                 case Party.TicketGroup t ->
                     d.now().text("group").map(GroupId::new).ifPresent(groups::add);
                 case Party.CiOwner o ->
-                    d.scope(run).ci().map(ConfigurationItem::owner).ifPresent(groups::add);
+                    d.scope(site).ci().map(ConfigurationItem::owner).ifPresent(groups::add);
+                case Party.Computed c -> computed(c, site, groups, people);
             }
         }
         return new Assigned(groups, people);
     }
 
+    /** An expression names a person or a group by id; what is neither names nobody. */
+    private void computed(Party.Computed c, Site site, List<GroupId> groups, List<PersonId> people) {
+        if (d.expressions(site.run()).evaluate(c.expression(), d.scope(site)) instanceof Outcome.Value v
+                && v.value() instanceof String id
+                && id.length() <= 80) {
+            try {
+                if (d.lookups().person(new PersonId(id)).isPresent()) {
+                    people.add(new PersonId(id));
+                } else if (d.lookups().group(new GroupId(id)).isPresent()) {
+                    groups.add(new GroupId(id));
+                }
+            } catch (IllegalArgumentException notAnId) {
+                // Names nobody; whoever needs somebody stalls and says so.
+            }
+        }
+    }
+
     /** Every active person behind the parties, in the order of their ids. */
-    List<PersonId> members(List<Party> parties, Run run) {
-        return active(assigned(parties, run));
+    List<PersonId> members(List<Party> parties, Site site) {
+        return active(assigned(parties, site));
     }
 
     /** Every active person behind groups and names, in the order of their ids (D3). */
@@ -61,9 +80,9 @@ final class Parties {
                         .anyMatch(g -> g.members().contains(person));
     }
 
-    String render(String text, Run run) {
+    String render(String text, Site site) {
         return TextTemplate.parse(text)
-                .render(d.expressions(run), d.scope(run), TextTemplate.Target.PLAIN)
+                .render(d.expressions(site.run()), d.scope(site), TextTemplate.Target.PLAIN)
                 .text();
     }
 }

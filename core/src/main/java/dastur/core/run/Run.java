@@ -2,22 +2,30 @@ package dastur.core.run;
 
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import dastur.core.people.PersonId;
+import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
 /**
  * One execution of a workflow version for a ticket, while it is open.
  *
- * @param ready steps that a token stands before, not yet opened
+ * @param parent the visit that called it; null when nothing did
+ * @param ready what stands before steps not yet opened
  * @param visits how many visits there were
- * @param steps the values of the last finished visit of each step (D10)
+ * @param steps the values of the last finished visit of each step of the top level (D10)
+ * @param inner the same inside brackets that are open, by place
  * @param guards approvals whose guarded call has not yet started (D19)
+ * @param putBacks what could be put back, in the order of completion (D16)
+ * @param puttingBack what is being put back now
  */
 public record Run(
         RunId id,
@@ -28,18 +36,217 @@ public record Run(
         Instant startedAt,
         @Nullable TriggerId trigger,
         int depth,
-        List<StepId> ready,
+        @Nullable VisitId parent,
+        List<Token> ready,
         int visits,
         TreeMap<VisitId, Visit> open,
         Map<String, Object> inputs,
         Map<String, Object> vars,
         Map<String, Map<String, Object>> steps,
-        List<Guard> guards) {
+        TreeMap<String, Map<String, Map<String, Object>>> inner,
+        List<Guard> guards,
+        List<PutBack> putBacks,
+        List<PuttingBack> puttingBack) {
     /** The values a person approved and on which the next world-changing call still depends. */
-    public record Guard(StepId approval, Map<String, Object> values) {}
+    public record Guard(StepId approval, @Nullable Place place, Map<String, Object> values) {}
+
+    /**
+     * Undoes a completed visit.
+     *
+     * @param stage the visit of the stage it belongs to; null when it belongs to the run
+     * @param of the completed visit
+     * @param inputs frozen when it was completed
+     * @param always whether it is put back on success too
+     * @param givenUp whether a person left it as it is
+     */
+    public record PutBack(
+            @Nullable VisitId stage,
+            VisitId of,
+            StepId step,
+            String name,
+            ActionKey action,
+            Map<String, Object> inputs,
+            boolean always,
+            boolean givenUp) {
+        /** Whether it is still to be put back when all goes well. */
+        boolean waitsForSuccess() {
+            return always && !givenUp;
+        }
+
+        PutBack gaveUp() {
+            return new PutBack(stage, of, step, name, action, inputs, always, true);
+        }
+    }
+
+    /**
+     * A stage, or the run, is being put back.
+     *
+     * @param stage null for the run
+     * @param all whether everything is, or only what is put back on success too
+     * @param exit how the stage or run ends afterwards
+     * @param stopped whether a person stopped the run
+     */
+    public record PuttingBack(@Nullable VisitId stage, boolean all, String exit, boolean stopped) {}
 
     @JsonIgnore
     public boolean stalled() {
         return open.values().stream().anyMatch(v -> v.stall() != null);
+    }
+
+    /** What is switched off for a time and not yet put back. */
+    @JsonIgnore
+    public List<String> offForNow() {
+        return putBacks.stream().filter(PutBack::always).map(PutBack::name).toList();
+    }
+
+    /** What stays switched off although it should not: it stands out at the end. */
+    List<String> stillOff() {
+        return putBacks.stream()
+                .filter(p -> p.always() || p.givenUp())
+                .map(PutBack::name)
+                .toList();
+    }
+
+    /** From a place outwards: itself, what is around it, and so on. */
+    List<Place> chain(@Nullable Place place) {
+        List<Place> chain = new ArrayList<>();
+        Place at = place;
+        while (at != null) {
+            chain.add(at);
+            Visit bracket = open.get(at.bracket());
+            at = bracket == null ? null : bracket.place();
+        }
+        return chain;
+    }
+
+    /** Whether a place is inside a bracket's visit, at any depth. */
+    boolean inside(@Nullable Place place, VisitId bracket) {
+        return chain(place).stream().anyMatch(p -> p.bracket().equals(bracket));
+    }
+
+    /** Values of finished steps as a place sees them: nearer ones hide farther ones (D10). */
+    Map<String, Map<String, Object>> seen(@Nullable Place place) {
+        if (place == null) {
+            return steps;
+        }
+        Map<String, Map<String, Object>> all = new HashMap<>(steps);
+        chain(place).reversed().forEach(p -> all.putAll(inner.getOrDefault(p.scope(), Map.of())));
+        return all;
+    }
+
+    /** The item that a name means at a place. */
+    Optional<Object> item(@Nullable Place place, String name) {
+        for (Place p : chain(place)) {
+            Visit bracket = open.get(p.bracket());
+            if (bracket != null
+                    && bracket.waiting() instanceof Waiting.Lines lines
+                    && name.equals(lines.item())
+                    && p.index() < lines.items().size()) {
+                return Optional.of(lines.items().get(p.index()));
+            }
+        }
+        return Optional.empty();
+    }
+
+    /** The item of the nearest for each around a visit. */
+    public Optional<Object> itemAround(Visit visit) {
+        for (Place p : chain(visit.place())) {
+            Visit bracket = open.get(p.bracket());
+            if (bracket != null
+                    && bracket.waiting() instanceof Waiting.Lines lines
+                    && p.index() < lines.items().size()) {
+                return Optional.of(lines.items().get(p.index()));
+            }
+        }
+        return Optional.empty();
+    }
+
+    // --- copies with one thing changed
+
+    Run withReady(List<Token> other) {
+        return copy(List.copyOf(other), visits, open, vars, steps, inner, guards, putBacks, puttingBack);
+    }
+
+    Run withOpen(TreeMap<VisitId, Visit> other) {
+        return copy(ready, visits, other, vars, steps, inner, guards, putBacks, puttingBack);
+    }
+
+    Run with(Visit visit) {
+        TreeMap<VisitId, Visit> all = new TreeMap<>(open);
+        all.put(visit.id(), visit);
+        return withOpen(all);
+    }
+
+    Run counted() {
+        return copy(ready, visits + 1, open, vars, steps, inner, guards, putBacks, puttingBack);
+    }
+
+    Run withVars(Map<String, Object> other) {
+        return copy(ready, visits, open, Map.copyOf(other), steps, inner, guards, putBacks, puttingBack);
+    }
+
+    Run withGuards(List<Guard> other) {
+        return copy(ready, visits, open, vars, steps, inner, List.copyOf(other), putBacks, puttingBack);
+    }
+
+    Run withPutBacks(List<PutBack> other) {
+        return copy(ready, visits, open, vars, steps, inner, guards, List.copyOf(other), puttingBack);
+    }
+
+    Run withPuttingBack(List<PuttingBack> other) {
+        return copy(ready, visits, open, vars, steps, inner, guards, putBacks, List.copyOf(other));
+    }
+
+    Run withInner(TreeMap<String, Map<String, Map<String, Object>>> other) {
+        return copy(ready, visits, open, vars, steps, other, guards, putBacks, puttingBack);
+    }
+
+    /** Keeps the values of a finished step where it stands. */
+    Run withValues(@Nullable Place place, StepId step, Map<String, Object> values) {
+        Map<String, Map<String, Object>> kept =
+                new HashMap<>(place == null ? steps : inner.getOrDefault(place.scope(), Map.of()));
+        kept.put(step.value(), values);
+        return withScope(place, kept);
+    }
+
+    Run withScope(@Nullable Place place, Map<String, Map<String, Object>> kept) {
+        if (place == null) {
+            return copy(ready, visits, open, vars, kept, inner, guards, putBacks, puttingBack);
+        }
+        TreeMap<String, Map<String, Map<String, Object>>> all = new TreeMap<>(inner);
+        all.put(place.scope(), kept);
+        return withInner(all);
+    }
+
+    private Run copy(
+            List<Token> newReady,
+            int newVisits,
+            TreeMap<VisitId, Visit> newOpen,
+            Map<String, Object> newVars,
+            Map<String, Map<String, Object>> newSteps,
+            TreeMap<String, Map<String, Map<String, Object>>> newInner,
+            List<Guard> newGuards,
+            List<PutBack> newPutBacks,
+            List<PuttingBack> newPuttingBack) {
+        return new Run(
+                id,
+                workflow,
+                version,
+                name,
+                owner,
+                startedAt,
+                trigger,
+                depth,
+                parent,
+                newReady,
+                newVisits,
+                newOpen,
+                inputs,
+                newVars,
+                newSteps,
+                newInner,
+                newGuards,
+                newPutBacks,
+                newPuttingBack);
     }
 }

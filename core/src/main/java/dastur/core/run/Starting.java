@@ -70,12 +70,18 @@ final class Starting {
                     "inputs." + Texts.clip(unknown.get(), 40),
                     "'" + version.get().name() + "' asks for no '" + Texts.clip(unknown.get(), 40) + "'."));
         }
-        start(version.get(), null, 0, inputs, d.actor);
+        start(version.get(), null, 0, null, inputs, d.actor);
         return Optional.empty();
     }
 
-    private void start(
-            WorkflowVersion v, @Nullable TriggerId trigger, int depth, Map<String, Object> inputs, Actor by) {
+    /** @param parent the visit that called it; null when nothing did */
+    RunId start(
+            WorkflowVersion v,
+            @Nullable TriggerId trigger,
+            int depth,
+            @Nullable VisitId parent,
+            Map<String, Object> inputs,
+            Actor by) {
         RunId run = RunId.of(d.now().id(), d.now().runs() + 1);
         d.emit(
                 by,
@@ -90,7 +96,9 @@ final class Starting {
                         trigger,
                         depth,
                         v.body().steps().getFirst().id(),
+                        parent,
                         inputs));
+        return run;
     }
 
     /**
@@ -151,7 +159,7 @@ final class Starting {
         }
         Clause.Explained explained = null;
         if (!Texts.blank(trigger.condition())) {
-            explained = d.engine.ticketExpressions(d.lookups().fields()).explain(trigger.condition(), d.scope(null));
+            explained = d.engine.ticketExpressions(d.lookups().fields()).explain(trigger.condition(), d.scope());
             if (explained.verdict() != Verdict.TRUE) {
                 return no(
                         live,
@@ -179,7 +187,7 @@ final class Starting {
                     "its start form needs '" + missing.get().label() + "', which only a person can give",
                     explained);
         }
-        starts.add(() -> start(version.get(), trigger.id(), depth, Map.of(), Actor.SYSTEM));
+        starts.add(() -> start(version.get(), trigger.id(), depth, null, Map.of(), Actor.SYSTEM));
         return new Look(trigger.id(), live.workflow(), live.name(), true, why(trigger), explained);
     }
 

@@ -2,12 +2,15 @@ package dastur.core.run;
 
 import dastur.core.json.Texts;
 import dastur.core.json.Values;
+import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
+import dastur.core.workflow.Step;
 import java.util.HashSet;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** Claiming, handing back and completing human tasks (N11, N40). */
 final class TaskRules {
@@ -75,6 +78,25 @@ final class TaskRules {
                             Texts.blank(c.note()) ? null : c.note()));
             return Optional.empty();
         });
+    }
+
+    Optional<Refusal> leaveOut(Command.LeaveOut c) {
+        return onTask(c.visit(), (visit, task, person) -> {
+            if (!task.mayLeaveOut()) {
+                return Optional.of(Refusal.notYours("'" + task.name() + "' may not be left out."));
+            }
+            if (Texts.blank(c.reason()) || c.reason().length() > Texts.MAX_TEXT) {
+                return Optional.of(Refusal.invalid("reason", "Say why it is left out: it goes onto the record."));
+            }
+            leftOut(d.actor, d.site(visit).id(), visit.id(), d.step(visit), person, c.reason());
+            return Optional.empty();
+        });
+    }
+
+    /** Leaves a task out, along its own exit for that or, unwired, along the expected one (N11). */
+    void leftOut(Actor by, RunId run, VisitId visit, Step step, @Nullable PersonId person, String reason) {
+        String exit = step.ways().containsKey("left out") ? "left out" : Deciding.expected(step);
+        d.emit(by, run, step.id(), visit, new Event.TaskLeftOut(person, exit, Deciding.way(step, exit), reason));
     }
 
     private static Optional<Refusal> problemWithForm(Waiting.Task task, Map<String, Object> form) {

@@ -17,18 +17,18 @@ import org.jspecify.annotations.Nullable;
 /** Carries out an update step: ticket fields, attributes of the CI and run variables in one entry. */
 final class Updates {
     private final Deciding d;
-    private final Run run;
+    private final Site site;
 
-    Updates(Deciding d, Run run) {
+    Updates(Deciding d, Site site) {
         this.d = d;
-        this.run = run;
+        this.site = site;
     }
 
     void update(VisitId visit, Step.Update step) {
         Map<String, Object> ticket = new TreeMap<>();
         Map<String, Change> ci = new TreeMap<>();
         Map<String, Object> vars = new TreeMap<>();
-        Optional<ConfigurationItem> item = d.scope(run).ci();
+        Optional<ConfigurationItem> item = d.scope(site).ci();
         for (Step.Assignment set : step.set()) {
             Object value = value(set);
             String name = set.target().substring(set.target().indexOf('.') + 1);
@@ -50,7 +50,7 @@ final class Updates {
         }
         d.emit(
                 Actor.SYSTEM,
-                run.id(),
+                site.id(),
                 step.id(),
                 visit,
                 new Event.Updated(
@@ -69,10 +69,10 @@ final class Updates {
 
     private @Nullable Object value(Step.Assignment set) {
         if (set.text() != null) {
-            String text = Opening.render(d, run, set.text());
+            String text = Opening.render(d, site, set.text());
             return text.isBlank() ? null : text;
         }
-        Outcome outcome = Opening.evaluate(d, run, set.value() == null ? "" : set.value());
+        Outcome outcome = Opening.evaluate(d, site, set.value() == null ? "" : set.value());
         return switch (outcome) {
             case Outcome.Value v -> Texts.blank(v.value()) ? null : v.value();
             case Outcome.Absent a -> null;

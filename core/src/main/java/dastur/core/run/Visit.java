@@ -8,14 +8,36 @@ import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
-/** One passage of a run through a step, while it is open. */
+/**
+ * One passage of a run through a step, while it is open.
+ *
+ * @param place where inside brackets; null at the top level
+ * @param putsBack the visit that this one puts back; null for ordinary ones
+ * @param settling for a check that is judged again; null otherwise
+ */
 public record Visit(
         VisitId id,
         StepId step,
+        @Nullable Place place,
         Instant openedAt,
         Waiting waiting,
         List<Alarm> alarms,
-        @Nullable Stall stall) {
+        @Nullable Stall stall,
+        @Nullable VisitId putsBack,
+        @Nullable Settling settling) {
+    /**
+     * A check that is judged again and again until it holds.
+     *
+     * @param tries how often it was judged
+     * @param until how long it may take
+     * @param first what the first judging saw
+     */
+    public record Settling(int tries, Instant until, List<RuleSeen> first) {
+        public Settling {
+            first = List.copyOf(first);
+        }
+    }
+
     /** Why a visit is stalled. */
     public record Stall(String code, String why) {}
 
@@ -26,7 +48,10 @@ public record Visit(
         LAPSE("lapse"),
         RETRY("retry"),
         TIME_LIMIT("time limit"),
-        WAIT("wait");
+        WAIT("wait"),
+        TIMEOUT("time out"),
+        PAUSE("pause"),
+        JUDGE("judge");
 
         private final String word;
 
@@ -50,7 +75,11 @@ public record Visit(
         /** Whether it only tells people, so that it may fire at once after an outage (D6). */
         @JsonIgnore
         boolean harmless() {
-            return kind == AlarmKind.RETRY || kind == AlarmKind.WAIT || deed != null && deed.onlyTells();
+            return kind == AlarmKind.RETRY
+                    || kind == AlarmKind.WAIT
+                    || kind == AlarmKind.PAUSE
+                    || kind == AlarmKind.JUDGE
+                    || deed != null && deed.onlyTells();
         }
 
         Alarm later(long seconds) {
@@ -58,16 +87,25 @@ public record Visit(
         }
     }
 
+    /** A visit that was just opened. */
+    static Visit opened(VisitId id, StepId step, @Nullable Place place, Instant at, @Nullable VisitId putsBack) {
+        return new Visit(id, step, place, at, new Waiting.Help(), List.of(), null, putsBack, null);
+    }
+
     Visit waitingFor(Waiting other) {
-        return new Visit(id, step, openedAt, other, alarms, stall);
+        return new Visit(id, step, place, openedAt, other, alarms, stall, putsBack, settling);
     }
 
     Visit alarmed(List<Alarm> others) {
-        return new Visit(id, step, openedAt, waiting, List.copyOf(others), stall);
+        return new Visit(id, step, place, openedAt, waiting, List.copyOf(others), stall, putsBack, settling);
     }
 
     Visit stalled(@Nullable Stall why) {
-        return new Visit(id, step, openedAt, waiting, alarms, why);
+        return new Visit(id, step, place, openedAt, waiting, alarms, why, putsBack, settling);
+    }
+
+    Visit settling(Settling other) {
+        return new Visit(id, step, place, openedAt, waiting, alarms, stall, putsBack, other);
     }
 
     Visit without(AlarmKind kind) {

@@ -7,6 +7,7 @@ import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.StepId;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -20,6 +21,13 @@ import org.jspecify.annotations.Nullable;
     @JsonSubTypes.Type(value = Waiting.CallResult.class, name = "call"),
     @JsonSubTypes.Type(value = Waiting.Delivery.class, name = "delivery"),
     @JsonSubTypes.Type(value = Waiting.Moment.class, name = "moment"),
+    @JsonSubTypes.Type(value = Waiting.Lines.class, name = "lines"),
+    @JsonSubTypes.Type(value = Waiting.ForCondition.class, name = "condition"),
+    @JsonSubTypes.Type(value = Waiting.ForSignal.class, name = "signal"),
+    @JsonSubTypes.Type(value = Waiting.Called.class, name = "called"),
+    @JsonSubTypes.Type(value = Waiting.Review.class, name = "review"),
+    @JsonSubTypes.Type(value = Waiting.CallIn.class, name = "call-in"),
+    @JsonSubTypes.Type(value = Waiting.Judging.class, name = "judging"),
     @JsonSubTypes.Type(value = Waiting.Help.class, name = "help")
 })
 public sealed interface Waiting {
@@ -32,14 +40,15 @@ public sealed interface Waiting {
             @Nullable PersonId claimedBy,
             List<String> outcomes,
             List<Field> form,
-            @Nullable Instant due)
+            @Nullable Instant due,
+            boolean mayLeaveOut)
             implements Waiting {
         Task claimed(@Nullable PersonId by) {
-            return new Task(name, instructions, to, overseers, by, outcomes, form, due);
+            return new Task(name, instructions, to, overseers, by, outcomes, form, due, mayLeaveOut);
         }
 
         Task handedTo(Assigned others) {
-            return new Task(name, instructions, others, overseers, null, outcomes, form, due);
+            return new Task(name, instructions, others, overseers, null, outcomes, form, due, mayLeaveOut);
         }
     }
 
@@ -127,6 +136,145 @@ public sealed interface Waiting {
 
     /** The delivery of a message to all its people. */
     record Delivery(String message, List<PersonId> left, boolean someFailed) implements Waiting {}
+
+    /** How a line of a bracket ended. */
+    record LineEnd(boolean done, String result) {}
+
+    /** A line that can be begun: its name and first step. */
+    record Begin(String name, StepId to) {}
+
+    /**
+     * The lines inside a bracket.
+     *
+     * @param bracket stage, fork, for each or repeat
+     * @param needed how many must be done
+     * @param atOnce how many may be under way
+     * @param begins the lines of a fork that were opened; else the one body
+     * @param items the frozen list of a for each
+     * @param begun how many were begun so far
+     * @param ended how lines ended, by index
+     * @param judged whether a repeat's last round was judged and the next waits for its pause
+     */
+    record Lines(
+            String bracket,
+            int count,
+            int needed,
+            int atOnce,
+            boolean stopAtFirst,
+            @Nullable String item,
+            List<Begin> begins,
+            List<Object> items,
+            int begun,
+            java.util.TreeMap<Integer, LineEnd> ended,
+            @Nullable String leaveBy,
+            boolean judged)
+            implements Waiting {
+        public Lines {
+            begins = List.copyOf(begins);
+            items = List.copyOf(items);
+        }
+
+        Lines begunUpTo(int number) {
+            return new Lines(
+                    bracket,
+                    count,
+                    needed,
+                    atOnce,
+                    stopAtFirst,
+                    item,
+                    begins,
+                    items,
+                    Math.max(begun, number),
+                    ended,
+                    leaveBy,
+                    false);
+        }
+
+        Lines ended(int index, LineEnd how) {
+            java.util.TreeMap<Integer, LineEnd> all = new java.util.TreeMap<>(ended);
+            all.put(index, how);
+            return new Lines(
+                    bracket, count, needed, atOnce, stopAtFirst, item, begins, items, begun, all, leaveBy, judged);
+        }
+
+        Lines leftBy(String exit) {
+            return new Lines(
+                    bracket, count, needed, atOnce, stopAtFirst, item, begins, items, begun, ended, exit, judged);
+        }
+
+        Lines paused() {
+            return new Lines(
+                    bracket, count, needed, atOnce, stopAtFirst, item, begins, items, begun, ended, leaveBy, true);
+        }
+
+        int done() {
+            return (int) ended.values().stream().filter(LineEnd::done).count();
+        }
+
+        int failed() {
+            return ended.size() - done();
+        }
+
+        int underWay() {
+            return begun - ended.size();
+        }
+    }
+
+    /** A condition on the ticket. */
+    record ForCondition(String condition, @Nullable Instant until) implements Waiting {}
+
+    /** A signal from outside. @param key only a signal with this key counts; null for any */
+    record ForSignal(
+            String signal, @Nullable String key, @Nullable Instant until) implements Waiting {}
+
+    /**
+     * A run that this visit called.
+     *
+     * @param ended whether it has ended
+     */
+    record Called(RunId run, boolean ended, @Nullable String result, boolean stopped, Map<String, Object> results)
+            implements Waiting {}
+
+    /** Somebody who looks at a check that does not hold. */
+    record Review(String name, Assigned to, List<RuleSeen> rules, boolean mayMeasureAgain) implements Waiting {
+        public Review {
+            rules = List.copyOf(rules);
+        }
+    }
+
+    /**
+     * Somebody who accepts a call-in.
+     *
+     * @param asked everybody who was asked so far
+     * @param cannot those who said that they cannot
+     */
+    record CallIn(String name, String message, List<PersonId> asked, List<PersonId> cannot, Instant until)
+            implements Waiting {
+        CallIn asking(List<PersonId> more) {
+            return new CallIn(
+                    name,
+                    message,
+                    java.util.stream.Stream.concat(asked.stream(), more.stream())
+                            .distinct()
+                            .toList(),
+                    cannot,
+                    until);
+        }
+
+        CallIn without(PersonId person) {
+            return new CallIn(
+                    name,
+                    message,
+                    asked,
+                    java.util.stream.Stream.concat(cannot.stream(), java.util.stream.Stream.of(person))
+                            .distinct()
+                            .toList(),
+                    until);
+        }
+    }
+
+    /** The next judging of a check that settles. */
+    record Judging(Instant next, Instant until) implements Waiting {}
 
     /** A moment. */
     record Moment(Instant until) implements Waiting {}

@@ -1,12 +1,25 @@
 package dastur.core.run;
 
+import dastur.core.expression.Clause;
+import dastur.core.expression.Outcome;
+import dastur.core.expression.Verdict;
+import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
-import java.util.List;
+import dastur.core.run.Opening.CannotOpen;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import java.time.Instant;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
-/** Is there still somebody whom an open task or approval waits for? People leave groups after they were asked (D17). */
+/**
+ * Waits for conditions and signals; and is there still somebody whom an open task or approval waits for? People leave
+ * groups after they were asked (D7, D12, D17).
+ */
 final class Waits {
     private final Deciding d;
 
@@ -14,12 +27,67 @@ final class Waits {
         this.d = d;
     }
 
-    Optional<Refusal> recheck() {
-        List<Visit> open = d.now().open().values().stream()
+    // --- conditions
+
+    /** Each change of the ticket is offered to all waits of the case (D7). */
+    void settle() {
+        open().filter(v -> v.waiting() instanceof Waiting.ForCondition).forEach(visit -> {
+            Site site = d.site(visit);
+            String condition = ((Waiting.ForCondition) visit.waiting()).condition();
+            Clause.Explained explained = d.expressions(site.run()).explain(condition, d.scope(site));
+            if (explained.verdict() == Verdict.TRUE) {
+                StepId to = Deciding.way(d.step(visit), "done");
+                d.emit(Actor.SYSTEM, visit, new Event.ConditionMet("done", to, explained));
+            }
+        });
+    }
+
+    private Stream<Visit> open() {
+        return d.now().open().values().stream()
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> v.stall() == null)
-                .toList();
-        open.forEach(this::recheck);
+                .toList()
+                .stream();
+    }
+
+    // --- signals
+
+    /** Begins to wait for a signal; one that came since the run started and that nobody waited for is taken at once. */
+    void signal(Site site, VisitId visit, Step.Wait step, @Nullable Instant limit) {
+        String name = Optional.ofNullable(step.signal()).orElseThrow();
+        String key = null;
+        if (!Texts.blank(step.key())) {
+            key = Opening.evaluate(d, site, step.key()) instanceof Outcome.Value v
+                    ? Texts.clip(String.valueOf(v.value()), 200)
+                    : null;
+            if (key == null) {
+                throw new CannotOpen("no key", "'" + step.key() + "' has no value to tell the signal by.");
+            }
+        }
+        Optional<Lookups.KeptSignal> kept =
+                d.lookups().keptSignal(name, key, site.run().startedAt());
+        d.emit(Actor.SYSTEM, site.id(), step.id(), visit, new Event.WaitBegan(limit, null, name, key));
+        kept.ifPresent(s -> came(d.now().visit(visit).orElseThrow(), name, s.id(), s.values()));
+    }
+
+    Optional<Refusal> signalCame(Command.SignalCame c) {
+        Optional<Visit> visit = d.now().visit(c.visit());
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.ForSignal waiting)) {
+            return Optional.of(d.tooLate(c.visit(), "signal"));
+        }
+        came(visit.get(), waiting.signal(), c.signalId(), c.values());
+        return Optional.empty();
+    }
+
+    private void came(Visit visit, String signal, String id, Map<String, Object> values) {
+        StepId to = Deciding.way(d.step(visit), "done");
+        d.emit(d.actor, visit, new Event.SignalCame(signal, id, "done", to, values));
+    }
+
+    // --- recheck
+
+    Optional<Refusal> recheck() {
+        open().forEach(this::recheck);
         return Optional.empty();
     }
 

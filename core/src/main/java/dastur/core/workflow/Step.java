@@ -4,6 +4,7 @@ import com.fasterxml.jackson.annotation.JsonIgnore;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
+import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.people.Party;
 import dastur.core.ticket.Field;
 import dastur.core.time.Span;
@@ -11,6 +12,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -26,10 +28,30 @@ import org.jspecify.annotations.Nullable;
     @JsonSubTypes.Type(value = Step.Notify.class, name = "notify"),
     @JsonSubTypes.Type(value = Step.Update.class, name = "update"),
     @JsonSubTypes.Type(value = Step.Wait.class, name = "wait"),
+    @JsonSubTypes.Type(value = Step.Capture.class, name = "capture"),
+    @JsonSubTypes.Type(value = Check.class, name = "check"),
+    @JsonSubTypes.Type(value = Step.Call.class, name = "call"),
+    @JsonSubTypes.Type(value = Step.Escalate.class, name = "escalate"),
+    @JsonSubTypes.Type(value = Bracket.Stage.class, name = "stage"),
+    @JsonSubTypes.Type(value = Bracket.Fork.class, name = "fork"),
+    @JsonSubTypes.Type(value = Bracket.ForEach.class, name = "for each"),
+    @JsonSubTypes.Type(value = Bracket.Repeat.class, name = "repeat"),
     @JsonSubTypes.Type(value = Step.End.class, name = "end")
 })
 @JsonInclude(JsonInclude.Include.NON_NULL)
-public sealed interface Step {
+public sealed interface Step
+        permits Step.HumanTask,
+                Step.Approval,
+                Step.Branch,
+                Step.Acting,
+                Step.Notify,
+                Step.Update,
+                Step.Wait,
+                Step.Call,
+                Step.Escalate,
+                Step.End,
+                Check,
+                Bracket {
     StepId id();
 
     String name();
@@ -40,8 +62,8 @@ public sealed interface Step {
     /** The exit named as the expected one; null means the first of {@link #exits()}. */
     @Nullable String expected();
 
-    /** Exits that must lead somewhere, in order, given the action an automation uses (null for other kinds). */
-    List<String> exits(@Nullable Action action);
+    /** Exits that must lead somewhere, in order. */
+    List<String> exits(Known known);
 
     /** Exits that may be wired; unwired, something else happens there (a stall, or nothing). */
     default List<String> optionalExits() {
@@ -54,6 +76,8 @@ public sealed interface Step {
      * @param instructions text with {@code {{ }}} shown to the doer
      * @param due how long until it is overdue
      * @param outcomes become the buttons and the ways out (N11)
+     * @param leftOutIf a condition under which the task is left out; null for never
+     * @param mayLeaveOut whether those it is offered to may leave it out; a normal result, not an intervention
      */
     record HumanTask(
             StepId id,
@@ -65,9 +89,27 @@ public sealed interface Step {
             @Nullable List<Field> form,
             @Nullable Span due,
             @Nullable LadderKey ladder,
+            @Nullable String leftOutIf,
+            boolean mayLeaveOut,
             Map<String, StepId> ways,
             @Nullable String expected)
             implements Step {
+        /** A task that is never left out. */
+        public HumanTask(
+                StepId id,
+                String name,
+                @Nullable String instructions,
+                Party assignee,
+                @Nullable Party overseer,
+                List<String> outcomes,
+                @Nullable List<Field> form,
+                @Nullable Span due,
+                @Nullable LadderKey ladder,
+                Map<String, StepId> ways,
+                @Nullable String expected) {
+            this(id, name, instructions, assignee, overseer, outcomes, form, due, ladder, null, false, ways, expected);
+        }
+
         public HumanTask {
             outcomes = List.copyOf(outcomes);
             form = form == null ? null : List.copyOf(form);
@@ -75,13 +117,13 @@ public sealed interface Step {
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             return outcomes;
         }
 
         @Override
         public List<String> optionalExits() {
-            return List.of("overdue");
+            return List.of("overdue", "left out");
         }
     }
 
@@ -118,7 +160,7 @@ public sealed interface Step {
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             return List.of("approved", "declined");
         }
 
@@ -128,22 +170,36 @@ public sealed interface Step {
         }
     }
 
-    /** A decision on data: the first case whose condition holds is taken (N13). */
+    /**
+     * A decision on data: the first case whose condition holds is taken (N13).
+     *
+     * @param table decides instead of the cases; null for none
+     */
     record Branch(
             StepId id,
             String name,
             List<BranchCase> cases,
+            @Nullable DecisionTable table,
             Map<String, StepId> ways,
-            @Nullable String expected) implements Step {
+            @Nullable String expected)
+            implements Step {
+        /** A branch without a table. */
+        public Branch(
+                StepId id, String name, List<BranchCase> cases, Map<String, StepId> ways, @Nullable String expected) {
+            this(id, name, cases, null, ways, expected);
+        }
+
         public Branch {
             cases = List.copyOf(cases);
             ways = ordered(ways);
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
-            List<String> all =
-                    new ArrayList<>(cases.stream().map(BranchCase::name).toList());
+        public List<String> exits(Known known) {
+            List<String> all = new ArrayList<>(
+                    table != null
+                            ? table.results()
+                            : cases.stream().map(BranchCase::name).toList());
             all.add("otherwise");
             return all;
         }
@@ -152,11 +208,41 @@ public sealed interface Step {
     /** A named case of a branch; the condition is an expression. */
     record BranchCase(String name, String when) {}
 
+    /** A step in which a machine carries out an action. */
+    sealed interface Acting extends Step {
+        ActionKey action();
+
+        /** An expression for each input of the action. */
+        Map<String, String> inputs();
+
+        /** Overrides the action's own; null for none. */
+        @Nullable Span timeLimit();
+
+        /** Overrides the action's own; null for none, else at least 1. */
+        @Nullable Integer tries();
+
+        /** What undoes it; null when nothing does. */
+        default @Nullable PutBack putBack() {
+            return null;
+        }
+    }
+
+    /**
+     * How a completed step is undone: an action whose inputs are fixed when the step is completed (N21, D16).
+     *
+     * @param inputs an expression for each input of the action
+     * @param always whether it is put back on success too, because it is switched off for a time only
+     * @param repeatable whether it may be put back when nobody knows if the step happened
+     */
+    record PutBack(ActionKey action, Map<String, String> inputs, boolean always, boolean repeatable) {
+        public PutBack {
+            inputs = ordered(inputs);
+        }
+    }
+
     /**
      * An action of the catalogue is carried out by a machine (N14).
      *
-     * @param inputs an expression for each input of the action
-     * @param timeLimit overrides the action's own
      * @param tries overrides the action's own; at least 1
      */
     record Automation(
@@ -166,22 +252,61 @@ public sealed interface Step {
             Map<String, String> inputs,
             @Nullable Span timeLimit,
             @Nullable Integer tries,
+            @Nullable PutBack putBack,
             Map<String, StepId> ways,
             @Nullable String expected)
-            implements Step {
+            implements Acting {
+        /** An automation that nothing undoes. */
+        public Automation(
+                StepId id,
+                String name,
+                ActionKey action,
+                Map<String, String> inputs,
+                @Nullable Span timeLimit,
+                @Nullable Integer tries,
+                Map<String, StepId> ways,
+                @Nullable String expected) {
+            this(id, name, action, inputs, timeLimit, tries, null, ways, expected);
+        }
+
         public Automation {
             inputs = ordered(inputs);
             ways = ordered(ways);
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             List<String> all = new ArrayList<>();
             all.add("ok");
-            if (action != null) {
-                action.results().forEach(r -> all.add(r.name()));
-            }
+            known.action(action).ifPresent(a -> a.results().forEach(r -> all.add(r.name())));
             return all;
+        }
+
+        @Override
+        public List<String> optionalExits() {
+            return List.of("failed");
+        }
+    }
+
+    /** A measurement: an action whose outputs are kept under the step's id for checks and comparison (N22). */
+    record Capture(
+            StepId id,
+            String name,
+            ActionKey action,
+            Map<String, String> inputs,
+            @Nullable Span timeLimit,
+            @Nullable Integer tries,
+            Map<String, StepId> ways,
+            @Nullable String expected)
+            implements Acting {
+        public Capture {
+            inputs = ordered(inputs);
+            ways = ordered(ways);
+        }
+
+        @Override
+        public List<String> exits(Known known) {
+            return List.of("ok");
         }
 
         @Override
@@ -206,7 +331,7 @@ public sealed interface Step {
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             return List.of("sent");
         }
 
@@ -229,7 +354,7 @@ public sealed interface Step {
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             return List.of("done");
         }
     }
@@ -244,38 +369,155 @@ public sealed interface Step {
             String target, @Nullable String value, @Nullable String text) {}
 
     /**
-     * Waits for a length of time or until an instant.
+     * Waits for a length of time, a moment, a condition on the ticket, or a signal. Exactly one of these is given.
      *
-     * @param span how long; null when {@code until} is given
-     * @param until an expression that gives a time; null when {@code span} is given
+     * @param span how long
+     * @param until an expression that gives a time
+     * @param condition an expression that must become true; looked at after each change of the ticket (D7)
+     * @param signal the name of a signal that comes from outside
+     * @param key an expression: only a signal with this key counts; null for any
+     * @param within how long at most for a condition or a signal; null for ever
      */
     record Wait(
             StepId id,
             String name,
             @Nullable Span span,
             @Nullable String until,
+            @Nullable String condition,
+            @Nullable String signal,
+            @Nullable String key,
+            @Nullable Span within,
             Map<String, StepId> ways,
             @Nullable String expected)
             implements Step {
+        /** A wait for a length of time or a moment. */
+        public Wait(
+                StepId id,
+                String name,
+                @Nullable Span span,
+                @Nullable String until,
+                Map<String, StepId> ways,
+                @Nullable String expected) {
+            this(id, name, span, until, null, null, null, null, ways, expected);
+        }
+
         public Wait {
             ways = ordered(ways);
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             return List.of("done");
+        }
+
+        @Override
+        public List<String> optionalExits() {
+            return condition == null && signal == null ? List.of() : List.of("timed out");
+        }
+    }
+
+    /**
+     * Runs another workflow on this ticket and waits for its result (N19, D11).
+     *
+     * @param inputs an expression for each field of the other's start form
+     */
+    record Call(
+            StepId id,
+            String name,
+            WorkflowKey workflow,
+            Map<String, String> inputs,
+            Map<String, StepId> ways,
+            @Nullable String expected)
+            implements Step {
+        public Call {
+            inputs = ordered(inputs);
+            ways = ordered(ways);
+        }
+
+        @Override
+        public List<String> exits(Known known) {
+            return known.results(workflow);
+        }
+
+        @Override
+        public List<String> optionalExits() {
+            return List.of("stopped");
+        }
+    }
+
+    /**
+     * Calls people in, up a ladder, until somebody accepts (N20, N61). Each rung that tells or hands over asks its people
+     * to join; the others do what they say.
+     *
+     * @param message text with {@code {{ }}}: why they are called
+     * @param within how long at most
+     */
+    record Escalate(
+            StepId id,
+            String name,
+            LadderKey ladder,
+            String message,
+            Span within,
+            Map<String, StepId> ways,
+            @Nullable String expected)
+            implements Step {
+        public Escalate {
+            ways = ordered(ways);
+        }
+
+        @Override
+        public List<String> exits(Known known) {
+            return List.of("accepted");
+        }
+
+        @Override
+        public List<String> optionalExits() {
+            return List.of("exhausted");
+        }
+    }
+
+    /** What an end does beside ending its line (D8). */
+    enum Ending {
+        /** Ends the line; it is done. */
+        LINE("line"),
+        /** Ends the line as failed: an item of a for each, or a lane. */
+        FAILED("failed"),
+        /** Leaves the bracket around it by an exit of that name, withdrawing what else is open in it. */
+        LEAVE("leave"),
+        /** Puts back what the stage around it, or the run, has done, then leaves it. */
+        PUT_BACK("put back"),
+        /** Ends the whole run, withdrawing what else is open. */
+        RUN("run");
+
+        private final String word;
+
+        Ending(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
         }
     }
 
     /**
      * The line ends here.
      *
-     * @param result how it ended, in the designer's words
+     * @param result how it ended, in the designer's words; the exit's name where it leaves a bracket
      * @param message text with {@code {{ }}} mailed to the requester; null for none
-     * @param stopsRun whether the whole run ends, withdrawing what else is open
      */
     record End(
-            StepId id, String name, String result, @Nullable String message, boolean stopsRun) implements Step {
+            StepId id, String name, String result, @Nullable String message, Ending ending) implements Step {
+        /** An end of a line, or of the whole run. */
+        public End(StepId id, String name, String result, @Nullable String message, boolean stopsRun) {
+            this(id, name, result, message, stopsRun ? Ending.RUN : Ending.LINE);
+        }
+
+        public End {
+            ending = ending == null ? Ending.LINE : ending;
+        }
+
         @Override
         @JsonIgnore
         public Map<String, StepId> ways() {
@@ -289,12 +531,23 @@ public sealed interface Step {
         }
 
         @Override
-        public List<String> exits(@Nullable Action action) {
+        public List<String> exits(Known known) {
             return List.of();
         }
     }
 
-    private static <T> Map<String, T> ordered(Map<String, T> ways) {
+    /** The levels inside, for brackets; others have none. */
+    @JsonIgnore
+    default List<Level> levels() {
+        return List.of();
+    }
+
+    /** This step and all inside it, in reading order. */
+    default Stream<Step> withInner() {
+        return Stream.concat(Stream.of(this), levels().stream().flatMap(Level::all));
+    }
+
+    static <T> Map<String, T> ordered(Map<String, T> ways) {
         return java.util.Collections.unmodifiableMap(new LinkedHashMap<>(ways));
     }
 }

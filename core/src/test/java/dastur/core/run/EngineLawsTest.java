@@ -12,6 +12,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -31,6 +32,32 @@ class EngineLawsTest {
         Random random = new Random(seed);
         World world = new World();
         vary(world, random);
+        lawsHold(world, random, length);
+    }
+
+    /** The same laws inside brackets: generated workflows with forks, for each, repeats, stages and put-backs. */
+    @Property(tries = 150)
+    void lawsHoldInsideBracketsToo(@ForAll long seed, @ForAll @IntRange(min = 5, max = 40) int length) {
+        Random random = new Random(seed);
+        World world = new World();
+        WorkflowVersion generated = dastur.core.notation.Generated.workflow(random, random.nextBoolean());
+        world.publish(
+                new WorkflowVersion(
+                        World.GATE,
+                        1,
+                        "Generated",
+                        null,
+                        World.TEO,
+                        null,
+                        List.of(),
+                        generated.vars(),
+                        generated.body()),
+                new Trigger(new TriggerId("created"), true, new Trigger.Created(null), List.of(), null),
+                new Trigger(new TriggerId("hand"), true, new Trigger.ByHand(null), List.of(), null));
+        lawsHold(world, random, length);
+    }
+
+    private static void lawsHold(World world, Random random, int length) {
         world.raise();
         for (int i = 0; i < length; i++) {
             time(world, random);
@@ -42,6 +69,7 @@ class EngineLawsTest {
             Decision decision = world.handle(by, command);
             refusedLeavesTheTicketAlone(before, decision);
             neverSilentlyStuck(world.ticket);
+            bracketsLeaveNothingBehind(world.ticket);
             excludedNeverVoted(world);
         }
         snapshotIsTheFoldOfTheSealedRecord(world);
@@ -78,7 +106,13 @@ class EngineLawsTest {
         VisitId some = open.isEmpty() || random.nextInt(5) == 0
                 ? new VisitId("I-1.1." + (1 + random.nextInt(6)))
                 : open.get(random.nextInt(open.size())).id();
-        return switch (random.nextInt(12)) {
+        return switch (random.nextInt(16)) {
+            case 12 -> fitting(world, some, random);
+            case 13 -> fitting(world, some, random);
+            case 14 -> fitting(world, some, random);
+            case 15 ->
+                new Command.ReviewCheck(
+                        some, Command.ReviewVerdict.values()[random.nextInt(3)], random.nextBoolean() ? "seen" : null);
             case 0 -> new Command.ClaimTask(some);
             case 1 -> new Command.HandBackTask(some);
             case 2, 3 ->
@@ -100,6 +134,24 @@ class EngineLawsTest {
                         "approved",
                         "tried");
             default -> random.nextBoolean() ? new Command.StartRun(World.GATE, Map.of()) : new Command.Tick();
+        };
+    }
+
+    /** What a visit waits for, so that stories go on. */
+    private static Command fitting(World world, VisitId some, Random random) {
+        return switch (world.ticket.visit(some).map(Visit::waiting).orElse(new Waiting.Help())) {
+            case Waiting.Task t ->
+                t.mayLeaveOut() && random.nextInt(4) == 0
+                        ? new Command.LeaveOut(some, "not needed")
+                        : new Command.CompleteTask(
+                                some,
+                                t.outcomes().get(random.nextInt(t.outcomes().size())),
+                                Map.of(),
+                                null);
+            case Waiting.Votes v -> vote(world, some, random);
+            case Waiting.CallResult w -> callResult(world, some, random);
+            case Waiting.CallIn in -> new Command.AnswerCallIn(some, random.nextBoolean());
+            default -> new Command.Tick();
         };
     }
 
@@ -181,10 +233,38 @@ class EngineLawsTest {
                                                 || a.kind() == Visit.AlarmKind.TIME_LIMIT);
                             case Waiting.Delivery d -> !d.left().isEmpty();
                             case Waiting.Moment m -> !visit.alarms().isEmpty();
+                            case Waiting.Lines lines -> goesOnInside(run, visit);
+                            case Waiting.ForCondition f -> true;
+                            case Waiting.ForSignal f -> true;
+                            case Waiting.Called called -> c.open().containsKey(called.run());
+                            case Waiting.Review r -> !r.to().nobody();
+                            case Waiting.CallIn in ->
+                                visit.alarms().stream().anyMatch(a -> a.kind() == Visit.AlarmKind.TIMEOUT);
+                            case Waiting.Judging j ->
+                                visit.alarms().stream().anyMatch(a -> a.kind() == Visit.AlarmKind.JUDGE);
                             case Waiting.Help h -> false;
                         };
                 assertThat(waits || visit.stall() != null).as("%s", visit).isTrue();
             }
+        }
+    }
+
+    private static boolean goesOnInside(Run run, Visit bracket) {
+        return run.open().values().stream().anyMatch(v -> run.inside(v.place(), bracket.id()))
+                || run.ready().stream().anyMatch(t -> run.inside(t.place(), bracket.id()))
+                || bracket.alarms().stream().anyMatch(a -> a.kind() == Visit.AlarmKind.PAUSE)
+                || !run.puttingBack().isEmpty();
+    }
+
+    /** Nothing stays behind of a bracket that is left: neither tokens nor values of its inside (D9). */
+    private static void bracketsLeaveNothingBehind(Case c) {
+        for (Run run : c.open().values()) {
+            run.ready().forEach(t -> run.chain(t.place())
+                    .forEach(p -> assertThat(run.open()).containsKey(p.bracket())));
+            run.open().values().forEach(v -> run.chain(v.place())
+                    .forEach(p -> assertThat(run.open()).containsKey(p.bracket())));
+            run.inner().keySet().forEach(scope -> assertThat(run.open())
+                    .containsKey(new VisitId(scope.substring(0, scope.indexOf('/')))));
         }
     }
 

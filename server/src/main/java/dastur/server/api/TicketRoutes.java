@@ -57,6 +57,13 @@ public final class TicketRoutes {
             String digest,
             @Nullable String comment) {}
 
+    record LeaveOutBody(String reason) {}
+
+    record ReviewBody(
+            Command.ReviewVerdict verdict, @Nullable String reason) {}
+
+    record CallInBody(Boolean accept) {}
+
     record InterveneBody(
             String run,
             @Nullable String visit,
@@ -152,6 +159,27 @@ public final class TicketRoutes {
                         CompleteBody.class,
                         Accepted.class,
                         r::complete),
+                Route.post(
+                        "/api/tasks/{id}/leave-out",
+                        Right.SIGNED_IN,
+                        "Leave an optional task out",
+                        LeaveOutBody.class,
+                        Accepted.class,
+                        r::leaveOut),
+                Route.post(
+                        "/api/reviews/{id}",
+                        Right.SIGNED_IN,
+                        "Review a check that does not hold",
+                        ReviewBody.class,
+                        Accepted.class,
+                        r::review),
+                Route.post(
+                        "/api/call-ins/{id}/answer",
+                        Right.SIGNED_IN,
+                        "Answer a call-in",
+                        CallInBody.class,
+                        Accepted.class,
+                        r::answerCallIn),
                 Route.post(
                         "/api/approvals/{id}/vote",
                         Right.SIGNED_IN,
@@ -285,6 +313,24 @@ public final class TicketRoutes {
                         Request.needed(body.outcome(), "outcome"),
                         body.form() == null ? Map.of() : body.form(),
                         body.note()));
+    }
+
+    private Object leaveOut(Request q) {
+        LeaveOutBody body = q.body(LeaveOutBody.class);
+        return onVisit(app, q, visit -> new Command.LeaveOut(visit, Request.needed(body.reason(), "reason")));
+    }
+
+    private Object review(Request q) {
+        ReviewBody body = q.body(ReviewBody.class);
+        return onVisit(
+                app,
+                q,
+                visit -> new Command.ReviewCheck(visit, Request.needed(body.verdict(), "verdict"), body.reason()));
+    }
+
+    private Object answerCallIn(Request q) {
+        CallInBody body = q.body(CallInBody.class);
+        return onVisit(app, q, visit -> new Command.AnswerCallIn(visit, Request.needed(body.accept(), "accept")));
     }
 
     private Object vote(Request q) {

@@ -11,6 +11,7 @@ import dastur.core.run.Event;
 import dastur.core.run.Intervention;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
+import dastur.core.run.RunId;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
 import dastur.core.ticket.CiId;
@@ -33,6 +34,7 @@ import dastur.server.api.Views.VisitView;
 import dastur.server.auth.Right;
 import dastur.store.Tickets;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
@@ -102,7 +104,10 @@ final class TicketViews {
                         r.startedAt(),
                         r.endedAt(),
                         r.result(),
-                        List.copyOf(visits.getOrDefault(r.id(), Map.of()).values())))
+                        List.copyOf(visits.getOrDefault(r.id(), Map.of()).values()),
+                        Optional.ofNullable(c.open().get(new RunId(r.id())))
+                                .map(Run::offForNow)
+                                .orElse(List.of())))
                 .toList();
     }
 
@@ -147,103 +152,161 @@ final class TicketViews {
 
     private Optional<Ask> ask(Case c, Run run, Visit visit, Person person) {
         boolean seesAll = Right.SEE.of(person);
+        String name = stepName(run, visit);
         if (visit.stall() != null) {
             boolean may = Right.DESIGN.of(person) || run.owner().equals(person.id());
-            return seesAll
-                    ? Optional.of(ask(
-                            run,
-                            visit,
-                            "stalled",
-                            stepName(run, visit),
-                            may,
-                            null,
-                            null,
-                            null,
-                            null,
-                            stall(run, visit)))
-                    : Optional.empty();
+            Asked stalled = Asked.of("stalled", name, may).because(stall(run, visit));
+            return seesAll ? Optional.of(ask(run, visit, stalled)) : Optional.empty();
         }
-        return switch (visit.waiting()) {
-            case Waiting.Task t -> {
-                boolean mine =
-                        isOneOf(person.id(), t.to()) || t.overseers() != null && isOneOf(person.id(), t.overseers());
-                TaskAsk task = new TaskAsk(
+        Optional<Asked> asked =
+                switch (visit.waiting()) {
+                    case Waiting.Task t -> Optional.of(task(t, person));
+                    case Waiting.Votes v ->
+                        Optional.of(Asked.of(
+                                        "approval",
+                                        v.name(),
+                                        v.electorate().contains(person.id())
+                                                && !v.cast().containsKey(person.id()))
+                                .due(v.due())
+                                .saying(v.question())
+                                .approval(approval(c, v)));
+                    case Waiting.Review r ->
+                        Optional.of(Asked.of("review", r.name(), isOneOf(person.id(), r.to()))
+                                .review(new Views.ReviewAsk(r.to(), r.rules(), r.mayMeasureAgain())));
+                    case Waiting.CallIn in ->
+                        Optional.of(Asked.of(
+                                        "call-in",
+                                        in.name(),
+                                        in.asked().contains(person.id())
+                                                && !in.cannot().contains(person.id()))
+                                .due(in.until())
+                                .saying(in.message())
+                                .callIn(new Views.CallInAsk(
+                                        in.asked().stream().map(PersonId::value).toList(),
+                                        in.cannot().stream()
+                                                .map(PersonId::value)
+                                                .toList())));
+                    case Waiting.CallResult w -> Optional.of(Asked.of("machine", name, false));
+                    case Waiting.Judging j ->
+                        Optional.of(Asked.of("wait", name, false).due(j.next()).saying("It is judged again."));
+                    case Waiting.Moment m ->
+                        Optional.of(Asked.of("wait", name, false).due(m.until()));
+                    case Waiting.ForCondition f ->
+                        Optional.of(Asked.of("wait", name, false).due(f.until()).saying("Until " + f.condition()));
+                    case Waiting.ForSignal f ->
+                        Optional.of(Asked.of("wait", name, false)
+                                .due(f.until())
+                                .saying("For the signal " + f.signal() + (f.key() == null ? "" : " of " + f.key())));
+                    case Waiting.Called called -> Optional.empty();
+                    case Waiting.Lines lines -> Optional.empty();
+                    case Waiting.Delivery w -> Optional.empty();
+                    case Waiting.Help h -> Optional.empty();
+                };
+        return asked.filter(a -> seesAll || a.mine()).map(a -> ask(run, visit, a));
+    }
+
+    private Asked task(Waiting.Task t, Person person) {
+        boolean mine = isOneOf(person.id(), t.to()) || t.overseers() != null && isOneOf(person.id(), t.overseers());
+        return Asked.of("task", t.name(), mine)
+                .due(t.due())
+                .saying(t.instructions())
+                .task(new TaskAsk(
                         t.to(),
                         t.overseers(),
                         t.claimedBy() == null ? null : t.claimedBy().value(),
                         t.outcomes(),
-                        t.form());
-                yield seesAll || mine
-                        ? Optional.of(
-                                ask(run, visit, "task", t.name(), mine, t.due(), t.instructions(), task, null, null))
-                        : Optional.empty();
-            }
-            case Waiting.Votes v -> {
-                boolean mine = v.electorate().contains(person.id()) && !v.cast().containsKey(person.id());
-                yield seesAll || mine
-                        ? Optional.of(ask(
-                                run,
-                                visit,
-                                "approval",
-                                v.name(),
-                                mine,
-                                v.due(),
-                                v.question(),
-                                null,
-                                approval(c, v),
-                                null))
-                        : Optional.empty();
-            }
-            case Waiting.CallResult w ->
-                seesAll
-                        ? Optional.of(
-                                ask(run, visit, "machine", stepName(run, visit), false, null, null, null, null, null))
-                        : Optional.empty();
-            case Waiting.Delivery w -> Optional.empty();
-            case Waiting.Moment m ->
-                seesAll
-                        ? Optional.of(
-                                ask(run, visit, "wait", stepName(run, visit), false, m.until(), null, null, null, null))
-                        : Optional.empty();
-            case Waiting.Help h -> Optional.empty();
-        };
+                        t.form(),
+                        t.mayLeaveOut()));
     }
 
-    private Ask ask(
-            Run run,
-            Visit visit,
+    /** What is asked, put together part by part. */
+    private record Asked(
             String kind,
             String name,
             boolean mine,
-            java.time.@Nullable Instant due,
+            @Nullable Instant dueAt,
             @Nullable String text,
-            @Nullable TaskAsk task,
-            @Nullable ApprovalAsk approval,
+            @Nullable TaskAsk taskAsk,
+            @Nullable ApprovalAsk approvalAsk,
+            Views.@Nullable ReviewAsk reviewAsk,
+            Views.@Nullable CallInAsk callInAsk,
             @Nullable StallView stall) {
-        List<Next> next = Engine.alarms(visit, app.commands().upSince()).stream()
-                .map(a -> new Next(a.due(), a.kind().word(), a.deed()))
-                .toList();
+        static Asked of(String kind, String name, boolean mine) {
+            return new Asked(kind, name, mine, null, null, null, null, null, null, null);
+        }
+
+        Asked due(@Nullable Instant at) {
+            return new Asked(kind, name, mine, at, text, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
+        }
+
+        Asked saying(@Nullable String words) {
+            return new Asked(kind, name, mine, dueAt, words, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
+        }
+
+        Asked task(TaskAsk ask) {
+            return new Asked(kind, name, mine, dueAt, text, ask, approvalAsk, reviewAsk, callInAsk, stall);
+        }
+
+        Asked approval(ApprovalAsk ask) {
+            return new Asked(kind, name, mine, dueAt, text, taskAsk, ask, reviewAsk, callInAsk, stall);
+        }
+
+        Asked review(Views.ReviewAsk ask) {
+            return new Asked(kind, name, mine, dueAt, text, taskAsk, approvalAsk, ask, callInAsk, stall);
+        }
+
+        Asked callIn(Views.CallInAsk ask) {
+            return new Asked(kind, name, mine, dueAt, text, taskAsk, approvalAsk, reviewAsk, ask, stall);
+        }
+
+        Asked because(StallView why) {
+            return new Asked(kind, name, mine, dueAt, text, taskAsk, approvalAsk, reviewAsk, callInAsk, why);
+        }
+    }
+
+    private Ask ask(Run run, Visit visit, Asked asked) {
+        boolean quiet = asked.kind().equals("machine") || asked.kind().equals("wait");
+        List<Next> next = quiet
+                ? List.of()
+                : Engine.alarms(visit, app.commands().upSince()).stream()
+                        .map(a -> new Next(a.due(), a.kind().word(), a.deed()))
+                        .toList();
         return new Ask(
                 visit.id().value(),
                 run.id().value(),
                 run.name(),
                 visit.step().value(),
-                kind,
-                name,
-                mine,
+                asked.kind(),
+                asked.name(),
+                run.itemAround(visit).map(TicketViews::itemWord).orElse(null),
+                asked.mine(),
                 visit.openedAt(),
-                due,
-                text,
-                task,
-                approval,
-                stall,
-                kind.equals("machine") || kind.equals("wait") ? List.of() : next);
+                asked.dueAt(),
+                asked.text(),
+                asked.taskAsk(),
+                asked.approvalAsk(),
+                asked.reviewAsk(),
+                asked.callInAsk(),
+                asked.stall(),
+                next);
+    }
+
+    /** An item in a word or two: a text itself, or the first text in it. */
+    private static String itemWord(Object item) {
+        Object word = item instanceof Map<?, ?> map
+                ? map.values().stream()
+                        .filter(String.class::isInstance)
+                        .findFirst()
+                        .map(Object.class::cast)
+                        .orElse(item)
+                : item;
+        return dastur.core.json.Texts.clip(String.valueOf(word), 60);
     }
 
     private String stepName(Run run, Visit visit) {
         return app.workflows()
                 .version(run.workflow(), run.version())
-                .flatMap(v -> v.body().step(visit.step()))
+                .flatMap(v -> v.find(visit.step()))
                 .map(s -> s.name())
                 .orElse(visit.step().value());
     }
@@ -304,11 +367,15 @@ final class TicketViews {
                         Intervention.STOP_RUN)
                 : stall.code().equals("approval outdated")
                         ? List.of(Intervention.ASK_AGAIN, Intervention.GO_ON, Intervention.STOP_RUN)
-                        : List.of(Intervention.RETRY, Intervention.TAKE_EXIT, Intervention.STOP_RUN);
+                        : List.of(
+                                Intervention.RETRY,
+                                Intervention.TAKE_EXIT,
+                                Intervention.STOP_RUN,
+                                Intervention.STOP_AND_PUT_BACK);
         List<String> exits = app.workflows()
                 .version(run.workflow(), run.version())
-                .flatMap(v -> v.body().step(visit.step()))
-                .map(s -> List.copyOf(s.ways().keySet()))
+                .flatMap(v -> v.find(visit.step()))
+                .map(s -> visit.putsBack() == null ? List.copyOf(s.ways().keySet()) : List.of("left as it is"))
                 .orElse(List.of());
         return new StallView(stall.code(), stall.why(), remedies, exits);
     }

@@ -6,6 +6,7 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.run.Assigned;
 import dastur.core.run.Intervention;
+import dastur.core.run.RuleSeen;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Rung;
@@ -41,7 +42,10 @@ final class Views {
             boolean mayIntervene,
             boolean mayReadRecord) {}
 
-    /** @param visits the open and past passages, in order */
+    /**
+     * @param visits the open and past passages, in order
+     * @param offForNow what it has switched off for a time and not yet put back
+     */
     record RunView(
             String id,
             String workflow,
@@ -52,7 +56,8 @@ final class Views {
             Instant startedAt,
             @Nullable Instant endedAt,
             @Nullable String result,
-            List<VisitView> visits) {}
+            List<VisitView> visits,
+            List<String> offForNow) {}
 
     /** A passage through a step. @param exit how it ended; null while it is open */
     record VisitView(
@@ -63,7 +68,12 @@ final class Views {
             @Nullable String exit,
             @Nullable String stalled) {}
 
-    /** Something that waits, and for whom. @param mine whether the caller may act on it */
+    /**
+     * Something that waits, and for whom.
+     *
+     * @param mine whether the caller may act on it
+     * @param item the item of a for each that it is about; null when it is about none
+     */
     record Ask(
             String visit,
             String run,
@@ -71,12 +81,15 @@ final class Views {
             String step,
             String kind,
             String name,
+            @Nullable String item,
             boolean mine,
             Instant openedAt,
             @Nullable Instant due,
             @Nullable String text,
             @Nullable TaskAsk task,
             @Nullable ApprovalAsk approval,
+            @Nullable ReviewAsk review,
+            @Nullable CallInAsk callIn,
             @Nullable StallView stall,
             List<Next> ifNobodyActs) {}
 
@@ -85,7 +98,14 @@ final class Views {
             @Nullable Assigned overseers,
             @Nullable String claimedBy,
             List<String> outcomes,
-            List<Field> form) {}
+            List<Field> form,
+            boolean mayLeaveOut) {}
+
+    /** A check that somebody is to look at. */
+    record ReviewAsk(Assigned to, List<RuleSeen> rules, boolean mayMeasureAgain) {}
+
+    /** People are called in. */
+    record CallInAsk(List<String> asked, List<String> cannot) {}
 
     record ApprovalAsk(
             int round,

@@ -200,14 +200,7 @@ public final class WorkflowRoutes {
     }
 
     private Surroundings around() {
-        List<Action> actions = app.workflows().actions();
-        List<Ladder> ladders = app.workflows().ladders();
-        return new Surroundings(
-                app.organisation().fields(),
-                app.organisation()::group,
-                app.organisation()::person,
-                key -> actions.stream().filter(a -> a.key().equals(key)).findFirst(),
-                key -> ladders.stream().filter(l -> l.key().equals(key)).findFirst());
+        return Around.of(app);
     }
 
     private Object create(Request q) {
@@ -259,6 +252,9 @@ public final class WorkflowRoutes {
                 v.kind(),
                 v.startForm(),
                 v.vars(),
+                v.results(),
+                v.conditions(),
+                v.notes(),
                 v.body());
     }
 
@@ -428,9 +424,7 @@ public final class WorkflowRoutes {
         Surroundings around = around();
         Vocabulary vocabulary = body.version() == null
                 ? Vocabulary.ofTicket(around.fields())
-                : Vocabulary.of(body.version(), around.fields(), k -> around.actions()
-                        .apply(k)
-                        .orElse(null));
+                : Vocabulary.of(body.version(), around.fields(), around.declared());
         Expressions expressions = new Expressions(vocabulary);
         Optional<dastur.core.expression.ExpressionProblem> problem =
                 switch (Request.needed(body.kind(), "kind")) {

@@ -17,6 +17,7 @@ import dastur.store.Cases;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
 import dastur.store.Records;
+import dastur.store.Signals;
 import dastur.store.Tickets;
 import java.security.KeyPair;
 import java.time.Duration;
@@ -65,6 +66,7 @@ public final class Workers implements AutoCloseable {
             Records records,
             Tickets tickets,
             Cases cases,
+            Signals signals,
             HttpConnector http,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
@@ -336,6 +338,7 @@ public final class Workers implements AutoCloseable {
             lastAnchor = now;
             means.records().anchorHeads(now, means.signingKey());
             means.cases().forgetRaisedBefore(now.minus(ANSWERS_KEPT));
+            means.signals().forgetBefore(now.minus(Signals.KEPT));
         }
     }
 

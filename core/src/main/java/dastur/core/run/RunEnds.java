@@ -1,0 +1,52 @@
+package dastur.core.run;
+
+import dastur.core.expression.Outcome;
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.Map;
+import java.util.TreeMap;
+
+/** Ends runs: first puts back what was switched off for a time, then gives the results to the caller (N21, D11). */
+final class RunEnds {
+    private final Deciding d;
+
+    RunEnds(Deciding d) {
+        this.d = d;
+    }
+
+    /** Ends a run in which nothing is open any more. */
+    void end(RunId id, String result) {
+        Run run = d.run(id);
+        if (run.puttingBack().isEmpty() && run.putBacks().stream().anyMatch(Run.PutBack::waitsForSuccess)) {
+            new PutBacks(d).begin(run, null, false, result, false);
+        } else {
+            finish(run, result, false);
+        }
+    }
+
+    void finish(Run run, String result, boolean stopped) {
+        Map<String, Object> results = stopped ? Map.of() : results(run);
+        d.emit(
+                Actor.SYSTEM,
+                run.id(),
+                null,
+                null,
+                new Event.RunEnded(
+                        result,
+                        stopped,
+                        run.stillOff().isEmpty() ? null : run.stillOff(),
+                        results.isEmpty() ? null : results));
+    }
+
+    private Map<String, Object> results(Run run) {
+        Map<String, Object> results = new TreeMap<>();
+        for (WorkflowVersion.Result r : d.version(run).results()) {
+            Outcome outcome = d.expressions(run).evaluate(r.value(), d.scope(new Site(run, null)));
+            if (outcome instanceof Outcome.Value v && !Texts.blank(v.value())) {
+                results.put(r.field().name(), v.value());
+            }
+        }
+        return results;
+    }
+}
