@@ -1386,6 +1386,214 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/notation/sentence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a step of a sentence, with what could come next
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NotationRoutesSentenceBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NotationRoutesSentenceView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notation/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A workflow as text
+         * @description Needs the right: see.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NotationRoutesTextBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NotationRoutesTextView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notation/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A workflow from its text
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NotationRoutesReadBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NotationRoutesReadView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notation/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tasks from a pasted procedure
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NotationRoutesDocumentBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NotationRoutesDocumentView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workflows": {
         parameters: {
             query?: never;
@@ -2957,67 +3165,9 @@ export interface components {
             visit?: string;
             kept: boolean;
         };
-        WorkflowsSummary: {
-            key: string;
-            name: string;
-            owner: string;
-            liveVersion?: number;
-            retired: boolean;
-            hasDraft: boolean;
-            runs: number;
-            underWay: number;
-            /** Format: date-time */
-            lastStarted?: string;
-            triggers: components["schemas"]["Trigger"][];
-        };
-        Trigger: {
-            id: string;
-            on: boolean;
-            when: components["schemas"]["TriggerWhen"];
-            services: string[];
-            condition?: string;
-        };
-        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"];
-        TriggerCreated: {
-            /** @enum {string} */
-            is: "created";
-            kind?: components["schemas"]["TicketKind"];
-        };
-        /** @enum {string} */
-        TicketKind: "incident" | "change" | "request";
-        TriggerFieldReaches: {
-            /** @enum {string} */
-            is: "field reaches";
-            kind?: components["schemas"]["TicketKind"];
-            field: string;
-            value: string;
-        };
-        TriggerByHand: {
-            /** @enum {string} */
-            is: "by hand";
-            kind?: components["schemas"]["TicketKind"];
-        };
-        WorkflowRoutesNewWorkflow: {
-            key: string;
-            name: string;
-            purpose?: string;
-            kind?: string;
-            copyOf?: string;
-        };
-        WorkflowRoutesWorkflowView: {
-            key: string;
-            liveVersion?: number;
-            retired: boolean;
-            draft?: components["schemas"]["WorkflowVersion"];
-            draftRevision: number;
-            draftBy?: string;
-            /** Format: date-time */
-            draftAt?: string;
-            live?: components["schemas"]["WorkflowVersion"];
-            versions: components["schemas"]["WorkflowsPublished"][];
-            triggers: components["schemas"]["WorkflowRoutesTriggerView"][];
-            findings: components["schemas"]["Finding"][];
-            mayDesign: boolean;
+        NotationRoutesSentenceBody: {
+            text: string;
+            version: components["schemas"]["WorkflowVersion"];
         };
         WorkflowVersion: {
             key: string;
@@ -3037,6 +3187,8 @@ export interface components {
             };
             body: components["schemas"]["Level"];
         };
+        /** @enum {string} */
+        TicketKind: "incident" | "change" | "request";
         WorkflowVersionResult: {
             field: components["schemas"]["Field"];
             value: string;
@@ -3134,6 +3286,8 @@ export interface components {
             result: string;
         };
         StepAutomation: {
+            /** @enum {string} */
+            kind: "automation";
             id: string;
             name: string;
             action: string;
@@ -3202,6 +3356,8 @@ export interface components {
             expected?: string;
         };
         StepCapture: {
+            /** @enum {string} */
+            kind: "capture";
             id: string;
             name: string;
             action: string;
@@ -3274,6 +3430,8 @@ export interface components {
             expected?: string;
         };
         BracketStage: {
+            /** @enum {string} */
+            kind: "stage";
             id: string;
             name: string;
             body: components["schemas"]["Level"];
@@ -3283,6 +3441,8 @@ export interface components {
             expected?: string;
         };
         BracketFork: {
+            /** @enum {string} */
+            kind: "fork";
             id: string;
             name: string;
             lanes: components["schemas"]["BracketLane"][];
@@ -3298,6 +3458,8 @@ export interface components {
             body: components["schemas"]["Level"];
         };
         BracketForEach: {
+            /** @enum {string} */
+            kind: "for each";
             id: string;
             name: string;
             list: string;
@@ -3311,6 +3473,8 @@ export interface components {
             expected?: string;
         };
         BracketRepeat: {
+            /** @enum {string} */
+            kind: "repeat";
             id: string;
             name: string;
             until: string;
@@ -3334,6 +3498,101 @@ export interface components {
         };
         /** @enum {string} */
         StepEnding: "line" | "failed" | "leave" | "put back" | "run";
+        NotationRoutesSentenceView: {
+            step?: components["schemas"]["Step"];
+            problem?: components["schemas"]["NotationProblem"];
+            offers: string[];
+        };
+        NotationProblem: {
+            line: number;
+            column: number;
+            message: string;
+            proposal?: string;
+        };
+        NotationRoutesTextBody: {
+            version: components["schemas"]["WorkflowVersion"];
+        };
+        NotationRoutesTextView: {
+            text: string;
+        };
+        NotationRoutesReadBody: {
+            text: string;
+            number: number;
+        };
+        NotationRoutesReadView: {
+            version?: components["schemas"]["WorkflowVersion"];
+            problems: components["schemas"]["NotationProblem"][];
+        };
+        NotationRoutesDocumentBody: {
+            text: string;
+            version: components["schemas"]["WorkflowVersion"];
+        };
+        NotationRoutesDocumentView: {
+            steps: components["schemas"]["Step"][];
+            notes: {
+                [key: string]: components["schemas"]["WorkflowVersionNote"];
+            };
+        };
+        WorkflowsSummary: {
+            key: string;
+            name: string;
+            owner: string;
+            liveVersion?: number;
+            retired: boolean;
+            hasDraft: boolean;
+            runs: number;
+            underWay: number;
+            /** Format: date-time */
+            lastStarted?: string;
+            triggers: components["schemas"]["Trigger"][];
+        };
+        Trigger: {
+            id: string;
+            on: boolean;
+            when: components["schemas"]["TriggerWhen"];
+            services: string[];
+            condition?: string;
+        };
+        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"];
+        TriggerCreated: {
+            /** @enum {string} */
+            is: "created";
+            kind?: components["schemas"]["TicketKind"];
+        };
+        TriggerFieldReaches: {
+            /** @enum {string} */
+            is: "field reaches";
+            kind?: components["schemas"]["TicketKind"];
+            field: string;
+            value: string;
+        };
+        TriggerByHand: {
+            /** @enum {string} */
+            is: "by hand";
+            kind?: components["schemas"]["TicketKind"];
+        };
+        WorkflowRoutesNewWorkflow: {
+            key: string;
+            name: string;
+            purpose?: string;
+            kind?: string;
+            copyOf?: string;
+        };
+        WorkflowRoutesWorkflowView: {
+            key: string;
+            liveVersion?: number;
+            retired: boolean;
+            draft?: components["schemas"]["WorkflowVersion"];
+            draftRevision: number;
+            draftBy?: string;
+            /** Format: date-time */
+            draftAt?: string;
+            live?: components["schemas"]["WorkflowVersion"];
+            versions: components["schemas"]["WorkflowsPublished"][];
+            triggers: components["schemas"]["WorkflowRoutesTriggerView"][];
+            findings: components["schemas"]["Finding"][];
+            mayDesign: boolean;
+        };
         WorkflowsPublished: {
             number: number;
             /** Format: date-time */

@@ -23,6 +23,7 @@ export type StepOf<K extends Step["kind"]> = Extract<Step, { kind: K }>;
 export type Party = S["Party"];
 export type Rule = S["ApprovalRule"];
 export type Finding = S["Finding"];
+export type NotationProblem = S["NotationProblem"];
 export type Trigger = S["Trigger"];
 export type Catalogue = S["WorkflowRoutesCatalogueView"];
 export type Action = S["Action"];

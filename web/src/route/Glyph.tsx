@@ -7,7 +7,15 @@ export const KIND_WORDS: Record<Step["kind"], string> = {
   automation: "a machine does this",
   notify: "people are told",
   update: "values are set",
-  wait: "time passes",
+  wait: "something is waited for",
+  capture: "a machine measures this",
+  check: "rules judge this",
+  call: "another workflow does this",
+  escalate: "people are called in",
+  stage: "a part by itself",
+  fork: "lines run side by side",
+  "for each": "once for each item of a list",
+  repeat: "again until a condition holds",
   end: "the line ends",
 };
 
@@ -68,6 +76,61 @@ export function Glyph({ kind, fill = "var(--sheet)" }: { kind: Step["kind"]; fil
       return (
         <g {...p}>
           <path d="M-8.5 -10.5H8.5L-8.5 10.5H8.5z" />
+        </g>
+      );
+    case "capture":
+      return (
+        <g {...p}>
+          <rect x="-11" y="-11" width="22" height="22" rx="5" />
+          <path d="M-6 5V1M-2 5V-2M2 5V-5M6 5V-1" fill="none" strokeWidth="2" />
+        </g>
+      );
+    case "check":
+      return (
+        <g {...p}>
+          <path d="M-11 -11H11V4L0 12 -11 4z" />
+          <path d="M-4.4 -1.4 -1 2 5 -4.6" fill="none" strokeWidth="2" />
+        </g>
+      );
+    case "call":
+      return (
+        <g {...p}>
+          <rect x="-12" y="-9" width="24" height="18" rx="2" />
+          <path d="M-12 -4.5H12M-12 4.5H12" fill="none" strokeWidth="1.5" />
+        </g>
+      );
+    case "escalate":
+      return (
+        <g {...p}>
+          <circle r="11" />
+          <path d="M-5 5H-1.6V1.4H1.8V-2.2H5.2" fill="none" strokeWidth="2" />
+        </g>
+      );
+    case "stage":
+      return (
+        <g {...p}>
+          <path d="M-11 -9H-4M-11 -9V9M-11 9H-4M11 -9H4M11 -9V9M11 9H4" fill="none" />
+          <circle r="3" fill="currentColor" stroke="none" />
+        </g>
+      );
+    case "fork":
+      return (
+        <g {...p}>
+          <path d="M-11 -9H11M-11 9H11M-7 -9V9M0 -9V9M7 -9V9" fill="none" strokeWidth="2" />
+        </g>
+      );
+    case "for each":
+      return (
+        <g {...p}>
+          <path d="M-11 -9H-4M-11 -9V9M-11 9H-4M11 -9H4M11 -9V9M11 9H4" fill="none" />
+          <path d="M-4.5 -4H4.5M-4.5 0H4.5M-4.5 4H4.5" fill="none" strokeWidth="1.8" />
+        </g>
+      );
+    case "repeat":
+      return (
+        <g {...p}>
+          <path d="M-11 -9H-4M-11 -9V9M-11 9H-4M11 -9H4M11 -9V9M11 9H4" fill="none" />
+          <path d="M4.6 1.5A5 5 0 1 1 3.4 -3.6M4.6 -6V-2.6H1.2" fill="none" strokeWidth="1.7" />
         </g>
       );
     case "end":

@@ -1,6 +1,6 @@
 import type { Step } from "../api/types";
 import { Glyph } from "./Glyph";
-import type { RouteLayout, RouteWay } from "./layout";
+import type { RouteBracket, RouteLayout, RouteWay } from "./layout";
 
 export interface GutterSizes {
   rowHeight: number;
@@ -68,16 +68,24 @@ export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }:
           strokeLinecap="round"
         />
       ))}
-      {layout.rows.map((row) => (
-        <g key={row.id} transform={`translate(${x(row.column)} ${y(row.row)})`} style={{ color: color(row.id) }}>
-          {row.id === selected && <circle r="19" fill="var(--selected-edge)" opacity="0.6" />}
-          {small ? (
-            <SmallMark end={kinds.get(row.id) === "end"} state={progress?.(row.id)} />
-          ) : (
-            <Glyph kind={kinds.get(row.id) ?? "task"} fill={row.id === selected ? "var(--selected)" : "var(--sheet)"} />
-          )}
-        </g>
+      {layout.brackets.map((b) => (
+        <Bracket key={b.id} bracket={b} x={x} y={y} rowHeight={sizes.rowHeight} thin={small} />
       ))}
+      {layout.rows
+        .filter((row) => row.lane === undefined)
+        .map((row) => (
+          <g key={row.id} transform={`translate(${x(row.column)} ${y(row.row)})`} style={{ color: color(row.id) }}>
+            {row.id === selected && <circle r="19" fill="var(--selected-edge)" opacity="0.6" />}
+            {small ? (
+              <SmallMark end={kinds.get(row.id) === "end"} state={progress?.(row.id)} />
+            ) : (
+              <Glyph
+                kind={kinds.get(row.id) ?? "task"}
+                fill={row.id === selected ? "var(--selected)" : "var(--sheet)"}
+              />
+            )}
+          </g>
+        ))}
     </svg>
   );
 
@@ -104,6 +112,39 @@ export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }:
         : `L${lane} ${Math.max(y2 - bend, y1)} C${lane} ${y2 - bend * 0.3} ${x2} ${y2 - bend * 0.7} ${x2} ${y2}`;
     return `${down} ${into}`;
   }
+}
+
+/** The lines inside a bracket: a rail down each line, opened below the bracket's mark and closed where all have ended. */
+function Bracket({
+  bracket,
+  x,
+  y,
+  rowHeight,
+  thin,
+}: {
+  bracket: RouteBracket;
+  x: (column: number) => number;
+  y: (row: number) => number;
+  rowHeight: number;
+  thin: boolean;
+}) {
+  const top = y(bracket.top) + rowHeight * 0.34;
+  const bottom = y(bracket.bottom) + rowHeight * 0.44;
+  const columns = bracket.lines.map((l) => l.column);
+  if (columns.length === 0) return null;
+  const right = x(Math.max(...columns));
+  const home = x(bracket.column);
+  const rails = bracket.lines.map((l) => `M${x(l.column)} ${top}V${bottom}`).join("");
+  return (
+    <path
+      d={`M${home} ${top}H${right}${rails}M${home} ${bottom}H${right}M${home} ${y(bracket.top)}V${bottom}`}
+      fill="none"
+      stroke="var(--detour)"
+      strokeWidth={thin ? 1 : 1.6}
+      strokeLinejoin="round"
+      opacity="0.75"
+    />
+  );
 }
 
 function SmallMark({ end, state }: { end: boolean; state: Progress }) {

@@ -9,16 +9,33 @@ export interface RouteStep {
   exits: { name: string; to: string | null }[];
   /** The exit expected to be taken; null for an end. */
   expected: string | null;
+  /** The lines inside a bracket; a named one is a lane and gets a row of its own for its name. */
+  lines?: { name?: string; steps: RouteStep[] }[];
 }
 
 export interface RouteRow {
   id: string;
   row: number;
+  /** The number people call the step by, from 1; rows that only name a lane have none of their own. */
+  number: number;
   column: number;
   /** Whether the row stands on the straight line from the first step. */
   main: boolean;
   /** Whether any way leads here from the first step. */
   reached: boolean;
+  /** The lane's name, for the row that only says it; its id is that of the fork with the lane's number. */
+  lane?: string;
+}
+
+/** What is drawn around the lines of a bracket: they run side by side from its row to the last of theirs. */
+export interface RouteBracket {
+  id: string;
+  /** The column of the bracket's own row. */
+  column: number;
+  top: number;
+  bottom: number;
+  /** The columns of its lines, with the rows where each begins and ends. */
+  lines: { column: number; from: number; to: number }[];
 }
 
 export interface RouteWay {
@@ -34,6 +51,7 @@ export interface RouteWay {
 export interface RouteLayout {
   rows: RouteRow[];
   ways: RouteWay[];
+  brackets: RouteBracket[];
   columns: number;
   backTracks: number;
 }
@@ -41,12 +59,18 @@ export interface RouteLayout {
 /** Detours nest no deeper than this; deeper ones share the last column, so that names stay readable. */
 const MAX_COLUMN = 6;
 
+const flat = (steps: RouteStep[]): RouteStep[] =>
+  steps.flatMap((s) => [s, ...(s.lines ?? []).flatMap((l) => flat(l.steps))]);
+
 export function layoutRoute(steps: RouteStep[]): RouteLayout {
-  const byId = new Map(steps.map((s) => [s.id, s]));
+  const all = flat(steps);
+  const byId = new Map(all.map((s) => [s.id, s]));
   const rows: RouteRow[] = [];
+  const brackets: RouteBracket[] = [];
   const placed = new Map<string, RouteRow>();
   const reserved = new Set<string>();
   const reached = reachedFrom(steps[0], byId);
+  let count = 0;
 
   const chainFrom = (id: string): string[] => {
     const chain: string[] = [];
@@ -62,10 +86,12 @@ export function layoutRoute(steps: RouteStep[]): RouteLayout {
 
   const place = (chain: string[], column: number, main: boolean) => {
     for (const id of chain) {
-      const row: RouteRow = { id, row: rows.length, column, main, reached: reached.has(id) };
+      const row: RouteRow = { id, row: rows.length, number: ++count, column, main, reached: reached.has(id) };
       rows.push(row);
       placed.set(id, row);
-      for (const exit of byId.get(id)?.exits ?? []) {
+      const step = byId.get(id);
+      if (step?.lines?.length) inside(step, row);
+      for (const exit of step?.exits ?? []) {
         if (exit.to && byId.has(exit.to) && !reserved.has(exit.to)) {
           place(chainFrom(exit.to), Math.min(column + 1, MAX_COLUMN), false);
         }
@@ -73,13 +99,33 @@ export function layoutRoute(steps: RouteStep[]): RouteLayout {
     }
   };
 
+  /** The lines of a bracket stand below it, each in a column of its own, so that lanes run side by side. */
+  const inside = (step: RouteStep, row: RouteRow) => {
+    const bracket: RouteBracket = { id: step.id, column: row.column, top: row.row, bottom: row.row, lines: [] };
+    brackets.push(bracket);
+    (step.lines ?? []).forEach((line, i) => {
+      const column = Math.min(row.column + 1 + i, MAX_COLUMN);
+      const from = rows.length;
+      if (line.name !== undefined) {
+        const id = `${step.id}/${i}`;
+        rows.push({ id, row: from, number: count, column, main: row.main, reached: row.reached, lane: line.name });
+      }
+      const first = line.steps[0];
+      if (first) place(chainFrom(first.id), column, row.main);
+      for (const left of line.steps) if (!reserved.has(left.id)) place(chainFrom(left.id), column, false);
+      bracket.lines.push({ column, from, to: Math.max(from, rows.length - 1) });
+    });
+    bracket.bottom = rows.length - 1;
+  };
+
   if (steps[0]) place(chainFrom(steps[0].id), 0, true);
   for (const step of steps) if (!reserved.has(step.id)) place(chainFrom(step.id), 1, false);
 
-  const ways = tracks(steps, placed, rows);
+  const ways = tracks(byId, placed, rows);
   return {
     rows,
     ways,
+    brackets,
     columns:
       1 + Math.max(0, ...rows.map((r) => r.column), ...ways.filter((w) => w.kind !== "back").map((w) => w.track)),
     backTracks: Math.max(0, ...ways.filter((w) => w.kind === "back").map((w) => w.track + 1)),
@@ -92,7 +138,9 @@ function reachedFrom(first: RouteStep | undefined, byId: Map<string, RouteStep>)
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (reached.has(id)) continue;
     reached.add(id);
-    for (const exit of byId.get(id)?.exits ?? []) if (exit.to && byId.has(exit.to)) open.push(exit.to);
+    const step = byId.get(id);
+    for (const exit of step?.exits ?? []) if (exit.to && byId.has(exit.to)) open.push(exit.to);
+    for (const line of step?.lines ?? []) if (line.steps[0]) open.push(line.steps[0].id);
   }
   return reached;
 }
@@ -105,12 +153,12 @@ interface Taken {
 }
 
 /** Gives each way a track that passes no step and shares its length only with ways to the same step. */
-function tracks(steps: RouteStep[], placed: Map<string, RouteRow>, rows: RouteRow[]): RouteWay[] {
+function tracks(byId: Map<string, RouteStep>, placed: Map<string, RouteRow>, rows: RouteRow[]): RouteWay[] {
   const ways: RouteWay[] = [];
   const taken: Taken[] = [];
   const takenBack: Taken[] = [];
   for (const row of rows) {
-    const step = steps.find((s) => s.id === row.id);
+    const step = byId.get(row.id);
     for (const exit of step?.exits ?? []) {
       const target = exit.to ? placed.get(exit.to) : undefined;
       if (!step || !exit.to || !target) continue;

@@ -2,7 +2,7 @@ import type { Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { exitsOf, expectedOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
 import { Button, Input, Select } from "../../ui/kit";
-import { renameExit } from "./model";
+import { levelOf, renameExit } from "./model";
 
 /** What a step ends with: each exit, whether it is the expected one, and where it leads. */
 export function Exits({
@@ -21,8 +21,11 @@ export function Exits({
   onNewEnd: (exit: string) => void;
 }) {
   const rows = layoutRoute(routeSteps(version, actions)).rows;
-  const name = new Map(version.body.steps.map((s) => [s.id, s.name]));
-  const targets = rows.map((r) => ({ value: r.id, label: `${r.row + 1} ${name.get(r.id)}` }));
+  // Ways join steps of the same level only.
+  const name = new Map(levelOf(version, step.id).map((s) => [s.id, s.name]));
+  const targets = rows
+    .filter((r) => name.has(r.id))
+    .map((r) => ({ value: r.id, label: `${r.number} ${name.get(r.id)}` }));
   const must = exitsOf(step, actions);
   const ways = waysOf(step);
   const expected = expectedOf(step, actions);

@@ -3,6 +3,7 @@ import { useDeferredValue, useId } from "react";
 import { api } from "../../api/client";
 import { useCatalogue } from "../../api/hooks";
 import type { Version } from "../../api/types";
+import { allSteps } from "../../route/ofVersion";
 
 interface Props {
   label: string;
@@ -33,7 +34,17 @@ export function ExpressionInput({
   const asked = useDeferredValue(value);
   const catalogue = useCatalogue();
   const check = useQuery({
-    queryKey: ["check", kind, asked, version?.body.steps.map((s) => s.id).join(), version?.startForm, version?.vars],
+    queryKey: [
+      "check",
+      kind,
+      asked,
+      version &&
+        allSteps(version.body.steps)
+          .map((s) => s.id)
+          .join(),
+      version?.startForm,
+      version?.vars,
+    ],
     queryFn: () =>
       api.post<{ problem?: { message: string; column: number } }>("/api/catalogue/check", {
         kind,
@@ -109,15 +120,23 @@ function stepPaths(
   return [
     ...version.startForm.map((f) => `input.${f.name}`),
     ...version.vars.map((f) => `vars.${f.name}`),
-    ...version.body.steps.flatMap((s) => {
+    ...allSteps(version.body.steps).flatMap((s) => {
       const own =
         s.kind === "task"
           ? [...(s.form ?? []).map((f) => f.name), "note", "by"]
           : s.kind === "approval"
             ? ["comment", "by"]
-            : s.kind === "automation"
+            : s.kind === "automation" || s.kind === "capture"
               ? [...(actions.find((a) => a.key === s.action)?.outputs.map((o) => o.field.name) ?? []), "error"]
-              : [];
+              : s.kind === "for each"
+                ? ["count", "succeeded", "failed", "items"]
+                : s.kind === "check"
+                  ? ["tries", "held", "rules", "sideEffects", "by", "comment"]
+                  : s.kind === "escalate"
+                    ? ["by"]
+                    : s.kind === "repeat"
+                      ? ["rounds"]
+                      : [];
       return ["outcome", ...own].map((n) => `steps.${s.id}.${n}`);
     }),
   ];

@@ -2,12 +2,15 @@ import { useCatalogue } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { Button, Check, Input, Select } from "../../ui/kit";
+import { ActionInputs, CallEditor, CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
+import { ENDINGS } from "./describe";
 import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
 import { FormEditor } from "./FormEditor";
 import { LadderPicker } from "./LadderPicker";
 import { renameExit } from "./model";
 import { PartiesPicker, PartyPicker } from "./parties";
+import { SpanInput } from "./SpanInput";
 
 interface Props {
   step: Step;
@@ -32,6 +35,11 @@ export function Inspector({ step, version, findings, readOnly, onChange, onRelea
         <p className="mt-1 text-xs text-ink-2">
           {KIND_WORDS[step.kind]} · <code className="font-mono">steps.{step.id}</code>
         </p>
+        {version.notes[step.id]?.wording && (
+          <blockquote className="mt-1.5 border-l-2 border-hairline pl-2 text-sm whitespace-pre-wrap text-ink-2">
+            {version.notes[step.id]?.wording}
+          </blockquote>
+        )}
       </div>
       {findings.map((f) => (
         <p
@@ -62,7 +70,6 @@ export function Inspector({ step, version, findings, readOnly, onChange, onRelea
 }
 
 function Kind({ step, version, onChange }: { step: Step; version: Version; onChange: (s: Step) => void }) {
-  const catalogue = useCatalogue();
   switch (step.kind) {
     case "task":
       return (
@@ -85,6 +92,19 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           />
           <SpanInput label="Until" value={step.due} onChange={(due) => onChange({ ...step, due })} />
           <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder })} />
+          <ExpressionInput
+            label="Left out if"
+            kind="condition"
+            version={version}
+            value={step.leftOutIf ?? ""}
+            placeholder="ticket.impact > 2"
+            onChange={(t) => onChange({ ...step, leftOutIf: t || undefined })}
+          />
+          <Check
+            label="A person may leave it out"
+            checked={step.mayLeaveOut}
+            onChange={(e) => onChange({ ...step, mayLeaveOut: e.target.checked })}
+          />
           <FormEditor
             title="Asked with it"
             fields={step.form ?? []}
@@ -190,69 +210,91 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           </Button>
         </div>
       );
-    case "automation": {
-      const actions = catalogue.data?.actions ?? [];
-      const action = actions.find((a) => a.key === step.action);
+    case "automation":
       return (
         <>
-          <Select
-            label="Action"
-            value={step.action}
-            onChange={(e) => onChange({ ...step, action: e.target.value, inputs: {} })}
-            options={[
-              ...(action ? [] : [{ value: step.action, label: `${step.action} (unknown)` }]),
-              ...actions.map((a) => ({ value: a.key, label: `${a.name} (${a.key})` })),
-            ]}
+          <ActionInputs step={step} version={version} onChange={(change) => onChange({ ...step, ...change })} />
+          <PutBackEditor step={step} version={version} onChange={onChange} />
+        </>
+      );
+    case "capture":
+      return <ActionInputs step={step} version={version} onChange={(change) => onChange({ ...step, ...change })} />;
+    case "check":
+      return <CheckEditor step={step} version={version} onChange={onChange} />;
+    case "call":
+      return <CallEditor step={step} version={version} onChange={onChange} />;
+    case "escalate":
+      return (
+        <>
+          <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder: ladder ?? "" })} />
+          <ExpressionInput
+            label="Why people are called in"
+            kind="text"
+            rows={3}
+            version={version}
+            value={step.message}
+            onChange={(message) => onChange({ ...step, message })}
           />
-          {action && (
-            <p className="text-sm text-ink-2">
-              {action.description}{" "}
-              {action.repeat === "never"
-                ? "Never repeated by itself."
-                : action.repeat === "keyed"
-                  ? "Repeated only under its key."
-                  : ""}
-            </p>
-          )}
-          {action?.inputs.map((f) => (
-            <ExpressionInput
-              key={f.name}
-              label={f.required ? `${f.label} (needed)` : f.label}
-              kind="value"
-              version={version}
-              value={step.inputs[f.name] ?? ""}
-              placeholder="ticket.ci"
-              onChange={(v) =>
-                onChange({
-                  ...step,
-                  inputs: v
-                    ? { ...step.inputs, [f.name]: v }
-                    : Object.fromEntries(Object.entries(step.inputs).filter(([k]) => k !== f.name)),
-                })
-              }
-            />
-          ))}
-          {action && action.outputs.length > 0 && (
-            <p className="text-sm text-ink-2">
-              Gives {action.outputs.map((o) => `steps.${step.id}.${o.field.name}`).join(", ")}
-            </p>
-          )}
           <SpanInput
-            label={`Time limit (${action?.timeLimit ?? "the action’s own"})`}
-            value={step.timeLimit}
-            onChange={(timeLimit) => onChange({ ...step, timeLimit })}
-          />
-          <Input
-            label={`Tries (${action?.tries ?? "the action’s own"})`}
-            type="number"
-            min={1}
-            max={20}
-            value={step.tries ?? ""}
-            onChange={(e) => onChange({ ...step, tries: e.target.value === "" ? undefined : Number(e.target.value) })}
+            label="Within"
+            value={step.within}
+            onChange={(within) => onChange({ ...step, within: within ?? "30 min" })}
           />
         </>
       );
-    }
+    case "stage":
+      return (
+        <p className="text-sm text-ink-2">What its steps change can be put back together. Press i for a step inside.</p>
+      );
+    case "fork":
+      return <ForkEditor step={step} version={version} onChange={onChange} />;
+    case "for each":
+      return (
+        <>
+          <ExpressionInput
+            label="Each of this list"
+            kind="value"
+            version={version}
+            value={step.list}
+            onChange={(list) => onChange({ ...step, list })}
+          />
+          <Input label="Called" value={step.item} onChange={(e) => onChange({ ...step, item: e.target.value })} />
+          <Input
+            label="How many at a time"
+            type="number"
+            min={1}
+            value={step.atOnce}
+            onChange={(e) => onChange({ ...step, atOnce: Math.max(1, Number(e.target.value)) })}
+          />
+          <Check
+            label="Stop at the first failure"
+            checked={step.stopAtFirst}
+            onChange={(e) => onChange({ ...step, stopAtFirst: e.target.checked })}
+          />
+          <p className="text-sm text-ink-2">Gives steps.{step.id}.count, .succeeded, .failed and .items</p>
+        </>
+      );
+    case "repeat":
+      return (
+        <>
+          <ExpressionInput
+            label="Until"
+            kind="condition"
+            version={version}
+            value={step.until}
+            onChange={(until) => onChange({ ...step, until })}
+          />
+          <SpanInput label="Pause" value={step.pause} onChange={(pause) => onChange({ ...step, pause })} />
+          <Input
+            label="Rounds at most"
+            type="number"
+            min={1}
+            value={step.rounds}
+            onChange={(e) => onChange({ ...step, rounds: Math.max(1, Number(e.target.value)) })}
+          />
+          <SpanInput label="Within" value={step.within} onChange={(within) => onChange({ ...step, within })} />
+        </>
+      );
     case "notify":
       return (
         <>
@@ -293,12 +335,46 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
             placeholder="ticket.plannedStart"
             onChange={(until) => onChange({ ...step, until: until || undefined, span: until ? undefined : step.span })}
           />
+          <ExpressionInput
+            label="or until this holds"
+            kind="condition"
+            version={version}
+            value={step.condition ?? ""}
+            placeholder='ticket.state == "restored"'
+            onChange={(t) => onChange({ ...step, condition: t || undefined, span: t ? undefined : step.span })}
+          />
+          <Input
+            label="or for a signal"
+            value={step.signal ?? ""}
+            onChange={(e) =>
+              onChange({ ...step, signal: e.target.value || undefined, span: e.target.value ? undefined : step.span })
+            }
+          />
+          {step.signal && (
+            <ExpressionInput
+              label="with the key"
+              kind="value"
+              version={version}
+              value={step.key ?? ""}
+              placeholder="ticket.ci"
+              onChange={(t) => onChange({ ...step, key: t || undefined })}
+            />
+          )}
+          {(step.signal || step.condition) && (
+            <SpanInput label="At most" value={step.within} onChange={(within) => onChange({ ...step, within })} />
+          )}
         </>
       );
     case "end":
       return (
         <>
           <Input label="Result" value={step.result} onChange={(e) => onChange({ ...step, result: e.target.value })} />
+          <Select
+            label="What it does"
+            value={step.ending}
+            onChange={(e) => onChange({ ...step, ending: e.target.value as typeof step.ending })}
+            options={Object.entries(ENDINGS).map(([value, label]) => ({ value, label }))}
+          />
           <ExpressionInput
             label="Mail to the requester"
             kind="text"
@@ -310,36 +386,6 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
         </>
       );
   }
-}
-
-function SpanInput({
-  label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: string | undefined;
-  onChange: (v: string | undefined) => void;
-}) {
-  const wrong =
-    value !== undefined && !/^\s*\d{1,6}\s*(working\s+)?(s|sec|seconds?|min|minutes?|h|hours?|days?)\s*$/i.test(value);
-  return (
-    <Input
-      label={label}
-      defaultValue={value ?? ""}
-      key={value ?? ""}
-      placeholder="30 min, 4 working h, 2 working days"
-      problem={wrong ? "Write it like 30 min, 4 working h or 2 working days." : undefined}
-      onBlur={(e) => {
-        const text = e.target.value.trim();
-        if (text === "") onChange(undefined);
-        else if (/^\d{1,6}\s*(working\s+)?(s|sec|seconds?|min|minutes?|h|hours?|days?)$/i.test(text)) onChange(text);
-        else e.target.setCustomValidity("no length of time");
-        if (text !== (value ?? "")) e.target.reportValidity();
-      }}
-      onInput={(e) => e.currentTarget.setCustomValidity("")}
-    />
-  );
 }
 
 function ShownFields({ value, onChange }: { value: string[]; onChange: (v: string[]) => void }) {

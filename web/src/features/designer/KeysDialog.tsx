@@ -4,6 +4,10 @@ const KEYS: [string, string][] = [
   ["↑ ↓ or j k", "choose a step"],
   ["↵", "add a step after"],
   ["⇧ ↵", "add a detour"],
+  ["i", "add a step inside a stage, for each, repeat or lane"],
+  ["f", "fold or open it"],
+  ["⌥ ↑ ↓", "move the step along its line"],
+  ["t", "the workflow as text"],
   ["Delete", "delete the step"],
   ["Ctrl Z, Ctrl ⇧ Z", "undo, redo"],
   ["Ctrl K", "find anything"],
@@ -22,7 +26,8 @@ export function KeysDialog({ onClose }: { onClose: () => void }) {
         ))}
       </dl>
       <p className="mt-3 text-ink-2">
-        While adding, begin with ask, approve, run, tell, set, if, wait or end, then say what happens.
+        While adding, say it in a sentence: ask …, approve … by …, run …, tell …, set …, if …, wait …, for each … in …,
+        repeat until …, side by side, stage, check, measure, call, call in by …, done. Tab takes what is offered.
       </p>
     </Dialog>
   );

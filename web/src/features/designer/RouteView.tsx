@@ -1,7 +1,7 @@
 import { useCatalogue, useNames } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
-import { exitsOf, expectedOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
+import { allSteps, exitsOf, expectedOf, linesOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
 import { FULL, gutterWidth, RouteGutter } from "../../route/RouteGutter";
 import { describe } from "./describe";
 
@@ -10,25 +10,45 @@ interface Props {
   findings: Finding[];
   selected?: string;
   onSelect: (id: string) => void;
+  /** Brackets whose inside is not shown. */
+  folded: Set<string>;
+  onFold: (id: string) => void;
+  /** Marks of a comparison with another version, by step. */
+  marks?: Map<string, string>;
   /** Where the composer stands: below this step. */
   composing?: { after: string | undefined; node: React.ReactNode };
 }
 
 /** The route as a page read from top to bottom: one row a step. */
-export function RouteView({ version, findings, selected, onSelect, composing }: Props) {
+export function RouteView({ version, findings, selected, onSelect, folded, onFold, marks, composing }: Props) {
   const names = useNames();
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
-  const layout = layoutRoute(routeSteps(version, actions));
-  const steps = new Map(version.body.steps.map((s) => [s.id, s]));
-  const kinds = new Map(version.body.steps.map((s) => [s.id, s.kind]));
+  const layout = layoutRoute(routeSteps(version, actions, folded));
+  const steps = new Map(allSteps(version.body.steps).map((s) => [s.id, s]));
+  const kinds = new Map(allSteps(version.body.steps).map((s) => [s.id, s.kind]));
   const rowOf = new Map(layout.rows.map((r) => [r.id, r.row]));
+  const numberOf = new Map(layout.rows.map((r) => [r.id, r.number]));
   const ladderName = (key?: string) => catalogue.data?.ladders.find((l) => l.key === key)?.name;
   const cut = composing?.after ? (rowOf.get(composing.after) ?? layout.rows.length - 1) + 1 : layout.rows.length;
 
   const rows = layout.rows.map((row) => {
+    const indent = gutterWidth(layout, FULL) - (layout.columns - 1 - row.column) * FULL.column;
+    if (row.lane !== undefined) {
+      return (
+        <li
+          key={row.id}
+          className="flex items-center border-b border-hairline text-sm font-semibold text-ink-2"
+          style={{ height: FULL.rowHeight, paddingLeft: indent + 32 }}
+        >
+          {row.lane}
+        </li>
+      );
+    }
     const step = steps.get(row.id);
     if (!step) return null;
+    const lines = linesOf(step);
+    const mark = marks?.get(row.id);
     const said = describe(step, names, actions, ladderName);
     const wrong = findings.filter((f) => f.step === row.id);
     return (
@@ -40,15 +60,31 @@ export function RouteView({ version, findings, selected, onSelect, composing }: 
           className={`grid w-full grid-cols-[minmax(0,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(0,1fr)_auto_132px_112px] ${row.id === selected ? "bg-selected" : "hover:bg-raised"}`}
           style={{
             height: FULL.rowHeight,
-            paddingLeft: gutterWidth(layout, FULL) - (layout.columns - 1 - row.column) * FULL.column,
+            paddingLeft: indent,
           }}
           onClick={() => onSelect(row.id)}
         >
           <span className="flex min-w-0 items-baseline gap-3">
-            <span className="w-5 shrink-0 text-right text-xs text-ink-2">{row.row + 1}</span>
+            <span className="w-5 shrink-0 text-right text-xs text-ink-2">{row.number}</span>
             <span className="min-w-0">
               <span className="block truncate font-semibold">
                 {step.name}
+                {lines.length > 0 && (
+                  <span
+                    role="button"
+                    tabIndex={-1}
+                    aria-label={folded.has(row.id) ? `Open ${step.name}` : `Fold ${step.name}`}
+                    className="ml-2 rounded border border-hairline px-1.5 text-xs font-normal text-ink-2 hover:border-pine"
+                    onClick={(e) => {
+                      e.stopPropagation();
+                      onFold(row.id);
+                    }}
+                    onKeyDown={() => {}}
+                  >
+                    {folded.has(row.id) ? `▸ ${lines.reduce((n, l) => n + allSteps(l.steps).length, 0)} steps` : "▾"}
+                  </span>
+                )}
+                {mark && <span className="ml-2 text-xs font-semibold text-soon">{mark}</span>}
                 {wrong.length > 0 && (
                   <span
                     className={`ml-2 text-xs font-semibold ${wrong.some((f) => f.severity === "blocks") ? "text-late" : "text-soon"}`}
@@ -60,7 +96,7 @@ export function RouteView({ version, findings, selected, onSelect, composing }: 
               <span className="block truncate text-sm text-ink-2">{row.reached ? said.line : "no way leads here"}</span>
             </span>
           </span>
-          <Exits step={step} next={layout.rows[row.row + 1]?.id} actions={actions} rowOf={rowOf} kinds={kinds} />
+          <Exits step={step} next={layout.rows[row.row + 1]?.id} actions={actions} rowOf={numberOf} kinds={kinds} />
           <span className="hidden truncate text-right text-sm md:block">{said.who}</span>
           <span className="hidden truncate text-right text-sm text-ink-2 md:block">{said.when}</span>
         </button>
@@ -137,7 +173,7 @@ function Exits({
           <span key={exit} className="max-w-full truncate rounded border border-hairline bg-sheet px-1.5 text-xs">
             {label}{" "}
             <span className="text-ink-2">
-              {arrow} {row + 1}
+              {arrow} {row}
             </span>
           </span>
         );

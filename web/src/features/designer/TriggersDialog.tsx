@@ -60,9 +60,7 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
                 >
                   {triggerWords(t, names)}
                 </button>
-                <span className="shrink-0 text-ink-2">
-                  {firedWords(firings(t.id))}
-                </span>
+                <span className="shrink-0 text-ink-2">{firedWords(firings(t.id))}</span>
               </div>
               {open === t.id && (
                 <Edit

@@ -1,20 +1,34 @@
 import { useParams } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
 import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
-import type { Finding, Version, Workflow } from "../../api/types";
+import type { Finding, Step, Version, Workflow } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
-import { exitsOf, expectedOf, routeSteps } from "../../route/ofVersion";
+import { exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { Composer } from "./Composer";
 import { Conflict } from "./Conflict";
 import { DetailsDialog } from "./DetailsDialog";
+import { DocumentDialog } from "./DocumentDialog";
 import { Inspector } from "./Inspector";
 import { KeysDialog } from "./KeysDialog";
-import { addAfter, detourExit, type Kind, newStep, relead, removeStep, replaceStep, stepOf } from "./model";
+import {
+  addAfter,
+  addInside,
+  detourExit,
+  type Kind,
+  levelOf,
+  moveStep,
+  newStep,
+  relead,
+  removeStep,
+  replaceStep,
+  stepOf,
+} from "./model";
 import { PublishDialog } from "./PublishDialog";
 import { RouteView } from "./RouteView";
 import { type Saving, useDesigner } from "./store";
+import { TextDialog } from "./TextDialog";
 import { TriggersDialog } from "./TriggersDialog";
 import { firedWords, triggerWords } from "./triggerWords";
 import { VersionsDialog } from "./VersionsDialog";
@@ -50,11 +64,19 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   const names = useNames();
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
-  const [composing, setComposing] = useState<{ after: string | undefined; exit: string | undefined }>();
-  const [dialog, setDialog] = useState<"triggers" | "publish" | "versions" | "keys" | "details">();
+  const [composing, setComposing] = useState<{
+    after: string | undefined;
+    exit: string | undefined;
+    /** The line of the bracket that the step goes into. */
+    line?: number;
+  }>();
+  const [folded, setFolded] = useState<Set<string>>(new Set());
+  const [dialog, setDialog] = useState<
+    "triggers" | "publish" | "versions" | "keys" | "details" | "text" | "document"
+  >();
   const may = workflow.mayDesign;
   const step = stepOf(version, selected);
-  const rows = layoutRoute(routeSteps(version, actions)).rows;
+  const rows = layoutRoute(routeSteps(version, actions, folded)).rows.filter((r) => r.lane === undefined);
   const differs = workflow.draft !== undefined || past.length > 0 || saving.is !== "saved";
 
   const compose = (detour: boolean) => {
@@ -67,12 +89,22 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
       exit: (detour ? detourExit(from, actions) : expectedOf(from, actions)) ?? undefined,
     });
   };
-  const add = (kind: Kind, name: string) => {
-    const fresh = newStep(kind, name, version, actions);
-    edit((d) => addAfter(d, composing?.after, composing?.exit, fresh, actions));
+  /** Puts the step first into a line of the selected bracket, or of the one that the selected step stands in. */
+  const composeInside = () => {
+    if (!may || !step || linesOf(step).length === 0) return;
+    setFolded((f) => new Set([...f].filter((id) => id !== step.id)));
+    setComposing({ after: step.id, exit: undefined, line: 0 });
+  };
+  const put = (fresh: Step) => {
+    edit((d) =>
+      composing?.line !== undefined && composing.after
+        ? addInside(d, composing.after, composing.line, fresh, actions)
+        : addAfter(d, composing?.after, composing?.exit, fresh, actions),
+    );
     setComposing(undefined);
     select(fresh.id);
   };
+  const add = (kind: Kind, name: string) => put(newStep(kind, name, version, actions));
   const remove = () => {
     if (!step || !may) return;
     const at = rows.findIndex((r) => r.id === step.id);
@@ -86,6 +118,9 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     document.querySelector<HTMLElement>(`[data-step="${next}"]`)?.focus();
   };
 
+  const fold = (id: string) =>
+    setFolded((f) => (f.has(id) ? new Set([...f].filter((x) => x !== id)) : new Set([...f, id])));
+
   useKeys({
     j: () => move(1),
     k: () => move(-1),
@@ -93,10 +128,18 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     arrowup: () => move(-1),
     enter: (e) => compose(e.shiftKey),
     delete: remove,
+    i: composeInside,
+    f: () => selected && fold(selected),
+    t: () => setDialog("text"),
     "?": () => setDialog("keys"),
   });
   useEffect(() => {
     const listener = (e: KeyboardEvent) => {
+      if (e.altKey && (e.key === "ArrowUp" || e.key === "ArrowDown") && !isTyping(e.target) && selected) {
+        e.preventDefault();
+        edit((d) => moveStep(d, selected, e.key === "ArrowDown", actions));
+        return;
+      }
       if (!(e.metaKey || e.ctrlKey) || e.key.toLowerCase() !== "z" || isTyping(e.target)) return;
       e.preventDefault();
       if (e.shiftKey) redo();
@@ -104,7 +147,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     };
     window.addEventListener("keydown", listener);
     return () => window.removeEventListener("keydown", listener);
-  }, [undo, redo]);
+  }, [undo, redo, edit, selected, actions]);
 
   const blocking = findings.filter((f) => f.severity === "blocks");
   const composingStep = stepOf(version, composing?.after);
@@ -149,6 +192,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           </>
         )}
         {may && <Button onClick={() => setDialog("details")}>About</Button>}
+        <Button onClick={() => setDialog("text")}>Text</Button>
         <Button onClick={() => setDialog("versions")}>Versions</Button>
         {may && (
           <Button look="primary" disabled={!differs} onClick={() => setDialog("publish")}>
@@ -162,9 +206,12 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           {version.body.steps.length === 0 && !composing ? (
             <Empty title="An empty route">
               {may ? (
-                <Button look="primary" className="mt-2" onClick={() => compose(false)}>
-                  Add the first step
-                </Button>
+                <span className="mt-2 flex justify-center gap-2">
+                  <Button look="primary" onClick={() => compose(false)}>
+                    Add the first step
+                  </Button>
+                  <Button onClick={() => setDialog("document")}>Begin with a document…</Button>
+                </span>
               ) : (
                 "Its owner has not begun yet."
               )}
@@ -175,11 +222,16 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               findings={findings}
               selected={selected}
               onSelect={select}
+              folded={folded}
+              onFold={fold}
               composing={
                 composing && {
                   after: composing.after,
                   node: (
                     <Composer
+                      version={version}
+                      inside={composing.line === undefined ? undefined : insideWords(composingStep, composing.line)}
+                      onMade={put}
                       exits={composingStep ? exitsOf(composingStep, actions) : []}
                       exit={composing.exit}
                       onExit={(exit) => setComposing({ ...composing, exit })}
@@ -208,7 +260,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               onNewEnd={(exit) => {
                 const end = newStep("end", `${exit.charAt(0).toUpperCase()}${exit.slice(1)}`, version, actions);
                 edit((d) => {
-                  d.body.steps.push(end);
+                  levelOf(d, step.id).push(end);
                   relead(d, step.id, exit, end.id);
                 });
               }}
@@ -234,6 +286,14 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
             >
               <kbd className="font-mono">⇧↵</kbd> detour
             </button>
+            {step && linesOf(step).length > 0 && (
+              <button type="button" className="link" onClick={composeInside}>
+                <kbd className="font-mono">i</kbd> step inside
+              </button>
+            )}
+            <button type="button" className="link" onClick={() => setDialog("document")}>
+              from a document
+            </button>
             <button type="button" className="link" onClick={() => setDialog("keys")}>
               <kbd className="font-mono">?</kbd> keys
             </button>
@@ -252,9 +312,37 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           onSelect={select}
         />
       )}
+      {dialog === "text" && (
+        <TextDialog
+          version={version}
+          readOnly={!may}
+          onApply={(v) => edit((d) => Object.assign(d, v))}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
+      {dialog === "document" && (
+        <DocumentDialog
+          version={version}
+          onAdd={(steps, notes) => {
+            edit((d) => {
+              d.body.steps.push(...steps);
+              Object.assign(d.notes, notes);
+            });
+            select(steps[0]?.id);
+            setDialog(undefined);
+          }}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
       {dialog === "keys" && <KeysDialog onClose={() => setDialog(undefined)} />}
     </>
   );
+}
+
+/** Which line of a bracket a step goes into, in words. */
+function insideWords(step: Step | undefined, line: number): string {
+  const name = step ? linesOf(step)[line]?.name : undefined;
+  return name ? `“${name}” of “${step?.name}”` : `“${step?.name ?? ""}”`;
 }
 
 function SavingNote({ saving, onReload }: { saving: Saving; onReload: () => void }) {

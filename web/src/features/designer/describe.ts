@@ -1,5 +1,26 @@
-import type { Action, Step } from "../../api/types";
+import type { Action, Step, StepOf } from "../../api/types";
+import { allSteps } from "../../route/ofVersion";
 import { partyWords } from "../ticket/words";
+
+/** What an end does, in words. */
+export const ENDINGS: Record<StepOf<"end">["ending"], string> = {
+  line: "the line is done",
+  failed: "the line has failed",
+  leave: "leaves the part around it by this name",
+  "put back": "puts back what was done, then leaves",
+  run: "ends the whole run",
+};
+
+/** A rule of a check as a sentence. */
+export function ruleWords(r: StepOf<"check">["rules"][number]): string {
+  const compared =
+    r.compare === "holds"
+      ? "holds"
+      : r.compare === "within"
+        ? `within ${r.share ?? 0} % of ${r.against ?? "…"}`
+        : `${r.compare} ${r.against ?? "…"}`;
+  return `${r.value} ${compared}${r.sense === "should stay" ? ", as before" : ""}`;
+}
 
 type Names = { person: (id?: string) => string; group: (id?: string) => string };
 
@@ -27,8 +48,50 @@ export function describe(
         when: [step.within, ladderName(step.ladder)].filter(Boolean).join(" · "),
       };
     }
+    case "capture":
+      return {
+        line: `measures with ${step.action}`,
+        who: actions.find((a) => a.key === step.action) ? "machine" : "unknown action",
+        when: step.timeLimit ?? "",
+      };
+    case "check":
+      return {
+        line: step.rules.map((r) => `${r.name}: ${ruleWords(r)}`).join("; ") || "no rules yet",
+        who: step.review ? `reviewed by ${partyWords(step.review, names)}` : "",
+        when: step.settle ? `settles within ${step.settle}` : "",
+      };
+    case "call":
+      return { line: `runs ${step.workflow}`, who: "another workflow", when: "" };
+    case "escalate":
+      return { line: `“${step.message}”`, who: ladderName(step.ladder) ?? step.ladder, when: step.within };
+    case "stage":
+      return { line: `${allSteps(step.body.steps).length} steps inside`, who: "", when: "" };
+    case "fork":
+      return {
+        line: step.lanes.map((l) => (l.when ? `${l.name} if ${l.when}` : l.name)).join(" · "),
+        who: step.first ? `until the first ${step.first} are done` : "until all are done",
+        when: "",
+      };
+    case "for each":
+      return {
+        line: `each ${step.item} in ${step.list}`,
+        who: step.atOnce > 1 ? `${step.atOnce} at a time` : "one after the other",
+        when: step.stopAtFirst ? "stops at a failure" : "",
+      };
+    case "repeat":
+      return {
+        line: `until ${step.until}`,
+        who: [step.pause ? `every ${step.pause}` : "", `at most ${step.rounds} rounds`].filter(Boolean).join(" · "),
+        when: step.within ?? "",
+      };
     case "branch":
-      return { line: step.cases.map((c) => `${c.name} if ${c.when}`).join("; "), who: "", when: "" };
+      return {
+        line: step.table
+          ? `table of ${step.table.rows.length} rows over ${step.table.inputs.map((i) => i.label).join(", ")}`
+          : step.cases.map((c) => `${c.name} if ${c.when}`).join("; "),
+        who: "",
+        when: "",
+      };
     case "automation": {
       const action = actions.find((a) => a.key === step.action);
       const inputs = Object.entries(step.inputs).map(([k, v]) => `${k} = ${v}`);
@@ -52,10 +115,20 @@ export function describe(
         when: "",
       };
     case "wait":
-      return { line: step.span ? `for ${step.span}` : `until ${step.until ?? "…"}`, who: "", when: "" };
+      return {
+        line: step.span
+          ? `for ${step.span}`
+          : step.condition
+            ? `until ${step.condition}`
+            : step.signal
+              ? `for the signal ${step.signal}${step.key ? ` of ${step.key}` : ""}`
+              : `until ${step.until ?? "…"}`,
+        who: "",
+        when: step.within ? `at most ${step.within}` : "",
+      };
     case "end":
       return {
-        line: [step.result, step.message ? "tells the requester" : ""].filter(Boolean).join(" · "),
+        line: [ENDINGS[step.ending], step.message ? "tells the requester" : ""].filter(Boolean).join(" · "),
         who: "",
         when: "",
       };

@@ -3,16 +3,28 @@ import { describe, expect, test } from "vitest";
 import type { Step, Version } from "../../api/types";
 import { addAfter, begin, detourExit, idFor, newStep, relead, removeStep, renameExit } from "./model";
 
-const empty: Version = { key: "w", number: 1, name: "W", owner: "ines", startForm: [], vars: [], body: { steps: [] } };
+const empty: Version = {
+  key: "w",
+  number: 1,
+  name: "W",
+  owner: "ines",
+  startForm: [],
+  vars: [],
+  results: [],
+  conditions: {},
+  notes: {},
+  body: { steps: [] },
+};
 const task = (id: string, ways: Record<string, string>): Step => ({
   kind: "task",
   id,
   name: id,
   assignee: { is: "ticketGroup" },
   outcomes: Object.keys(ways),
+  mayLeaveOut: false,
   ways,
 });
-const end = (id: string): Step => ({ kind: "end", id, name: id, result: id, stopsRun: false });
+const end = (id: string): Step => ({ kind: "end", id, name: id, result: id, ending: "line" });
 const line: Version = {
   ...empty,
   body: { steps: [task("a", { Done: "b", Not: "c" }), task("b", { Done: "c" }), end("c")] },

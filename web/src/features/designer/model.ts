@@ -1,8 +1,11 @@
 /** The designer's model: what editing a draft means, without React and without the network. */
 import type { Action, Step, Version } from "../../api/types";
-import { exitsOf, expectedOf, waysOf } from "../../route/ofVersion";
+import { allSteps, exitsOf, expectedOf, linesOf, waysOf } from "../../route/ofVersion";
 
-export type Kind = Step["kind"];
+export type Kind = Exclude<
+  Step["kind"],
+  "capture" | "check" | "call" | "escalate" | "stage" | "fork" | "for each" | "repeat"
+>;
 
 /** The words that begin a step when typed, and what is offered to choose from. */
 export const BEGINNINGS: { kind: Kind; word: string; says: string }[] = [
@@ -35,7 +38,7 @@ export function idFor(name: string, version: Version): string {
     .map((w, i) => (i === 0 ? w.toLowerCase() : w.charAt(0).toUpperCase() + w.slice(1).toLowerCase()));
   let base = words.join("").slice(0, 30);
   if (!/^[a-z]/.test(base)) base = `step${base}`;
-  const taken = new Set(version.body.steps.map((s) => s.id));
+  const taken = new Set(allSteps(version.body.steps).map((s) => s.id));
   let id = base;
   for (let n = 2; taken.has(id); n++) id = `${base}${n}`;
   return id;
@@ -47,7 +50,7 @@ export function newStep(kind: Kind, name: string, version: Version, actions: Act
   const base = { id: idFor(title, version), name: title, ways: {} };
   switch (kind) {
     case "task":
-      return { ...base, kind, assignee: { is: "ticketGroup" }, outcomes: ["Done"] };
+      return { ...base, kind, assignee: { is: "ticketGroup" }, outcomes: ["Done"], mayLeaveOut: false };
     case "approval":
       return {
         ...base,
@@ -69,7 +72,7 @@ export function newStep(kind: Kind, name: string, version: Version, actions: Act
     case "wait":
       return { ...base, kind, span: "10 min" };
     case "end":
-      return { id: base.id, name: title, kind, result: title.toLowerCase(), stopsRun: false };
+      return { id: base.id, name: title, kind, result: title.toLowerCase(), ending: "line" };
   }
 }
 
@@ -84,7 +87,23 @@ const DEFAULT_NAMES: Record<Kind, string> = {
   end: "Done",
 };
 
-export const stepOf = (version: Version, id: string | undefined) => version.body.steps.find((s) => s.id === id);
+export const stepOf = (version: Version, id: string | undefined) =>
+  allSteps(version.body.steps).find((s) => s.id === id);
+
+/** The steps among which one stands: of the top level, or of the line of a bracket. */
+export function levelOf(version: Version, id: string | undefined): Step[] {
+  const search = (steps: Step[]): Step[] | undefined => {
+    if (steps.some((s) => s.id === id)) return steps;
+    for (const step of steps) {
+      for (const line of linesOf(step)) {
+        const found = search(line.steps);
+        if (found) return found;
+      }
+    }
+    return undefined;
+  };
+  return search(version.body.steps) ?? version.body.steps;
+}
 
 // Each function below changes the draft it is given; callers hand in an immer draft, so the original stays as it was.
 
@@ -97,19 +116,60 @@ export function addAfter(
   actions: Action[],
 ): void {
   const before = stepOf(draft, after);
-  const at = before ? draft.body.steps.indexOf(before) + 1 : draft.body.steps.length;
+  const level = levelOf(draft, after);
+  const at = before ? level.indexOf(before) + 1 : level.length;
   if (before && before.kind !== "end" && exit) {
     const target = before.ways[exit];
     const onward = expectedOf(step, actions);
     if (target && onward && step.kind !== "end") step.ways = { ...step.ways, [onward]: target };
     before.ways[exit] = step.id;
   }
-  draft.body.steps.splice(at, 0, step);
+  level.splice(at, 0, step);
+}
+
+/** Puts a step first into a line of a bracket: what was first there comes after it. */
+export function addInside(draft: Version, bracket: string, line: number, step: Step, actions: Action[]): void {
+  const found = stepOf(draft, bracket);
+  const steps = found ? linesOf(found)[line]?.steps : undefined;
+  if (!steps) return;
+  const first = steps[0];
+  const onward = expectedOf(step, actions);
+  if (first && onward && step.kind !== "end") step.ways = { ...step.ways, [onward]: first.id };
+  steps.unshift(step);
+}
+
+/** Moves a step up or down the line it stands on: it changes places with its neighbour on the expected way. */
+export function moveStep(draft: Version, id: string, down: boolean, actions: Action[]): void {
+  const level = levelOf(draft, id);
+  const onwardOf = (s: Step) => {
+    const expected = expectedOf(s, actions);
+    return expected ? waysOf(s)[expected] : undefined;
+  };
+  const upper = down ? level.find((s) => s.id === id) : level.find((s) => onwardOf(s) === id);
+  const lower = down
+    ? level.find((s) => s.id === (upper ? onwardOf(upper) : undefined))
+    : level.find((s) => s.id === id);
+  if (!upper || !lower || upper.kind === "end" || lower.kind === "end") return;
+  const after = onwardOf(lower);
+  const upperExit = expectedOf(upper, actions);
+  const lowerExit = expectedOf(lower, actions);
+  if (!upperExit || !lowerExit) return;
+  for (const other of level) {
+    if (other.kind === "end" || other.id === upper.id || other.id === lower.id) continue;
+    for (const [exit, to] of Object.entries(other.ways)) if (to === upper.id) other.ways[exit] = lower.id;
+  }
+  lower.ways[lowerExit] = upper.id;
+  if (after) upper.ways[upperExit] = after;
+  else delete upper.ways[upperExit];
+  const [i, j] = [level.indexOf(upper), level.indexOf(lower)];
+  level[i] = lower;
+  level[j] = upper;
 }
 
 export function replaceStep(draft: Version, id: string, step: Step): void {
-  const at = draft.body.steps.findIndex((s) => s.id === id);
-  if (at >= 0) draft.body.steps[at] = step;
+  const level = levelOf(draft, id);
+  const at = level.findIndex((s) => s.id === id);
+  if (at >= 0) level[at] = step;
 }
 
 /** Leads an exit to a step, or nowhere. */
@@ -126,8 +186,9 @@ export function removeStep(draft: Version, id: string, actions: Action[]): void 
   if (!step) return;
   const expected = expectedOf(step, actions);
   const onward = expected ? waysOf(step)[expected] : undefined;
-  draft.body.steps = draft.body.steps.filter((s) => s.id !== id);
-  for (const other of draft.body.steps) {
+  const level = levelOf(draft, id);
+  level.splice(level.indexOf(step), 1);
+  for (const other of level) {
     if (other.kind === "end") continue;
     for (const [exit, to] of Object.entries(other.ways)) {
       if (to !== id) continue;

@@ -19,6 +19,10 @@ export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys:
       return <TaskCard ask={ask} ticket={ticket} keys={keys} />;
     case "approval":
       return <ApprovalCard ask={ask} ticket={ticket} keys={keys} />;
+    case "review":
+      return <ReviewCard ask={ask} ticket={ticket} keys={keys} />;
+    case "call-in":
+      return <CallInCard ask={ask} ticket={ticket} keys={keys} />;
     case "stalled":
       return <StalledCard ask={ask} ticket={ticket} />;
     default:
@@ -27,7 +31,9 @@ export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys:
           <p className="text-ink-2">
             {ask.kind === "machine"
               ? `A machine is at it since ${clock(ask.openedAt)}. Nothing is needed from you.`
-              : `Waits until ${ask.due ? clock(ask.due) : "?"}.`}
+              : ask.due
+                ? `Waits until ${clock(ask.due)} at most.`
+                : "Waits."}
           </p>
         </Frame>
       );
@@ -56,7 +62,10 @@ function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: Re
       aria-label={ask.name}
       className={`rounded-xl border p-4 ${calm ? "border-hairline bg-sheet" : "border-selected-edge bg-selected"}`}
     >
-      <h2 className="text-base font-bold">{ask.name}</h2>
+      <h2 className="text-base font-bold">
+        {ask.name}
+        {ask.item && <span className="ml-2 font-mono text-sm font-normal text-ink-2">{ask.item}</span>}
+      </h2>
       {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
       {ask.kind !== "machine" && ask.kind !== "wait" && (
         <p className="mt-1 text-ink-2">
@@ -136,6 +145,11 @@ function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boole
               {o}
             </Button>
           ))}
+          {task.mayLeaveOut && (
+            <LeaveOut
+              onLeave={(reason) => act.mutate({ path: `/api/tasks/${ask.visit}/leave-out`, body: { reason } })}
+            />
+          )}
           {!task.claimedBy && (
             <button
               type="button"
@@ -162,6 +176,154 @@ function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boole
         </div>
       ) : (
         <p className="text-ink-2">This is not offered to you.</p>
+      )}
+      {act.isError && (
+        <div className="mt-3">
+          <Trouble error={act.error} />
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+function LeaveOut({ onLeave }: { onLeave: (reason: string) => void }) {
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState("");
+  if (!open)
+    return (
+      <Button look="quiet" onClick={() => setOpen(true)}>
+        Leave it out…
+      </Button>
+    );
+  return (
+    <form
+      className="flex w-full max-w-xl flex-col gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onLeave(reason);
+      }}
+    >
+      <TextArea
+        label="Why it is left out"
+        help="Goes onto the record."
+        required
+        autoFocus
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
+      <div className="flex gap-2">
+        <Button type="submit">Leave it out</Button>
+        <Button look="quiet" onClick={() => setOpen(false)}>
+          Back
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+/** Somebody looks at a check that does not hold: every rule with its numbers, what turned bad first. */
+function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  const act = useAct(ticket);
+  const [accepting, setAccepting] = useState(false);
+  const [reason, setReason] = useState("");
+  const review = ask.review;
+  const say = (verdict: "accept" | "measure again" | "put back") =>
+    act.mutate({ path: `/api/reviews/${ask.visit}`, body: { verdict, ...(reason.trim() ? { reason } : {}) } });
+  const may = ask.mine && !act.isPending;
+  useKeys(keys && may && !accepting ? { "1": () => setAccepting(true) } : {});
+  if (!review) return null;
+  const rules = [...review.rules].sort((a, b) => Number(a.holds) - Number(b.holds));
+  return (
+    <Frame ask={ask} calm={!ask.mine}>
+      <ul className="mb-3">
+        {rules.map((r) => (
+          <li key={r.name} className="flex gap-3 border-b border-hairline py-1">
+            <span className={`w-5 ${r.holds ? "text-well" : "font-bold text-late"}`}>{r.holds ? "✓" : "✗"}</span>
+            <span className="min-w-0 flex-1">
+              <strong className="font-semibold">{r.name}</strong>
+              {!r.holds && r.sense === "should stay" && <span className="ml-2 text-late">turned bad</span>}
+              <span className="block text-sm text-ink-2">
+                {r.why}
+                {r.ageSeconds !== undefined && ` Measured ${span(r.ageSeconds * 1000)} before.`}
+              </span>
+            </span>
+          </li>
+        ))}
+      </ul>
+      {ask.mine && !accepting && (
+        <div className="flex flex-wrap gap-2">
+          <Button look="primary" digit={1} disabled={!may} onClick={() => setAccepting(true)}>
+            Accept…
+          </Button>
+          {review.mayMeasureAgain && (
+            <Button disabled={!may} onClick={() => say("measure again")}>
+              Measure again
+            </Button>
+          )}
+          <Button look="danger" disabled={!may} onClick={() => say("put back")}>
+            Put back
+          </Button>
+        </div>
+      )}
+      {ask.mine && accepting && (
+        <form
+          className="max-w-xl"
+          onSubmit={(e) => {
+            e.preventDefault();
+            say("accept");
+          }}
+        >
+          <TextArea
+            label="Why it is acceptable"
+            help="Goes onto the record."
+            required
+            autoFocus
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+          />
+          <div className="mt-2 flex gap-2">
+            <Button look="primary" type="submit" disabled={!may}>
+              Accept
+            </Button>
+            <Button look="quiet" onClick={() => setAccepting(false)}>
+              Back
+            </Button>
+          </div>
+        </form>
+      )}
+      {!ask.mine && <p className="text-ink-2">This is not asked of you.</p>}
+      {act.isError && (
+        <div className="mt-3">
+          <Trouble error={act.error} />
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+function CallInCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  const names = useNames();
+  const act = useAct(ticket);
+  const may = ask.mine && !act.isPending;
+  const answer = (accept: boolean) => act.mutate({ path: `/api/call-ins/${ask.visit}/answer`, body: { accept } });
+  useKeys(keys && may ? { "1": () => answer(true), "2": () => answer(false) } : {});
+  return (
+    <Frame ask={ask} calm={!ask.mine}>
+      <p className="mb-2 text-sm text-ink-2">
+        Called in:{" "}
+        {ask.callIn?.asked
+          .map((p) => `${names.person(p)}${ask.callIn?.cannot.includes(p) ? " (cannot)" : ""}`)
+          .join(", ") || "nobody yet"}
+      </p>
+      {ask.mine && (
+        <div className="flex flex-wrap gap-2">
+          <Button look="primary" digit={1} disabled={!may} onClick={() => answer(true)}>
+            I am coming
+          </Button>
+          <Button digit={2} disabled={!may} onClick={() => answer(false)}>
+            I cannot
+          </Button>
+        </div>
       )}
       {act.isError && (
         <div className="mt-3">
@@ -280,6 +442,7 @@ const REMEDY: Record<Intervention, string> = {
   "ask again": "Ask for approval again",
   "go on": "Go on all the same",
   "stop run": "Stop the run",
+  "stop and put back": "Stop and put everything back",
 };
 
 function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {

@@ -5,7 +5,7 @@ import { api } from "../../api/client";
 import { useCatalogue, useNames, useRecord, useTicket } from "../../api/hooks";
 import type { Run, Ticket, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
-import { routeSteps } from "../../route/ofVersion";
+import { allSteps, routeSteps } from "../../route/ofVersion";
 import { gutterWidth, type Progress, RouteGutter, SMALL } from "../../route/RouteGutter";
 import { Button, Check, Dialog, Loading, PageHead, Select, TextArea, Trouble } from "../../ui/kit";
 import { exact, moment, span } from "../../ui/time";
@@ -123,8 +123,8 @@ function RunProgress({ run, selected, onSelect }: { run: Run; selected?: string;
   );
   if (!version.data || !catalogue.data) return <div className="mb-6">{title}</div>;
   const layout = layoutRoute(routeSteps(version.data, catalogue.data.actions));
-  const kinds = new Map(version.data.body.steps.map((s) => [s.id, s.kind]));
-  const steps = new Map(version.data.body.steps.map((s) => [s.id, s]));
+  const kinds = new Map(allSteps(version.data.body.steps).map((s) => [s.id, s.kind]));
+  const steps = new Map(allSteps(version.data.body.steps).map((s) => [s.id, s]));
   const visits = new Map(run.visits.map((v) => [v.step, v]));
   const progress = (id: string): Progress => {
     const visit = visits.get(id);
@@ -153,7 +153,9 @@ function RunProgress({ run, selected, onSelect }: { run: Run; selected?: string;
                   onClick={() => onSelect(row.id)}
                   className={`flex h-full w-full items-center justify-between gap-2 rounded px-1 text-left ${selected === row.id ? "bg-selected" : visit ? "hover:bg-here" : ""} ${state === "ahead" ? "text-ink-2" : ""} ${state === "here" ? "font-bold" : ""}`}
                 >
-                  <span className="truncate">{steps.get(row.id)?.name}</span>
+                  <span className={`truncate ${row.lane ? "text-xs text-ink-2" : ""}`}>
+                    {row.lane ?? steps.get(row.id)?.name}
+                  </span>
                   {visit && (
                     <span className={`shrink-0 text-xs ${visit.stalled ? "font-semibold text-late" : "text-ink-2"}`}>
                       {visit.stalled ??

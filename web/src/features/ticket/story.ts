@@ -10,6 +10,22 @@ const LENS_OF: Record<string, Lens> = {
   taskClaimed: "Outcomes",
   taskHandedBack: "Outcomes",
   taskDone: "Outcomes",
+  taskLeftOut: "Outcomes",
+  bracketOpened: "Outcomes",
+  bracketLeft: "Outcomes",
+  calledEnded: "Outcomes",
+  callInBegan: "Outcomes",
+  callInAnswered: "Outcomes",
+  reviewAsked: "Approvals",
+  reviewed: "Approvals",
+  measured: "Automation",
+  checkJudged: "Automation",
+  checked: "Automation",
+  roundJudged: "Automation",
+  conditionMet: "Automation",
+  signalCame: "Automation",
+  putBackBegan: "Automation",
+  putBackEnded: "Automation",
   cameTooLate: "Outcomes",
   ended: "Outcomes",
   runEnded: "Outcomes",
@@ -50,6 +66,26 @@ const MARKS: Record<string, string> = {
   taskClaimed: "◐",
   taskHandedBack: "○",
   taskDone: "●",
+  taskLeftOut: "○",
+  bracketOpened: "⟦",
+  bracketLeft: "⟧",
+  lineBegan: "⟦",
+  lineEnded: "⟧",
+  roundJudged: "↻",
+  conditionMet: "⧗",
+  signalCame: "⧗",
+  putBackBegan: "↺",
+  putBackEnded: "↺",
+  workflowCalled: "◆",
+  calledEnded: "◆",
+  measured: "▣",
+  checkJudged: "◇",
+  checked: "◈",
+  reviewAsked: "◎",
+  reviewed: "◉",
+  callInBegan: "↑",
+  callInAnswered: "↑",
+  redacted: "█",
   cameTooLate: "○",
   approvalAsked: "◎",
   voteCast: "✓",
@@ -139,6 +175,45 @@ function changes(body: Body | undefined, names: Names, ci = false): [string, str
   });
 }
 
+const times = (n: number) => (n === 1 ? "once" : n === 2 ? "twice" : `${n} times`);
+
+const BRACKET_WORDS: Record<string, (body: Body) => string> = {
+  stage: () => "begins",
+  fork: (x) => `${x.count} lines side by side${x.needed < x.count ? `, until the first ${x.needed} are done` : ""}`,
+  "for each": (x) =>
+    `${x.count} ${x.count === 1 ? "item" : "items"}${x.atOnce > 1 ? `, ${x.atOnce} at a time` : ", one after the other"}`,
+  repeat: (x) => `at most ${x.count} rounds`,
+};
+
+/** An item of a list in a line: its values, or itself. */
+function itemWords(item: unknown): string {
+  return item !== null && typeof item === "object" && !Array.isArray(item)
+    ? Object.entries(item)
+        .map(([k, v]) => `${k} ${valueWords(v)}`)
+        .join(" · ")
+    : valueWords(item);
+}
+
+function conditionRow(c: Body): [string, string] {
+  const seen = ((c.clauses ?? []) as Body[]).flatMap((x) =>
+    Object.entries(x.seen as Body).map(([k, v]) => `${k} was ${valueWords(v)}`),
+  );
+  return [String(c.verdict), `${c.condition} (${seen.join(", ")})`];
+}
+
+function ruleRows(rules: Body[] | undefined, first?: Body[]): [string, string][] {
+  return (rules ?? []).map((r, i) => {
+    const before = first?.[i];
+    const began = before && before.why !== r.why ? ` At first: ${before.why}` : "";
+    return [`${r.holds ? "✓" : "✗"} ${r.name}`, `${r.why}${began}`];
+  });
+}
+
+function sideEffects(rules: Body[] | undefined): string | undefined {
+  const bad = (rules ?? []).filter((r) => !r.holds && r.sense === "should stay").map((r) => r.name);
+  return bad.length ? `turned bad: ${bad.join(", ")}` : undefined;
+}
+
 export function story(entry: Entry, names: Names): Story {
   const body = entry.body as Body;
   const content = (entry.content ?? {}) as Body;
@@ -183,7 +258,110 @@ export function story(entry: Entry, names: Names): Story {
         sub: body.trigger ? "by a trigger" : `by ${who(entry, names)}`,
       };
     case "runEnded":
-      return { parts: ["The run ended: ", b(body.result, body.stopped)] };
+      return {
+        parts: ["The run ended: ", b(body.result, body.stopped)],
+        sub: body.stillOff ? `still switched off: ${(body.stillOff as string[]).join(", ")}` : undefined,
+        rows: Object.entries((content.results ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        tone: body.stillOff ? "late" : undefined,
+      };
+    case "taskLeftOut":
+      return {
+        parts: [body.by ? b(names.person(body.by)) : "The workflow", " left it out; went on by ", b(body.exit)],
+        quote: content.reason,
+      };
+    case "bracketOpened":
+      return {
+        parts: [b(body.name), ": ", BRACKET_WORDS[String(body.bracket)]?.(body) ?? String(body.bracket)],
+        rows: ((content.items ?? []) as unknown[])
+          .slice(0, 20)
+          .map((item, i): [string, string] => [String(i + 1), itemWords(item)]),
+      };
+    case "lineBegan":
+      return { parts: [`Number ${Number(body.index) + 1} began`] };
+    case "lineEnded":
+      return {
+        parts: [`Number ${Number(body.index) + 1} `, b(body.done ? "is done" : "has failed", !body.done)],
+        sub: body.result,
+        tone: body.done ? undefined : "late",
+      };
+    case "roundJudged":
+      return {
+        parts: [`Round ${body.round}: `, b(body.holds ? "the condition holds" : "the condition does not hold yet")],
+        rows: content.condition ? [conditionRow(content.condition as Body)] : [],
+      };
+    case "bracketLeft":
+      return { parts: ["Left by ", b(body.exit)], sub: body.why };
+    case "conditionMet":
+      return {
+        parts: ["What was waited for ", b("came true")],
+        rows: content.condition ? [conditionRow(content.condition as Body)] : [],
+      };
+    case "signalCame":
+      return {
+        parts: ["The signal ", b(body.signal), " came"],
+        rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+      };
+    case "putBackBegan":
+      return {
+        parts: [body.all ? "Everything is put back" : "What was switched off for a time is put back"],
+        sub: (body.names as string[]).join(", then ") || "there is nothing to put back",
+        tone: body.all ? "late" : undefined,
+      };
+    case "putBackEnded":
+      return (body.left as string[]).length
+        ? { parts: ["Not put back: ", b((body.left as string[]).join(", "), true)], tone: "late" }
+        : { parts: ["All was ", b("put back")], tone: "well" };
+    case "workflowCalled":
+      return { parts: ["Called the workflow ", b(body.workflow), ` version ${body.version}`] };
+    case "calledEnded":
+      return {
+        parts: ["The called workflow ended: ", b(body.result)],
+        rows: Object.entries((content.results ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+      };
+    case "measured":
+      return {
+        parts: ["Measured in ", b(span(body.tookMillis))],
+        rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        log: content.log,
+      };
+    case "checkJudged":
+      return {
+        parts: [`Judged ${times(body.tries)}: `, b(`${body.held} of ${body.rules} rules hold`), "; judged again"],
+        rows: ruleRows(content.seen as Body[] | undefined),
+      };
+    case "checked":
+      return {
+        parts: [
+          b(body.exit === "pass" ? "passed" : "failed", body.exit !== "pass"),
+          `: ${body.held} of ${body.rules} rules hold`,
+          body.tries > 1 ? `, judged ${times(body.tries)}` : "",
+        ],
+        sub: sideEffects(content.last as Body[] | undefined),
+        rows: ruleRows(content.last as Body[] | undefined, body.tries > 1 ? (content.first as Body[]) : undefined),
+        tone: body.exit === "pass" ? "well" : "late",
+      };
+    case "reviewAsked":
+      return {
+        parts: ["Asked ", b(assignedWords(body.to, names)), ` to look: ${body.held} of ${body.rules} rules hold`],
+        sub: sideEffects(content.last as Body[] | undefined),
+        rows: ruleRows(content.last as Body[] | undefined),
+        tone: "late",
+      };
+    case "reviewed":
+      return {
+        parts: [b(names.person(body.by)), ": ", b(body.verdict)],
+        quote: content.reason,
+        tone: body.verdict === "accept" ? "well" : undefined,
+      };
+    case "callInBegan":
+      return { parts: ["Calls people in: ", b(body.name)], quote: content.message };
+    case "callInAnswered":
+      return {
+        parts: [b(names.person(body.by)), body.accepted ? " is coming" : " cannot come"],
+        tone: body.accepted ? "well" : undefined,
+      };
+    case "redacted":
+      return { parts: [b(who(entry, names)), ` took the content of entry ${body.seq} away`], quote: content.reason };
     case "taskOffered":
       return {
         parts: ["Task for ", b(assignedWords(body.to, names)), `: ${body.name}`],
@@ -233,10 +411,7 @@ export function story(entry: Entry, names: Names): Story {
     case "branched":
       return {
         parts: ["Decided on data: ", b(body.exit)],
-        rows: ((content.conditions ?? []) as Body[]).map((c) => [
-          c.verdict,
-          `${c.condition} (${(c.clauses as Body[]).flatMap((x) => Object.entries(x.seen as Body).map(([k, v]) => `${k} was ${valueWords(v)}`)).join(", ")})`,
-        ]),
+        rows: ((content.conditions ?? []) as Body[]).map(conditionRow),
       };
     case "updated":
       return {
@@ -249,7 +424,17 @@ export function story(entry: Entry, names: Names): Story {
         ],
       };
     case "waitBegan":
-      return { parts: ["Waits until ", b(new Date(body.until).toLocaleString())] };
+      return {
+        parts: body.condition
+          ? ["Waits until ", b(body.condition)]
+          : body.signal
+            ? ["Waits for the signal ", b(body.signal), body.key ? ` of ${body.key}` : ""]
+            : ["Waits until ", b(new Date(body.until).toLocaleString())],
+        sub:
+          (body.condition || body.signal) && body.until
+            ? `at most until ${new Date(body.until).toLocaleString()}`
+            : undefined,
+      };
     case "left":
       return { parts: ["Went on by ", b(body.exit)], sub: body.why };
     case "ended":
@@ -298,7 +483,7 @@ export function story(entry: Entry, names: Names): Story {
     case "messageQueued":
       return {
         parts: [
-          `${body.purpose === "notice" || body.purpose === "answer" ? "Mail" : body.purpose === "reminder" ? "Reminder" : "Escalation"} to `,
+          `${body.purpose === "notice" || body.purpose === "answer" ? "Mail" : body.purpose === "reminder" ? "Reminder" : body.purpose === "withdrawn" ? "Word" : body.purpose === "call-in" ? "Call-in" : "Escalation"} to `,
           b((body.people as string[]).map(names.person).join(", ") || "nobody"),
         ],
         sub: content.subject,

@@ -14,6 +14,8 @@ export function partyWords(party: Party, names: Names): string {
       return "the ticket’s group";
     case "ciOwner":
       return "the CI’s owner";
+    case "computed":
+      return `whoever is ${party.expression}`;
   }
 }
 

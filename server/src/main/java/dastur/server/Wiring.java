@@ -3,6 +3,7 @@ package dastur.server;
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
+import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.SessionRoutes;
 import dastur.server.api.SignalRoutes;
@@ -141,6 +142,7 @@ public final class Wiring implements AutoCloseable {
                         SessionRoutes.of(app),
                         TicketRoutes.of(app),
                         SignalRoutes.of(app),
+                        NotationRoutes.of(app),
                         WorkflowRoutes.of(app),
                         OrganisationRoutes.of(app))
                 .flatMap(s -> s)

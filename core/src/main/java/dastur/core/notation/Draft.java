@@ -117,6 +117,26 @@ final class Draft {
         return build(id);
     }
 
+    /** Gives a bracket that a lone sentence made an end to each of its lines, so that it is whole from the start. */
+    void fillBrackets(StepId id, java.util.Set<StepId> taken) {
+        java.util.Set<StepId> used = new java.util.HashSet<>(taken);
+        used.add(id);
+        switch (kind) {
+            case STAGE, FOR_EACH, REPEAT -> body.add(end(used));
+            case FORK -> {
+                lanes.add(new Bracket.Lane("First", null, new Level(List.of(end(used)))));
+                lanes.add(new Bracket.Lane("Second", null, new Level(List.of(end(used)))));
+            }
+            default -> {}
+        }
+    }
+
+    private static Step end(java.util.Set<StepId> used) {
+        StepId id = Notation.freeId("Line done", used);
+        used.add(id);
+        return new Step.End(id, "Done", "done", null, Step.Ending.LINE);
+    }
+
     private Step build(StepId id) {
         return switch (kind) {
             case ASK ->

@@ -48,12 +48,19 @@ public final class Notation {
             if (draft.kind == Draft.Kind.ASK && draft.outcomes.isEmpty()) {
                 draft.outcomes.add("Done");
             }
-            return new Sentence(draft.build(freeId(draft.name, taken), null), null);
+            StepId id = freeId(draft.name, taken);
+            draft.fillBrackets(id, taken);
+            return new Sentence(draft.build(id, null), null);
         } catch (Wrong w) {
             return new Sentence(null, w.problem);
         } catch (IllegalArgumentException e) {
             return new Sentence(null, new NotationProblem(1, 1, e.getMessage(), null));
         }
+    }
+
+    /** What a sentence that is being typed could become: each offer is the whole sentence. */
+    public static List<String> complete(String typed, Names names) {
+        return new Completion(names).of(typed);
     }
 
     /** An id made of a name's first words that is not taken yet. */

@@ -173,19 +173,28 @@ final class Schemas {
 
     private static void discriminator(Class<?> type, ObjectNode properties, ArrayNode required) {
         for (Class<?> above : type.getInterfaces()) {
-            JsonTypeInfo info = above.getAnnotation(JsonTypeInfo.class);
-            JsonSubTypes subTypes = above.getAnnotation(JsonSubTypes.class);
-            if (info != null && subTypes != null) {
-                for (JsonSubTypes.Type sub : subTypes.value()) {
-                    if (sub.value() == type) {
-                        properties
-                                .putObject(info.property())
-                                .put("type", "string")
-                                .putArray("enum")
-                                .add(sub.name());
-                        required.add(info.property());
-                    }
-                }
+            discriminator(type, above, properties, required);
+        }
+    }
+
+    /** The type's own interfaces and those above them. */
+    private static void discriminator(Class<?> type, Class<?> above, ObjectNode properties, ArrayNode required) {
+        for (Class<?> further : above.getInterfaces()) {
+            discriminator(type, further, properties, required);
+        }
+        JsonTypeInfo info = above.getAnnotation(JsonTypeInfo.class);
+        JsonSubTypes subTypes = above.getAnnotation(JsonSubTypes.class);
+        if (info == null || subTypes == null) {
+            return;
+        }
+        for (JsonSubTypes.Type sub : subTypes.value()) {
+            if (sub.value() == type) {
+                properties
+                        .putObject(info.property())
+                        .put("type", "string")
+                        .putArray("enum")
+                        .add(sub.name());
+                required.add(info.property());
             }
         }
     }

@@ -1,0 +1,147 @@
+package dastur.server.api;
+
+import dastur.core.expression.Vocabulary;
+import dastur.core.notation.Names;
+import dastur.core.notation.Notation;
+import dastur.core.notation.NotationProblem;
+import dastur.core.notation.Procedure;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import dastur.core.workflow.WorkflowVersion;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Sentences, the text form of a workflow, and procedures from documents (N27–N29). Nothing here is saved. */
+public final class NotationRoutes {
+    private static final int MAX_SENTENCE = 4_000;
+    private static final int MAX_DOCUMENT = 200_000;
+
+    record SentenceBody(String text, WorkflowVersion version) {}
+
+    /** @param step what the sentence makes; null when it cannot be understood (yet) */
+    record SentenceView(@Nullable Step step, @Nullable NotationProblem problem, List<String> offers) {}
+
+    record TextBody(WorkflowVersion version) {}
+
+    record TextView(String text) {}
+
+    record ReadBody(String text, Integer number) {}
+
+    record ReadView(@Nullable WorkflowVersion version, List<NotationProblem> problems) {}
+
+    record DocumentBody(String text, WorkflowVersion version) {}
+
+    record DocumentView(List<Step> steps, Map<String, WorkflowVersion.Note> notes) {}
+
+    private final App app;
+
+    private NotationRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        NotationRoutes r = new NotationRoutes(app);
+        return Stream.of(
+                Route.post(
+                        "/api/notation/sentence",
+                        Right.DESIGN,
+                        "Make a step of a sentence, with what could come next",
+                        SentenceBody.class,
+                        SentenceView.class,
+                        r::sentence),
+                Route.post(
+                        "/api/notation/write",
+                        Right.SEE,
+                        "A workflow as text",
+                        TextBody.class,
+                        TextView.class,
+                        q -> new TextView(Notation.write(
+                                Request.needed(q.body(TextBody.class).version(), "version")))),
+                Route.post(
+                        "/api/notation/read",
+                        Right.DESIGN,
+                        "A workflow from its text",
+                        ReadBody.class,
+                        ReadView.class,
+                        r::read),
+                Route.post(
+                        "/api/notation/document",
+                        Right.DESIGN,
+                        "Tasks from a pasted procedure",
+                        DocumentBody.class,
+                        DocumentView.class,
+                        r::document));
+    }
+
+    private Object sentence(Request q) {
+        SentenceBody body = q.body(SentenceBody.class);
+        String text = limited(body.text(), MAX_SENTENCE);
+        WorkflowVersion version = Request.needed(body.version(), "version");
+        Names names = names(version);
+        Notation.Sentence made = Notation.sentence(text, taken(version), names);
+        return new SentenceView(made.step(), made.problem(), Notation.complete(text, names));
+    }
+
+    private Object read(Request q) {
+        ReadBody body = q.body(ReadBody.class);
+        Notation.Read read = Notation.read(
+                Request.needed(body.text(), "text"), Request.needed(body.number(), "number"), names(null));
+        return new ReadView(read.version(), read.problems());
+    }
+
+    private Object document(Request q) {
+        DocumentBody body = q.body(DocumentBody.class);
+        try {
+            Procedure.Steps made = Procedure.read(
+                    limited(body.text(), MAX_DOCUMENT), taken(Request.needed(body.version(), "version")));
+            return new DocumentView(made.steps(), made.notes());
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("text", e.getMessage()).end();
+        }
+    }
+
+    private static String limited(@Nullable String text, int most) {
+        String given = Request.needed(text, "text");
+        if (given.length() > most) {
+            throw Problem.invalid("text", "At most " + most + " characters can be read at once.")
+                    .end();
+        }
+        return given;
+    }
+
+    private static Set<StepId> taken(WorkflowVersion version) {
+        return version.body().all().map(Step::id).collect(Collectors.toSet());
+    }
+
+    private Names names(@Nullable WorkflowVersion version) {
+        Map<String, String> fields = new LinkedHashMap<>();
+        var around = Around.of(app);
+        Vocabulary vocabulary = version == null
+                ? Vocabulary.ofTicket(around.fields())
+                : Vocabulary.of(version, around.fields(), around.declared());
+        vocabulary.paths().forEach((path, field) -> fields.put(path, field.label()));
+        Map<String, String> groups = new LinkedHashMap<>();
+        app.organisation().groups().forEach(g -> groups.put(g.id().value(), g.name()));
+        Map<String, String> people = new LinkedHashMap<>();
+        app.organisation().people().stream().filter(p -> p.active()).forEach(p -> people.put(p.id().value(), p.name()));
+        Map<String, String> actions = new LinkedHashMap<>();
+        app.workflows().actions().forEach(a -> actions.put(a.key().value(), a.name()));
+        Map<String, String> ladders = new LinkedHashMap<>();
+        app.workflows().ladders().forEach(l -> ladders.put(l.key().value(), l.name()));
+        Map<String, String> workflows = new LinkedHashMap<>();
+        app.workflows().all().stream()
+                .filter(w -> w.liveVersion() != null && !w.retired())
+                .forEach(w -> workflows.put(w.key(), w.name()));
+        return new Names(groups, people, actions, ladders, workflows, fields);
+    }
+}

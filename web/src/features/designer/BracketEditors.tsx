@@ -1,0 +1,368 @@
+import { useCatalogue, useWorkflow, useWorkflows } from "../../api/hooks";
+import type { Step, StepOf, Version } from "../../api/types";
+import { Button, Check, Input, Select } from "../../ui/kit";
+import { ExpressionInput } from "./ExpressionInput";
+import { PartyPicker } from "./parties";
+import { SpanInput } from "./SpanInput";
+
+type Acting = StepOf<"automation"> | StepOf<"capture">;
+
+/** The action a machine carries out, with an expression for each of its inputs. */
+export function ActionInputs({
+  step,
+  version,
+  onChange,
+}: {
+  step: Acting;
+  version: Version;
+  onChange: (change: Partial<Pick<Acting, "action" | "inputs" | "timeLimit" | "tries">>) => void;
+}) {
+  const actions = useCatalogue().data?.actions ?? [];
+  const action = actions.find((a) => a.key === step.action);
+  return (
+    <>
+      <Select
+        label="Action"
+        value={step.action}
+        onChange={(e) => onChange({ action: e.target.value, inputs: {} })}
+        options={[
+          ...(action ? [] : [{ value: step.action, label: `${step.action} (unknown)` }]),
+          ...actions.map((a) => ({ value: a.key, label: `${a.name} (${a.key})` })),
+        ]}
+      />
+      {action && (
+        <p className="text-sm text-ink-2">
+          {action.description}{" "}
+          {action.repeat === "never"
+            ? "Never repeated by itself."
+            : action.repeat === "keyed"
+              ? "Repeated only under its key."
+              : ""}
+        </p>
+      )}
+      <Inputs action={step.action} inputs={step.inputs} version={version} onChange={(inputs) => onChange({ inputs })} />
+      {action && action.outputs.length > 0 && (
+        <p className="text-sm text-ink-2">
+          Gives {action.outputs.map((o) => `steps.${step.id}.${o.field.name}`).join(", ")}
+        </p>
+      )}
+      <SpanInput
+        label={`Time limit (${action?.timeLimit ?? "the action’s own"})`}
+        value={step.timeLimit}
+        onChange={(timeLimit) => onChange({ timeLimit })}
+      />
+      <Input
+        label={`Tries (${action?.tries ?? "the action’s own"})`}
+        type="number"
+        min={1}
+        max={20}
+        value={step.tries ?? ""}
+        onChange={(e) => onChange({ tries: e.target.value === "" ? undefined : Number(e.target.value) })}
+      />
+    </>
+  );
+}
+
+function Inputs({
+  action: key,
+  inputs,
+  version,
+  onChange,
+}: {
+  action: string;
+  inputs: Record<string, string>;
+  version: Version;
+  onChange: (inputs: Record<string, string>) => void;
+}) {
+  const action = useCatalogue().data?.actions.find((a) => a.key === key);
+  return action?.inputs.map((f) => (
+    <ExpressionInput
+      key={f.name}
+      label={f.required ? `${f.label} (needed)` : f.label}
+      kind="value"
+      version={version}
+      value={inputs[f.name] ?? ""}
+      placeholder="ticket.ci"
+      onChange={(v) =>
+        onChange(
+          v
+            ? { ...inputs, [f.name]: v }
+            : Object.fromEntries(Object.entries(inputs).filter(([name]) => name !== f.name)),
+        )
+      }
+    />
+  ));
+}
+
+/** What undoes a step when its stage is put back. */
+export function PutBackEditor({
+  step,
+  version,
+  onChange,
+}: {
+  step: StepOf<"automation">;
+  version: Version;
+  onChange: (s: Step) => void;
+}) {
+  const actions = useCatalogue().data?.actions ?? [];
+  const back = step.putBack;
+  return (
+    <div className="flex flex-col gap-2 border-t border-hairline pt-3">
+      <Select
+        label="Put back with"
+        value={back?.action ?? ""}
+        onChange={(e) =>
+          onChange({
+            ...step,
+            putBack: e.target.value
+              ? {
+                  action: e.target.value,
+                  inputs: {},
+                  always: back?.always ?? false,
+                  repeatable: back?.repeatable ?? false,
+                }
+              : undefined,
+          })
+        }
+        options={[
+          { value: "", label: "nothing undoes it" },
+          ...actions.map((a) => ({ value: a.key, label: `${a.name} (${a.key})` })),
+        ]}
+      />
+      {back && (
+        <>
+          <Inputs
+            action={back.action}
+            inputs={back.inputs}
+            version={version}
+            onChange={(inputs) => onChange({ ...step, putBack: { ...back, inputs } })}
+          />
+          <Check
+            label="On success too: it is switched off for a time only"
+            checked={back.always}
+            onChange={(e) => onChange({ ...step, putBack: { ...back, always: e.target.checked } })}
+          />
+        </>
+      )}
+    </div>
+  );
+}
+
+const COMPARISONS = ["is", "is not", "within", "above", "at least", "below", "at most", "contains", "holds"] as const;
+
+/** The rules of a check, how long it may take to settle, and who looks when it does not hold. */
+export function CheckEditor({
+  step,
+  version,
+  onChange,
+}: {
+  step: StepOf<"check">;
+  version: Version;
+  onChange: (s: Step) => void;
+}) {
+  const actions = useCatalogue().data?.actions ?? [];
+  const set = (i: number, change: Partial<(typeof step.rules)[number]>) =>
+    onChange({ ...step, rules: step.rules.map((r, j) => (j === i ? { ...r, ...change } : r)) });
+  return (
+    <>
+      <Select
+        label="Measures first with"
+        value={step.measure ?? ""}
+        onChange={(e) => onChange({ ...step, measure: e.target.value || undefined, inputs: {} })}
+        options={[
+          { value: "", label: "nothing: it judges what is known" },
+          ...actions.map((a) => ({ value: a.key, label: `${a.name} (${a.key})` })),
+        ]}
+      />
+      {step.measure && (
+        <Inputs
+          action={step.measure}
+          inputs={step.inputs}
+          version={version}
+          onChange={(inputs) => onChange({ ...step, inputs })}
+        />
+      )}
+      {step.rules.map((r, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a rule's name is what is being typed
+        <div key={i} className="flex flex-col gap-2 rounded-lg border border-hairline p-2">
+          <Input label={`Rule ${i + 1}`} value={r.name} onChange={(e) => set(i, { name: e.target.value })} />
+          <ExpressionInput
+            label="What is judged"
+            kind="value"
+            version={version}
+            value={r.value}
+            onChange={(value) => set(i, { value })}
+          />
+          <Select
+            label="It should be"
+            value={r.compare}
+            onChange={(e) => set(i, { compare: e.target.value as typeof r.compare })}
+            options={COMPARISONS.map((c) => ({ value: c, label: c }))}
+          />
+          {r.compare === "within" && (
+            <Input
+              label="percent of"
+              type="number"
+              min={0}
+              value={r.share ?? 5}
+              onChange={(e) => set(i, { share: Number(e.target.value) })}
+            />
+          )}
+          {r.compare !== "holds" && (
+            <ExpressionInput
+              label="compared with"
+              hideLabel
+              kind="value"
+              version={version}
+              value={r.against ?? ""}
+              onChange={(against) => set(i, { against: against || undefined })}
+            />
+          )}
+          <Select
+            label="Meant to"
+            value={r.sense ?? "should turn good"}
+            onChange={(e) => set(i, { sense: e.target.value as typeof r.sense })}
+            options={[
+              { value: "should turn good", label: "turn good" },
+              { value: "should stay", label: "stay as it was" },
+            ]}
+          />
+          <Button look="quiet" onClick={() => onChange({ ...step, rules: step.rules.filter((_, j) => j !== i) })}>
+            Leave it out
+          </Button>
+        </div>
+      ))}
+      <Button
+        onClick={() =>
+          onChange({
+            ...step,
+            rules: [
+              ...step.rules,
+              { name: `Rule ${step.rules.length + 1}`, value: "", compare: "is", sense: "should turn good" },
+            ],
+          })
+        }
+      >
+        Add a rule
+      </Button>
+      <SpanInput label="Settles within" value={step.settle} onChange={(settle) => onChange({ ...step, settle })} />
+      {step.settle && (
+        <SpanInput label="Judged every" value={step.every} onChange={(every) => onChange({ ...step, every })} />
+      )}
+      <PartyPicker
+        label="Reviewed by"
+        value={step.review}
+        none="nobody: it fails"
+        onChange={(review) => onChange({ ...step, review })}
+      />
+    </>
+  );
+}
+
+/** The workflow that is called, and what it is given. */
+export function CallEditor({
+  step,
+  version,
+  onChange,
+}: {
+  step: StepOf<"call">;
+  version: Version;
+  onChange: (s: Step) => void;
+}) {
+  const workflows = useWorkflows().data ?? [];
+  const called = useWorkflow(step.workflow).data?.live;
+  return (
+    <>
+      <Select
+        label="Workflow"
+        value={step.workflow}
+        onChange={(e) => onChange({ ...step, workflow: e.target.value, inputs: {} })}
+        options={[
+          ...(workflows.some((w) => w.key === step.workflow)
+            ? []
+            : [{ value: step.workflow, label: `${step.workflow} (unknown)` }]),
+          ...workflows.filter((w) => w.liveVersion && !w.retired).map((w) => ({ value: w.key, label: w.name })),
+        ]}
+      />
+      {called?.startForm.map((f) => (
+        <ExpressionInput
+          key={f.name}
+          label={f.required ? `${f.label} (needed)` : f.label}
+          kind="value"
+          version={version}
+          value={step.inputs[f.name] ?? ""}
+          onChange={(v) => onChange({ ...step, inputs: { ...step.inputs, [f.name]: v } })}
+        />
+      ))}
+      {called && called.results.length > 0 && (
+        <p className="text-sm text-ink-2">
+          Gives {called.results.map((r) => `steps.${step.id}.${r.field.name}`).join(", ")}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** The lanes of a fork, and when it is joined. */
+export function ForkEditor({
+  step,
+  version,
+  onChange,
+}: {
+  step: StepOf<"fork">;
+  version: Version;
+  onChange: (s: Step) => void;
+}) {
+  const set = (i: number, change: Partial<(typeof step.lanes)[number]>) =>
+    onChange({ ...step, lanes: step.lanes.map((l, j) => (j === i ? { ...l, ...change } : l)) });
+  return (
+    <>
+      {step.lanes.map((l, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a lane's name is what is being typed
+        <div key={i} className="flex flex-col gap-2 rounded-lg border border-hairline p-2">
+          <Input label={`Lane ${i + 1}`} value={l.name} onChange={(e) => set(i, { name: e.target.value })} />
+          <ExpressionInput
+            label="opened if (always when empty)"
+            kind="condition"
+            version={version}
+            value={l.when ?? ""}
+            onChange={(when) => set(i, { when: when || undefined })}
+          />
+          {step.lanes.length > 1 && (
+            <Button
+              look="quiet"
+              onClick={() => onChange({ ...step, first: undefined, lanes: step.lanes.filter((_, j) => j !== i) })}
+            >
+              Leave it out
+            </Button>
+          )}
+        </div>
+      ))}
+      <Button
+        onClick={() => {
+          const id = `${step.id}End${step.lanes.length + 1}`;
+          onChange({
+            ...step,
+            lanes: [
+              ...step.lanes,
+              {
+                name: `Lane ${step.lanes.length + 1}`,
+                body: { steps: [{ kind: "end", id, name: "Done", result: "done", ending: "line" }] },
+              },
+            ],
+          });
+        }}
+      >
+        Add a lane
+      </Button>
+      <Input
+        label="Joined when this many are done (all when empty)"
+        type="number"
+        min={1}
+        max={step.lanes.length}
+        value={step.first ?? ""}
+        onChange={(e) => onChange({ ...step, first: e.target.value === "" ? undefined : Number(e.target.value) })}
+      />
+    </>
+  );
+}
