@@ -17,13 +17,21 @@ final class ControlPage {
 
     private final LaneController lanes;
     private final KioskManager kiosks;
+    private final GateController gates;
     private final Mailbox mailbox;
     private final Faults faults;
     private final Consumer<Duration> advance;
 
-    ControlPage(LaneController lanes, KioskManager kiosks, Mailbox mailbox, Faults faults, Consumer<Duration> advance) {
+    ControlPage(
+            LaneController lanes,
+            KioskManager kiosks,
+            GateController gates,
+            Mailbox mailbox,
+            Faults faults,
+            Consumer<Duration> advance) {
         this.lanes = lanes;
         this.kiosks = kiosks;
+        this.gates = gates;
         this.mailbox = mailbox;
         this.faults = faults;
         this.advance = advance;
@@ -35,6 +43,15 @@ final class ControlPage {
         config.routes.get("/mailbox.json", ctx -> ctx.json(mailbox.mails()));
         config.routes.post("/fault", ctx -> {
             faults.set(ctx.formParam("system"), Faults.Fault.valueOf(ctx.formParam("fault")));
+            ctx.redirect("/");
+        });
+        config.routes.post("/power", ctx -> {
+            String gate = String.valueOf(ctx.formParam("gate"));
+            gates.power(gate, gates.dark().contains(gate));
+            ctx.redirect("/");
+        });
+        config.routes.post("/side-effect", ctx -> {
+            gates.sideEffect("ALD", !gates.hasSideEffect("ALD"));
             ctx.redirect("/");
         });
         config.routes.post("/mail", ctx -> {
@@ -69,6 +86,18 @@ final class ControlPage {
         page.append(list("Closed lanes", lanes.closedLanes()));
         faultButtons(page, "kiosks", "Kiosk manager");
         page.append(list("Kiosks", kiosks.enrolled()));
+        faultButtons(page, "gates", "Gates: certificates and fares");
+        page.append(list("Sites", gates.sites()));
+        page.append(button(
+                        "/power",
+                        Map.of("gate", "ALD-G5"),
+                        gates.dark().contains("ALD-G5") ? "Give ALD-G5 power again" : "Cut the power of ALD-G5",
+                        gates.dark().contains("ALD-G5")))
+                .append(button(
+                        "/side-effect",
+                        Map.of(),
+                        "New fare rules at ALD change the child fare too",
+                        gates.hasSideEffect("ALD")));
         page.append("<h2>Mail server</h2>")
                 .append(button(
                         "/mail", Map.of(), mailbox.running() ? "Take it down" : "Start it again", !mailbox.running()));

@@ -2,6 +2,7 @@ package dastur.standins;
 
 import io.javalin.Javalin;
 import java.time.Duration;
+import java.time.InstantSource;
 import java.util.function.Consumer;
 
 /** Starts and stops all stand-ins. They listen on this machine only. */
@@ -18,18 +19,21 @@ public final class Standins implements AutoCloseable {
     private final Faults faults = new Faults();
     private final LaneController lanes;
     private final KioskManager kiosks;
+    private final GateController gates;
     private final Mailbox mailbox;
     private final Javalin http;
 
     public Standins(Settings settings) {
         lanes = new LaneController(settings.token(), faults);
         kiosks = new KioskManager(settings.token(), faults, settings.enrolment());
+        gates = new GateController(settings.token(), faults, InstantSource.system());
         mailbox = new Mailbox(settings.smtpPort());
-        ControlPage page = new ControlPage(lanes, kiosks, mailbox, faults, settings.advance());
+        ControlPage page = new ControlPage(lanes, kiosks, gates, mailbox, faults, settings.advance());
         http = Javalin.create(config -> {
             config.startup.showJavalinBanner = false;
             lanes.routes(config);
             kiosks.routes(config);
+            gates.routes(config);
             page.routes(config);
         });
         mailbox.start();
@@ -42,6 +46,10 @@ public final class Standins implements AutoCloseable {
 
     public KioskManager kiosks() {
         return kiosks;
+    }
+
+    public GateController gates() {
+        return gates;
     }
 
     public Mailbox mailbox() {

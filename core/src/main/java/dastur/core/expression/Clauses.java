@@ -36,6 +36,23 @@ final class Clauses {
         return new ArrayList<>(found);
     }
 
+    /** Every path read as far as it is written, without those whose presence is asked for somewhere in the expression. */
+    static Set<String> reads(CelExpr expr) {
+        Set<String> found = new LinkedHashSet<>();
+        Set<String> asked = new LinkedHashSet<>();
+        walk(expr, e -> {
+            if (e.exprKind().getKind() == CelExpr.ExprKind.Kind.SELECT) {
+                String path = path(e);
+                if (path != null) {
+                    (e.select().testOnly() ? asked : found).add(path);
+                }
+            }
+        });
+        found.removeIf(
+                p -> asked.stream().anyMatch(a -> p.equals(a) || p.startsWith(a + ".") || a.startsWith(p + ".")));
+        return found;
+    }
+
     static Set<String> roots(CelExpr expr, Set<String> names) {
         Set<String> found = new LinkedHashSet<>();
         walk(expr, e -> {

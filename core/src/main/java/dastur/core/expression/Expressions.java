@@ -85,6 +85,16 @@ public final class Expressions {
         };
     }
 
+    /**
+     * The paths an expression reads without asking first whether they are there: {@code steps.look.seen} or
+     * {@code vars.count}; what stands in {@code has()} is asked, and so may be absent. Empty when it does not compile.
+     */
+    public Set<String> reads(String text) {
+        return compiled(text) instanceof Compiled.Ready ready
+                ? Clauses.reads(ready.ast().getExpr())
+                : Set.of();
+    }
+
     /** Evaluates an expression. Never throws for what a writer or the data did wrong. */
     public Outcome evaluate(String text, Scope scope) {
         return switch (compiled(text)) {

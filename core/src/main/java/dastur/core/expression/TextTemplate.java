@@ -129,6 +129,14 @@ public final class TextTemplate {
         return Optional.empty();
     }
 
+    /** The expressions inserted without a default. */
+    public List<String> inserted() {
+        return parts.stream()
+                .filter(p -> p instanceof Part.Insert i && i.fallback() == null)
+                .map(p -> ((Part.Insert) p).expression())
+                .toList();
+    }
+
     public Rendered render(Expressions expressions, Scope scope, Target target) {
         StringBuilder out = new StringBuilder();
         List<String> absent = new ArrayList<>();

@@ -19,6 +19,7 @@ import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
 import java.util.Optional;
@@ -41,7 +42,8 @@ final class StepChecks {
     }
 
     void check() {
-        version.body().steps().forEach(this::check);
+        version.body().all().forEach(this::check);
+        secrets();
     }
 
     private void check(Step step) {
@@ -53,9 +55,9 @@ final class StepChecks {
             case Step.Approval s -> approval(s);
             case Step.Branch s -> branch(s);
             case Step.Acting s -> acting(s);
-            case Check s -> {}
+            case Check s -> rules(s);
             case Step.Call s -> {}
-            case Step.Escalate s -> {}
+            case Step.Escalate s -> callIn(s);
             case Bracket s -> {}
             case Step.Notify s -> notify(s);
             case Step.Update s -> update(s);
@@ -103,7 +105,7 @@ final class StepChecks {
         s.asked().forEach(p -> somebody(s, "asked", p));
         Set<PersonId> electorate = new TreeSet<>();
         boolean known = s.asked().stream().allMatch(p -> membersKnown(p, electorate));
-        if (known && !s.asked().isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
+        if (known && !electorate.isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
             found.blocks(
                     "cannot be met",
                     s.id(),
@@ -122,7 +124,7 @@ final class StepChecks {
         }
         if (s.notDoersOf() != null) {
             s.notDoersOf().stream()
-                    .filter(id -> version.body().step(id).isEmpty())
+                    .filter(id -> version.find(id).isEmpty())
                     .forEach(id -> found.blocks(
                             "unknown step",
                             s.id(),
@@ -163,8 +165,13 @@ final class StepChecks {
     }
 
     private void branch(Step.Branch s) {
-        if (s.cases().isEmpty()) {
+        if (s.cases().isEmpty() && s.table() == null) {
             found.blocks("no case", s.id(), "cases", "'" + s.name() + "' decides nothing: it has no case.");
+        }
+        if (s.table() != null) {
+            s.table().inputs().forEach(i -> expressions
+                    .problemWith(i.value())
+                    .ifPresent(p -> wrong(s, "table", "The column '" + i.label() + "' of '" + s.name() + "'", p)));
         }
         s.cases().forEach(c -> expressions
                 .problemWithCondition(c.when())
@@ -199,7 +206,18 @@ final class StepChecks {
                         action.get().inputs().stream().noneMatch(i -> i.name().equals(name)))
                 .forEach(name -> found.blocks(
                         "unknown input", s.id(), "inputs", "'" + action.get().name() + "' takes no '" + name + "'."));
-        if (action.get().changesWorld() && !s.ways().containsKey("failed")) {
+        if (s.putBack() != null && around.actions().apply(s.putBack().action()).isEmpty()) {
+            found.blocks(
+                    "unknown action",
+                    s.id(),
+                    "putBack",
+                    "There is no action '" + s.putBack().action() + "' to put '" + s.name() + "' back with.");
+        }
+        boolean endsItem = version.body()
+                .all()
+                .anyMatch(o ->
+                        o instanceof Bracket.ForEach e && e.body().step(s.id()).isPresent());
+        if (action.get().changesWorld() && !s.ways().containsKey("failed") && !endsItem) {
             found.warns(
                     "no way for failure",
                     s.id(),
@@ -254,17 +272,106 @@ final class StepChecks {
     }
 
     private void waiting(Step.Wait s) {
-        if ((s.span() == null) == (s.until() == null)) {
+        long given = java.util.stream.Stream.of(s.span(), s.until(), s.condition(), s.signal())
+                .filter(java.util.Objects::nonNull)
+                .count();
+        if (given != 1) {
             found.blocks(
                     "no time",
                     s.id(),
                     "span",
-                    "'" + s.name() + "' waits either for a length of time or until a moment.");
-        } else if (s.until() != null) {
+                    "'" + s.name() + "' waits for exactly one thing: a length of time, a moment, a condition or a"
+                            + " signal.");
+            return;
+        }
+        if (s.until() != null) {
             expressions
                     .problemWithTyped(s.until(), FieldType.TIME)
                     .ifPresent(p -> wrong(s, "until", "The moment of '" + s.name() + "'", p));
         }
+        if (s.condition() != null) {
+            expressions
+                    .problemWithCondition(s.condition())
+                    .ifPresent(p -> wrong(s, "condition", "The condition of '" + s.name() + "'", p));
+        }
+        if (s.key() != null) {
+            expressions.problemWith(s.key()).ifPresent(p -> wrong(s, "key", "The key of '" + s.name() + "'", p));
+        }
+        if ((s.condition() != null || s.signal() != null) && s.within() == null) {
+            found.warns(
+                    "waits for ever",
+                    s.id(),
+                    "within",
+                    "'" + s.name() + "' may wait for ever. Say how long at most, and what then.");
+        }
+    }
+
+    private void rules(Check s) {
+        if (s.rules().isEmpty()) {
+            found.blocks("no rule", s.id(), "rules", "'" + s.name() + "' judges nothing: it has no rule.");
+        }
+        if (s.review() != null) {
+            somebody(s, "review", s.review());
+        }
+        if (s.measure() != null && around.actions().apply(s.measure()).isEmpty()) {
+            found.blocks(
+                    "unknown action",
+                    s.id(),
+                    "measure",
+                    "There is no action '" + s.measure() + "' for '" + s.name() + "'.");
+        }
+        for (Check.Rule r : s.rules()) {
+            String what = "The rule '" + r.name() + "' of '" + s.name() + "'";
+            (r.compare() == Check.Compare.HOLDS
+                            ? expressions.problemWithCondition(r.value())
+                            : expressions.problemWith(r.value()))
+                    .ifPresent(p -> wrong(s, "rules", what, p));
+            if (r.compare().needsAgainst()) {
+                expressions
+                        .problemWith(r.against() == null ? "" : r.against())
+                        .ifPresent(p -> wrong(s, "rules", what, p));
+            }
+            for (StepId id : java.util.stream.Stream.of(r.capture(), r.after())
+                    .filter(java.util.Objects::nonNull)
+                    .toList()) {
+                if (version.find(id).isEmpty()) {
+                    found.blocks(
+                            "unknown step",
+                            s.id(),
+                            "rules",
+                            what + " names the step '" + id + "', which does not exist.");
+                }
+            }
+        }
+    }
+
+    private void callIn(Step.Escalate s) {
+        text(s, "message", s.message());
+        ladder(s, s.ladder(), s.within());
+        boolean asks = around.ladders()
+                .apply(s.ladder())
+                .filter(l -> l.rungs().stream()
+                        .anyMatch(r -> r.deed() instanceof Rung.Tell || r.deed() instanceof Rung.HandOver))
+                .isPresent();
+        if (around.ladders().apply(s.ladder()).isPresent() && !asks) {
+            found.blocks("nobody", s.id(), "ladder", "The ladder of '" + s.name() + "' asks nobody to come.");
+        }
+    }
+
+    private static final java.util.regex.Pattern SECRET = java.util.regex.Pattern.compile(
+            "(?i)(password|passwd|secret|token|api[_-]?key)\\s*[:=]\\s*['\"]?[^\\s'\"{}]{6,}");
+
+    /** Secrets belong into connections: whoever may read a workflow or a record would read them. */
+    private void secrets() {
+        version.body().all().filter(s -> s.levels().isEmpty()).forEach(s -> {
+            if (SECRET.matcher(dastur.core.json.Json.write(s)).find()) {
+                found.blocks(
+                        "secret in a text",
+                        s.id(),
+                        (String) null,
+                        "'" + s.name() + "' seems to hold a secret. Put it into a connection instead.");
+            }
+        });
     }
 
     private void wrong(Step step, String field, String what, ExpressionProblem problem) {
@@ -361,7 +468,10 @@ final class StepChecks {
                 case Rung.Remind r -> {}
                 case Rung.RaisePriority r -> {}
             }
-            boolean afterEnd = step instanceof Step.Approval
+            boolean ends = step instanceof Step.Approval
+                    || step instanceof Step.Escalate
+                    || step instanceof Step.HumanTask && step.ways().containsKey("overdue");
+            boolean afterEnd = ends
                     && due != null
                     && rung.after().roughSeconds() >= due.roughSeconds()
                     && rung.after().working() == due.working();

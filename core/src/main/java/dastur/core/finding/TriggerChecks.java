@@ -1,13 +1,18 @@
 package dastur.core.finding;
 
 import dastur.core.expression.Expressions;
+import dastur.core.expression.Outcome;
+import dastur.core.expression.Scope;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.WorkflowVersion;
+import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 
 /** Checks a workflow's triggers. */
 final class TriggerChecks {
@@ -31,6 +36,7 @@ final class TriggerChecks {
                                 "triggers",
                                 "A trigger's condition cannot be understood: " + p.message()));
             }
+            never(version, trigger, expressions);
             if (trigger.when() instanceof Trigger.FieldReaches f) {
                 if (around.fields().ticketField(f.field()).isEmpty()) {
                     found.blocks(
@@ -59,18 +65,76 @@ final class TriggerChecks {
                             "The start form needs '" + f.label()
                                     + "', which a trigger that starts alone cannot give."));
         }
+        twice(triggers);
         if (triggers.isEmpty()) {
             found.warns(
                     "no trigger",
                     null,
+                    "Nothing starts this workflow. Add a trigger, or let people start it by hand.",
+                    Finding.Repair.START_BY_HAND);
+        }
+    }
+
+    /** A trigger that no ticket can ever set off. */
+    private void never(WorkflowVersion version, Trigger trigger, Expressions expressions) {
+        TicketKind kind = trigger.when().kind();
+        if (kind != null && version.kind() != null && kind != version.kind()) {
+            found.blocks(
+                    "never fires",
+                    null,
                     "triggers",
-                    "Nothing starts this workflow. Add a trigger, or let people start it by hand.");
+                    "A trigger listens to " + kind.word() + " tickets, but this workflow is for "
+                            + version.kind().word() + " tickets.");
+        }
+        if (trigger.when() instanceof Trigger.FieldReaches f && f.field().equals("state")) {
+            boolean known = java.util.Arrays.stream(TicketKind.values())
+                    .filter(k -> kind == null || k == kind)
+                    .anyMatch(k -> k.states().contains(f.value()));
+            if (!known) {
+                found.blocks(
+                        "never fires",
+                        null,
+                        "triggers",
+                        "A trigger waits for the state '" + f.value() + "', which does not exist.");
+            }
+        }
+        boolean constant = !Texts.blank(trigger.condition())
+                && expressions.problemWithCondition(trigger.condition()).isEmpty()
+                && expressions.reads(trigger.condition()).isEmpty()
+                && expressions.evaluate(trigger.condition(), Scope.of(Map.of(), Instant.EPOCH))
+                        instanceof Outcome.Value v
+                && Boolean.FALSE.equals(v.value());
+        if (constant) {
+            found.blocks("never fires", null, "triggers", "A trigger's condition is never true.");
+        }
+    }
+
+    /** Two triggers of one workflow that listen to the same thing would start it twice. */
+    private void twice(List<Trigger> triggers) {
+        for (int i = 0; i < triggers.size(); i++) {
+            for (int j = i + 1; j < triggers.size(); j++) {
+                Trigger a = triggers.get(i);
+                Trigger b = triggers.get(j);
+                if (a.on()
+                        && b.on()
+                        && !(a.when() instanceof Trigger.ByHand)
+                        && a.when().equals(b.when())
+                        && a.services().equals(b.services())
+                        && java.util.Objects.equals(a.condition(), b.condition())) {
+                    found.warns(
+                            "starts twice",
+                            null,
+                            "triggers",
+                            "Two triggers listen to the same thing, so that the workflow starts twice.");
+                }
+            }
         }
     }
 
     private static boolean setsItself(WorkflowVersion version, Trigger.FieldReaches f) {
         String literal = "\"" + f.value() + "\"";
-        return version.body().steps().stream()
+        return version.body()
+                .all()
                 .filter(Step.Update.class::isInstance)
                 .flatMap(s -> ((Step.Update) s).set().stream())
                 .anyMatch(a -> a.target().equals("ticket." + f.field())

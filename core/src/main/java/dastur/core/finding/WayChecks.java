@@ -1,5 +1,8 @@
 package dastur.core.finding;
 
+import dastur.core.finding.Finding.Repair;
+import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
@@ -9,7 +12,10 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 
-/** Do all exits lead somewhere, is every step reached, and does an end follow from every step? */
+/**
+ * Do all exits lead somewhere, is every step reached, does an end follow from every step, and does every loop wait for
+ * somebody or something? Level by level (D8, D32).
+ */
 final class WayChecks {
     private final WorkflowVersion version;
     private final Surroundings around;
@@ -22,17 +28,30 @@ final class WayChecks {
     }
 
     void check() {
-        List<Step> steps = version.body().steps();
-        steps.forEach(this::exits);
-        Set<StepId> reached = reachedFrom(steps.getFirst().id());
+        check(version.body(), null);
+    }
+
+    private void check(Level level, Bracket bracket) {
+        List<Step> steps = level.steps();
+        if (steps.isEmpty()) {
+            if (bracket != null) {
+                found.blocks(
+                        "empty bracket", bracket.id(), null, "'" + bracket.name() + "' has no steps inside. Add one.");
+            }
+            return;
+        }
+        steps.forEach(step -> exits(level, step));
+        steps.forEach(step -> ending(bracket, step));
+        Set<StepId> reached = reachedFrom(level, steps.getFirst().id());
         for (Step step : steps) {
             if (!reached.contains(step.id())) {
                 found.blocks(
                         "never reached",
                         step.id(),
-                        null,
-                        "No way leads to '" + step.name() + "'. Lead an exit there, or delete it.");
-            } else if (reachedFrom(step.id()).stream().noneMatch(id -> version.step(id) instanceof Step.End)) {
+                        "No way leads to '" + step.name() + "'. Lead an exit there, or delete it.",
+                        Repair.DELETE_STEP);
+            } else if (reachedFrom(level, step.id()).stream()
+                    .noneMatch(id -> level.step(id).orElseThrow() instanceof Step.End)) {
                 found.blocks(
                         "no end",
                         step.id(),
@@ -40,9 +59,15 @@ final class WayChecks {
                         "From '" + step.name() + "' no end can be reached. Lead a way on to an end.");
             }
         }
+        loops(level, reached);
+        for (Step step : steps) {
+            if (step instanceof Bracket inner) {
+                inner.levels().forEach(l -> check(l, inner));
+            }
+        }
     }
 
-    private void exits(Step step) {
+    private void exits(Level level, Step step) {
         List<String> exits = step.exits(around.known());
         Set<String> seen = new HashSet<>();
         for (String exit : exits) {
@@ -51,43 +76,137 @@ final class WayChecks {
                         "same name twice",
                         step.id(),
                         exit,
-                        "Two exits of '" + step.name() + "' are called '" + exit + "'. Give each its own name.");
+                        "Two exits of '" + step.name() + "' are called '" + exit + "'. Give each its own name.",
+                        null);
             } else if (!step.ways().containsKey(exit)) {
                 found.blocksExit(
                         "exit without a way",
                         step.id(),
                         exit,
-                        "'" + step.name() + "' has no way on from '" + exit + "'. Lead it somewhere, or end there.");
+                        "'" + step.name() + "' has no way on from '" + exit + "'. Lead it somewhere, or end there.",
+                        Repair.END_HERE);
             }
         }
         step.ways().forEach((exit, to) -> {
-            if (version.body().step(to).isEmpty()) {
+            if (level.step(to).isEmpty()) {
                 found.blocksExit(
                         "way to nowhere",
                         step.id(),
                         exit,
-                        "'" + exit + "' of '" + step.name() + "' leads to a step that does not exist.");
+                        "'" + exit + "' of '" + step.name()
+                                + (version.find(to).isPresent()
+                                        ? "' leads into or out of a bracket; ways join steps of the same level."
+                                        : "' leads to a step that does not exist."),
+                        null);
             }
-            if (!exits.contains(exit) && !step.optionalExits().contains(exit)) {
-                found.blocksExit("unknown exit", step.id(), exit, "'" + step.name() + "' has no exit '" + exit + "'.");
+            boolean called = step instanceof Step.Call && exits.isEmpty();
+            if (!exits.contains(exit) && !step.optionalExits().contains(exit) && !called) {
+                found.blocksExit(
+                        "unknown exit", step.id(), exit, "'" + step.name() + "' has no exit '" + exit + "'.", null);
             }
         });
         if (step.expected() != null && !exits.contains(step.expected())) {
             found.warns(
                     "unknown expected exit",
                     step.id(),
-                    null,
+                    (String) null,
                     "'" + step.name() + "' expects '" + step.expected() + "', which is none of its exits.");
         }
     }
 
-    private Set<StepId> reachedFrom(StepId start) {
+    /** Some ends make sense inside a bracket only. */
+    private void ending(Bracket bracket, Step step) {
+        if (!(step instanceof Step.End end) || bracket != null) {
+            return;
+        }
+        if (end.ending() == Step.Ending.LEAVE) {
+            found.blocks(
+                    "nothing to leave",
+                    end.id(),
+                    null,
+                    "'" + end.name() + "' leaves a bracket, but stands in none. Let it end the line or the run.");
+        }
+        if (end.ending() == Step.Ending.FAILED) {
+            found.warns(
+                    "nothing fails",
+                    end.id(),
+                    "ending",
+                    "'" + end.name() + "' ends a line as failed, which means something inside a bracket only.");
+        }
+    }
+
+    // --- loops
+
+    /** A loop in which every step goes on at once: it turns until the run's limit stops it (law 9). */
+    private void loops(Level level, Set<StepId> reached) {
+        for (Step step : level.steps()) {
+            if (!reached.contains(step.id()) || !instant(step)) {
+                continue;
+            }
+            Set<StepId> round = instantRound(level, step);
+            boolean first = round.stream()
+                    .min(java.util.Comparator.naturalOrder())
+                    .filter(step.id()::equals)
+                    .isPresent();
+            if (!first) {
+                continue;
+            }
+            boolean changes = round.stream().anyMatch(id -> level.step(id).orElseThrow() instanceof Step.Update);
+            String message = "From '" + step.name()
+                    + "' a way leads back to it past nobody and nothing to wait for. Put a wait or a task into the loop.";
+            if (changes) {
+                found.warns("busy loop", step.id(), (String) null, message);
+            } else {
+                found.blocks("busy loop", step.id(), (String) null, message);
+            }
+        }
+    }
+
+    static boolean instant(Step step) {
+        return switch (step) {
+            case Step.Branch b -> true;
+            case Step.Update u -> true;
+            case Step.Notify n -> !n.ways().containsKey("undelivered");
+            case Step.End e -> true;
+            case Bracket b ->
+                b.levels().stream().flatMap(l -> l.steps().stream()).allMatch(WayChecks::instant);
+            default -> false;
+        };
+    }
+
+    /** The steps on rounds through a step that consist of instant steps alone; empty when there is none. */
+    private static Set<StepId> instantRound(Level level, Step start) {
+        Set<StepId> forward = instantFrom(level, start.id());
+        Set<StepId> round = new HashSet<>();
+        for (StepId id : forward) {
+            if (instantFrom(level, id).contains(start.id())) {
+                round.add(id);
+            }
+        }
+        return forward.contains(start.id()) ? round : Set.of();
+    }
+
+    /** Steps that can be come to from a step past instant steps alone; itself only when a way leads back. */
+    private static Set<StepId> instantFrom(Level level, StepId start) {
+        Set<StepId> reached = new HashSet<>();
+        Deque<StepId> open =
+                new ArrayDeque<>(level.step(start).orElseThrow().ways().values());
+        while (!open.isEmpty()) {
+            StepId id = open.pop();
+            if (level.step(id).filter(WayChecks::instant).isPresent() && reached.add(id)) {
+                open.addAll(level.step(id).orElseThrow().ways().values());
+            }
+        }
+        return reached;
+    }
+
+    static Set<StepId> reachedFrom(Level level, StepId start) {
         Set<StepId> reached = new HashSet<>();
         Deque<StepId> open = new ArrayDeque<>(List.of(start));
         while (!open.isEmpty()) {
             StepId id = open.pop();
-            if (version.body().step(id).isPresent() && reached.add(id)) {
-                open.addAll(version.step(id).ways().values());
+            if (level.step(id).isPresent() && reached.add(id)) {
+                open.addAll(level.step(id).orElseThrow().ways().values());
             }
         }
         return reached;
