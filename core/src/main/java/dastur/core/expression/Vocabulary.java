@@ -93,6 +93,10 @@ public final class Vocabulary {
                     declared.action(check.measure()).ifPresent(a -> a.outputs().stream()
                             .map(Action.Output::field)
                             .forEach(measured::add));
+                // An action nobody knows is a finding of its own; its outputs shall not be further ones.
+                case Step.Acting acting
+                when declared.action(acting.action()).isEmpty() ->
+                    v.looseSteps.add(step.id().value());
                 case Step.Call call
                 when declared.results(call.workflow()).isEmpty() ->
                     v.looseSteps.add(step.id().value());

@@ -1,0 +1,129 @@
+package dastur.core.rehearsal;
+
+import dastur.core.run.Recorded;
+import dastur.core.run.Visit;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
+import java.time.Duration;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+
+/** Tries every combination of answers up to a bound, and lists the distinct endings (N25). */
+public final class Exploration {
+    private static final int MOST_STAGES = 3_000;
+    /** A loop is turned twice; further rounds show nothing new. */
+    private static final int MOST_VISITS_A_STEP = 3;
+
+    /**
+     * One way it can end.
+     *
+     * @param result the run's result, or what it stalls on
+     * @param answers one shortest list of answers that leads there
+     */
+    public record Ending(
+            String result, boolean stalls, Duration shortest, Duration longest, int ways, List<Answer> answers) {}
+
+    /**
+     * @param neverReached steps that no combination came to, with these values of the ticket
+     * @param bounded whether a bound was reached, so that there may be more
+     */
+    public record Explored(List<Ending> endings, List<StepId> neverReached, int stages, boolean bounded) {}
+
+    private record Open(Stage stage, List<Answer> answers) {}
+
+    private final Rehearsal rehearsal;
+    private final Setting setting;
+    private final Map<String, Ending> endings = new LinkedHashMap<>();
+    private final Set<StepId> reached = new LinkedHashSet<>();
+    private int stages;
+    private boolean bounded;
+
+    private Exploration(Setting setting) {
+        this.setting = setting;
+        this.rehearsal = new Rehearsal(setting);
+    }
+
+    public static Explored of(Setting setting) {
+        return new Exploration(setting).explore();
+    }
+
+    private Explored explore() {
+        // Breadth first: the first list of answers that leads to an ending is a shortest one.
+        Deque<Open> open = new ArrayDeque<>();
+        open.add(new Open(rehearsal.begin(), List.of()));
+        while (!open.isEmpty()) {
+            if (++stages > MOST_STAGES) {
+                bounded = true;
+                break;
+            }
+            Open at = open.poll();
+            note(at.stage());
+            Optional<Visit> next = rehearsal.waiting(at.stage()).findFirst();
+            if (next.isEmpty() || at.stage().refused() != null) {
+                ended(at);
+                continue;
+            }
+            if (turnsTooOften(at.stage(), next.get())) {
+                bounded = true;
+                continue;
+            }
+            for (Answer answer : rehearsal.options(at.stage(), next.get())) {
+                Stage after = rehearsal.take(at.stage(), answer);
+                if (after.refused() == null) {
+                    List<Answer> longer = new ArrayList<>(at.answers());
+                    longer.add(answer);
+                    open.add(new Open(after, longer));
+                }
+            }
+        }
+        List<StepId> never = setting.version()
+                .body()
+                .all()
+                .map(Step::id)
+                .filter(id -> !reached.contains(id))
+                .toList();
+        return new Explored(List.copyOf(endings.values()), never, Math.min(stages, MOST_STAGES), bounded);
+    }
+
+    private void note(Stage stage) {
+        stage.record().stream().map(Recorded::step).filter(Objects::nonNull).forEach(reached::add);
+    }
+
+    private static boolean turnsTooOften(Stage stage, Visit visit) {
+        Map<StepId, Integer> counts = new HashMap<>();
+        stage.path().forEach(s -> counts.merge(s, 1, Integer::sum));
+        boolean item = visit.place() != null;
+        return counts.getOrDefault(visit.step(), 0) > (item ? 4 * MOST_VISITS_A_STEP : MOST_VISITS_A_STEP);
+    }
+
+    private void ended(Open at) {
+        boolean stalls = at.stage().ended().isEmpty();
+        String result = at.stage()
+                .ended()
+                .or(() -> at.stage().stalled())
+                .orElse(
+                        at.stage().refused() == null
+                                ? "nothing waits any more"
+                                : at.stage().refused());
+        Duration took = at.stage().took();
+        endings.merge(
+                (stalls ? "stalls: " : "") + result,
+                new Ending(result, stalls, took, took, 1, at.answers()),
+                (a, b) -> new Ending(
+                        a.result(),
+                        a.stalls(),
+                        a.shortest().compareTo(b.shortest()) <= 0 ? a.shortest() : b.shortest(),
+                        a.longest().compareTo(b.longest()) >= 0 ? a.longest() : b.longest(),
+                        a.ways() + b.ways(),
+                        a.answers()));
+    }
+}

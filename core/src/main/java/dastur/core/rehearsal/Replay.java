@@ -1,0 +1,154 @@
+package dastur.core.rehearsal;
+
+import dastur.core.people.PersonId;
+import dastur.core.run.Event;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Recorded;
+import dastur.core.run.RunId;
+import dastur.core.run.Visit;
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.Span;
+import dastur.core.workflow.StepId;
+import dastur.core.workflow.WorkflowVersion;
+import java.time.Duration;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Function;
+
+/** What a version would have done differently in a real, finished run: people and machines answer as they did then. */
+public final class Replay {
+    private static final int MOST_ANSWERS = 1_000;
+
+    /**
+     * @param before how the real run ended
+     * @param after how the version would have ended it
+     * @param differences sentences; empty when it would have gone the same way
+     */
+    public record Replayed(String run, String before, String after, List<String> differences) {}
+
+    private Replay() {}
+
+    /**
+     * @param record the whole record of the ticket
+     * @param world looks up people, CIs and so on as they are now
+     */
+    public static Replayed of(
+            WorkflowVersion version, List<Recorded> record, RunId run, Function<LookupKey, Optional<?>> world) {
+        Map<String, Object> fields = new TreeMap<>();
+        TicketKind kind = TicketKind.INCIDENT;
+        Map<String, Object> inputs = Map.of();
+        Recorded started = record.getFirst();
+        for (Recorded r : record) {
+            switch (r.event()) {
+                case Event.TicketRaised e -> {
+                    kind = e.kind();
+                    fields.putAll(e.fields());
+                    if (e.texts() != null) {
+                        fields.putAll(e.texts());
+                    }
+                }
+                case Event.RunStarted e
+                when run.equals(r.run()) -> {
+                    started = r;
+                    inputs = e.inputs() == null ? Map.of() : e.inputs();
+                }
+                default -> {}
+            }
+        }
+        PersonId by = new PersonId(
+                String.valueOf(fields.getOrDefault("requester", version.owner().value())));
+        Setting setting = new Setting(version, kind, fields, inputs, by, started.at(), world);
+        return play(new Rehearsal(setting), record, run);
+    }
+
+    private static Replayed play(Rehearsal rehearsal, List<Recorded> record, RunId run) {
+        Map<StepId, Deque<Answer>> answers = answers(record, run);
+        List<String> differences = new ArrayList<>();
+        Stage stage = rehearsal.begin();
+        for (int i = 0; i < MOST_ANSWERS && stage.refused() == null; i++) {
+            Optional<Visit> next = rehearsal.waiting(stage).findFirst();
+            if (next.isEmpty()) {
+                break;
+            }
+            Deque<Answer> known = answers.getOrDefault(next.get().step(), new ArrayDeque<>());
+            Answer answer = known.poll();
+            if (answer == null) {
+                answer = rehearsal.usual(stage, next.get());
+                boolean machine = next.get().waiting() instanceof dastur.core.run.Waiting.Judging;
+                if (!machine && answer.says() != Answer.Says.NOTHING) {
+                    differences.add("'" + next.get().step() + "' would be asked, which it was not; taken as expected.");
+                }
+            }
+            Stage after = rehearsal.take(stage, answer);
+            if (after.refused() != null) {
+                differences.add("'" + answer.step() + "': " + after.refused());
+                after = rehearsal.take(stage, rehearsal.usual(stage, next.get()));
+            }
+            stage = after;
+        }
+        answers.forEach((step, left) -> {
+            if (!left.isEmpty()) {
+                differences.add("'" + step + "' would not be asked any more.");
+            }
+        });
+        String before = record.stream()
+                .filter(r -> run.equals(r.run()) && r.event() instanceof Event.RunEnded)
+                .map(r -> ((Event.RunEnded) r.event()).result())
+                .findFirst()
+                .orElse("not ended");
+        String after = stage.ended().or(stage::stalled).orElse("not ended");
+        if (!after.equals(before)) {
+            differences.addFirst("It would have ended with '" + after + "' instead of '" + before + "'.");
+        }
+        return new Replayed(run.value(), before, after, differences);
+    }
+
+    /** What people and machines answered then, by step, in order, with the time it took them. */
+    private static Map<StepId, Deque<Answer>> answers(List<Recorded> record, RunId run) {
+        Map<StepId, Deque<Answer>> answers = new HashMap<>();
+        Map<dastur.core.run.VisitId, Recorded> opened = new HashMap<>();
+        for (Recorded r : record) {
+            if (!run.equals(r.run()) || r.visit() == null || r.step() == null) {
+                continue;
+            }
+            opened.putIfAbsent(r.visit(), r);
+            Span took = span(Duration.between(opened.get(r.visit()).at(), r.at()));
+            Answer answer =
+                    switch (r.event()) {
+                        case Event.TaskDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.form(), took);
+                        case Event.TaskLeftOut e
+                        when e.by() != null -> new Answer(r.step(), Answer.Says.LEAVES_OUT, null, null, took);
+                        case Event.ApprovalClosed e ->
+                            new Answer(
+                                    r.step(),
+                                    e.exit().equals("approved") ? Answer.Says.APPROVES : Answer.Says.DECLINES,
+                                    null,
+                                    null,
+                                    took);
+                        case Event.CallDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.outputs(), took);
+                        case Event.CallFailed e -> new Answer(r.step(), Answer.Says.FAILS, null, null, took);
+                        case Event.Reviewed e -> new Answer(r.step(), Answer.Says.REVIEWS, e.verdict(), null, took);
+                        case Event.SignalCame e -> new Answer(r.step(), Answer.Says.SIGNALS, null, e.values(), took);
+                        case Event.Left e
+                        when e.exit().equals("overdue") || e.exit().equals("lapsed") ->
+                            new Answer(r.step(), Answer.Says.NOTHING, null, null, null);
+                        default -> null;
+                    };
+            if (answer != null) {
+                answers.computeIfAbsent(r.step(), k -> new ArrayDeque<>()).add(answer);
+            }
+        }
+        return answers;
+    }
+
+    private static Span span(Duration took) {
+        long seconds = Math.clamp(took.toSeconds(), 1, 999_999);
+        return new Span(seconds, Span.Unit.SECOND, false);
+    }
+}
