@@ -1594,6 +1594,298 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse a version; nothing is written
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RehearsalRoutesRehearsalBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RehearsalRoutesRehearsalView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/explore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * All distinct endings of a version
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RehearsalRoutesRehearsalBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RehearsalRoutesExploredView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a version would have done differently in the last runs
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RehearsalRoutesReplayBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RehearsalRoutesReplayView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/{key}/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept rehearsals
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RehearsalRoutesCasesView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Set the kept rehearsals
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RehearsalRoutesCasesBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RehearsalRoutesCasesView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/snapshot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The organisation as a file, for checking workflows elsewhere
+         * @description Needs the right: design.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Snapshot"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workflows": {
         parameters: {
             query?: never;
@@ -3533,6 +3825,191 @@ export interface components {
                 [key: string]: components["schemas"]["WorkflowVersionNote"];
             };
         };
+        RehearsalRoutesRehearsalBody: {
+            version: components["schemas"]["WorkflowVersion"];
+            ticket?: string;
+            kind?: string;
+            fields?: {
+                [key: string]: unknown;
+            };
+            inputs?: {
+                [key: string]: unknown;
+            };
+            /** Format: date-time */
+            start?: string;
+            answers?: components["schemas"]["Answer"][];
+            toTheEnd?: boolean;
+        };
+        Answer: {
+            step: string;
+            says: components["schemas"]["AnswerSays"];
+            exit?: string;
+            values?: {
+                [key: string]: unknown;
+            };
+            after?: string;
+        };
+        /** @enum {string} */
+        AnswerSays: "does" | "approves" | "declines" | "fails" | "nothing" | "signals" | "reviews" | "accepts" | "cannot" | "leaves out";
+        RehearsalRoutesRehearsalView: {
+            record: components["schemas"]["ViewsEntryView"][];
+            asked: components["schemas"]["RehearsalRoutesAsked"][];
+            path: string[];
+            ended?: string;
+            stalled?: string;
+            refused?: string;
+            tookSeconds: number;
+            /** Format: date-time */
+            now: string;
+            fields: {
+                [key: string]: unknown;
+            };
+        };
+        RehearsalRoutesAsked: {
+            visit: string;
+            step: string;
+            name: string;
+            item?: string;
+            options: components["schemas"]["Answer"][];
+        };
+        RehearsalRoutesExploredView: {
+            endings: components["schemas"]["RehearsalRoutesEndingView"][];
+            neverReached: string[];
+            stages: number;
+            bounded: boolean;
+        };
+        RehearsalRoutesEndingView: {
+            result: string;
+            stalls: boolean;
+            shortestSeconds: number;
+            longestSeconds: number;
+            ways: number;
+            answers: components["schemas"]["Answer"][];
+        };
+        RehearsalRoutesReplayBody: {
+            version: components["schemas"]["WorkflowVersion"];
+            most?: number;
+        };
+        RehearsalRoutesReplayView: {
+            runs: components["schemas"]["ReplayReplayed"][];
+        };
+        ReplayReplayed: {
+            run: string;
+            before: string;
+            after: string;
+            differences: string[];
+        };
+        RehearsalRoutesCasesView: {
+            cases: components["schemas"]["KeptCase"][];
+            verdicts: components["schemas"]["KeptCaseVerdict"][];
+        };
+        KeptCase: {
+            name: string;
+            kind: components["schemas"]["TicketKind"];
+            fields: {
+                [key: string]: unknown;
+            };
+            inputs: {
+                [key: string]: unknown;
+            };
+            by: string;
+            /** Format: date-time */
+            start: string;
+            answers: components["schemas"]["Answer"][];
+            expected: string;
+        };
+        KeptCaseVerdict: {
+            name: string;
+            came: string;
+            problem?: string;
+        };
+        RehearsalRoutesCasesBody: {
+            cases: components["schemas"]["KeptCase"][];
+        };
+        Snapshot: {
+            fields: components["schemas"]["FieldCatalogue"];
+            groups: components["schemas"]["Group"][];
+            people: components["schemas"]["Person"][];
+            actions: components["schemas"]["Action"][];
+            ladders: components["schemas"]["Ladder"][];
+            services: components["schemas"]["Service"][];
+            cis: components["schemas"]["ConfigurationItem"][];
+            workflows: components["schemas"]["WorkflowVersion"][];
+        };
+        FieldCatalogue: {
+            ticket: components["schemas"]["Field"][];
+            ci: components["schemas"]["Field"][];
+        };
+        Group: {
+            id: string;
+            name: string;
+            members: string[];
+        };
+        Person: {
+            id: string;
+            name: string;
+            mail: string;
+            roles: components["schemas"]["Role"][];
+            active: boolean;
+        };
+        Action: {
+            key: string;
+            name: string;
+            description: string;
+            connection: string;
+            call: components["schemas"]["ActionHttpCall"];
+            inputs: components["schemas"]["Field"][];
+            outputs: components["schemas"]["ActionOutput"][];
+            results: components["schemas"]["ActionOwnResult"][];
+            repeat: components["schemas"]["ActionRepeat"];
+            changesWorld: boolean;
+            timeLimit: string;
+            tries: number;
+            pause: string;
+        };
+        ActionHttpCall: {
+            method: string;
+            path: string;
+            headers?: {
+                [key: string]: string;
+            };
+            body?: string;
+            poll?: components["schemas"]["ActionPoll"];
+        };
+        ActionPoll: {
+            linkAt: string;
+            stateAt: string;
+            doneWhen: string;
+            failedWhen: string;
+            every: string;
+        };
+        ActionOutput: {
+            field: components["schemas"]["Field"];
+            pointer: string;
+        };
+        ActionOwnResult: {
+            name: string;
+            pointer: string;
+            equal: string;
+        };
+        /** @enum {string} */
+        ActionRepeat: "free" | "keyed" | "never";
+        Ladder: {
+            key: string;
+            name: string;
+            rungs: components["schemas"]["Rung"][];
+        };
+        Rung: {
+            after: string;
+            deed: components["schemas"]["RungDeed"];
+        };
+        Service: {
+            id: string;
+            name: string;
+            passengers: boolean;
+            owner?: string;
+            calendar?: string;
+        };
         WorkflowsSummary: {
             key: string;
             name: string;
@@ -3610,9 +4087,17 @@ export interface components {
             exit?: string;
             field?: string;
             message: string;
+            path?: components["schemas"]["FindingPathStep"][];
+            repair?: components["schemas"]["FindingRepair"];
         };
         /** @enum {string} */
-        FindingSeverity: "blocks" | "warns";
+        FindingSeverity: "blocks" | "warns" | "advises";
+        FindingPathStep: {
+            step: string;
+            exit: string;
+        };
+        /** @enum {string} */
+        FindingRepair: "end here" | "delete step" | "start by hand";
         WorkflowRoutesDraftBody: {
             version: components["schemas"]["WorkflowVersion"];
             revision: number;
@@ -3634,57 +4119,6 @@ export interface components {
             actions: components["schemas"]["Action"][];
             ladders: components["schemas"]["Ladder"][];
             paths: components["schemas"]["WorkflowRoutesPathView"][];
-        };
-        Action: {
-            key: string;
-            name: string;
-            description: string;
-            connection: string;
-            call: components["schemas"]["ActionHttpCall"];
-            inputs: components["schemas"]["Field"][];
-            outputs: components["schemas"]["ActionOutput"][];
-            results: components["schemas"]["ActionOwnResult"][];
-            repeat: components["schemas"]["ActionRepeat"];
-            changesWorld: boolean;
-            timeLimit: string;
-            tries: number;
-            pause: string;
-        };
-        ActionHttpCall: {
-            method: string;
-            path: string;
-            headers?: {
-                [key: string]: string;
-            };
-            body?: string;
-            poll?: components["schemas"]["ActionPoll"];
-        };
-        ActionPoll: {
-            linkAt: string;
-            stateAt: string;
-            doneWhen: string;
-            failedWhen: string;
-            every: string;
-        };
-        ActionOutput: {
-            field: components["schemas"]["Field"];
-            pointer: string;
-        };
-        ActionOwnResult: {
-            name: string;
-            pointer: string;
-            equal: string;
-        };
-        /** @enum {string} */
-        ActionRepeat: "free" | "keyed" | "never";
-        Ladder: {
-            key: string;
-            name: string;
-            rungs: components["schemas"]["Rung"][];
-        };
-        Rung: {
-            after: string;
-            deed: components["schemas"]["RungDeed"];
         };
         WorkflowRoutesPathView: {
             path: string;
@@ -3740,11 +4174,6 @@ export interface components {
             roles: components["schemas"]["Role"][];
             active: boolean;
             groups: string[];
-        };
-        Group: {
-            id: string;
-            name: string;
-            members: string[];
         };
         OrganisationRoutesCalendarView: {
             calendar: components["schemas"]["WorkingCalendar"];

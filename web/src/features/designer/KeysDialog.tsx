@@ -8,6 +8,7 @@ const KEYS: [string, string][] = [
   ["f", "fold or open it"],
   ["⌥ ↑ ↓", "move the step along its line"],
   ["t", "the workflow as text"],
+  ["r", "rehearse"],
   ["Delete", "delete the step"],
   ["Ctrl Z, Ctrl ⇧ Z", "undo, redo"],
   ["Ctrl K", "find anything"],

@@ -2,7 +2,7 @@ import { useCatalogue, useNames } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
-import { FULL, gutterWidth, RouteGutter } from "../../route/RouteGutter";
+import { FULL, gutterWidth, type Progress, RouteGutter } from "../../route/RouteGutter";
 import { describe } from "./describe";
 
 interface Props {
@@ -13,6 +13,8 @@ interface Props {
   /** Brackets whose inside is not shown. */
   folded: Set<string>;
   onFold: (id: string) => void;
+  /** How far a rehearsal has come, drawn on the route. */
+  progress?: (id: string) => Progress;
   /** Marks of a comparison with another version, by step. */
   marks?: Map<string, string>;
   /** Where the composer stands: below this step. */
@@ -20,7 +22,17 @@ interface Props {
 }
 
 /** The route as a page read from top to bottom: one row a step. */
-export function RouteView({ version, findings, selected, onSelect, folded, onFold, marks, composing }: Props) {
+export function RouteView({
+  version,
+  findings,
+  selected,
+  onSelect,
+  folded,
+  onFold,
+  marks,
+  progress,
+  composing,
+}: Props) {
   const names = useNames();
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
@@ -108,13 +120,15 @@ export function RouteView({ version, findings, selected, onSelect, folded, onFol
     <div>
       <div className="relative overflow-hidden">
         <ol aria-label="Route">{composing ? rows.slice(0, cut) : rows}</ol>
-        {!composing && <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} />}
+        {!composing && (
+          <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} progress={progress} />
+        )}
         {composing && (
           <div
             className="pointer-events-none absolute inset-0 overflow-hidden"
             style={{ height: cut * FULL.rowHeight }}
           >
-            <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} />
+            <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} progress={progress} />
           </div>
         )}
       </div>
@@ -123,7 +137,7 @@ export function RouteView({ version, findings, selected, onSelect, folded, onFol
         <div className="relative overflow-hidden">
           <ol>{rows.slice(cut)}</ol>
           <div className="pointer-events-none absolute left-0 w-full" style={{ top: -cut * FULL.rowHeight }}>
-            <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} />
+            <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} progress={progress} />
           </div>
         </div>
       )}

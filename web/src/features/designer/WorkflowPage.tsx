@@ -1,5 +1,5 @@
 import { useParams } from "@tanstack/react-router";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
 import type { Finding, Step, Version, Workflow } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
@@ -26,6 +26,7 @@ import {
   stepOf,
 } from "./model";
 import { PublishDialog } from "./PublishDialog";
+import { RehearsalPanel } from "./RehearsalPanel";
 import { RouteView } from "./RouteView";
 import { type Saving, useDesigner } from "./store";
 import { TextDialog } from "./TextDialog";
@@ -74,6 +75,13 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   const [dialog, setDialog] = useState<
     "triggers" | "publish" | "versions" | "keys" | "details" | "text" | "document"
   >();
+  const [rehearsing, setRehearsing] = useState(false);
+  const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string> }>();
+  const onProgress = useCallback(
+    (path: string[], waiting: string[]) =>
+      setCome(path.length ? { path: new Set(path), waiting: new Set(waiting) } : undefined),
+    [],
+  );
   const may = workflow.mayDesign;
   const step = stepOf(version, selected);
   const rows = layoutRoute(routeSteps(version, actions, folded)).rows.filter((r) => r.lane === undefined);
@@ -131,6 +139,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     i: composeInside,
     f: () => selected && fold(selected),
     t: () => setDialog("text"),
+    r: () => may && setRehearsing(!rehearsing),
     "?": () => setDialog("keys"),
   });
   useEffect(() => {
@@ -193,6 +202,11 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
         )}
         {may && <Button onClick={() => setDialog("details")}>About</Button>}
         <Button onClick={() => setDialog("text")}>Text</Button>
+        {may && (
+          <Button aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
+            Rehearse
+          </Button>
+        )}
         <Button onClick={() => setDialog("versions")}>Versions</Button>
         {may && (
           <Button look="primary" disabled={!differs} onClick={() => setDialog("publish")}>
@@ -224,6 +238,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               onSelect={select}
               folded={folded}
               onFold={fold}
+              progress={come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))}
               composing={
                 composing && {
                   after: composing.after,
@@ -248,7 +263,14 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           aria-label="Step"
           className="shrink-0 overflow-auto border-hairline p-4 max-lg:max-h-[45vh] max-lg:border-t lg:w-[330px] lg:border-l"
         >
-          {step ? (
+          {rehearsing ? (
+            <RehearsalPanel
+              version={version}
+              onProgress={onProgress}
+              onSelect={select}
+              onClose={() => setRehearsing(false)}
+            />
+          ) : step ? (
             <Inspector
               key={step.id}
               step={step}

@@ -15,6 +15,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * What routes work with.
  *
+ * @param look looks values up as the engine does; for rehearsals
  * @param demo the demo's means, such as moving its clock; null outside the demo
  */
 public record App(
@@ -25,6 +26,7 @@ public record App(
         Organisation organisation,
         Sessions sessions,
         Signals signals,
+        java.util.function.Function<dastur.core.run.LookupKey, java.util.Optional<?>> look,
         Live live,
         InstantSource clock,
         KeyPair signingKey,

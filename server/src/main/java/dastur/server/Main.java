@@ -31,6 +31,9 @@ public final class Main {
                 .addSubcommand("demo", new Start(true))
                 .addSubcommand("start", new Start(false))
                 .addSubcommand(new Verify())
+                .addSubcommand(new FileCommands.Check())
+                .addSubcommand(new FileCommands.Convert())
+                .addSubcommand(new FileCommands.Rehearse())
                 .addSubcommand(new DescribeApi());
         line.setExecutionExceptionHandler((e, command, parsed) -> {
             command.getErr().println("dastur: " + reason(e));
@@ -186,6 +189,7 @@ public final class Main {
     public static String describe() {
         try {
             App nothing = new App(
+                    null,
                     null,
                     null,
                     null,

@@ -5,6 +5,7 @@ import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
+import dastur.server.api.RehearsalRoutes;
 import dastur.server.api.SessionRoutes;
 import dastur.server.api.SignalRoutes;
 import dastur.server.api.TicketRoutes;
@@ -106,6 +107,7 @@ public final class Wiring implements AutoCloseable {
                 organisation,
                 sessions,
                 new Signals(database),
+                cases::look,
                 live,
                 clock,
                 folder.signingKey(),
@@ -143,6 +145,7 @@ public final class Wiring implements AutoCloseable {
                         TicketRoutes.of(app),
                         SignalRoutes.of(app),
                         NotationRoutes.of(app),
+                        RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),
                         OrganisationRoutes.of(app))
                 .flatMap(s -> s)

@@ -49,6 +49,11 @@ public final class Cases {
         return database.write(session -> work.apply(new Work(session, ticket)));
     }
 
+    /** Looks values up outside any command, as rehearsals do. */
+    public Optional<?> look(LookupKey key) {
+        return database.read(session -> references.load(session, Set.of(key)).get(key));
+    }
+
     /** The number for a new ticket of a kind; gaps may follow from refused ones. */
     public TicketId nextNumber(TicketKind kind) {
         String sequence = "ticket_" + kind.word();

@@ -2,6 +2,8 @@ package dastur.store;
 
 import dastur.core.json.Json;
 import dastur.core.people.PersonId;
+import dastur.core.rehearsal.KeptCase;
+import dastur.core.run.RunId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
@@ -323,6 +325,35 @@ public final class Workflows {
 
     public void putConnection(Connection connection) {
         database.run(session -> References.putDocument(session, References.CONNECTION, connection.key(), connection));
+    }
+
+    /** The kept rehearsals of a workflow. */
+    public List<KeptCase> cases(WorkflowKey key) {
+        return database.read(session -> References.document(session, CASES, key.value(), Kept.class))
+                .map(Kept::cases)
+                .orElse(List.of());
+    }
+
+    public void putCases(WorkflowKey key, List<KeptCase> cases) {
+        database.run(session -> References.putDocument(session, CASES, key.value(), new Kept(cases)));
+    }
+
+    private static final String CASES = "cases";
+
+    private record Kept(List<KeptCase> cases) {}
+
+    /** The last finished runs of a workflow, newest first. */
+    public List<RunId> finishedRuns(WorkflowKey key, int most) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select id from RunRow where workflow = ?1 and status = 'finished' order by endedAt desc",
+                        String.class)
+                .setParameter(1, key.value())
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(RunId::new)
+                .toList());
     }
 
     /** The triggers of all live workflows, in their order. */

@@ -416,7 +416,7 @@ final class TicketViews {
                 app.records().anchoredSeq(c.id()));
     }
 
-    private static Views.EntryView entry(Entry e) {
+    static Views.EntryView entry(Entry e) {
         var line = readable(e.sealed());
         return new Views.EntryView(
                 e.seq(),

@@ -351,6 +351,19 @@ public final class WorkflowRoutes {
                             first.step() == null ? null : first.step().value())
                     .end();
         }
+        List<String> broken = app.workflows().cases(key).stream()
+                .map(c -> c.play(draft, app.look()).problem())
+                .filter(java.util.Objects::nonNull)
+                .toList();
+        if (!broken.isEmpty()) {
+            throw new Problem(
+                            "urn:dastur:problem:rehearsals",
+                            "Kept rehearsals end otherwise",
+                            422,
+                            String.join(" ", broken) + " Mend the draft, or keep the rehearsal anew if this is meant.",
+                            "cases")
+                    .end();
+        }
         int number = app.workflows()
                 .publish(
                         key,

@@ -1,0 +1,60 @@
+package dastur.core.finding;
+
+import dastur.core.people.Group;
+import dastur.core.people.Person;
+import dastur.core.run.LookupKey;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.Service;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * An organisation as a file, so that workflows can be checked and rehearsed where no server runs. Holds no secrets and no
+ * mail addresses.
+ *
+ * @param workflows live versions that others may call
+ */
+public record Snapshot(
+        FieldCatalogue fields,
+        List<Group> groups,
+        List<Person> people,
+        List<Action> actions,
+        List<Ladder> ladders,
+        List<Service> services,
+        List<ConfigurationItem> cis,
+        List<WorkflowVersion> workflows) {
+    public Surroundings surroundings() {
+        return new Surroundings(
+                fields,
+                id -> groups.stream().filter(g -> g.id().equals(id)).findFirst(),
+                id -> people.stream().filter(p -> p.id().equals(id)).findFirst(),
+                key -> actions.stream().filter(a -> a.key().equals(key)).findFirst(),
+                key -> ladders.stream().filter(l -> l.key().equals(key)).findFirst(),
+                key -> workflows.stream().filter(w -> w.key().equals(key)).findFirst(),
+                List.of());
+    }
+
+    /** Looks a value up as a rehearsal asks for it; what a file does not hold does not exist. */
+    public Optional<?> look(LookupKey key) {
+        return switch (key) {
+            case LookupKey.Fields k -> Optional.of(fields);
+            case LookupKey.OfGroup k -> surroundings().groups().apply(k.id());
+            case LookupKey.OfPerson k -> surroundings().people().apply(k.id());
+            case LookupKey.OfAction k -> surroundings().actions().apply(k.key());
+            case LookupKey.OfLadder k -> surroundings().ladders().apply(k.key());
+            case LookupKey.OfService k ->
+                services.stream().filter(s -> s.id().equals(k.id())).findFirst();
+            case LookupKey.OfCi k ->
+                cis.stream().filter(c -> c.id().equals(k.id())).findFirst();
+            case LookupKey.LiveVersion k ->
+                surroundings().workflows().apply(k.key()).map(WorkflowVersion::number);
+            case LookupKey.OfVersion k ->
+                surroundings().workflows().apply(k.key()).filter(v -> v.number() == k.number());
+            default -> Optional.empty();
+        };
+    }
+}

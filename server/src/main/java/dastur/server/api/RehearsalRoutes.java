@@ -1,0 +1,319 @@
+package dastur.server.api;
+
+import dastur.core.finding.Snapshot;
+import dastur.core.people.Person;
+import dastur.core.record.Seal;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Exploration;
+import dastur.core.rehearsal.KeptCase;
+import dastur.core.rehearsal.Rehearsal;
+import dastur.core.rehearsal.Replay;
+import dastur.core.rehearsal.Setting;
+import dastur.core.rehearsal.Stage;
+import dastur.core.run.Case;
+import dastur.core.run.Recorded;
+import dastur.core.run.RunId;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Trying workflows without harm (N25): nothing is written, nothing outside is called. */
+public final class RehearsalRoutes {
+    private static final int MOST_ANSWERS = 500;
+    private static final int MOST_REPLAYED = 20;
+
+    /**
+     * @param ticket a real ticket whose values are copied; null for a made-up one
+     * @param toTheEnd whether it goes on after the answers as everybody is expected to answer
+     */
+    record RehearsalBody(
+            WorkflowVersion version,
+            @Nullable String ticket,
+            @Nullable String kind,
+            @Nullable Map<String, Object> fields,
+            @Nullable Map<String, Object> inputs,
+            @Nullable Instant start,
+            @Nullable List<Answer> answers,
+            @Nullable Boolean toTheEnd) {}
+
+    /** What waits for an answer, with every answer it can get, the expected one first. */
+    record Asked(
+            String visit,
+            String step,
+            String name,
+            @Nullable String item,
+            List<Answer> options) {}
+
+    record RehearsalView(
+            List<Views.EntryView> record,
+            List<Asked> asked,
+            List<String> path,
+            @Nullable String ended,
+            @Nullable String stalled,
+            @Nullable String refused,
+            long tookSeconds,
+            Instant now,
+            Map<String, Object> fields) {}
+
+    record EndingView(
+            String result, boolean stalls, long shortestSeconds, long longestSeconds, int ways, List<Answer> answers) {}
+
+    record ExploredView(List<EndingView> endings, List<String> neverReached, int stages, boolean bounded) {}
+
+    record ReplayBody(WorkflowVersion version, @Nullable Integer most) {}
+
+    record ReplayView(List<Replay.Replayed> runs) {}
+
+    record CasesBody(List<KeptCase> cases) {}
+
+    record CasesView(List<KeptCase> cases, List<KeptCase.Verdict> verdicts) {}
+
+    private final App app;
+
+    private RehearsalRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        RehearsalRoutes r = new RehearsalRoutes(app);
+        return Stream.of(
+                Route.post(
+                        "/api/rehearsals",
+                        Right.DESIGN,
+                        "Rehearse a version; nothing is written",
+                        RehearsalBody.class,
+                        RehearsalView.class,
+                        r::rehearse),
+                Route.post(
+                        "/api/rehearsals/explore",
+                        Right.DESIGN,
+                        "All distinct endings of a version",
+                        RehearsalBody.class,
+                        ExploredView.class,
+                        r::explore),
+                Route.post(
+                        "/api/rehearsals/replay",
+                        Right.DESIGN,
+                        "What a version would have done differently in the last runs",
+                        ReplayBody.class,
+                        ReplayView.class,
+                        r::replay),
+                Route.get("/api/workflows/{key}/cases", Right.SEE, "Kept rehearsals", CasesView.class, r::cases),
+                Route.put(
+                        "/api/workflows/{key}/cases",
+                        Right.DESIGN,
+                        "Set the kept rehearsals",
+                        CasesBody.class,
+                        CasesView.class,
+                        r::putCases),
+                Route.get(
+                        "/api/snapshot",
+                        Right.DESIGN,
+                        "The organisation as a file, for checking workflows elsewhere",
+                        Snapshot.class,
+                        r::snapshot));
+    }
+
+    private Setting setting(Request q, RehearsalBody body) {
+        WorkflowVersion version = Request.needed(body.version(), "version");
+        if (version.body().steps().isEmpty()) {
+            throw Problem.invalid("version", "There is nothing to rehearse yet: the workflow has no steps.")
+                    .end();
+        }
+        Map<String, Object> fields = new TreeMap<>();
+        TicketKind kind = version.kind() == null ? TicketKind.INCIDENT : version.kind();
+        if (body.ticket() != null) {
+            TicketId number = ticket(body.ticket());
+            Answers.mustSee(app, q.person(), number);
+            Case real = app.tickets().find(number).orElseThrow(() -> Problem.notFound(
+                            "There is no ticket " + number + ".")
+                    .end());
+            fields.putAll(real.fields());
+            fields.remove("state");
+            kind = real.kind() == null ? kind : real.kind();
+        }
+        if (body.kind() != null) {
+            kind = TicketKind.of(body.kind())
+                    .orElseThrow(() -> Problem.invalid("kind", "A ticket is an incident, a change or a request.")
+                            .end());
+        }
+        if (body.fields() != null) {
+            body.fields().forEach((name, value) -> {
+                if (value != null) {
+                    fields.put(name, value instanceof Integer i ? (Object) i.longValue() : value);
+                }
+            });
+        }
+        Map<String, Object> inputs = new TreeMap<>(body.inputs() == null ? Map.of() : body.inputs());
+        inputs.replaceAll((k, v) -> v instanceof Integer i ? (Object) i.longValue() : v);
+        return new Setting(
+                version,
+                kind,
+                fields,
+                inputs,
+                q.person().id(),
+                body.start() == null ? app.clock().instant() : body.start(),
+                app.look());
+    }
+
+    private static TicketId ticket(String number) {
+        try {
+            return new TicketId(number);
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("ticket", e.getMessage()).end();
+        }
+    }
+
+    private Object rehearse(Request q) {
+        RehearsalBody body = q.body(RehearsalBody.class);
+        List<Answer> answers = body.answers() == null ? List.of() : body.answers();
+        if (answers.size() > MOST_ANSWERS) {
+            throw Problem.invalid("answers", "A rehearsal takes at most " + MOST_ANSWERS + " answers.")
+                    .end();
+        }
+        Rehearsal rehearsal = new Rehearsal(setting(q, body));
+        Stage stage = rehearsal.play(answers);
+        if (Boolean.TRUE.equals(body.toTheEnd()) && stage.refused() == null) {
+            stage = rehearsal.toTheEnd(stage);
+        }
+        return view(rehearsal, stage, body.version());
+    }
+
+    private static RehearsalView view(Rehearsal rehearsal, Stage stage, WorkflowVersion version) {
+        List<Asked> asked = rehearsal
+                .waiting(stage)
+                .map(v -> new Asked(
+                        v.id().value(),
+                        v.step().value(),
+                        version.find(v.step())
+                                .map(s -> s.name())
+                                .orElse(v.step().value()),
+                        stage.ticket()
+                                .open()
+                                .get(v.id().run())
+                                .itemAround(v)
+                                .map(String::valueOf)
+                                .orElse(null),
+                        rehearsal.options(stage, v)))
+                .toList();
+        List<Views.EntryView> entries = new ArrayList<>();
+        String previous = Seal.START;
+        for (Recorded r : stage.record()) {
+            var entry = Seal.seal(stage.ticket().id(), r, previous, () -> new byte[32]);
+            previous = entry.hash();
+            entries.add(TicketViews.entry(entry));
+        }
+        return new RehearsalView(
+                entries,
+                asked,
+                stage.path().stream().map(s -> s.value()).toList(),
+                stage.ended().orElse(null),
+                stage.stalled().orElse(null),
+                stage.refused(),
+                stage.took().toSeconds(),
+                stage.now(),
+                new TreeMap<>(stage.ticket().fields()));
+    }
+
+    private Object explore(Request q) {
+        Exploration.Explored explored = Exploration.of(setting(q, q.body(RehearsalBody.class)));
+        return new ExploredView(
+                explored.endings().stream()
+                        .map(e -> new EndingView(
+                                e.result(),
+                                e.stalls(),
+                                e.shortest().toSeconds(),
+                                e.longest().toSeconds(),
+                                e.ways(),
+                                e.answers()))
+                        .toList(),
+                explored.neverReached().stream().map(s -> s.value()).toList(),
+                explored.stages(),
+                explored.bounded());
+    }
+
+    private Object replay(Request q) {
+        ReplayBody body = q.body(ReplayBody.class);
+        WorkflowVersion version = Request.needed(body.version(), "version");
+        int most = Math.clamp(body.most() == null ? 10 : body.most(), 1, MOST_REPLAYED);
+        List<Replay.Replayed> runs = app.workflows().finishedRuns(version.key(), most).stream()
+                .map(run -> replay(version, run))
+                .filter(Objects::nonNull)
+                .toList();
+        return new ReplayView(runs);
+    }
+
+    private Replay.@Nullable Replayed replay(WorkflowVersion version, RunId run) {
+        List<Recorded> record =
+                app.records().of(run.ticket()).stream().map(Seal::open).toList();
+        return record.isEmpty() ? null : Replay.of(version, record, run, app.look());
+    }
+
+    // --- kept rehearsals
+
+    private Object cases(Request q) {
+        WorkflowKey key = q.path("key", WorkflowKey::new);
+        return view(key);
+    }
+
+    private CasesView view(WorkflowKey key) {
+        List<KeptCase> cases = app.workflows().cases(key);
+        Optional<WorkflowVersion> version = app.workflows()
+                .draft(key)
+                .map(d -> d.version())
+                .or(() -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
+                        .version(key, n)));
+        return new CasesView(
+                cases,
+                version.map(v -> cases.stream().map(c -> c.play(v, app.look())).toList())
+                        .orElse(List.of()));
+    }
+
+    private Object putCases(Request q) {
+        WorkflowKey key = q.path("key", WorkflowKey::new);
+        List<KeptCase> cases = Request.needed(q.body(CasesBody.class).cases(), "cases");
+        if (!app.workflows().exists(key)) {
+            throw Problem.notFound("There is no workflow '" + key + "'.").end();
+        }
+        if (cases.size() > 100) {
+            throw Problem.invalid("cases", "A workflow keeps at most 100 rehearsals.")
+                    .end();
+        }
+        app.workflows().putCases(key, cases);
+        return view(key);
+    }
+
+    /** Everything that checking and rehearsing need, without mail addresses. */
+    private Object snapshot(Request q) {
+        return new Snapshot(
+                app.organisation().fields(),
+                app.organisation().groups(),
+                app.organisation().people().stream()
+                        .map(p -> new Person(p.id(), p.name(), "", p.roles(), p.active()))
+                        .toList(),
+                app.workflows().actions(),
+                app.workflows().ladders(),
+                app.organisation().services(),
+                List.of(),
+                app.workflows().all().stream()
+                        .filter(w -> w.liveVersion() != null && !w.retired())
+                        .map(w -> app.workflows().version(new WorkflowKey(w.key()), w.liveVersion()))
+                        .flatMap(Optional::stream)
+                        .toList());
+    }
+}

@@ -1,0 +1,449 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { Answer, Explored, KeptCase, KeptCases, Rehearsal, Replayed, Version } from "../../api/types";
+import { Button, Input, Trouble } from "../../ui/kit";
+import { span } from "../../ui/time";
+import { story } from "../ticket/story";
+import { valueWords } from "../ticket/words";
+
+interface Props {
+  version: Version;
+  /** Tells the route which steps the rehearsal has come to, in order, and which wait now. */
+  onProgress: (path: string[], waiting: string[]) => void;
+  onSelect: (step: string) => void;
+  onClose: () => void;
+}
+
+const START: Record<string, string> = { title: "A rehearsal", ci: "ALD-G1", impact: "2" };
+
+/** Trying the draft without harm: a virtual clock, and answers given by the designer. Nothing is written or called. */
+export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props) {
+  const names = useNames();
+  const [ticket, setTicket] = useState("");
+  const [fields, setFields] = useState(START);
+  const [inputs, setInputs] = useState<Record<string, string>>({});
+  const [answers, setAnswers] = useState<Answer[]>();
+  const [toTheEnd, setToTheEnd] = useState(false);
+  const [view, setView] = useState<"play" | "explore" | "replay" | "kept">("play");
+  const number = (text: string) => (/^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text);
+  const typed = (f: Version["startForm"][number], text: string) =>
+    f.type === "whole number" || f.type === "number" ? number(text) : f.type === "yes or no" ? text === "yes" : text;
+  const setting = {
+    version,
+    ...(ticket.trim()
+      ? { ticket: ticket.trim() }
+      : { fields: { ...fields, impact: Number(fields.impact) || 2 } as Record<string, unknown> }),
+    inputs: Object.fromEntries(
+      version.startForm.flatMap((f) => (inputs[f.name] ? [[f.name, typed(f, inputs[f.name] ?? "")]] : [])),
+    ),
+  };
+  const played = useQuery({
+    queryKey: ["rehearsal", setting, answers, toTheEnd],
+    queryFn: () => api.post<Rehearsal>("/api/rehearsals", { ...setting, answers, toTheEnd }),
+    enabled: answers !== undefined,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const explore = useMutation({ mutationFn: () => api.post<Explored>("/api/rehearsals/explore", setting) });
+  const replay = useMutation({
+    mutationFn: () => api.post<{ runs: Replayed[] }>("/api/rehearsals/replay", { version, most: 10 }),
+  });
+  const stage = answers === undefined ? undefined : played.data;
+  const path = stage?.path.join() ?? "";
+  const waits = stage?.asked.map((a) => a.step).join() ?? "";
+  useEffect(() => {
+    onProgress(path ? path.split(",") : [], waits ? waits.split(",") : []);
+  }, [path, waits, onProgress]);
+  useEffect(() => () => onProgress([], []), [onProgress]);
+
+  const answer = (a: Answer) => {
+    setToTheEnd(false);
+    setAnswers([...(answers ?? []), a]);
+  };
+  const begin = () => {
+    setToTheEnd(false);
+    setAnswers([]);
+    setView("play");
+  };
+  const result = stage?.ended ?? (stage?.stalled ? `stalls: ${stage.stalled}` : undefined);
+  return (
+    <div className="flex flex-col gap-3">
+      <div className="flex items-center justify-between">
+        <h2 className="text-base font-bold">Rehearsal</h2>
+        <Button look="quiet" onClick={onClose}>
+          Back to the step
+        </Button>
+      </div>
+      <p className="text-sm text-ink-2">Nothing is written, nobody is told, nothing outside is called.</p>
+      <div className="flex flex-wrap gap-1" role="group" aria-label="What to try">
+        <Button aria-pressed={view === "play"} onClick={() => setView("play")}>
+          Play
+        </Button>
+        <Button
+          aria-pressed={view === "explore"}
+          onClick={() => {
+            setView("explore");
+            explore.mutate();
+          }}
+        >
+          Explore all ways
+        </Button>
+        <Button
+          aria-pressed={view === "replay"}
+          onClick={() => {
+            setView("replay");
+            replay.mutate();
+          }}
+        >
+          Replay runs
+        </Button>
+        <Button aria-pressed={view === "kept"} onClick={() => setView("kept")}>
+          Kept
+        </Button>
+      </div>
+
+      {view === "play" && answers === undefined && (
+        <form
+          className="flex flex-col gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            begin();
+          }}
+        >
+          <Input
+            label="On a copy of ticket"
+            placeholder="I-1043, or leave empty"
+            value={ticket}
+            onChange={(e) => setTicket(e.target.value)}
+          />
+          {!ticket.trim() &&
+            Object.keys(START).map((name) => (
+              <Input
+                key={name}
+                label={name === "ci" ? "CI" : name.charAt(0).toUpperCase() + name.slice(1)}
+                value={fields[name] ?? ""}
+                onChange={(e) => setFields({ ...fields, [name]: e.target.value })}
+              />
+            ))}
+          {version.startForm.map((f) => (
+            <Input
+              key={f.name}
+              label={f.required ? `${f.label} (needed)` : f.label}
+              value={inputs[f.name] ?? ""}
+              onChange={(e) => setInputs({ ...inputs, [f.name]: e.target.value })}
+            />
+          ))}
+          <Button look="primary" type="submit">
+            Begin
+          </Button>
+        </form>
+      )}
+      {view === "play" && played.isError && answers !== undefined && (
+        <Trouble error={played.error} onRetry={() => setAnswers(undefined)} />
+      )}
+      {view === "play" && stage && (
+        <>
+          {stage.refused && <p className="text-sm text-late">{stage.refused}</p>}
+          {result && (
+            <p role="status" className={`font-semibold ${stage.ended ? "text-well" : "text-late"}`}>
+              {stage.ended ? `Ends with “${stage.ended}”` : result} after {span(stage.tookSeconds * 1000)}
+            </p>
+          )}
+          {stage.asked.map((asked) => (
+            <section
+              key={asked.visit}
+              aria-label={`Answer ${asked.name}`}
+              className="rounded-lg border border-hairline p-2"
+            >
+              <button type="button" className="font-semibold hover:underline" onClick={() => onSelect(asked.step)}>
+                {asked.name}
+              </button>
+              {asked.item && <span className="ml-2 font-mono text-xs text-ink-2">{asked.item}</span>}
+              <div className="mt-1.5 flex flex-wrap gap-1">
+                {asked.options.map((o, i) => (
+                  <Button
+                    key={answerWords(o)}
+                    look={i === 0 ? "primary" : "plain"}
+                    className="!py-0.5 text-sm"
+                    onClick={() => answer(o)}
+                  >
+                    {answerWords(o)}
+                  </Button>
+                ))}
+              </div>
+              <Outputs onAnswer={(values) => answer({ ...(asked.options[0] as Answer), values })} />
+            </section>
+          ))}
+          <div className="flex flex-wrap gap-1">
+            {stage.asked.length > 0 && <Button onClick={() => setToTheEnd(true)}>To the end, as expected</Button>}
+            <Button
+              disabled={(answers ?? []).length === 0 && !toTheEnd}
+              onClick={() => (toTheEnd ? setToTheEnd(false) : setAnswers((answers ?? []).slice(0, -1)))}
+            >
+              Back one answer
+            </Button>
+            <Button look="quiet" onClick={() => setAnswers(undefined)}>
+              Start anew
+            </Button>
+          </div>
+          {result && !ticket.trim() && (
+            <Keep
+              version={version}
+              made={{
+                kind: version.kind ?? "incident",
+                fields: "fields" in setting ? (setting.fields ?? {}) : {},
+                inputs: setting.inputs,
+                answers: answers ?? [],
+                expected: stage.ended ?? stage.stalled ?? "",
+                by: version.owner,
+                start: stage.record[0]?.at ?? new Date().toISOString(),
+              }}
+            />
+          )}
+          <ol aria-label="What would be recorded" className="border-t border-hairline">
+            {stage.record.map((e) => {
+              const told = story(e, names);
+              return (
+                <li key={e.seq} className="border-b border-hairline py-1 text-sm">
+                  <span className="mr-2 font-mono text-xs text-ink-2">
+                    {new Date(e.at).toLocaleString(undefined, {
+                      weekday: "short",
+                      hour: "2-digit",
+                      minute: "2-digit",
+                    })}
+                  </span>
+                  {told.parts.map((p, i) =>
+                    // biome-ignore lint/suspicious/noArrayIndexKey: parts of one sentence never move
+                    typeof p === "string" ? p : <strong key={i}>{p.strong}</strong>,
+                  )}
+                  {told.quote && <span className="block whitespace-pre-wrap text-ink-2">“{told.quote}”</span>}
+                </li>
+              );
+            })}
+          </ol>
+        </>
+      )}
+      {view === "explore" && (
+        <ExploredView
+          explored={explore.data}
+          pending={explore.isPending}
+          error={explore.error}
+          version={version}
+          onSelect={onSelect}
+          onPlay={(list) => {
+            setAnswers(list);
+            setToTheEnd(false);
+            setView("play");
+          }}
+        />
+      )}
+      {view === "replay" && (
+        <>
+          {replay.isPending && <p className="text-ink-2">Replaying the last runs…</p>}
+          {replay.isError && <Trouble error={replay.error} onRetry={() => replay.mutate()} />}
+          {replay.data?.runs.length === 0 && <p className="text-ink-2">No run of this workflow has finished yet.</p>}
+          <ul>
+            {replay.data?.runs.map((r) => (
+              <li key={r.run} className="border-b border-hairline py-1.5 text-sm">
+                <strong>{r.run}</strong>{" "}
+                {r.differences.length === 0 ? (
+                  <span className="text-well">the same: {r.after}</span>
+                ) : (
+                  <ul className="text-soon">
+                    {r.differences.map((d) => (
+                      <li key={d}>{d}</li>
+                    ))}
+                  </ul>
+                )}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {view === "kept" && <Kept version={version} />}
+    </div>
+  );
+}
+
+/** An answer as its button says it. */
+export function answerWords(a: Answer): string {
+  switch (a.says) {
+    case "does":
+      return a.exit ?? "does it";
+    case "reviews":
+      return a.exit ?? "reviews it";
+    case "nothing":
+      return "nobody answers";
+    case "fails":
+      return "it fails";
+    default:
+      return a.says;
+  }
+}
+
+/** Values that a machine or a form gives, as JSON. */
+function Outputs({ onAnswer }: { onAnswer: (values: Record<string, unknown>) => void }) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("{ }");
+  let values: Record<string, unknown> | undefined;
+  try {
+    values = JSON.parse(text) as Record<string, unknown>;
+  } catch {
+    values = undefined;
+  }
+  if (!open)
+    return (
+      <button type="button" className="link mt-1 text-xs" onClick={() => setOpen(true)}>
+        with values…
+      </button>
+    );
+  return (
+    <div className="mt-1">
+      <textarea
+        aria-label="Values as JSON"
+        rows={3}
+        className="w-full rounded-lg border border-hairline bg-sheet p-1.5 font-mono text-xs"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <Button disabled={!values} className="!py-0.5 text-sm" onClick={() => values && onAnswer(values)}>
+        Answer with these
+      </Button>
+    </div>
+  );
+}
+
+function ExploredView({
+  explored,
+  pending,
+  error,
+  version,
+  onSelect,
+  onPlay,
+}: {
+  explored?: Explored;
+  pending: boolean;
+  error: unknown;
+  version: Version;
+  onSelect: (step: string) => void;
+  onPlay: (answers: Answer[]) => void;
+}) {
+  if (pending) return <p className="text-ink-2">Trying all ways…</p>;
+  if (error) return <Trouble error={error} />;
+  if (!explored) return null;
+  const name = (id: string) => version.notes[id]?.wording ?? id;
+  return (
+    <>
+      <p className="text-sm text-ink-2">
+        {explored.endings.length} {explored.endings.length === 1 ? "ending" : "endings"} in {explored.stages} stages
+        {explored.bounded && "; a bound was reached, there may be more"}
+      </p>
+      <ul>
+        {explored.endings.map((e) => (
+          <li key={`${e.stalls}${e.result}`} className="border-b border-hairline py-1.5 text-sm">
+            <strong className={e.stalls ? "text-late" : ""}>
+              {e.stalls && "stalls: "}
+              {e.result}
+            </strong>
+            <span className="block text-ink-2">
+              {e.ways} {e.ways === 1 ? "way" : "ways"}, {span(e.shortestSeconds * 1000)}
+              {e.longestSeconds > e.shortestSeconds && ` to ${span(e.longestSeconds * 1000)}`} ·{" "}
+              {e.answers.map((a) => `${a.step}: ${answerWords(a)}`).join(", ") || "by itself"}
+            </span>
+            <button type="button" className="link" onClick={() => onPlay(e.answers)}>
+              play it
+            </button>
+          </li>
+        ))}
+      </ul>
+      {explored.neverReached.length > 0 && (
+        <p className="text-sm">
+          Never reached with these values:{" "}
+          {explored.neverReached.map((id) => (
+            <button key={id} type="button" className="link mr-1.5" onClick={() => onSelect(id)}>
+              {name(id)}
+            </button>
+          ))}
+        </p>
+      )}
+    </>
+  );
+}
+
+function useKept(key: string) {
+  return useQuery({
+    queryKey: ["cases", key],
+    queryFn: () => api.get<KeptCases>(`/api/workflows/${key}/cases`),
+  });
+}
+
+/** Keeps a rehearsal: publishing plays it again and fails when it ends otherwise. */
+function Keep({ version, made }: { version: Version; made: Omit<KeptCase, "name"> }) {
+  const [name, setName] = useState("");
+  const kept = useKept(version.key);
+  const queries = useQueryClient();
+  const keep = useMutation({
+    mutationFn: () =>
+      api.put(`/api/workflows/${version.key}/cases`, {
+        cases: [...(kept.data?.cases ?? []).filter((c) => c.name !== name.trim()), { ...made, name: name.trim() }],
+      }),
+    onSuccess: () => {
+      setName("");
+      queries.invalidateQueries({ queryKey: ["cases", version.key] });
+    },
+  });
+  return (
+    <form
+      className="flex items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate();
+      }}
+    >
+      <div className="min-w-0 flex-1">
+        <Input label="Keep it as" value={name} onChange={(e) => setName(e.target.value)} required />
+      </div>
+      <Button type="submit" disabled={!name.trim() || keep.isPending}>
+        Keep
+      </Button>
+      {keep.isError && <Trouble error={keep.error} />}
+    </form>
+  );
+}
+
+function Kept({ version }: { version: Version }) {
+  const kept = useKept(version.key);
+  const queries = useQueryClient();
+  const drop = useMutation({
+    mutationFn: (name: string) =>
+      api.put(`/api/workflows/${version.key}/cases`, {
+        cases: (kept.data?.cases ?? []).filter((c) => c.name !== name),
+      }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["cases", version.key] }),
+  });
+  const verdicts = new Map(kept.data?.verdicts.map((v) => [v.name, v]));
+  if (kept.data?.cases.length === 0)
+    return <p className="text-sm text-ink-2">None yet. Play one to its end and keep it: publishing plays it again.</p>;
+  return (
+    <ul>
+      {kept.data?.cases.map((c) => {
+        const verdict = verdicts.get(c.name);
+        return (
+          <li key={c.name} className="border-b border-hairline py-1.5 text-sm">
+            <strong>{c.name}</strong>{" "}
+            {verdict?.problem ? (
+              <span className="text-late">{verdict.problem}</span>
+            ) : (
+              <span className="text-well">ends with “{valueWords(c.expected)}”</span>
+            )}{" "}
+            <button type="button" className="link" onClick={() => drop.mutate(c.name)}>
+              drop it
+            </button>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
