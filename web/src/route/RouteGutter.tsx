@@ -12,6 +12,8 @@ export interface GutterSizes {
 }
 
 export const FULL: GutterSizes = { rowHeight: 56, column: 34, back: 14, left: 30 };
+/** One line a step: a long procedure seen whole. */
+export const DENSE: GutterSizes = { rowHeight: 28, column: 20, back: 9, left: 16 };
 export const SMALL: GutterSizes = { rowHeight: 27, column: 18, back: 8, left: 12 };
 
 export const gutterWidth = (layout: RouteLayout, s: GutterSizes) =>

@@ -84,4 +84,50 @@ describe("the route's layout", () => {
       expect(layoutRoute(steps)).toEqual(layout);
     }
   });
+
+  test("runs the lanes of a bracket side by side below it, and the line goes on after them", () => {
+    const inner = (id: string): RouteStep => step(id, ["Done", `${id}End`]);
+    const both: RouteStep = {
+      ...step("both", ["joined", "end"], ["short", "few"]),
+      lines: [
+        { name: "Left", steps: [inner("left"), step("leftEnd")] },
+        { name: "Right", steps: [inner("right"), step("rightEnd")] },
+      ],
+    };
+    const layout = layoutRoute([both, step("end"), step("few")]);
+    expect(order(layout)).toEqual([
+      "both@0",
+      "both/0@1",
+      "left@1",
+      "leftEnd@1",
+      "both/1@2",
+      "right@2",
+      "rightEnd@2",
+      "few@1",
+      "end@0",
+    ]);
+    expect(layout.rows.map((r) => r.number)).toEqual([1, 1, 2, 3, 3, 4, 5, 6, 7]);
+    expect(layout.brackets).toEqual([
+      {
+        id: "both",
+        column: 0,
+        top: 0,
+        bottom: 6,
+        lines: [
+          { column: 1, from: 1, to: 3 },
+          { column: 2, from: 4, to: 6 },
+        ],
+      },
+    ]);
+    const short = layout.ways.find((w) => w.exit === "short");
+    expect(layout.rows.slice(1, 7).every((r) => r.column !== short?.track)).toBe(true);
+    expect(layout.rows[2]?.edge).toBeGreaterThanOrEqual(short?.track ?? 99);
+  });
+
+  test("lays out three hundred steps within a frame", () => {
+    const many = Array.from({ length: 300 }, (_, i) =>
+      step(`s${i}`, ["ok", i < 299 ? `s${i + 1}` : null], ["failed", i % 7 === 0 ? "s299" : null]),
+    );
+    expect(layoutRoute(many).rows).toHaveLength(300);
+  });
 });

@@ -19,6 +19,8 @@ export interface RouteRow {
   /** The number people call the step by, from 1; rows that only name a lane have none of their own. */
   number: number;
   column: number;
+  /** The last column that anything drawn beside the row takes; its words stand to the right of that. */
+  edge: number;
   /** Whether the row stands on the straight line from the first step. */
   main: boolean;
   /** Whether any way leads here from the first step. */
@@ -86,7 +88,15 @@ export function layoutRoute(steps: RouteStep[]): RouteLayout {
 
   const place = (chain: string[], column: number, main: boolean) => {
     for (const id of chain) {
-      const row: RouteRow = { id, row: rows.length, number: ++count, column, main, reached: reached.has(id) };
+      const row: RouteRow = {
+        id,
+        row: rows.length,
+        number: ++count,
+        column,
+        edge: column,
+        main,
+        reached: reached.has(id),
+      };
       rows.push(row);
       placed.set(id, row);
       const step = byId.get(id);
@@ -108,7 +118,16 @@ export function layoutRoute(steps: RouteStep[]): RouteLayout {
       const from = rows.length;
       if (line.name !== undefined) {
         const id = `${step.id}/${i}`;
-        rows.push({ id, row: from, number: count, column, main: row.main, reached: row.reached, lane: line.name });
+        rows.push({
+          id,
+          row: from,
+          number: count,
+          column,
+          edge: column,
+          main: row.main,
+          reached: row.reached,
+          lane: line.name,
+        });
       }
       const first = line.steps[0];
       if (first) place(chainFrom(first.id), column, row.main);
@@ -122,6 +141,11 @@ export function layoutRoute(steps: RouteStep[]): RouteLayout {
   for (const step of steps) if (!reserved.has(step.id)) place(chainFrom(step.id), 1, false);
 
   const ways = tracks(byId, placed, rows);
+  for (const way of ways) {
+    const [from, to] = [placed.get(way.from)?.row ?? 0, placed.get(way.to)?.row ?? 0];
+    if (way.kind === "back") continue;
+    for (const row of rows.slice(from + 1, to)) row.edge = Math.max(row.edge, way.track);
+  }
   return {
     rows,
     ways,

@@ -8,7 +8,7 @@ import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
 import { FormEditor } from "./FormEditor";
 import { LadderPicker } from "./LadderPicker";
-import { renameExit } from "./model";
+import { renameExit, TURNS, turnInto } from "./model";
 import { PartiesPicker, PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
 
@@ -49,6 +49,14 @@ export function Inspector({ step, version, findings, readOnly, onChange, onRelea
           {f.message}
         </p>
       ))}
+      {TURNS.some((t) => t.kind === step.kind) && (
+        <Select
+          label="This is"
+          value={step.kind}
+          onChange={(e) => onChange(turnInto(step, e.target.value as (typeof TURNS)[number]["kind"], version, actions))}
+          options={TURNS.map((t) => ({ value: t.kind, label: t.label }))}
+        />
+      )}
       <Kind step={step} version={version} onChange={onChange} />
       {step.kind !== "end" && (
         <Exits

@@ -9,6 +9,7 @@ const KEYS: [string, string][] = [
   ["⌥ ↑ ↓", "move the step along its line"],
   ["t", "the workflow as text"],
   ["r", "rehearse"],
+  ["d", "one line a step, or full rows"],
   ["Delete", "delete the step"],
   ["Ctrl Z, Ctrl ⇧ Z", "undo, redo"],
   ["Ctrl K", "find anything"],

@@ -2,7 +2,7 @@ import { useCatalogue, useNames } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
-import { FULL, gutterWidth, type Progress, RouteGutter } from "../../route/RouteGutter";
+import { DENSE, FULL, gutterWidth, type Progress, RouteGutter } from "../../route/RouteGutter";
 import { describe } from "./describe";
 
 interface Props {
@@ -13,6 +13,8 @@ interface Props {
   /** Brackets whose inside is not shown. */
   folded: Set<string>;
   onFold: (id: string) => void;
+  /** One line a step. */
+  dense?: boolean;
   /** How far a rehearsal has come, drawn on the route. */
   progress?: (id: string) => Progress;
   /** Marks of a comparison with another version, by step. */
@@ -29,10 +31,12 @@ export function RouteView({
   onSelect,
   folded,
   onFold,
+  dense,
   marks,
   progress,
   composing,
 }: Props) {
+  const sizes = dense ? DENSE : FULL;
   const names = useNames();
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
@@ -45,13 +49,13 @@ export function RouteView({
   const cut = composing?.after ? (rowOf.get(composing.after) ?? layout.rows.length - 1) + 1 : layout.rows.length;
 
   const rows = layout.rows.map((row) => {
-    const indent = gutterWidth(layout, FULL) - (layout.columns - 1 - row.column) * FULL.column;
+    const indent = gutterWidth(layout, sizes) - (layout.columns - 1 - row.edge) * sizes.column;
     if (row.lane !== undefined) {
       return (
         <li
           key={row.id}
           className="flex items-center border-b border-hairline text-sm font-semibold text-ink-2"
-          style={{ height: FULL.rowHeight, paddingLeft: indent + 32 }}
+          style={{ height: sizes.rowHeight, paddingLeft: indent + 32 }}
         >
           {row.lane}
         </li>
@@ -69,9 +73,9 @@ export function RouteView({
           type="button"
           aria-current={row.id === selected}
           data-step={row.id}
-          className={`grid w-full grid-cols-[minmax(0,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(0,1fr)_auto_132px_112px] ${row.id === selected ? "bg-selected" : "hover:bg-raised"}`}
+          className={`grid w-full grid-cols-[minmax(120px,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(200px,1fr)_auto_132px_112px] ${row.id === selected ? "bg-selected" : "hover:bg-raised"}`}
           style={{
-            height: FULL.rowHeight,
+            height: sizes.rowHeight,
             paddingLeft: indent,
           }}
           onClick={() => onSelect(row.id)}
@@ -105,7 +109,11 @@ export function RouteView({
                   </span>
                 )}
               </span>
-              <span className="block truncate text-sm text-ink-2">{row.reached ? said.line : "no way leads here"}</span>
+              {!dense && (
+                <span className="block truncate text-sm text-ink-2">
+                  {row.reached ? said.line : "no way leads here"}
+                </span>
+              )}
             </span>
           </span>
           <Exits step={step} next={layout.rows[row.row + 1]?.id} actions={actions} rowOf={numberOf} kinds={kinds} />
@@ -121,14 +129,14 @@ export function RouteView({
       <div className="relative overflow-hidden">
         <ol aria-label="Route">{composing ? rows.slice(0, cut) : rows}</ol>
         {!composing && (
-          <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} progress={progress} />
+          <RouteGutter layout={layout} kinds={kinds} sizes={sizes} selected={selected} progress={progress} />
         )}
         {composing && (
           <div
             className="pointer-events-none absolute inset-0 overflow-hidden"
-            style={{ height: cut * FULL.rowHeight }}
+            style={{ height: cut * sizes.rowHeight }}
           >
-            <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} progress={progress} />
+            <RouteGutter layout={layout} kinds={kinds} sizes={sizes} selected={selected} progress={progress} />
           </div>
         )}
       </div>
@@ -136,8 +144,8 @@ export function RouteView({
       {composing && cut < rows.length && (
         <div className="relative overflow-hidden">
           <ol>{rows.slice(cut)}</ol>
-          <div className="pointer-events-none absolute left-0 w-full" style={{ top: -cut * FULL.rowHeight }}>
-            <RouteGutter layout={layout} kinds={kinds} sizes={FULL} selected={selected} progress={progress} />
+          <div className="pointer-events-none absolute left-0 w-full" style={{ top: -cut * sizes.rowHeight }}>
+            <RouteGutter layout={layout} kinds={kinds} sizes={sizes} selected={selected} progress={progress} />
           </div>
         </div>
       )}
@@ -166,7 +174,7 @@ function Exits({
     (e) => !(e === expected && ways[e] === next),
   );
   return (
-    <span className="flex max-w-[300px] flex-wrap justify-end gap-1">
+    <span className="flex max-w-[260px] flex-wrap justify-end gap-1">
       {shown.map((exit) => {
         const to = ways[exit];
         const row = to === undefined ? undefined : rowOf.get(to);

@@ -75,6 +75,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   const [dialog, setDialog] = useState<
     "triggers" | "publish" | "versions" | "keys" | "details" | "text" | "document"
   >();
+  const [dense, setDense] = useState(false);
   const [rehearsing, setRehearsing] = useState(false);
   const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string> }>();
   const onProgress = useCallback(
@@ -139,6 +140,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     i: composeInside,
     f: () => selected && fold(selected),
     t: () => setDialog("text"),
+    d: () => setDense(!dense),
     r: () => may && setRehearsing(!rehearsing),
     "?": () => setDialog("keys"),
   });
@@ -238,6 +240,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               onSelect={select}
               folded={folded}
               onFold={fold}
+              dense={dense}
               progress={come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))}
               composing={
                 composing && {
@@ -313,6 +316,9 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                 <kbd className="font-mono">i</kbd> step inside
               </button>
             )}
+            <button type="button" className="link" aria-pressed={dense} onClick={() => setDense(!dense)}>
+              <kbd className="font-mono">d</kbd> {dense ? "full rows" : "one line a step"}
+            </button>
             <button type="button" className="link" onClick={() => setDialog("document")}>
               from a document
             </button>
@@ -403,7 +409,7 @@ function FindingsLine({ findings, onSelect }: { findings: Finding[]; onSelect: (
         {blocks < findings.length &&
           `${findings.length - blocks} ${findings.length - blocks === 1 ? "warning" : "warnings"}`}
       </strong>{" "}
-      <button type="button" className="hover:underline" onClick={() => first?.step && onSelect(first.step)}>
+      <button type="button" className="inline hover:underline" onClick={() => first?.step && onSelect(first.step)}>
         {first?.message}
       </button>
     </span>

@@ -210,6 +210,29 @@ export function renameExit(step: Step, before: string, after: string): Step {
   return step;
 }
 
+/** Kinds that a task of a pasted procedure can be turned into. */
+export const TURNS: { kind: "task" | "approval" | "check" | "automation" | "notify"; label: string }[] = [
+  { kind: "task", label: "a task for a person" },
+  { kind: "approval", label: "an approval" },
+  { kind: "check", label: "a check by rules" },
+  { kind: "automation", label: "an automated step" },
+  { kind: "notify", label: "a message" },
+];
+
+/** The same step as another kind: its id, name and the way its line goes on stay. */
+export function turnInto(step: Step, kind: (typeof TURNS)[number]["kind"], version: Version, actions: Action[]): Step {
+  if (step.kind === "end" || step.kind === kind) return step;
+  const expected = expectedOf(step, actions);
+  const onward = expected ? step.ways[expected] : undefined;
+  const fresh: Step =
+    kind === "check"
+      ? { kind, id: step.id, name: step.name, rules: [], inputs: {}, ways: {} }
+      : newStep(kind, step.name, version, actions);
+  const exit = expectedOf(fresh, actions);
+  const ways: Record<string, string> = onward && exit ? { [exit]: onward } : {};
+  return { ...fresh, id: step.id, name: step.name, ways } as Step;
+}
+
 /** The exit a new detour should leave by: the first that leads nowhere yet and is not the expected one. */
 export function detourExit(step: Step, actions: Action[]): string | undefined {
   const expected = expectedOf(step, actions);

@@ -51,7 +51,7 @@ class Screenshots {
             ines.getByText("Stalled:").waitFor();
             shoot(ines, "desk-stalled");
             Browser.go(ines, "Workflows");
-            ines.getByText("2 in the library").waitFor();
+            ines.getByText("4 in the library").waitFor();
             shoot(ines, "workflows");
             ines.getByText("Gate lane stuck open").click();
             ines.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("Route"))

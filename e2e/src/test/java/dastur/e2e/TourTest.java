@@ -305,7 +305,7 @@ class TourTest {
     }
 
     /** Chooses the option whose label holds the words; labels carry numbers and counts beside them. */
-    private static void choose(Locator select, String words) {
+    static void choose(Locator select, String words) {
         Locator option = select.locator("option")
                 .filter(new Locator.FilterOptions().setHasText(words))
                 .first();

@@ -40,7 +40,12 @@ final class Clauses {
     static Set<String> reads(CelExpr expr) {
         Set<String> found = new LinkedHashSet<>();
         Set<String> asked = new LinkedHashSet<>();
+        Set<String> own = new LinkedHashSet<>();
         walk(expr, e -> {
+            if (e.exprKind().getKind() == CelExpr.ExprKind.Kind.COMPREHENSION) {
+                // The name that stands for each element inside filter, map and the like.
+                own.add(e.comprehension().iterVar());
+            }
             if (e.exprKind().getKind() == CelExpr.ExprKind.Kind.SELECT) {
                 String path = path(e);
                 if (path != null) {
@@ -48,6 +53,7 @@ final class Clauses {
                 }
             }
         });
+        found.removeIf(p -> own.contains(p.split("\\.")[0]));
         found.removeIf(
                 p -> asked.stream().anyMatch(a -> p.equals(a) || p.startsWith(a + ".") || a.startsWith(p + ".")));
         return found;
