@@ -73,7 +73,7 @@ export function RouteView({
           type="button"
           aria-current={row.id === selected}
           data-step={row.id}
-          className={`grid w-full grid-cols-[minmax(120px,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(200px,1fr)_auto_132px_112px] ${row.id === selected ? "bg-selected" : "hover:bg-raised"}`}
+          className={`grid w-full grid-cols-[minmax(120px,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(150px,1fr)_auto_120px_100px] ${row.id === selected ? "bg-selected" : "hover:bg-raised"}`}
           style={{
             height: sizes.rowHeight,
             paddingLeft: indent,
@@ -100,7 +100,11 @@ export function RouteView({
                     {folded.has(row.id) ? `▸ ${lines.reduce((n, l) => n + allSteps(l.steps).length, 0)} steps` : "▾"}
                   </span>
                 )}
-                {mark && <span className="ml-2 text-xs font-semibold text-soon">{mark}</span>}
+                {mark && (
+                  <span className="ml-2 text-xs font-semibold text-soon">
+                    {mark === "moved" ? "leads elsewhere" : mark}
+                  </span>
+                )}
                 {wrong.length > 0 && (
                   <span
                     className={`ml-2 text-xs font-semibold ${wrong.some((f) => f.severity === "blocks") ? "text-late" : "text-soon"}`}
@@ -174,7 +178,7 @@ function Exits({
     (e) => !(e === expected && ways[e] === next),
   );
   return (
-    <span className="flex max-w-[260px] flex-wrap justify-end gap-1">
+    <span className={`flex flex-wrap justify-end gap-1 ${shown.length > 2 ? "max-w-[330px]" : "max-w-[260px]"}`}>
       {shown.map((exit) => {
         const to = ways[exit];
         const row = to === undefined ? undefined : rowOf.get(to);

@@ -8,7 +8,15 @@ import { useNow } from "../../ui/useNow";
 import { useDesigner } from "./store";
 
 /** All versions; throws a draft away, retires the workflow, brings it back. */
-export function VersionsDialog({ workflow, onClose }: { workflow: Workflow; onClose: () => void }) {
+export function VersionsDialog({
+  workflow,
+  onCompare,
+  onClose,
+}: {
+  workflow: Workflow;
+  onCompare: () => void;
+  onClose: () => void;
+}) {
   const names = useNames();
   const now = useNow();
   const queries = useQueryClient();
@@ -47,6 +55,11 @@ export function VersionsDialog({ workflow, onClose }: { workflow: Workflow; onCl
           </li>
         ))}
       </ol>
+      {workflow.versions.length > 0 && (
+        <Button className="mt-3" onClick={onCompare}>
+          Compare…
+        </Button>
+      )}
       {act.isError && <Trouble error={act.error} />}
       {workflow.mayDesign && workflow.liveVersion && (
         <div className="mt-4 flex flex-wrap gap-2">

@@ -6,6 +6,7 @@ import { layoutRoute } from "../../route/layout";
 import { exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { CompareDialog, type Marks } from "./CompareDialog";
 import { Composer } from "./Composer";
 import { Conflict } from "./Conflict";
 import { DetailsDialog } from "./DetailsDialog";
@@ -73,8 +74,9 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   }>();
   const [folded, setFolded] = useState<Set<string>>(new Set());
   const [dialog, setDialog] = useState<
-    "triggers" | "publish" | "versions" | "keys" | "details" | "text" | "document"
+    "triggers" | "publish" | "versions" | "keys" | "details" | "text" | "document" | "compare"
   >();
+  const [marks, setMarks] = useState<Marks>();
   const [dense, setDense] = useState(false);
   const [rehearsing, setRehearsing] = useState(false);
   const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string> }>();
@@ -241,6 +243,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               folded={folded}
               onFold={fold}
               dense={dense}
+              marks={marks}
               progress={come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))}
               composing={
                 composing && {
@@ -316,6 +319,11 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                 <kbd className="font-mono">i</kbd> step inside
               </button>
             )}
+            {marks && (
+              <button type="button" className="link" onClick={() => setMarks(undefined)}>
+                hide the comparison
+              </button>
+            )}
             <button type="button" className="link" aria-pressed={dense} onClick={() => setDense(!dense)}>
               <kbd className="font-mono">d</kbd> {dense ? "full rows" : "one line a step"}
             </button>
@@ -330,7 +338,22 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
       </footer>
       {dialog === "triggers" && <TriggersDialog workflow={workflow} onClose={() => setDialog(undefined)} />}
       {dialog === "details" && <DetailsDialog version={version} onClose={() => setDialog(undefined)} />}
-      {dialog === "versions" && <VersionsDialog workflow={workflow} onClose={() => setDialog(undefined)} />}
+      {dialog === "versions" && (
+        <VersionsDialog
+          workflow={workflow}
+          onCompare={() => setDialog("compare")}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
+      {dialog === "compare" && (
+        <CompareDialog
+          workflow={workflow}
+          current={version}
+          onMarks={setMarks}
+          onSelect={select}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
       {dialog === "publish" && (
         <PublishDialog
           workflow={workflow}
@@ -402,14 +425,18 @@ function FindingsLine({ findings, onSelect }: { findings: Finding[]; onSelect: (
   const blocks = findings.filter((f) => f.severity === "blocks").length;
   const first = findings[0];
   return (
-    <span className="min-w-0 flex-1 truncate">
-      <strong className={blocks ? "text-late" : "text-soon"}>
+    <span className="flex min-w-0 flex-1 gap-2">
+      <strong className={`shrink-0 ${blocks ? "text-late" : "text-soon"}`}>
         {blocks > 0 && `${blocks} ${blocks === 1 ? "finding blocks" : "findings block"}`}
         {blocks > 0 && blocks < findings.length && ", "}
         {blocks < findings.length &&
           `${findings.length - blocks} ${findings.length - blocks === 1 ? "warning" : "warnings"}`}
       </strong>{" "}
-      <button type="button" className="inline hover:underline" onClick={() => first?.step && onSelect(first.step)}>
+      <button
+        type="button"
+        className="min-w-0 truncate hover:underline"
+        onClick={() => first?.step && onSelect(first.step)}
+      >
         {first?.message}
       </button>
     </span>

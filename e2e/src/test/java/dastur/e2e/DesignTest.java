@@ -220,9 +220,9 @@ class DesignTest {
         // The check settles: it is judged again until its time is up, then asks a person.
         assertThat(ada.getByText("Judged once:")).isVisible();
         assertThat(gates.rulesOf("ALD")).isEqualTo("winter-2");
-        stage.clock.pass(Duration.ofSeconds(110));
+        stage.clock.pass(Duration.ofSeconds(30));
         assertThat(ada.getByText("Judged twice:")).isVisible();
-        stage.clock.pass(Duration.ofMinutes(1));
+        stage.clock.pass(Duration.ofMinutes(2));
         teo.locator("li button")
                 .filter(new Locator.FilterOptions().setHasText(number))
                 .filter(new Locator.FilterOptions().setHasText("Only the adult fare"))

@@ -4,16 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
+import dastur.server.ApiClient.Answer;
+import dastur.store.Outbox;
 import java.io.IOException;
-import java.net.URI;
 import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
-import java.time.InstantSource;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -33,78 +29,34 @@ class ApiTest {
     static Path data;
 
     private static Wiring app;
-    private static final Map<String, Signed> SIGNED = new HashMap<>();
-
-    private record Signed(HttpClient client, String cookie, String csrf) {}
-
-    record Answer(int status, JsonNode body, HttpResponse<String> raw) {}
+    private static ApiClient api;
 
     @BeforeAll
     static void start() {
-        app = new Wiring(new Settings(
-                data,
-                "127.0.0.1",
-                0,
-                InstantSource.system(),
-                Duration.ofSeconds(2),
-                Settings.LOCAL_MAIL,
-                new Settings.DemoSettings(true, 0, 0, Duration.ofSeconds(1))));
+        api = ApiClient.demo(data);
+        app = api.app();
+        untilTheDemoIsQuiet();
+    }
+
+    /** What the demo has under way at its start (mails, rungs that are due) would look like a change made by a test. */
+    private static void untilTheDemoIsQuiet() {
+        Outbox outbox = new Outbox(app.database());
+        while (outbox.waiting() > 0) {
+            Thread.onSpinWait();
+        }
     }
 
     @AfterAll
     static void stop() {
-        app.close();
-    }
-
-    private static Signed as(String person) {
-        return SIGNED.computeIfAbsent(person, p -> {
-            Answer answer =
-                    send(HttpClient.newHttpClient(), "POST", "/api/session/as", "{\"person\":\"" + p + "\"}", Map.of());
-            assertThat(answer.status()).isEqualTo(200);
-            String cookie = answer.raw().headers().firstValue("Set-Cookie").orElseThrow();
-            assertThat(cookie).contains("HttpOnly").contains("SameSite=Strict");
-            return new Signed(
-                    HttpClient.newHttpClient(),
-                    cookie.split(";")[0],
-                    answer.body().get("csrf").asText());
-        });
+        api.close();
     }
 
     private static Answer call(String person, String method, String path, String body) {
-        return call(person, method, path, body, Map.of());
+        return api.call(person, method, path, body);
     }
 
     private static Answer call(String person, String method, String path, String body, Map<String, String> more) {
-        if (person.isEmpty()) {
-            return send(HttpClient.newHttpClient(), method, path, body, more);
-        }
-        Signed signed = as(person);
-        Map<String, String> headers = new HashMap<>(Map.of("Cookie", signed.cookie(), "X-CSRF-Token", signed.csrf()));
-        headers.putAll(more);
-        return send(signed.client(), method, path, body, headers);
-    }
-
-    private static Answer send(
-            HttpClient client, String method, String path, String body, Map<String, String> headers) {
-        try {
-            HttpRequest.Builder request = HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + app.port() + path));
-            headers.forEach(request::header);
-            request.method(
-                    method,
-                    body == null ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(body));
-            HttpResponse<String> response = client.send(request.build(), HttpResponse.BodyHandlers.ofString());
-            boolean json = response.headers()
-                            .firstValue("Content-Type")
-                            .orElse("")
-                            .contains("json")
-                    && !response.headers().firstValue("Content-Type").orElse("").contains("ndjson");
-            return new Answer(
-                    response.statusCode(),
-                    json && !response.body().isBlank() ? Json.parse(response.body()) : null,
-                    response);
-        } catch (IOException | InterruptedException e) {
-            throw new IllegalStateException(e);
-        }
+        return api.call(person, method, path, body, more);
     }
 
     static Stream<Arguments> badInput() {
@@ -458,7 +410,7 @@ class ApiTest {
         assertThat(call("ada", "POST", "/api/tickets/I-1046/notes", body, Map.of("X-CSRF-Token", "forged"))
                         .status())
                 .isEqualTo(403);
-        assertThat(send(
+        assertThat(api.send(
                                 HttpClient.newHttpClient(),
                                 "GET",
                                 "/api/desk",
@@ -475,13 +427,13 @@ class ApiTest {
         String token = made.body().get("token").asText();
         assertThat(call("runa", "GET", "/api/tokens", null).raw().body()).doesNotContain(token);
         Map<String, String> bearer = Map.of("Authorization", "Bearer " + token);
-        assertThat(send(HttpClient.newHttpClient(), "GET", "/api/desk", null, bearer)
+        assertThat(api.send(HttpClient.newHttpClient(), "GET", "/api/desk", null, bearer)
                         .status())
                 .isEqualTo(200);
         assertThat(call("runa", "DELETE", "/api/tokens/" + made.body().get("id").asText(), null)
                         .status())
                 .isEqualTo(204);
-        assertThat(send(HttpClient.newHttpClient(), "GET", "/api/desk", null, bearer)
+        assertThat(api.send(HttpClient.newHttpClient(), "GET", "/api/desk", null, bearer)
                         .status())
                 .isEqualTo(401);
     }
@@ -526,8 +478,8 @@ class ApiTest {
                 .get("ticket")
                 .asText();
         String path = "/api/tasks/" + ticket + ".1.1/complete";
-        as("runa");
-        as("teo");
+        api.as("runa");
+        api.as("teo");
         List<Answer> answers = Stream.of("runa", "teo")
                 .parallel()
                 .map(p -> call(p, "POST", path, "{\"outcome\":\"Cleared on the spot\"}"))

@@ -1,0 +1,98 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.InstantSource;
+import java.util.HashMap;
+import java.util.Map;
+
+/** The running demo, called over HTTP as its people. */
+final class ApiClient implements AutoCloseable {
+    record Signed(HttpClient client, String cookie, String csrf) {}
+
+    /** @param body null when there is none */
+    record Answer(int status, JsonNode body, HttpResponse<String> raw) {}
+
+    private final Wiring app;
+    private final Map<String, Signed> signed = new HashMap<>();
+
+    private ApiClient(Wiring app) {
+        this.app = app;
+    }
+
+    static ApiClient demo(Path data) {
+        return new ApiClient(new Wiring(new Settings(
+                data,
+                "127.0.0.1",
+                0,
+                InstantSource.system(),
+                Duration.ofSeconds(2),
+                Settings.LOCAL_MAIL,
+                new Settings.DemoSettings(true, 0, 0, Duration.ofSeconds(1)))));
+    }
+
+    Wiring app() {
+        return app;
+    }
+
+    Signed as(String person) {
+        return signed.computeIfAbsent(person, p -> {
+            Answer answer =
+                    send(HttpClient.newHttpClient(), "POST", "/api/session/as", "{\"person\":\"" + p + "\"}", Map.of());
+            assertThat(answer.status()).isEqualTo(200);
+            String cookie = answer.raw().headers().firstValue("Set-Cookie").orElseThrow();
+            assertThat(cookie).contains("HttpOnly").contains("SameSite=Strict");
+            return new Signed(
+                    HttpClient.newHttpClient(),
+                    cookie.split(";")[0],
+                    answer.body().get("csrf").asText());
+        });
+    }
+
+    Answer call(String person, String method, String path, String body) {
+        return call(person, method, path, body, Map.of());
+    }
+
+    Answer call(String person, String method, String path, String body, Map<String, String> more) {
+        if (person.isEmpty()) {
+            return send(HttpClient.newHttpClient(), method, path, body, more);
+        }
+        Signed by = as(person);
+        Map<String, String> headers = new HashMap<>(Map.of("Cookie", by.cookie(), "X-CSRF-Token", by.csrf()));
+        headers.putAll(more);
+        return send(by.client(), method, path, body, headers);
+    }
+
+    Answer send(HttpClient client, String method, String path, String body, Map<String, String> headers) {
+        try {
+            HttpRequest.Builder request = HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + app.port() + path));
+            headers.forEach(request::header);
+            request.method(
+                    method,
+                    body == null ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(body));
+            HttpResponse<String> response = client.send(request.build(), HttpResponse.BodyHandlers.ofString());
+            String type = response.headers().firstValue("Content-Type").orElse("");
+            boolean json = type.contains("json") && !type.contains("ndjson");
+            return new Answer(
+                    response.statusCode(),
+                    json && !response.body().isBlank() ? Json.parse(response.body()) : null,
+                    response);
+        } catch (IOException | InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    @Override
+    public void close() {
+        app.close();
+    }
+}
