@@ -21,9 +21,15 @@ public final class Bench {
 
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
-        if (!List.of("all", "steps", "tickets").contains(which)) {
-            System.err.println("bench: steps, tickets or all");
+        if (!List.of("all", "steps", "tickets", "design").contains(which)) {
+            System.err.println("bench: steps, tickets, design or all");
             System.exit(2);
+        }
+        if (which.equals("design") || which.equals("all")) {
+            Design.measure();
+        }
+        if (which.equals("design")) {
+            return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.
         withDatabase(database -> Rate.measure(8, WARM_UP_SECONDS, new Steps(database)::worker));

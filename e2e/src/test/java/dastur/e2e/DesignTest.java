@@ -160,7 +160,7 @@ class DesignTest {
 
     // --- running what ships
 
-    private static String raise(Page ada, String kind, String title) {
+    static String raise(Page ada, String kind, String title) {
         Browser.go(ada, "Tickets");
         ada.getByRole(AriaRole.BUTTON, button("Raise a ticket")).click();
         if (!kind.equals("incident")) {
@@ -176,6 +176,13 @@ class DesignTest {
     private static void start(Page page, String workflow) {
         page.getByRole(AriaRole.BUTTON, button("Start a workflow…")).click();
         page.getByRole(AriaRole.DIALOG).getByLabel("Workflow").selectOption(workflow);
+    }
+
+    static void startFares(Page page) {
+        start(page, "new-fare-rules");
+        page.getByRole(AriaRole.DIALOG).getByLabel("Name of the rules").fill("winter-2");
+        page.getByRole(AriaRole.DIALOG).getByLabel("Adult fare it must become").fill("45");
+        page.getByRole(AriaRole.BUTTON, button("Start it")).click();
     }
 
     @Test
@@ -206,10 +213,7 @@ class DesignTest {
         gates.sideEffect("ALD", true);
         Page ada = stage.as("Ada Brandvold");
         String number = raise(ada, "change", "Winter fares, Gate 1 at Alder Pier");
-        start(ada, "new-fare-rules");
-        ada.getByRole(AriaRole.DIALOG).getByLabel("Name of the rules").fill("winter-2");
-        ada.getByRole(AriaRole.DIALOG).getByLabel("Adult fare it must become").fill("45");
-        ada.getByRole(AriaRole.BUTTON, button("Start it")).click();
+        startFares(ada);
 
         Page teo = stage.as("Teo Marchetti");
         Locator mine = teo.locator("li button").filter(new Locator.FilterOptions().setHasText(number));

@@ -63,11 +63,53 @@ class Screenshots {
             ines.getByLabel("What happens next").fill("ask Somebody to hold the gate");
             shoot(ines, "workflow-adding");
             ines.keyboard().press("Escape");
+            ines.navigate(stage.address() + "/workflows/new-fare-rules");
+            ines.locator("[data-step=hold]").click();
+            shoot(ines, "workflow-brackets");
+            ines.navigate(stage.address() + "/workflows/gate-certificates");
+            ines.locator("[data-step=each]").click();
+            ines.keyboard().press("t");
+            ines.getByLabel("Notation").waitFor();
+            shoot(ines, "workflow-text");
+            ines.keyboard().press("Escape");
+            ines.locator("[data-step=list]").focus();
+            ines.keyboard().press("r");
+            ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Begin"))
+                    .click();
+            Locator list = ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer List"));
+            list.getByText("with values…").click();
+            list.getByLabel("Values as JSON")
+                    .fill("{\"certificates\": [{\"gate\": \"ALD-G1\", \"expires\": \"2020-01-01T00:00:00Z\"}]}");
+            list.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Answer with these"))
+                    .click();
+            ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("it fails"))
+                    .click();
+            ines.getByText("Not renewed by machine").waitFor();
+            shoot(ines, "workflow-rehearsal");
+            ines.navigate(stage.address() + "/workflows/gate-lane-stuck-open");
             ines.evaluate("localStorage.setItem('dastur-theme', 'dark')");
             ines.reload();
             ines.locator("[data-step=look]").click();
             shoot(ines, "workflow-night");
+            review(stage);
         }
+    }
+
+    /** A check that does not hold waits for somebody to look at it. */
+    private static void review(Stage stage) {
+        stage.app.standins().orElseThrow().gates().sideEffect("ALD", true);
+        Page ada = stage.as("Ada Brandvold");
+        String number = DesignTest.raise(ada, "change", "Winter fares, Gate 1 at Alder Pier");
+        DesignTest.startFares(ada);
+        Page teo = stage.as("Teo Marchetti");
+        row(teo, number).click();
+        teo.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and put"))
+                .click();
+        ada.getByText("Judged once:").waitFor();
+        stage.clock.pass(java.time.Duration.ofSeconds(110));
+        row(teo, "Only the adult fare").click();
+        teo.getByText("turned bad").first().waitFor();
+        shoot(teo, "desk-review");
     }
 
     private static Locator row(Page page, String name) {
