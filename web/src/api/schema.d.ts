@@ -2509,6 +2509,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try an expression or text on a real ticket
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WorkflowRoutesTrialBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WorkflowRoutesTrialView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ladders/{key}": {
         parameters: {
             query?: never;
@@ -4135,6 +4187,32 @@ export interface components {
         ExpressionProblem: {
             message: string;
             column: number;
+        };
+        WorkflowRoutesTrialBody: {
+            version?: components["schemas"]["WorkflowVersion"];
+            kind: string;
+            text: string;
+            ticket: string;
+        };
+        WorkflowRoutesTrialView: {
+            explained?: components["schemas"]["ClauseExplained"];
+            result?: string;
+            absent: string[];
+        };
+        ClauseExplained: {
+            condition: string;
+            verdict: components["schemas"]["Verdict"];
+            clauses: components["schemas"]["Clause"][];
+        };
+        /** @enum {string} */
+        Verdict: "true" | "false" | "cannot say";
+        Clause: {
+            text: string;
+            verdict: components["schemas"]["Verdict"];
+            seen: {
+                [key: string]: unknown;
+            };
+            absent: string[];
         };
         ViewsDirectory: {
             people: components["schemas"]["ViewsPersonName"][];

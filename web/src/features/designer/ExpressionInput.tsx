@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useId } from "react";
+import { useDeferredValue, useId, useState } from "react";
 import { api } from "../../api/client";
 import { useCatalogue } from "../../api/hooks";
 import type { Version } from "../../api/types";
@@ -101,6 +101,7 @@ export function ExpressionInput({
           ))}
         </div>
       )}
+      {!problem && value.trim() !== "" && <Trial kind={kind} text={asked} version={version} />}
       {problem ? (
         <p role="alert" className="mt-0.5 text-xs text-late">
           {problem.message} <span className="text-ink-2">(column {problem.column})</span>
@@ -140,4 +141,79 @@ function stepPaths(
       return ["outcome", ...own].map((n) => `steps.${s.id}.${n}`);
     }),
   ];
+}
+
+interface Tried {
+  explained?: {
+    verdict: string;
+    clauses: { text: string; verdict: string; seen: Record<string, unknown>; absent: string[] }[];
+  };
+  result?: string;
+  absent: string[];
+}
+
+const lastTried = { ticket: "" };
+
+/** What it gives on a real ticket, a condition clause by clause with the values seen. */
+function Trial({ kind, text, version }: { kind: Props["kind"]; text: string; version?: Version }) {
+  const [open, setOpen] = useState(false);
+  const [ticket, setTicket] = useState(lastTried.ticket);
+  const number = /^[ICR]-\d+$/.test(ticket.trim()) ? ticket.trim() : undefined;
+  const tried = useQuery({
+    queryKey: ["try", kind, text, number, version?.startForm, version?.vars],
+    queryFn: () =>
+      api.post<Tried>("/api/catalogue/try", { kind, text, ticket: number, ...(version ? { version } : {}) }),
+    enabled: open && number !== undefined,
+    retry: false,
+  });
+  if (!open)
+    return (
+      <button type="button" className="link text-xs" onClick={() => setOpen(true)}>
+        try it on a ticket
+      </button>
+    );
+  return (
+    <div className="mt-1 rounded-lg border border-hairline p-1.5 text-xs">
+      <input
+        aria-label="Ticket to try it on"
+        autoFocus
+        className="w-28 rounded border border-hairline bg-sheet px-1.5 py-0.5"
+        placeholder="I-1043"
+        value={ticket}
+        onChange={(e) => {
+          setTicket(e.target.value);
+          lastTried.ticket = e.target.value;
+        }}
+      />
+      {tried.isError && <p className="text-late">{tried.error.message}</p>}
+      {tried.data?.explained && (
+        <>
+          <p className="mt-1 font-semibold">
+            {tried.data.explained.verdict === "true"
+              ? "It holds."
+              : tried.data.explained.verdict === "false"
+                ? "It does not hold."
+                : "It cannot say."}
+          </p>
+          <ul>
+            {tried.data.explained.clauses.map((c) => (
+              <li key={c.text}>
+                <code className="font-mono">{c.text}</code>: {c.verdict}
+                <span className="text-ink-2">
+                  {Object.entries(c.seen).map(([k, v]) => `, ${k} is ${String(v)}`)}
+                  {c.absent.map((a) => `, ${a} is absent`)}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {tried.data && !tried.data.explained && (
+        <p className="mt-1 whitespace-pre-wrap">
+          {tried.data.result ?? "No value."}
+          {tried.data.absent.length > 0 && <span className="text-soon"> Absent: {tried.data.absent.join(", ")}</span>}
+        </p>
+      )}
+    </div>
+  );
 }

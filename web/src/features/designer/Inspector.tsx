@@ -21,10 +21,28 @@ interface Props {
   onRelead: (exit: string, to: string | undefined) => void;
   onNewEnd: (exit: string) => void;
   onDelete: () => void;
+  onRepair: (finding: Finding) => void;
 }
 
+/** What one click would do about a finding. */
+export const REPAIRS: Record<NonNullable<Finding["repair"]>, string> = {
+  "end here": "End there",
+  "delete step": "Delete this step",
+  "start by hand": "Let people start it by hand",
+};
+
 /** Everything about the selected step, editable in place. */
-export function Inspector({ step, version, findings, readOnly, onChange, onRelead, onNewEnd, onDelete }: Props) {
+export function Inspector({
+  step,
+  version,
+  findings,
+  readOnly,
+  onChange,
+  onRelead,
+  onNewEnd,
+  onDelete,
+  onRepair,
+}: Props) {
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
   return (
@@ -47,6 +65,16 @@ export function Inspector({ step, version, findings, readOnly, onChange, onRelea
           className={`border-t-2 pt-1.5 text-sm ${f.severity === "blocks" ? "border-late text-late" : "border-soon text-soon"}`}
         >
           {f.message}
+          {f.path && f.path.length > 0 && (
+            <span className="block text-ink-2">
+              On the way {f.path.map((p) => `${p.step} → ${p.exit}`).join(", ")}.
+            </span>
+          )}
+          {f.repair && !readOnly && (
+            <button type="button" className="link block" onClick={() => onRepair(f)}>
+              {REPAIRS[f.repair]}
+            </button>
+          )}
         </p>
       ))}
       {TURNS.some((t) => t.kind === step.kind) && (

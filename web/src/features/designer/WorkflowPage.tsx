@@ -122,6 +122,14 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     edit((d) => removeStep(d, step.id, actions));
     select((rows[at + 1] ?? rows[at - 1])?.id);
   };
+  const newEnd = (exit: string) => {
+    if (!step) return;
+    const end = newStep("end", `${exit.charAt(0).toUpperCase()}${exit.slice(1)}`, version, actions);
+    edit((d) => {
+      levelOf(d, step.id).push(end);
+      relead(d, step.id, exit, end.id);
+    });
+  };
   const move = (by: number) => {
     const at = rows.findIndex((r) => r.id === selected);
     const next = rows[Math.min(rows.length - 1, Math.max(0, at + by))]?.id;
@@ -285,13 +293,8 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               readOnly={!may}
               onChange={(s) => edit((d) => replaceStep(d, step.id, s))}
               onRelead={(exit, to) => edit((d) => relead(d, step.id, exit, to))}
-              onNewEnd={(exit) => {
-                const end = newStep("end", `${exit.charAt(0).toUpperCase()}${exit.slice(1)}`, version, actions);
-                edit((d) => {
-                  levelOf(d, step.id).push(end);
-                  relead(d, step.id, exit, end.id);
-                });
-              }}
+              onNewEnd={newEnd}
+              onRepair={(f) => (f.repair === "end here" && f.exit ? newEnd(f.exit) : remove())}
               onDelete={remove}
             />
           ) : (

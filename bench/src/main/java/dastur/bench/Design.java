@@ -83,7 +83,10 @@ final class Design {
             } else {
                 text.append("t%d: ask group technicians \"Do %d\" within 1 h: \"Done\"\n  form seen: text \"Seen\"\n"
                         .formatted(row, row));
-                text.append(row > 1 && (row - 1) % 5 != 0 ? "  say \"Before: {{ steps.t%d.seen }}\"\n".formatted(row - 1) : "");
+                text.append(
+                        row > 1 && (row - 1) % 5 != 0
+                                ? "  say \"Before: {{ steps.t%d.seen }}\"\n".formatted(row - 1)
+                                : "");
                 count++;
             }
         }
@@ -92,7 +95,8 @@ final class Design {
         for (int lane = 0; lane < 3; lane++) {
             text.append("  lane \"Line %d\"\n".formatted(lane));
             for (int i = 0; i < each; i++) {
-                text.append("    l%dx%d: ask group technicians \"Line %d step %d\": \"Done\"\n".formatted(lane, i, lane, i));
+                text.append("    l%dx%d: ask group technicians \"Line %d step %d\": \"Done\"\n"
+                        .formatted(lane, i, lane, i));
             }
             text.append("    l%dend: done \"x\"\n".formatted(lane));
         }

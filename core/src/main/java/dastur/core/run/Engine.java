@@ -85,6 +85,18 @@ public final class Engine {
                 .toList();
     }
 
+    /** What expressions see of a ticket outside any run, for trying them on it. */
+    public static dastur.core.expression.Scope scope(
+            Case c, java.util.function.Function<LookupKey, Optional<?>> look, Instant now) {
+        java.util.Map<LookupKey, Optional<?>> values = new java.util.HashMap<>();
+        java.util.function.BiConsumer<String, java.util.function.Function<String, LookupKey>> load =
+                (field, key) -> c.text(field).map(key).ifPresent(k -> values.put(k, look.apply(k)));
+        load.accept("ci", id -> new LookupKey.OfCi(new dastur.core.ticket.CiId(id)));
+        load.accept("service", id -> new LookupKey.OfService(new dastur.core.ticket.ServiceId(id)));
+        load.accept("requester", id -> new LookupKey.OfPerson(new dastur.core.people.PersonId(id)));
+        return new CaseScope(c, null, null, Map.of(), new Lookups(values), now);
+    }
+
     Expressions expressions(WorkflowVersion version, Lookups lookups) {
         FieldCatalogue fields = lookups.fields();
         List<Action> actions = version.body()

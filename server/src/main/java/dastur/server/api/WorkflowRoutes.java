@@ -72,6 +72,20 @@ public final class WorkflowRoutes {
 
     record ExpressionBody(@Nullable WorkflowVersion version, String kind, String text) {}
 
+    record TrialBody(@Nullable WorkflowVersion version, String kind, String text, String ticket) {}
+
+    /**
+     * What an expression gives on a real ticket.
+     *
+     * @param explained a condition clause by clause; null for others
+     * @param result what a value or text comes to; null when it has none, and for conditions
+     * @param absent what has no value there
+     */
+    record TrialView(
+            dastur.core.expression.Clause.@Nullable Explained explained,
+            @Nullable String result,
+            List<String> absent) {}
+
     /** @param problem why it is not valid; null when it is */
     record ExpressionView(dastur.core.expression.@Nullable ExpressionProblem problem) {}
 
@@ -151,6 +165,13 @@ public final class WorkflowRoutes {
                         ExpressionBody.class,
                         ExpressionView.class,
                         r::check),
+                Route.post(
+                        "/api/catalogue/try",
+                        Right.DESIGN,
+                        "Try an expression or text on a real ticket",
+                        TrialBody.class,
+                        TrialView.class,
+                        r::tryOn),
                 Route.put("/api/ladders/{key}", Right.DESIGN, "Set a ladder", Ladder.class, Ladder.class, r::putLadder),
                 Route.put(
                         "/api/actions/{key}",
@@ -449,6 +470,44 @@ public final class WorkflowRoutes {
                                 .end();
                 };
         return new ExpressionView(problem.orElse(null));
+    }
+
+    private Object tryOn(Request q) {
+        TrialBody body = q.body(TrialBody.class);
+        String text = Request.needed(body.text(), "text");
+        dastur.core.ticket.TicketId number;
+        try {
+            number = new dastur.core.ticket.TicketId(Request.needed(body.ticket(), "ticket"));
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("ticket", e.getMessage()).end();
+        }
+        Answers.mustSee(app, q.person(), number);
+        dastur.core.run.Case c = app.tickets().find(number).orElseThrow(() -> Problem.notFound(
+                        "There is no ticket " + number + ".")
+                .end());
+        Surroundings around = around();
+        Expressions expressions = new Expressions(
+                body.version() == null
+                        ? Vocabulary.ofTicket(around.fields())
+                        : Vocabulary.of(body.version(), around.fields(), around.declared()));
+        var scope = dastur.core.run.Engine.scope(c, app.look(), app.clock().instant());
+        return switch (Request.needed(body.kind(), "kind")) {
+            case "condition" -> new TrialView(expressions.explain(text, scope), null, List.of());
+            case "text" -> {
+                var rendered = TextTemplate.parse(text).render(expressions, scope, TextTemplate.Target.PLAIN);
+                yield new TrialView(null, rendered.text(), rendered.absent());
+            }
+            case "value" ->
+                switch (expressions.evaluate(text, scope)) {
+                    case dastur.core.expression.Outcome.Value v ->
+                        new TrialView(null, dastur.core.json.Json.write(v.value()), List.of());
+                    case dastur.core.expression.Outcome.Absent a -> new TrialView(null, null, List.of(a.what()));
+                    case dastur.core.expression.Outcome.Failed f -> new TrialView(null, null, List.of(f.why()));
+                };
+            default ->
+                throw Problem.invalid("kind", "A condition, a value or a text can be tried.")
+                        .end();
+        };
     }
 
     private Object putLadder(Request q) {
