@@ -178,7 +178,9 @@ function Exits({
     (e) => !(e === expected && ways[e] === next),
   );
   return (
-    <span className={`flex flex-wrap justify-end gap-1 ${shown.length > 2 ? "max-w-[330px]" : "max-w-[260px]"}`}>
+    <span
+      className={`flex flex-wrap justify-end gap-1 ${shown.length > 2 ? "max-w-[300px] !gap-0.5 [&>span]:text-[11px] [&>span]:leading-[15px]" : "max-w-[260px]"}`}
+    >
       {shown.map((exit) => {
         const to = ways[exit];
         const row = to === undefined ? undefined : rowOf.get(to);

@@ -232,7 +232,7 @@ class DesignTest {
                 .filter(new Locator.FilterOptions().setHasText("Only the adult fare"))
                 .click();
         assertThat(teo.getByText("turned bad").first()).isVisible();
-        assertThat(teo.getByText("22.5, needs is 21")).isVisible();
+        assertThat(teo.getByText("22.5, needs 21")).isVisible();
         teo.getByRole(AriaRole.BUTTON, button("Put back")).click();
 
         assertThat(ada.getByText("The run ended: put back")).isVisible();

@@ -82,9 +82,11 @@ class Screenshots {
                     .fill("{\"certificates\": [{\"gate\": \"ALD-G1\", \"expires\": \"2020-01-01T00:00:00Z\"}]}");
             list.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Answer with these"))
                     .click();
-            ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("it fails"))
+            ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer Renew the certificate"))
+                    .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("it fails"))
                     .click();
-            ines.getByText("Not renewed by machine").waitFor();
+            ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer Renew by hand"))
+                    .waitFor();
             shoot(ines, "workflow-rehearsal");
             ines.navigate(stage.address() + "/workflows/gate-lane-stuck-open");
             ines.evaluate("localStorage.setItem('dastur-theme', 'dark')");

@@ -67,7 +67,9 @@ final class Comparison {
         return switch (rule.compare()) {
             case HOLDS -> rule.value() + " is " + value + ".";
             case WITHIN -> value + ", needs within " + plain(rule.share()) + " % of " + against + ".";
-            default -> short_(value) + ", needs " + rule.compare().word() + " " + short_(against) + ".";
+            case EQUAL -> clipped(value) + ", needs " + clipped(against) + ".";
+            case DIFFERENT -> clipped(value) + ", needs to differ from " + clipped(against) + ".";
+            default -> clipped(value) + ", needs " + rule.compare().word() + " " + clipped(against) + ".";
         };
     }
 
@@ -77,7 +79,7 @@ final class Comparison {
                 : new BigDecimal(share.toString()).stripTrailingZeros().toPlainString();
     }
 
-    private static String short_(@Nullable Object value) {
+    private static String clipped(@Nullable Object value) {
         return dastur.core.json.Texts.clip(String.valueOf(value), 120);
     }
 }
