@@ -3,6 +3,8 @@ import { useNames } from "../../api/hooks";
 import type { Entry, RecordView, Ticket } from "../../api/types";
 import { Trouble } from "../../ui/kit";
 import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
+import { administers, useSession } from "../signin/session";
+import { RedactDialog } from "./RedactDialog";
 import { LENSES, type Lens, lensOf, markOf, story } from "./story";
 import { Why } from "./Why";
 
@@ -22,7 +24,9 @@ export function RecordStory({
 }) {
   const [lens, setLens] = useState<Lens>("Everything");
   const [error, setError] = useState<unknown>();
+  const [redacting, setRedacting] = useState<number>();
   const names = useNames();
+  const mayRedact = administers(useSession().session);
   const shown = record.entries.filter(
     (e) => (lens === "Everything" || lensOf(e) === lens) && (step === undefined || e.step === step),
   );
@@ -89,10 +93,19 @@ export function RecordStory({
       )}
       <ol>
         {shown.map((entry, i) => (
-          <Line key={entry.seq} entry={entry} before={shown[i - 1]} names={names} onStep={onStep} ticket={ticket} />
+          <Line
+            key={entry.seq}
+            entry={entry}
+            before={shown[i - 1]}
+            names={names}
+            onStep={onStep}
+            ticket={ticket}
+            onRedact={mayRedact ? setRedacting : undefined}
+          />
         ))}
       </ol>
       {shown.length === 0 && <p className="p-6 text-ink-2">Nothing of this kind has happened yet.</p>}
+      <RedactDialog key={redacting} ticket={ticket} seq={redacting} onClose={() => setRedacting(undefined)} />
     </section>
   );
 }
@@ -103,12 +116,14 @@ function Line({
   names,
   onStep,
   ticket,
+  onRedact,
 }: {
   entry: Entry;
   before?: Entry;
   names: ReturnType<typeof useNames>;
   onStep: (s: string) => void;
   ticket: Ticket;
+  onRedact?: (seq: number) => void;
 }) {
   const gap = before ? new Date(entry.at).getTime() - new Date(before.at).getTime() : 0;
   const newDay = !before || !sameDay(before.at, entry.at);
@@ -124,7 +139,7 @@ function Line({
       )}
       <li
         id={`entry-${entry.seq}`}
-        className="grid grid-cols-[72px_22px_1fr_36px] gap-x-2 border-b border-hairline px-5 py-2"
+        className="group grid grid-cols-[72px_22px_1fr_36px] gap-x-2 border-b border-hairline px-5 py-2"
       >
         <time className="text-right text-ink-2" dateTime={entry.at} title={exact(entry.at)}>
           {clockSeconds(entry.at)}
@@ -185,6 +200,15 @@ function Line({
           {looks && <Why entry={entry} started={ticket.runs.map((r) => r.workflow)} />}
           {entry.redacted && (
             <p className="text-sm text-ink-2">The content of this entry was redacted; its seal still holds.</p>
+          )}
+          {onRedact && !entry.redacted && Object.keys(entry.content ?? {}).length > 0 && (
+            <button
+              type="button"
+              className="link text-xs text-ink-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100 [@media(hover:none)]:opacity-100"
+              onClick={() => onRedact(entry.seq)}
+            >
+              redact entry {entry.seq}…
+            </button>
           )}
         </div>
         <span className="text-right text-xs text-ink-2">{entry.seq}</span>

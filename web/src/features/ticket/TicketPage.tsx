@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
@@ -14,6 +14,7 @@ import { AskCard } from "./AskCard";
 import { EditDialog } from "./EditDialog";
 import { FormFields, type FormValues } from "./FormFields";
 import { RecordStory } from "./RecordStory";
+import { useSend } from "./useSend";
 import { valueWords } from "./words";
 
 /** A ticket: what is asked on top, its record as the story of the case, route and facts beside it. */
@@ -270,18 +271,6 @@ function RequesterTicket({ ticket }: { ticket: Ticket }) {
       </div>
     </>
   );
-}
-
-function useSend(ticket: string, onDone: () => void) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: ({ path, body }: { path: string; body: unknown }) => api.post(path, body),
-    onSuccess: () => {
-      queries.invalidateQueries({ queryKey: ["ticket", ticket] });
-      queries.invalidateQueries({ queryKey: ["record", ticket] });
-      onDone();
-    },
-  });
 }
 
 function NoteDialog({ ticket, open, onClose }: { ticket: Ticket; open: boolean; onClose: () => void }) {

@@ -247,6 +247,38 @@ class TourTest {
         assertThat(ada.getByText("ci.life was in use")).isVisible();
     }
 
+    /** What must not stay is taken away by an administrator alone, with a reason, and the seal still holds (D22). */
+    @Test
+    void onlyAnAdministratorRedactsAnEntry() {
+        String secret = "Card number 4000 1234 5678, typed by mistake";
+        Page ada = stage.as("Ada Brandvold");
+        Browser.go(ada, "Tickets");
+        ada.keyboard().press("n");
+        ada.getByLabel("What is the matter, in one line").fill("Printer at the desk is out of ink");
+        ada.getByRole(AriaRole.BUTTON, button("Raise it")).click();
+        ada.getByRole(AriaRole.BUTTON, button("Add a note")).click();
+        ada.getByLabel("Note", exact()).fill(secret);
+        ada.getByRole(AriaRole.BUTTON, button("Add it to the record")).click();
+        assertThat(ada.getByText(secret)).isVisible();
+        assertThat(ada.getByRole(AriaRole.BUTTON, button("redact entry"))).hasCount(0);
+
+        Page halvard = stage.as("Halvard Quist");
+        halvard.navigate(ada.url());
+        Locator entry =
+                halvard.locator("section[aria-label=Record] li").filter(new Locator.FilterOptions().setHasText(secret));
+        entry.hover();
+        entry.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("redact entry"))
+                .click();
+        halvard.getByLabel("Why").fill("Payment data of a traveller");
+        halvard.getByRole(AriaRole.BUTTON, button("Redact it for good")).click();
+        assertThat(halvard.getByRole(AriaRole.DIALOG)).hasCount(0);
+        assertThat(halvard.getByText("its seal still holds")).isVisible();
+        assertThat(halvard.getByText("Payment data of a traveller")).isVisible();
+        assertThat(halvard.getByText(secret)).hasCount(0);
+        assertThat(halvard.getByText(Pattern.compile("sealed, (\\d+) of \\1 ✓")))
+                .isVisible();
+    }
+
     /** The four kinds of rungs fire in order, each on the record, while nobody acts. */
     @Test
     void aLadderClimbsWhileNobodyActs() {

@@ -114,6 +114,11 @@ public final class SessionRoutes {
                     "Duty manager",
                     "Decides whether a lane is closed; has approvals waiting."),
             new DemoPerson(
+                    new PersonId("priya"),
+                    "Priya Lund",
+                    "Duty manager too",
+                    "Is asked along with Teo; what he decides is settled for her."),
+            new DemoPerson(
                     new PersonId("ada"), "Ada Brandvold", "Service desk", "Raises tickets and sees all that is open."),
             new DemoPerson(
                     new PersonId("mira"),
@@ -124,7 +129,12 @@ public final class SessionRoutes {
                     new PersonId("oskar"),
                     "Oskar Lindqvist-Baye",
                     "Auditor",
-                    "Reads records, checks seals, changes nothing."));
+                    "Reads records, checks seals, changes nothing."),
+            new DemoPerson(
+                    new PersonId("halvard"),
+                    "Halvard Quist",
+                    "Administrator",
+                    "May do all a process owner may, and redact what must not stay."));
 
     private Object health(Request q) {
         try {
