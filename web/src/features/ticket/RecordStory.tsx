@@ -139,7 +139,7 @@ function Line({
       )}
       <li
         id={`entry-${entry.seq}`}
-        className="group grid grid-cols-[72px_22px_1fr_36px] gap-x-2 border-b border-hairline px-5 py-2"
+        className="group relative grid grid-cols-[72px_22px_1fr_36px] gap-x-2 border-b border-hairline px-5 py-2"
       >
         <time className="text-right text-ink-2" dateTime={entry.at} title={exact(entry.at)}>
           {clockSeconds(entry.at)}
@@ -204,7 +204,7 @@ function Line({
           {onRedact && !entry.redacted && Object.keys(entry.content ?? {}).length > 0 && (
             <button
               type="button"
-              className="link text-xs text-ink-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100 [@media(hover:none)]:opacity-100"
+              className="link absolute right-5 bottom-1 bg-sheet pl-2 text-xs text-ink-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100 [@media(hover:none)]:opacity-100"
               onClick={() => onRedact(entry.seq)}
             >
               redact entry {entry.seq}…
