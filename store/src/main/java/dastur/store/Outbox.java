@@ -157,6 +157,14 @@ public final class Outbox {
 
     // --- alarms
 
+    /** How many tickets have an alarm that is due and not yet handled, for health checks. */
+    public long overdueAlarms(Instant now) {
+        return database.read(
+                session -> session.createNativeQuery("select count(*) from ticket where next_due <= ?1", Long.class)
+                        .setParameter(1, now)
+                        .getSingleResult());
+    }
+
     /** Tickets whose alarm is due, each leased so that another worker leaves it alone. */
     public List<TicketId> dueAlarms(Instant now, int most, Duration lease) {
         return database.write(session -> {
