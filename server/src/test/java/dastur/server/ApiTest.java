@@ -42,8 +42,10 @@ class ApiTest {
     /** What the demo has under way at its start (mails, rungs that are due) would look like a change made by a test. */
     private static void untilTheDemoIsQuiet() {
         Outbox outbox = new Outbox(app.database());
+        Instant end = Instant.now().plusSeconds(60);
         // Alarms first: one that fires leaves rows in the outbox.
         while (outbox.overdueAlarms(Instant.now()) > 0 || outbox.waiting() > 0) {
+            assertThat(Instant.now()).as("the demo never became quiet").isBefore(end);
             Thread.onSpinWait();
         }
     }

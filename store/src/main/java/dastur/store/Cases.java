@@ -14,6 +14,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
@@ -104,6 +105,19 @@ public final class Cases {
             row.alarmLeasedUntil = null;
         }
 
+        /**
+         * An alarm that was missed while the application was down waits out its grace (D6); until the row says so too it
+         * would be looked at again and again for nothing.
+         */
+        private void putOff(Case c, Instant upSince) {
+            Instant next = Engine.nextAlarm(c, upSince).orElse(null);
+            if (row != null && !Objects.equals(row.nextDue, next)) {
+                row.nextDue = next;
+                row.alarmLeasedUntil = null;
+                session.update(row);
+            }
+        }
+
         private Case folded() {
             return Engine.fold(
                     ticket,
@@ -145,12 +159,13 @@ public final class Cases {
         }
 
         /**
-         * Appends events and saves what follows from them.
+         * Appends events and saves what follows from them. Without events only the next alarm is set anew.
          *
          * @param command the id under which a repetition is answered; null when none is
          */
         public void save(List<Recorded> events, Case after, Instant upSince, @Nullable String command) {
             if (events.isEmpty()) {
+                putOff(after, upSince);
                 return;
             }
             boolean isNew = row == null;

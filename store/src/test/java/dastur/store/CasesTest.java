@@ -65,6 +65,7 @@ class CasesTest {
     private Outbox outbox;
     private final Engine engine = new Engine();
     private Instant now = NOW;
+    private Instant upSince = NOW;
     private int commands;
 
     @BeforeEach
@@ -131,10 +132,11 @@ class CasesTest {
             Decision decision = new Decision.Needs(Set.of());
             while (decision instanceof Decision.Needs needs) {
                 values.putAll(work.look(needs.keys()));
-                decision = engine.decide(work.current(), id, by, command, new Context(now, NOW, new Lookups(values)));
+                decision =
+                        engine.decide(work.current(), id, by, command, new Context(now, upSince, new Lookups(values)));
             }
             if (decision instanceof Decision.Accepted a) {
-                work.save(a.events(), a.after(), NOW, id);
+                work.save(a.events(), a.after(), upSince, id);
             }
             return decision;
         });
@@ -251,6 +253,26 @@ class CasesTest {
                 .hasSize(1);
         assertThat(outbox.dueAlarms(now.plusSeconds(600), 10, Duration.ofMinutes(1)))
                 .isEmpty();
+    }
+
+    /** D6: what was missed while the application was down waits five minutes more, and the row knows until when. */
+    @Test
+    void anAlarmThatWaitsOutItsGraceIsNotRungMeanwhile() {
+        TicketId ticket = raised();
+        handle(
+                ticket,
+                Actor.of(World.RUNA),
+                new Command.CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+        now = NOW.plus(Duration.ofDays(1));
+        upSince = now;
+        assertThat(outbox.overdueAlarms(now)).isEqualTo(1);
+
+        Decision nothing = handle(ticket, Actor.CLOCK, new Command.Tick());
+
+        assertThat(nothing).isInstanceOfSatisfying(Decision.Accepted.class, a -> assertThat(a.events())
+                .isEmpty());
+        assertThat(outbox.overdueAlarms(now.plusSeconds(299))).isZero();
+        assertThat(outbox.overdueAlarms(now.plusSeconds(300))).isEqualTo(1);
     }
 
     @Test
