@@ -1,7 +1,5 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Ask, Intervention } from "../../api/types";
 import { useKeys } from "../../ui/keys";
@@ -10,6 +8,7 @@ import { clock, exact, left, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { FormFields, type FormValues } from "./FormFields";
+import { useSend } from "./useSend";
 import { assignedWords, deedWords, valueWords } from "./words";
 
 /** What is asked of people on a ticket, with its buttons, and what happens if nobody acts. Digits press the buttons. */
@@ -38,18 +37,6 @@ export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys:
         </Frame>
       );
   }
-}
-
-function useAct(ticket: string) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: ({ path, body }: { path: string; body?: unknown }) => api.post(path, body),
-    onSettled: () => {
-      queries.invalidateQueries({ queryKey: ["ticket", ticket] });
-      queries.invalidateQueries({ queryKey: ["record", ticket] });
-      queries.invalidateQueries({ queryKey: ["desk"] });
-    },
-  });
 }
 
 function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: React.ReactNode }) {
@@ -97,7 +84,7 @@ function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: Re
 function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
   const { session } = useSession();
   const names = useNames();
-  const act = useAct(ticket);
+  const act = useSend(ticket);
   const task = ask.task;
   const store = `dastur-form-${ask.visit}`;
   const [form, setForm] = useState<FormValues>(() => JSON.parse(sessionStorage.getItem(store) ?? "{}") as FormValues);
@@ -223,7 +210,7 @@ function LeaveOut({ onLeave }: { onLeave: (reason: string) => void }) {
 
 /** Somebody looks at a check that does not hold: every rule with its numbers, what turned bad first. */
 function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
-  const act = useAct(ticket);
+  const act = useSend(ticket);
   const [accepting, setAccepting] = useState(false);
   const [reason, setReason] = useState("");
   const review = ask.review;
@@ -303,7 +290,7 @@ function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
 
 function CallInCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
   const names = useNames();
-  const act = useAct(ticket);
+  const act = useSend(ticket);
   const may = ask.mine && !act.isPending;
   const answer = (accept: boolean) => act.mutate({ path: `/api/call-ins/${ask.visit}/answer`, body: { accept } });
   useKeys(keys && may ? { "1": () => answer(true), "2": () => answer(false) } : {});
@@ -337,7 +324,7 @@ function CallInCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
 function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
   const names = useNames();
   const now = useNow();
-  const act = useAct(ticket);
+  const act = useSend(ticket);
   const [declining, setDeclining] = useState(false);
   const [comment, setComment] = useState("");
   const a = ask.approval;
@@ -446,7 +433,7 @@ const REMEDY: Record<Intervention, string> = {
 };
 
 function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
-  const act = useAct(ticket);
+  const act = useSend(ticket);
   const [chosen, setChosen] = useState<Intervention>();
   const [exit, setExit] = useState("");
   const [reason, setReason] = useState("");

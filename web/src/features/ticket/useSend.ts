@@ -1,15 +1,16 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api } from "../../api/client";
 
-/** Sends one command about a ticket and has its page and record read again. */
-export function useSend(ticket: string, onDone: () => void) {
+/** Sends one command about a ticket; whatever became of it, its page, its record and the Desk are read again. */
+export function useSend(ticket: string, onDone?: () => void) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ path, body }: { path: string; body: unknown }) => api.post(path, body),
-    onSuccess: () => {
+    mutationFn: ({ path, body }: { path: string; body?: unknown }) => api.post(path, body),
+    onSuccess: onDone,
+    onSettled: () => {
       queries.invalidateQueries({ queryKey: ["ticket", ticket] });
       queries.invalidateQueries({ queryKey: ["record", ticket] });
-      onDone();
+      queries.invalidateQueries({ queryKey: ["desk"] });
     },
   });
 }
