@@ -105,7 +105,7 @@ final class Deciding {
             new CalledRuns(this).settle();
             new Waits(this).settle();
             new ApprovalRules(this).checkShownFields();
-            if (now.seq() == before && !hasReady()) {
+            if (now.seq() == before) {
                 new Brackets(this).noticeVanished();
             }
             boolean moved = now.seq() > before || starting.byTriggers();

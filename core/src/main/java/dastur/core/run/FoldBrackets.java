@@ -117,12 +117,22 @@ final class FoldBrackets {
         });
     }
 
-    /** A bracket that is withdrawn takes with it what stood before steps inside it. */
+    /** A bracket that is withdrawn takes with it what stood before steps inside it, and the values of its inside. */
     static Run withdrawn(Run run, Recorded r) {
+        VisitId bracket = r.visit();
+        if (bracket == null) {
+            return Fold.close(run, r, null, null);
+        }
         List<Token> left = run.ready().stream()
-                .filter(t -> r.visit() == null || !run.inside(t.place(), r.visit()))
+                .filter(t -> !run.inside(t.place(), bracket))
                 .toList();
-        return Fold.close(run.withReady(left), r, null, null);
+        TreeMap<String, Map<String, Map<String, Object>>> inner = new TreeMap<>(run.inner());
+        inner.keySet().removeIf(scope -> bracketOf(scope).equals(bracket));
+        return Fold.close(run.withReady(left).withInner(inner), r, null, null);
+    }
+
+    private static VisitId bracketOf(String scope) {
+        return new VisitId(scope.substring(0, scope.indexOf('/')));
     }
 
     private static Run emptied(Run run, VisitId bracket) {
@@ -130,7 +140,7 @@ final class FoldBrackets {
         open.values().removeIf(v -> run.inside(v.place(), bracket));
         TreeMap<String, Map<String, Map<String, Object>>> inner = new TreeMap<>(run.inner());
         inner.keySet().removeIf(scope -> {
-            VisitId of = new VisitId(scope.substring(0, scope.indexOf('/')));
+            VisitId of = bracketOf(scope);
             return of.equals(bracket) || !open.containsKey(of);
         });
         return run.withReady(run.ready().stream()
