@@ -302,14 +302,18 @@ final class Brackets {
         return true;
     }
 
-    /** @param keepCalls whether calls that are under way are waited for instead (D16) */
+    /**
+     * Withdraws lane by lane, inner brackets before those around them, so that each still finds where it stood.
+     *
+     * @param keepCalls whether calls that are under way are waited for instead (D16)
+     */
     void withdrawInside(Visit bracket, String why, boolean keepCalls) {
         Run run = d.run(bracket.id().run());
         run.open().values().stream()
                 .filter(v -> run.inside(v.place(), bracket.id()))
                 .filter(v -> !keepCalls || !PutBacks.waitedFor(run, v))
                 .sorted(Comparator.comparingInt((Visit v) -> laneOf(run, v, bracket.id()))
-                        .thenComparing(Visit::id))
+                        .thenComparing(Visit::id, Comparator.reverseOrder()))
                 .forEach(v -> d.withdraw(Actor.SYSTEM, v, why));
     }
 

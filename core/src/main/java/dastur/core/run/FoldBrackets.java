@@ -117,7 +117,10 @@ final class FoldBrackets {
         });
     }
 
-    /** A bracket that is withdrawn takes with it what stood before steps inside it, and the values of its inside. */
+    /**
+     * A bracket that is withdrawn takes with it what stood before steps inside it, and the values of its inside. What was
+     * done in a stage stays done, so what would put it back becomes the matter of the stage around it, or of the run.
+     */
     static Run withdrawn(Run run, Recorded r) {
         VisitId bracket = r.visit();
         if (bracket == null) {
@@ -128,7 +131,19 @@ final class FoldBrackets {
                 .toList();
         TreeMap<String, Map<String, Map<String, Object>>> inner = new TreeMap<>(run.inner());
         inner.keySet().removeIf(scope -> bracketOf(scope).equals(bracket));
-        return Fold.close(run.withReady(left).withInner(inner), r, null, null);
+        Visit visit = run.open().get(bracket);
+        VisitId outer = visit == null
+                ? null
+                : PutBacks.stageAround(run, visit.place()).map(Visit::id).orElse(null);
+        Run handedOn = run.withReady(left)
+                .withInner(inner)
+                .withPutBacks(run.putBacks().stream()
+                        .map(p -> bracket.equals(p.stage()) ? p.movedTo(outer) : p)
+                        .toList())
+                .withPuttingBack(run.puttingBack().stream()
+                        .filter(p -> !bracket.equals(p.stage()))
+                        .toList());
+        return Fold.close(handedOn, r, null, null);
     }
 
     private static VisitId bracketOf(String scope) {
@@ -157,7 +172,7 @@ final class FoldBrackets {
             if (!stage.equals(p.stage())) {
                 kept.add(p);
             } else if (p.givenUp()) {
-                kept.add(new Run.PutBack(null, p.of(), p.step(), p.name(), p.action(), p.inputs(), p.always(), true));
+                kept.add(p.movedTo(null));
             }
         }
         return run.withPutBacks(kept);

@@ -73,6 +73,10 @@ public record Run(
             return always && !givenUp;
         }
 
+        PutBack movedTo(@Nullable VisitId otherStage) {
+            return new PutBack(otherStage, of, step, name, action, inputs, always, givenUp);
+        }
+
         PutBack gaveUp() {
             return new PutBack(stage, of, step, name, action, inputs, always, true);
         }
