@@ -4,6 +4,8 @@ import { api } from "../../api/client";
 import { useCatalogue } from "../../api/hooks";
 import type { Version } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
+import { ConditionBuilder, type PathField } from "./ConditionBuilder";
+import { HelperForm } from "./HelperForm";
 
 interface Props {
   label: string;
@@ -31,6 +33,7 @@ export function ExpressionInput({
   help,
 }: Props) {
   const id = useId();
+  const [aid, setAid] = useState(false);
   const asked = useDeferredValue(value);
   const catalogue = useCatalogue();
   const check = useQuery({
@@ -59,6 +62,10 @@ export function ExpressionInput({
   const paths = [
     ...(catalogue.data?.paths.map((p) => p.path) ?? []),
     ...stepPaths(version, catalogue.data?.actions ?? []),
+  ];
+  const fields: PathField[] = [
+    ...(catalogue.data?.paths ?? []),
+    ...paths.filter((p) => !catalogue.data?.paths.some((k) => k.path === p)).map((path) => ({ path })),
   ];
   const word = /[A-Za-z][A-Za-z0-9_.]*$/.exec(value)?.[0] ?? "";
   const inside = kind !== "text" || value.lastIndexOf("{{") > value.lastIndexOf("}}");
@@ -101,6 +108,19 @@ export function ExpressionInput({
           ))}
         </div>
       )}
+      {kind !== "text" && (
+        <button type="button" className="link mr-3 text-xs" aria-expanded={aid} onClick={() => setAid(!aid)}>
+          {kind === "condition"
+            ? aid
+              ? "only as an expression"
+              : "by field and value"
+            : aid
+              ? "close the form"
+              : "from data…"}
+        </button>
+      )}
+      {aid && kind === "condition" && <ConditionBuilder value={value} paths={fields} onChange={onChange} />}
+      {aid && kind === "value" && <HelperForm onWrite={onChange} onClose={() => setAid(false)} />}
       {!problem && value.trim() !== "" && <Trial kind={kind} text={asked} version={version} />}
       {problem ? (
         <p role="alert" className="mt-0.5 text-xs text-late">

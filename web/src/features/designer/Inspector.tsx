@@ -3,12 +3,13 @@ import type { Finding, Step, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { Button, Check, Input, Select } from "../../ui/kit";
 import { ActionInputs, CallEditor, CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
+import { BranchEditor } from "./BranchEditor";
 import { ENDINGS } from "./describe";
 import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
 import { FormEditor } from "./FormEditor";
 import { LadderPicker } from "./LadderPicker";
-import { renameExit, TURNS, turnInto } from "./model";
+import { TURNS, turnInto } from "./model";
 import { PartiesPicker, PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
 
@@ -215,37 +216,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
         </>
       );
     case "branch":
-      return (
-        <div className="flex flex-col gap-2">
-          {step.cases.map((c, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a case's name is what is being typed
-            <div key={i} className="rounded-lg border border-hairline p-2">
-              <Input label="Case" value={c.name} onChange={(e) => onChange(renameExit(step, c.name, e.target.value))} />
-              <ExpressionInput
-                label="if"
-                kind="condition"
-                version={version}
-                value={c.when}
-                onChange={(when) =>
-                  onChange({ ...step, cases: step.cases.map((x, j) => (j === i ? { ...x, when } : x)) })
-                }
-              />
-              {step.cases.length > 1 && (
-                <Button look="quiet" onClick={() => onChange({ ...step, cases: step.cases.filter((_, j) => j !== i) })}>
-                  Leave it out
-                </Button>
-              )}
-            </div>
-          ))}
-          <Button
-            onClick={() =>
-              onChange({ ...step, cases: [...step.cases, { name: `case ${step.cases.length + 1}`, when: "" }] })
-            }
-          >
-            Add a case
-          </Button>
-        </div>
-      );
+      return <BranchEditor step={step} version={version} onChange={onChange} />;
     case "automation":
       return (
         <>

@@ -237,6 +237,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                     Add the first step
                   </Button>
                   <Button onClick={() => setDialog("document")}>Begin with a document…</Button>
+                  <Button onClick={() => setDialog("text")}>Begin with a file…</Button>
                 </span>
               ) : (
                 "Its owner has not begun yet."

@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.core.bpmn.Bpmn;
 import dastur.core.finding.Finding;
 import dastur.core.finding.Findings;
 import dastur.core.finding.Snapshot;
@@ -73,6 +74,13 @@ final class FileCommands {
                 throw new Unreadable(file + " is no workflow in JSON.");
             }
         }
+        if (isBpmn(file)) {
+            try {
+                return Bpmn.read(text, 1, new PersonId("somebody"), Names.NONE).version();
+            } catch (IllegalArgumentException e) {
+                throw new Unreadable(file + ": " + e.getMessage());
+            }
+        }
         Notation.Read read = Notation.read(text, 1, Names.NONE);
         if (read.version() == null) {
             StringBuilder all = new StringBuilder();
@@ -88,6 +96,10 @@ final class FileCommands {
             throw new Unreadable(all.toString());
         }
         return read.version();
+    }
+
+    private static boolean isBpmn(Path file) {
+        return file.toString().endsWith(".bpmn");
     }
 
     private static Optional<Snapshot> snapshot(Path file) throws IOException {
@@ -109,7 +121,7 @@ final class FileCommands {
             name = "check",
             description = "Lists the findings of workflow files: exit 0 when nothing blocks, 1 when something does.")
     static final class Check implements Callable<Integer> {
-        @Parameters(paramLabel = "FILE", arity = "1..*", description = "Workflows (.dastur or .json).")
+        @Parameters(paramLabel = "FILE", arity = "1..*", description = "Workflows (.dastur, .json or .bpmn).")
         private List<Path> files;
 
         @Option(names = "--against", description = "What the organisation has, saved from /api/snapshot.")
@@ -156,7 +168,7 @@ final class FileCommands {
         }
     }
 
-    @Command(name = "convert", description = "Converts a workflow between .dastur and .json.")
+    @Command(name = "convert", description = "Converts a workflow between .dastur, .json and .bpmn (BPMN 2.0).")
     static final class Convert implements Callable<Integer> {
         @Parameters(index = "0", paramLabel = "IN")
         private Path in;
@@ -170,17 +182,35 @@ final class FileCommands {
         @Override
         public Integer call() throws IOException {
             WorkflowVersion version = read(in);
-            String name = out.toString();
-            if (!name.endsWith(".json") && !name.endsWith(".dastur")) {
-                throw new IOException("Workflows are written as .dastur or .json, not as " + out.getFileName() + ".");
-            }
-            Files.writeString(
-                    out,
-                    name.endsWith(".json")
-                            ? Json.mapper().writerWithDefaultPrettyPrinter().writeValueAsString(version) + "\n"
-                            : Notation.write(version));
+            Files.writeString(out, written(version));
+            account();
             spec.commandLine().getOut().println(out + " written");
             return 0;
+        }
+
+        private String written(WorkflowVersion version) throws IOException {
+            String name = out.toString();
+            if (name.endsWith(".dastur")) {
+                return Notation.write(version);
+            }
+            if (name.endsWith(".json")) {
+                return Json.tree(version).toPrettyString() + "\n";
+            }
+            if (name.endsWith(".bpmn")) {
+                return Bpmn.write(version);
+            }
+            throw new IOException(
+                    "Workflows are written as .dastur, .json or .bpmn, not as " + out.getFileName() + ".");
+        }
+
+        /** What another program's file meant, where it is not the same here. */
+        private void account() throws IOException {
+            if (isBpmn(in)) {
+                Bpmn.Read read = Bpmn.read(Files.readString(in), 1, new PersonId("somebody"), Names.NONE);
+                PrintWriter told = spec.commandLine().getOut();
+                read.adapted().forEach(a -> told.println(in + ": adapted: " + a));
+                read.leftOut().forEach(l -> told.println(in + ": left out: " + l));
+            }
         }
     }
 

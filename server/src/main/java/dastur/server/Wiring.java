@@ -3,6 +3,7 @@ package dastur.server;
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
+import dastur.server.api.FileRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.RehearsalRoutes;
@@ -145,6 +146,7 @@ public final class Wiring implements AutoCloseable {
                         TicketRoutes.of(app),
                         SignalRoutes.of(app),
                         NotationRoutes.of(app),
+                        FileRoutes.of(app),
                         RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),
                         OrganisationRoutes.of(app))

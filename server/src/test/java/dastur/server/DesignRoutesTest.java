@@ -69,6 +69,56 @@ class DesignRoutesTest {
                 .isEqualTo(shipped(key));
     }
 
+    @ParameterizedTest
+    @ValueSource(strings = {"dastur", "json", "bpmn"})
+    void aWorkflowGoesOutAsAFileAndComesBackTheSame(String format) {
+        WorkflowVersion version = shipped("new-fare-rules");
+        JsonNode file = api.call(
+                        "ines", "POST", "/api/files/workflow/write", body(version, "\"format\":\"" + format + "\""))
+                .body();
+        assertThat(file.get("name").asText()).isEqualTo("new-fare-rules-1." + format);
+        String asked = Json.write(Map.of(
+                "name", file.get("name").asText(), "text", file.get("text").asText()));
+        Answer read = api.call("ines", "POST", "/api/files/workflow/read", asked);
+        assertThat(Json.read(read.body().get("version").toString(), WorkflowVersion.class))
+                .isEqualTo(version);
+        assertThat(read.body().get("adapted")).isEmpty();
+        assertThat(api.call("runa", "POST", "/api/files/workflow/read", asked).status())
+                .isEqualTo(403);
+    }
+
+    @Test
+    void aTableGoesOutAsDmnAndComesBackTheSame() {
+        String table = """
+                {"inputs":[{"label":"Impact","value":"ticket.impact"}],"hit":"first","rows":[{"cells":[">= 3"],"result":"later"}]}""";
+        JsonNode file = api.call(
+                        "ines", "POST", "/api/files/table/write", "{\"name\":\"How urgent\",\"table\":" + table + "}")
+                .body();
+        assertThat(file.get("name").asText()).isEqualTo("how-urgent.dmn");
+        JsonNode read = api.call(
+                        "ines",
+                        "POST",
+                        "/api/files/table/read",
+                        Json.write(Map.of("text", file.get("text").asText())))
+                .body();
+        assertThat(read.get("table").toString()).isEqualTo(table);
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "{\"name\":\"w.bpmn\",\"text\":\"<!DOCTYPE a><a/>\"}",
+                "{\"name\":\"w.bpmn\",\"text\":\"<a>\"}",
+                "{\"name\":\"w.json\",\"text\":\"{}\"}",
+                "{\"name\":\"w.doc\",\"text\":\"x\"}",
+                "{\"name\":\"w.bpmn\"}"
+            })
+    void aFileThatIsNoWorkflowIsRefusedInASentence(String body) {
+        Answer answer = api.call("ines", "POST", "/api/files/workflow/read", body);
+        assertThat(answer.status()).isEqualTo(422);
+        assertThat(answer.body().get("detail").asText()).isNotBlank().doesNotContain("java.");
+    }
+
     @Test
     void aSentenceIsReadWithTheNamesOfTheOrganisation() {
         String text = Json.write(Map.of("text", "ask Pier tech"));
@@ -239,6 +289,11 @@ class DesignRoutesTest {
         assertThat(run(new FileCommands.Convert(), workflow.toString(), json.toString())
                         .exit())
                 .isZero();
+        Path bpmn = folder.resolve("w.bpmn");
+        assertThat(run(new FileCommands.Convert(), json.toString(), bpmn.toString())
+                        .exit())
+                .isZero();
+        assertThat(FileCommands.read(bpmn)).isEqualTo(FileCommands.read(workflow));
         assertThat(run(new FileCommands.Convert(), json.toString(), back.toString())
                         .exit())
                 .isZero();

@@ -200,6 +200,14 @@ final class BpmnReader {
                 .orElse(null);
     }
 
+    /** What our extension was written for; null where it does not say. */
+    @Nullable String digest(Element node) {
+        return Xml.child(node, Xml.BPMN, "extensionElements")
+                .flatMap(e -> Xml.child(e, Xml.OWN, "step"))
+                .map(e -> Xml.attribute(e, "digest"))
+                .orElse(null);
+    }
+
     static boolean silent(Element element) {
         return SILENT.contains(element.getLocalName());
     }

@@ -153,6 +153,7 @@ final class BpmnWriter {
         own(element, "step", settings(step).toString());
         shapes.node(container, id, shape(step), main);
         details(element, step, notes);
+        seal(element);
         leave(parent, container, step, element, main);
     }
 
@@ -444,6 +445,13 @@ final class BpmnWriter {
         Element own = document.createElementNS(Xml.OWN, "dastur:" + tag);
         own.setTextContent(json);
         extension.appendChild(own);
+    }
+
+    /** What the extension was written for, so that a change made elsewhere is noticed. */
+    private static void seal(Element element) {
+        Xml.child(element, Xml.BPMN, "extensionElements")
+                .flatMap(e -> Xml.child(e, Xml.OWN, "step"))
+                .ifPresent(own -> own.setAttribute("digest", Xml.digest(element)));
     }
 
     private Element child(Element parent, String tag) {

@@ -53,7 +53,14 @@ final class StepReader {
     ObjectNode ours(Element node, ObjectNode own, List<Flow> leaving) {
         String name = Xml.attribute(node, "name");
         if (name != null && !BpmnReader.same(name, own.path("name").asText())) {
+            reader.adapted.add(BpmnReader.called(node) + ": was called '"
+                    + Texts.clip(own.path("name").asText(), 60) + "' when it left here");
             own.put("name", name.strip());
+        }
+        String digest = reader.digest(node);
+        if (digest != null && !digest.equals(Xml.digest(node))) {
+            reader.adapted.add(BpmnReader.called(node)
+                    + ": another program changed its text, its people or its times; what stood here before was kept");
         }
         if (own.path("kind").asText().equals("branch") && own.get("table") == null) {
             cases(own, leaving);

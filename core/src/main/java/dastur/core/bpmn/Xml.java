@@ -3,7 +3,11 @@ package dastur.core.bpmn;
 import java.io.IOException;
 import java.io.StringReader;
 import java.io.StringWriter;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
@@ -129,6 +133,30 @@ final class Xml {
     static @Nullable String attribute(Element element, String name) {
         String value = element.getAttribute(name);
         return value.isBlank() ? null : value;
+    }
+
+    /**
+     * A digest of what the standard's elements say of a node besides its name and its ways: its kind, documentation, who
+     * does it, and its event or loop.
+     */
+    static String digest(Element node) {
+        StringBuilder all = new StringBuilder(node.getLocalName()).append(node.getAttribute("calledElement"));
+        for (Element child : children(node)) {
+            String tag = child.getLocalName();
+            if (tag.equals("documentation")
+                    || tag.equals("potentialOwner")
+                    || tag.endsWith("Definition")
+                    || tag.endsWith("LoopCharacteristics")) {
+                all.append('|').append(tag).append(child.getTextContent().replaceAll("\\s+", ""));
+            }
+        }
+        try {
+            byte[] hash =
+                    MessageDigest.getInstance("SHA-256").digest(all.toString().getBytes(StandardCharsets.UTF_8));
+            return HexFormat.of().formatHex(hash, 0, 8);
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("this Java has no SHA-256", e);
+        }
     }
 
     /** What XML 1.0 cannot carry is left out. */

@@ -92,6 +92,7 @@ class BpmnTest {
                         <sequenceFlow id="f1" sourceRef="Activity_1" targetRef="cleared"/>
                         </process>""");
         Bpmn.Read read = Bpmn.read(xml, 4, INES, Names.NONE);
+        assertThat(read.adapted()).singleElement().asString().contains("was called 'Look at the gate'");
         assertThat(read.version().number()).isEqualTo(4);
         assertThat(read.version().key()).isEqualTo(gate.key());
         assertThat(read.version().body().steps().getFirst().name()).isEqualTo("Look at it closely");
@@ -102,6 +103,15 @@ class BpmnTest {
                     assertThat(t.instructions()).isEqualTo("In the log");
                     assertThat(t.ways()).hasSize(1).containsKey("Done");
                 });
+    }
+
+    /** What the extension was written for changed, so the account says that it was not taken over. */
+    @Test
+    void textsChangedElsewhereAreNoticed() {
+        String xml = Bpmn.write(World.gateWorkflow(new ApprovalRule.AnyOne()))
+                .replace("<formalExpression>group technicians<", "<formalExpression>group others<");
+        assertThat(Bpmn.read(xml, 1, INES, Names.NONE).adapted())
+                .anySatisfy(a -> assertThat(a).contains("'Look at the gate'").contains("another program changed"));
     }
 
     @Test

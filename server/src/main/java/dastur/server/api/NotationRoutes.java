@@ -87,7 +87,7 @@ public final class NotationRoutes {
         SentenceBody body = q.body(SentenceBody.class);
         String text = limited(body.text(), MAX_SENTENCE);
         WorkflowVersion version = Request.needed(body.version(), "version");
-        Names names = names(version);
+        Names names = names(app, version);
         Notation.Sentence made = Notation.sentence(text, taken(version), names);
         return new SentenceView(made.step(), made.problem(), Notation.complete(text, names));
     }
@@ -95,7 +95,7 @@ public final class NotationRoutes {
     private Object read(Request q) {
         ReadBody body = q.body(ReadBody.class);
         Notation.Read read = Notation.read(
-                Request.needed(body.text(), "text"), Request.needed(body.number(), "number"), names(null));
+                Request.needed(body.text(), "text"), Request.needed(body.number(), "number"), names(app, null));
         return new ReadView(read.version(), read.problems());
     }
 
@@ -123,7 +123,7 @@ public final class NotationRoutes {
         return version.body().all().map(Step::id).collect(Collectors.toSet());
     }
 
-    private Names names(@Nullable WorkflowVersion version) {
+    static Names names(App app, @Nullable WorkflowVersion version) {
         Map<String, String> fields = new LinkedHashMap<>();
         var around = Around.of(app);
         Vocabulary vocabulary = version == null
