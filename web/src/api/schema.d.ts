@@ -910,6 +910,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/proposals/{trigger}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say whether a proposed workflow is to start
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesAnswerOfferBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/interventions": {
         parameters: {
             query?: never;
@@ -3339,6 +3394,7 @@ export interface components {
         ViewsDeskView: {
             items: components["schemas"]["TicketsWorkItem"][];
             stalled: components["schemas"]["TicketsRunRow"][];
+            drafts: components["schemas"]["WorkflowsForgotten"][];
             /** Format: date-time */
             now: string;
             openTickets: number;
@@ -3372,6 +3428,12 @@ export interface components {
             /** Format: date-time */
             endedAt?: string;
             result?: string;
+        };
+        WorkflowsForgotten: {
+            key: string;
+            name: string;
+            /** Format: date-time */
+            savedAt: string;
         };
         TicketRoutesTicketPage: {
             items: components["schemas"]["TicketsRow"][];
@@ -3424,6 +3486,7 @@ export interface components {
             asks: components["schemas"]["ViewsAsk"][];
             ci?: components["schemas"]["ViewsCiView"];
             startable: components["schemas"]["ViewsStartable"][];
+            offers: components["schemas"]["ViewsOfferView"][];
             mayWork: boolean;
             mayIntervene: boolean;
             mayReadRecord: boolean;
@@ -3634,6 +3697,16 @@ export interface components {
             name: string;
             startForm: components["schemas"]["Field"][];
         };
+        ViewsOfferView: {
+            id: string;
+            trigger: string;
+            workflow: string;
+            name: string;
+            asked: components["schemas"]["Assigned"];
+            /** Format: date-time */
+            at: string;
+            startForm: components["schemas"]["Field"][];
+        };
         TicketRoutesEditBody: {
             fields: {
                 [key: string]: unknown;
@@ -3673,6 +3746,13 @@ export interface components {
             inputs?: {
                 [key: string]: unknown;
             };
+        };
+        TicketRoutesAnswerOfferBody: {
+            start: boolean;
+            inputs?: {
+                [key: string]: unknown;
+            };
+            reason?: string;
         };
         TicketRoutesInterveneBody: {
             run: string;
@@ -4322,6 +4402,7 @@ export interface components {
             when: components["schemas"]["TriggerWhen"];
             services: string[];
             condition?: string;
+            mode: components["schemas"]["TriggerMode"];
         };
         TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"];
         TriggerCreated: {
@@ -4341,6 +4422,8 @@ export interface components {
             is: "by hand";
             kind?: components["schemas"]["TicketKind"];
         };
+        /** @enum {string} */
+        TriggerMode: "starts" | "asks first" | "offers" | "only notes";
         WorkflowRoutesNewWorkflow: {
             key: string;
             name: string;

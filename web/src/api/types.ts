@@ -10,6 +10,7 @@ export type TicketRow = S["TicketsRow"];
 export type RunRow = S["TicketsRunRow"];
 export type Ticket = S["ViewsTicketView"];
 export type Ask = S["ViewsAsk"];
+export type Offer = S["ViewsOfferView"];
 export type Run = S["ViewsRunView"];
 export type RecordView = S["ViewsRecordView"];
 export type Entry = S["ViewsEntryView"];

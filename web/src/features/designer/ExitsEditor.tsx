@@ -45,7 +45,7 @@ export function Exits({
               className={`size-4 shrink-0 rounded-full border-2 ${exit === expected ? "border-pine bg-pine" : "border-hairline"} disabled:invisible`}
               onClick={() => onChange({ ...step, expected: exit })}
             />
-            <div className="w-32 shrink-0">
+            <div className={step.kind === "task" ? "w-32 shrink-0" : "max-w-32 shrink-0"}>
               {step.kind === "task" && must.includes(exit) ? (
                 <Input
                   label={`Outcome ${i + 1}`}

@@ -78,7 +78,7 @@ export function ExpressionInput({
       </label>
       <textarea
         id={id}
-        rows={rows}
+        rows={Math.min(8, Math.max(rows, Math.ceil(value.length / 34)))}
         className={box}
         value={value}
         spellCheck={kind === "text"}

@@ -29,7 +29,10 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
   const kind = (workflow.draft ?? workflow.live)?.kind;
   const add = () => {
     const id = `${workflow.key.slice(0, 40)}-${Date.now().toString(36)}`;
-    setTriggers([...triggers, { id, on: true, when: { is: "created", ...(kind ? { kind } : {}) }, services: [] }]);
+    setTriggers([
+      ...triggers,
+      { id, on: true, when: { is: "created", ...(kind ? { kind } : {}) }, services: [], mode: "starts" },
+    ]);
     setOpen(id);
   };
   const firings = (id: string) => workflow.triggers.find((t) => t.trigger.id === id)?.firings ?? 0;
@@ -88,6 +91,13 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
     </Dialog>
   );
 }
+
+const MODES: { value: Trigger["mode"]; label: string }[] = [
+  { value: "starts", label: "starts the workflow by itself" },
+  { value: "asks first", label: "asks first: it stands on the desk of whoever has the ticket" },
+  { value: "offers", label: "offers it on the ticket, to whoever wants to start it" },
+  { value: "only notes", label: "only notes on the record that it would have started" },
+];
 
 function Edit({
   trigger,
@@ -161,6 +171,14 @@ function Edit({
           ]}
         />
       </div>
+      {when.is !== "by hand" && (
+        <Select
+          label="Then it"
+          value={trigger.mode}
+          onChange={(e) => onChange({ mode: e.target.value as Trigger["mode"] })}
+          options={MODES}
+        />
+      )}
       {when.is !== "by hand" && (
         <ExpressionInput
           label="If"

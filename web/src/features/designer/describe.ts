@@ -87,7 +87,7 @@ export function describe(
     case "branch":
       return {
         line: step.table
-          ? `table of ${step.table.rows.length} rows over ${step.table.inputs.map((i) => i.label).join(", ")}`
+          ? `table of ${step.table.rows.length} ${step.table.rows.length === 1 ? "row" : "rows"} over ${step.table.inputs.map((i) => i.label).join(", ")}`
           : step.cases.map((c) => `${c.name} if ${c.when}`).join("; "),
         who: "",
         when: "",

@@ -7,7 +7,8 @@ export function triggerWords(trigger: Trigger, names: Names): string {
   const kind = trigger.when.kind ?? "ticket";
   const a = /^[aeiou]/.test(kind) ? "an" : "a";
   const services = trigger.services.length ? ` for ${trigger.services.map(names.service).join(" or ")}` : "";
-  const condition = trigger.condition ? `, if ${trigger.condition}` : "";
+  const mode = trigger.mode === "starts" ? "" : ` (${trigger.mode})`;
+  const condition = (trigger.condition ? `, if ${trigger.condition}` : "") + mode;
   switch (trigger.when.is) {
     case "created":
       return `when ${a} ${kind} is raised${services}${condition}`;

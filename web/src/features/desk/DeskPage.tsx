@@ -4,10 +4,11 @@ import { useDesk, useTicket } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
-import { clock, day, exact, left, sameDay, shortDay } from "../../ui/time";
+import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { AskCard } from "../ticket/AskCard";
+import { OfferCard } from "../ticket/OfferCard";
 
 interface Row {
   id: string;
@@ -93,6 +94,16 @@ export function DeskPage() {
           {clock(new Date(now).toISOString())} · {day(new Date(now).toISOString())}
         </span>
       </PageHead>
+      {(desk.data.drafts ?? []).map((d) => (
+        <p key={d.key} className="shrink-0 border-b border-hairline bg-raised px-5 py-2 text-sm">
+          <span className="font-semibold text-soon">Not live yet:</span> your draft of{" "}
+          <Link to="/workflows/$key" params={{ key: d.key }} className="link">
+            {d.name}
+          </Link>{" "}
+          differs from what runs, since <span title={exact(d.savedAt)}>{moment(d.savedAt, now)}</span>. Publish it or
+          throw it away.
+        </p>
+      ))}
       {all.length === 0 ? (
         <Empty title="Your desk is clear">
           Tasks and approvals for you and your groups appear here by themselves, the most urgent first. Meanwhile, look
@@ -165,6 +176,7 @@ function Chosen({ row }: { row: Row }) {
       </div>
     );
   const t = ticket.data;
+  const offer = t.offers.find((o) => o.id === row.id);
   const ask = t.asks.find((a) => a.visit === row.id) ?? t.asks.find((a) => a.run === row.id);
   return (
     <div className="min-w-0 flex-1 overflow-auto p-5">
@@ -175,7 +187,9 @@ function Chosen({ row }: { row: Row }) {
         · {t.kind} · {String(t.fields.priority)} · {t.state}
       </p>
       <p className="mt-0.5 mb-3 text-base font-bold">{t.title}</p>
-      {ask ? (
+      {offer ? (
+        <OfferCard offer={offer} ticket={t.number} keys />
+      ) : ask ? (
         <AskCard ask={ask} ticket={t.number} keys />
       ) : (
         <p className="text-ink-2">This was just done by somebody else.</p>

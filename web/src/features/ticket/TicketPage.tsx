@@ -13,6 +13,7 @@ import { useNow } from "../../ui/useNow";
 import { AskCard } from "./AskCard";
 import { EditDialog } from "./EditDialog";
 import { FormFields, type FormValues } from "./FormFields";
+import { OfferCard } from "./OfferCard";
 import { RecordStory } from "./RecordStory";
 import { useSend } from "./useSend";
 import { valueWords } from "./words";
@@ -69,8 +70,11 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </PageHead>
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
-          {ticket.asks.length > 0 && (
+          {ticket.asks.length + ticket.offers.length > 0 && (
             <div className="flex flex-col gap-3 p-5 pb-2">
+              {ticket.offers.map((o, i) => (
+                <OfferCard key={o.id} offer={o} ticket={ticket.number} keys={i === 0 && ticket.asks.length === 0} />
+              ))}
               {ticket.asks.map((a, i) => (
                 <AskCard key={a.visit} ask={a} ticket={ticket.number} keys={i === 0} />
               ))}

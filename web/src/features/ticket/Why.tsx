@@ -7,6 +7,8 @@ interface Look {
   workflow: string;
   name: string;
   started: boolean;
+  /** What it does instead of starting by itself. */
+  mode?: string;
   why: string;
   condition?: {
     condition: string;
@@ -36,7 +38,7 @@ export function Why({ entry, started }: { entry: Entry; started: string[] }) {
               <Link to="/workflows/$key" params={{ key: l.workflow }} className="link">
                 {l.name}
               </Link>{" "}
-              {l.started ? "started, because" : "did not start:"} {l.why}
+              {l.started ? "started, because" : l.mode ? "did not start by itself:" : "did not start:"} {l.why}
             </p>
             {l.condition && (
               <table className="mt-0.5 ml-5">

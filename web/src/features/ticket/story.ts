@@ -59,6 +59,8 @@ const MARKS: Record<string, string> = {
   updated: "✎",
   noteAdded: "✎",
   triggersLookedAt: "◆",
+  startOffered: "◆",
+  startAnswered: "◆",
   runStarted: "◆",
   runEnded: "▬",
   ended: "▬",
@@ -252,6 +254,18 @@ export function story(entry: Entry, names: Names): Story {
         : {
             parts: [`Looked at ${body.looked} ${body.looked === 1 ? "trigger" : "triggers"}: none started a workflow`],
           };
+    case "startOffered":
+      return {
+        parts: [
+          body.asked.groups.length + body.asked.people.length > 0 ? "Asked whether to start " : "Offered to start ",
+          b(body.name),
+        ],
+      };
+    case "startAnswered":
+      return {
+        parts: [b(who(entry, names)), body.starts ? " said to start " : " said not to start ", b(body.name)],
+        quote: content.reason,
+      };
     case "runStarted":
       return {
         parts: [b(body.name), ` version ${body.version} started`],

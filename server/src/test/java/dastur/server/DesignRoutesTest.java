@@ -119,6 +119,32 @@ class DesignRoutesTest {
         assertThat(answer.body().get("detail").asText()).isNotBlank().doesNotContain("java.");
     }
 
+    /** N30: asked first, it stands on the desks of the group that has the ticket, and one answer takes it from all. */
+    @Test
+    void aProposalStandsOnTheDeskUntilSomebodyAnswers() {
+        Answer raised = api.call("ada", "POST", "/api/tickets", """
+                {"kind":"incident","fields":{"title":"Certificate of gate 2 runs out","ci":"NSL-G2","requester":"greta",
+                "impact":4,"urgency":3,"group":"pier-technicians"}}""");
+        String number = raised.body().get("ticket").asText();
+        String id = number + "/certificates-raised";
+        assertThat(desk("runa")).contains(id);
+        assertThat(desk("teo")).doesNotContain(id);
+        String path = "/api/tickets/" + number + "/proposals/certificates-raised";
+        assertThat(api.call("greta", "POST", path, "{\"start\":true}").status()).isEqualTo(403);
+        assertThat(api.call("runa", "POST", path, "{}").status()).isEqualTo(422);
+        assertThat(api.call("runa", "POST", path, "{\"start\":true}").status()).isEqualTo(200);
+        assertThat(desk("sem")).doesNotContain(id);
+        JsonNode ticket =
+                api.call("runa", "GET", "/api/tickets/" + number, null).body();
+        assertThat(ticket.get("offers")).isEmpty();
+        assertThat(ticket.get("runs").get(0).get("trigger").asText()).isEqualTo("certificates-raised");
+        assertThat(api.call("sem", "POST", path, "{\"start\":false}").status()).isEqualTo(409);
+    }
+
+    private static java.util.List<String> desk(String person) {
+        return api.call(person, "GET", "/api/desk", null).body().get("items").findValuesAsText("visit");
+    }
+
     @Test
     void aSentenceIsReadWithTheNamesOfTheOrganisation() {
         String text = Json.write(Map.of("text", "ask Pier tech"));

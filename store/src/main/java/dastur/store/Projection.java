@@ -13,6 +13,7 @@ import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.TriggerId;
 import java.time.Instant;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -67,6 +68,49 @@ final class Projection {
             project(r);
         }
         stalls(events, after);
+        boolean ends = TicketKind.ended(after.state())
+                && events.stream()
+                        .anyMatch(r -> r.event() instanceof Event.TicketChanged || r.event() instanceof Event.Updated);
+        if (ends) {
+            session.createMutationQuery(
+                            "update WorkItemRow set isOpen = false, outcome = 'the ticket ended' where ticket = ?1 and kind = 'start' and isOpen = true")
+                    .setParameter(1, ticket.value())
+                    .executeUpdate();
+        }
+    }
+
+    // --- proposals to start
+
+    /** Those who are asked see it on their desk; its id is the ticket's and the trigger's, since it has no visit yet. */
+    private void startOffered(Recorded r, Event.StartOffered e) {
+        if (e.asked().nobody()) {
+            return;
+        }
+        String id = offerId(ticket, e.trigger());
+        Rows.WorkItemRow before = session.get(Rows.WorkItemRow.class, id);
+        Rows.WorkItemRow row = before == null ? new Rows.WorkItemRow() : before;
+        row.visit = id;
+        row.ticket = ticket.value();
+        row.kind = "start";
+        row.name = "Start “" + e.name() + "”?";
+        row.workflow = e.name();
+        row.openedAt = r.at();
+        row.isOpen = true;
+        if (before == null) {
+            session.insert(row);
+        } else {
+            session.update(row);
+            dropWorkFor(id);
+        }
+        workFor(id, false, e.asked());
+    }
+
+    private static String offerId(TicketId ticket, TriggerId trigger) {
+        return ticket + "/" + trigger;
+    }
+
+    private void offerGone(Recorded r, TriggerId trigger, String outcome) {
+        close(offerId(ticket, trigger), r, outcome);
     }
 
     private void project(Recorded r) {
@@ -109,6 +153,8 @@ final class Projection {
             case Event.TicketChanged e -> {}
             case Event.NoteAdded e -> {}
             case Event.TriggersLookedAt e -> {}
+            case Event.StartOffered e -> startOffered(r, e);
+            case Event.StartAnswered e -> offerGone(r, e.trigger(), e.starts() ? "started" : "not started");
             case Event.ApprovalVoided e -> {}
             case Event.Ended e -> {}
             case Event.ConditionMet e -> {}
@@ -237,6 +283,11 @@ final class Projection {
     }
 
     private void workFor(Recorded r, @Nullable Assigned... all) {
+        // A person may be asked by two rungs.
+        workFor(text(r.visit()), r.event() instanceof Event.RungFired, all);
+    }
+
+    private void workFor(String item, boolean mayStand, @Nullable Assigned... all) {
         Set<String> who = new LinkedHashSet<>();
         for (Assigned assigned : all) {
             if (assigned != null) {
@@ -246,9 +297,8 @@ final class Projection {
         }
         for (String one : who) {
             Rows.WorkForRow row = new Rows.WorkForRow();
-            row.key = new Rows.WorkForKey(text(r.visit()), one);
-            // A person may be asked by two rungs.
-            if (!(r.event() instanceof Event.RungFired) || session.get(Rows.WorkForRow.class, row.key) == null) {
+            row.key = new Rows.WorkForKey(item, one);
+            if (!mayStand || session.get(Rows.WorkForRow.class, row.key) == null) {
                 session.insert(row);
             }
         }
@@ -271,8 +321,12 @@ final class Projection {
     }
 
     private void dropWorkFor(Recorded r) {
+        dropWorkFor(text(r.visit()));
+    }
+
+    private void dropWorkFor(String item) {
         session.createMutationQuery("delete WorkForRow where key.visit = ?1")
-                .setParameter(1, text(r.visit()))
+                .setParameter(1, item)
                 .executeUpdate();
     }
 
@@ -300,15 +354,19 @@ final class Projection {
 
     /** Closes the work item of a visit of people; other visits have none. */
     private void closed(Recorded r, @Nullable String outcome) {
+        close(text(r.visit()), r, outcome);
+    }
+
+    private void close(String item, Recorded r, @Nullable String outcome) {
         int items = session.createMutationQuery(
                         "update WorkItemRow set isOpen = false, closedAt = ?1, closedBy = ?2, outcome = ?3 where visit = ?4 and isOpen = true")
                 .setParameter(1, r.at())
                 .setParameter(2, by(r.actor()))
                 .setParameter(3, outcome)
-                .setParameter(4, text(r.visit()))
+                .setParameter(4, item)
                 .executeUpdate();
         if (items > 0) {
-            dropWorkFor(r);
+            dropWorkFor(item);
         }
     }
 

@@ -138,6 +138,25 @@ public final class Workflows {
                                 w.draftAt))));
     }
 
+    /** A draft that differs from what is live and was last saved at a moment. */
+    public record Forgotten(String key, String name, Instant savedAt) {}
+
+    /** Drafts of live workflows a person owns that have not been touched since a moment: they may be forgotten (N10). */
+    public List<Forgotten> forgottenDrafts(PersonId owner, Instant before) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from WorkflowRow where owner = ?1 and draft is not null and liveVersion is not null"
+                                + " and retired = false and draftAt < ?2 order by draftAt",
+                        Rows.WorkflowRow.class)
+                .setParameter(1, owner.value())
+                .setParameter(2, before)
+                .setMaxResults(20)
+                .getResultList()
+                .stream()
+                .map(w -> new Forgotten(w.id, w.name, w.draftAt))
+                .toList());
+    }
+
     /** The revision a new draft of a workflow must name. */
     public long draftRevision(WorkflowKey key) {
         return database.read(session -> Optional.ofNullable(session.get(Rows.WorkflowRow.class, key.value()))

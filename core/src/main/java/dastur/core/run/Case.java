@@ -3,6 +3,8 @@ package dastur.core.run;
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
@@ -17,6 +19,7 @@ import org.jspecify.annotations.Nullable;
  * @param fields the ticket's values by field name, without absent ones
  * @param runs how many runs there were
  * @param messages how many messages were queued
+ * @param offers what triggers propose to start, by trigger, until somebody answers or the ticket ends
  */
 public record Case(
         TicketId id,
@@ -27,13 +30,41 @@ public record Case(
         Map<String, Object> fields,
         int runs,
         int messages,
-        TreeMap<RunId, Run> open) {
+        TreeMap<RunId, Run> open,
+        TreeMap<String, Offer> offers) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 2;
+    public static final int FOLD = 3;
+
+    /**
+     * A workflow that a trigger proposes to start instead of starting it.
+     *
+     * @param asked those who are asked; nobody where it is only offered
+     */
+    public record Offer(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked, Instant at) {}
 
     /** A ticket that does not exist yet. */
     public static Case none(TicketId id) {
-        return new Case(id, 0, null, null, null, Map.of(), 0, 0, new TreeMap<>());
+        return new Case(id, 0, null, null, null, Map.of(), 0, 0, new TreeMap<>(), new TreeMap<>());
+    }
+
+    public Case {
+        offers = offers == null ? new TreeMap<>() : offers;
+    }
+
+    Case withFields(Map<String, Object> other) {
+        return new Case(id, seq, lastAt, kind, createdAt, Map.copyOf(other), runs, messages, open, offers);
+    }
+
+    Case withOpen(int runCount, TreeMap<RunId, Run> other) {
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runCount, messages, other, offers);
+    }
+
+    Case withMessages(int count) {
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, count, open, offers);
+    }
+
+    Case withOffers(TreeMap<String, Offer> other) {
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, other);
     }
 
     @JsonIgnore

@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import dastur.core.people.PersonId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -20,6 +21,17 @@ public sealed interface Command {
     record AddNote(String text, boolean toRequester) implements Command {}
 
     record StartRun(WorkflowKey workflow, Map<String, Object> inputs) implements Command {}
+
+    /**
+     * Says whether a workflow that a trigger proposes is to start.
+     *
+     * @param inputs values of its start form; only where it starts
+     */
+    record AnswerOffer(
+            TriggerId trigger,
+            boolean start,
+            Map<String, Object> inputs,
+            @Nullable String reason) implements Command {}
 
     record ClaimTask(VisitId visit) implements Command {}
 

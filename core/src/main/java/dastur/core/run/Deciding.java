@@ -74,6 +74,7 @@ final class Deciding {
                     case Command.EditTicket c -> new TicketRules(this).edit(c);
                     case Command.AddNote c -> new TicketRules(this).note(c);
                     case Command.StartRun c -> new Starting(this).byHand(c);
+                    case Command.AnswerOffer c -> new Starting(this).answer(c);
                     case Command.ClaimTask c -> new TaskRules(this).claim(c);
                     case Command.HandBackTask c -> new TaskRules(this).handBack(c);
                     case Command.CompleteTask c -> new TaskRules(this).complete(c);

@@ -10,6 +10,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
@@ -62,14 +63,34 @@ public sealed interface Event {
             List<TriggerId> started,
             @Content @Nullable List<Look> looks) implements Event {}
 
-    /** Why a trigger did or did not start its workflow. */
+    /**
+     * Why a trigger did or did not start its workflow.
+     *
+     * @param mode what it does instead of starting it by itself; null where it does not come to that
+     */
     record Look(
             TriggerId trigger,
             WorkflowKey workflow,
             String name,
             boolean started,
+            Trigger.@Nullable Mode mode,
             String why,
             Clause.@Nullable Explained condition) {}
+
+    /**
+     * A trigger proposes to start its workflow instead of starting it (N30).
+     *
+     * @param asked those on whose desk it stands; nobody where it is only offered on the ticket
+     */
+    record StartOffered(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked) implements Event {}
+
+    /** Somebody said whether a proposed workflow is to start; its run follows where it is. */
+    record StartAnswered(
+            TriggerId trigger,
+            WorkflowKey workflow,
+            String name,
+            boolean starts,
+            @Content @Nullable String reason) implements Event {}
 
     /** A run began. */
     record RunStarted(

@@ -4,7 +4,9 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Visit.Alarm;
 import dastur.core.run.Visit.AlarmKind;
+import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.TriggerId;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -27,12 +29,15 @@ final class Fold {
                 before.fields(),
                 before.runs(),
                 before.messages(),
-                before.open());
+                before.open(),
+                before.offers());
         return switch (recorded.event()) {
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
             case Event.NoteAdded e -> c;
             case Event.TriggersLookedAt e -> c;
+            case Event.StartOffered e -> offered(c, recorded, e);
+            case Event.StartAnswered e -> answered(c, e.trigger());
             case Event.RunStarted e -> started(c, recorded, e);
             case Event.RunEnded e -> FoldBrackets.runEnded(c, recorded, e);
             case Event.TaskOffered e -> opened(c, recorded, offered(e), taskAlarms(e));
@@ -95,7 +100,7 @@ final class Fold {
         if (e.texts() != null) {
             fields.putAll(e.texts());
         }
-        return new Case(c.id(), c.seq(), c.lastAt(), e.kind(), r.at(), Map.copyOf(fields), 0, 0, c.open());
+        return new Case(c.id(), c.seq(), c.lastAt(), e.kind(), r.at(), Map.copyOf(fields), 0, 0, c.open(), c.offers());
     }
 
     private static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
@@ -104,16 +109,20 @@ final class Fold {
         if (texts != null) {
             texts.forEach((name, change) -> set(fields, name, change.after()));
         }
-        return new Case(
-                c.id(),
-                c.seq(),
-                c.lastAt(),
-                c.kind(),
-                c.createdAt(),
-                Map.copyOf(fields),
-                c.runs(),
-                c.messages(),
-                c.open());
+        boolean ended = TicketKind.ended((String) fields.getOrDefault("state", ""));
+        return ended ? c.withFields(fields).withOffers(new TreeMap<>()) : c.withFields(fields);
+    }
+
+    private static Case offered(Case c, Recorded r, Event.StartOffered e) {
+        TreeMap<String, Case.Offer> offers = new TreeMap<>(c.offers());
+        offers.put(e.trigger().value(), new Case.Offer(e.trigger(), e.workflow(), e.name(), e.asked(), r.at()));
+        return c.withOffers(offers);
+    }
+
+    private static Case answered(Case c, TriggerId trigger) {
+        TreeMap<String, Case.Offer> offers = new TreeMap<>(c.offers());
+        offers.remove(trigger.value());
+        return c.withOffers(offers);
     }
 
     private static void set(Map<String, Object> map, String name, @Nullable Object value) {
@@ -147,15 +156,13 @@ final class Fold {
                 List.of(),
                 List.of(),
                 List.of());
-        Case counted = new Case(
-                c.id(), c.seq(), c.lastAt(), c.kind(), c.createdAt(), c.fields(), c.runs() + 1, c.messages(), c.open());
-        return withRuns(counted, runs -> runs.put(run.id(), run));
+        return withRuns(c.withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
     }
 
     static Case withRuns(Case c, java.util.function.Consumer<TreeMap<RunId, Run>> edit) {
         TreeMap<RunId, Run> runs = new TreeMap<>(c.open());
         edit.accept(runs);
-        return new Case(c.id(), c.seq(), c.lastAt(), c.kind(), c.createdAt(), c.fields(), c.runs(), c.messages(), runs);
+        return c.withOpen(c.runs(), runs);
     }
 
     static Case onRun(Case c, Recorded r, UnaryOperator<Run> edit) {
@@ -433,8 +440,7 @@ final class Fold {
     // --- messages
 
     private static Case queued(Case c, Recorded r, Event.MessageQueued e) {
-        Case counted = new Case(
-                c.id(), c.seq(), c.lastAt(), c.kind(), c.createdAt(), c.fields(), c.runs(), c.messages() + 1, c.open());
+        Case counted = c.withMessages(c.messages() + 1);
         if (e.exit() != null) {
             return left(counted, r, e, outcome(r, e.exit()));
         }

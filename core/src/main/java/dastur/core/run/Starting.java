@@ -5,6 +5,7 @@ import dastur.core.expression.Verdict;
 import dastur.core.json.Texts;
 import dastur.core.json.Values;
 import dastur.core.people.Actor;
+import dastur.core.people.GroupId;
 import dastur.core.run.Event.Look;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.ServiceId;
@@ -55,22 +56,58 @@ final class Starting {
                     "workflow", "'" + version.get().name() + "' is for tickets of kind " + kind.word() + "."));
         }
         Map<String, Object> inputs = Values.withoutBlank(c.inputs());
-        for (Field field : version.get().startForm()) {
+        Optional<Refusal> wrong = problemWith(version.get(), inputs);
+        if (wrong.isEmpty()) {
+            start(version.get(), null, 0, null, inputs, d.actor);
+        }
+        return wrong;
+    }
+
+    private static Optional<Refusal> problemWith(WorkflowVersion version, Map<String, Object> inputs) {
+        for (Field field : version.startForm()) {
             Optional<String> problem = field.problemWith(inputs.get(field.name()));
             if (problem.isPresent()) {
                 return Optional.of(Refusal.invalid("inputs." + field.name(), problem.get()));
             }
         }
-        Optional<String> unknown = inputs.keySet().stream()
-                .filter(name -> version.get().startForm().stream()
-                        .noneMatch(f -> f.name().equals(name)))
-                .findFirst();
-        if (unknown.isPresent()) {
-            return Optional.of(Refusal.invalid(
-                    "inputs." + Texts.clip(unknown.get(), 40),
-                    "'" + version.get().name() + "' asks for no '" + Texts.clip(unknown.get(), 40) + "'."));
+        return inputs.keySet().stream()
+                .filter(name ->
+                        version.startForm().stream().noneMatch(f -> f.name().equals(name)))
+                .findFirst()
+                .map(name -> Refusal.invalid(
+                        "inputs." + Texts.clip(name, 40),
+                        "'" + version.name() + "' asks for no '" + Texts.clip(name, 40) + "'."));
+    }
+
+    /** Somebody answers what a trigger proposed. */
+    Optional<Refusal> answer(Command.AnswerOffer c) {
+        Case.Offer offer = d.now().offers().get(c.trigger().value());
+        if (offer == null) {
+            return Optional.of(
+                    new Refusal(Refusal.Code.TOO_LATE, "Nothing is proposed here any more: it was answered.", null));
         }
-        start(version.get(), null, 0, null, inputs, d.actor);
+        if (c.reason() != null && c.reason().length() > Texts.MAX_TEXT) {
+            return Optional.of(Refusal.invalid("reason", "A reason has at most " + Texts.MAX_TEXT + " characters."));
+        }
+        Optional<WorkflowVersion> version = d.lookups()
+                .liveVersion(offer.workflow())
+                .flatMap(n -> d.lookups().version(offer.workflow(), n));
+        Map<String, Object> inputs = Values.withoutBlank(c.inputs());
+        if (c.start()) {
+            if (version.isEmpty()) {
+                return Optional.of(new Refusal(
+                        Refusal.Code.NOT_FOUND, "'" + offer.name() + "' is no longer published.", "trigger"));
+            }
+            Optional<Refusal> wrong = problemWith(version.get(), inputs);
+            if (wrong.isPresent()) {
+                return wrong;
+            }
+        }
+        d.emitTicket(new Event.StartAnswered(
+                c.trigger(), offer.workflow(), offer.name(), c.start(), Texts.blank(c.reason()) ? null : c.reason()));
+        if (c.start()) {
+            start(version.orElseThrow(), c.trigger(), 0, null, inputs, d.actor);
+        }
         return Optional.empty();
     }
 
@@ -179,6 +216,23 @@ final class Starting {
         if (version.isEmpty()) {
             return no(live, "its version could not be found", explained);
         }
+        if (trigger.mode() == Trigger.Mode.NOTES) {
+            return instead(live, "it would have started, because " + why(trigger), explained);
+        }
+        if (trigger.mode() != Trigger.Mode.STARTS) {
+            if (d.now().offers().containsKey(trigger.id().value())) {
+                return no(live, "it is proposed already", explained);
+            }
+            boolean asks = trigger.mode() == Trigger.Mode.ASKS;
+            Assigned asked = asks ? answerers(version.get()) : new Assigned(List.of(), List.of());
+            starts.add(() -> d.emit(
+                    Actor.SYSTEM,
+                    null,
+                    null,
+                    null,
+                    new Event.StartOffered(trigger.id(), live.workflow(), live.name(), asked)));
+            return instead(live, "it " + (asks ? "asks first" : "is offered") + ", because " + why(trigger), explained);
+        }
         Optional<Field> missing =
                 version.get().startForm().stream().filter(Field::required).findFirst();
         if (missing.isPresent()) {
@@ -188,7 +242,21 @@ final class Starting {
                     explained);
         }
         starts.add(() -> start(version.get(), trigger.id(), depth, null, Map.of(), Actor.SYSTEM));
-        return new Look(trigger.id(), live.workflow(), live.name(), true, why(trigger), explained);
+        return new Look(trigger.id(), live.workflow(), live.name(), true, null, why(trigger), explained);
+    }
+
+    /** Whoever has the ticket says whether it starts, else the group of its service, else the workflow's owner. */
+    private Assigned answerers(WorkflowVersion version) {
+        Optional<GroupId> group = d.now().text("group").map(GroupId::new);
+        Optional<GroupId> owner = d.now()
+                .text("service")
+                .flatMap(s -> d.lookups().service(new ServiceId(s)))
+                .map(dastur.core.ticket.Service::owner);
+        return group.or(() -> owner)
+                .filter(g ->
+                        d.lookups().group(g).filter(x -> !x.members().isEmpty()).isPresent())
+                .map(g -> new Assigned(List.of(g), List.of()))
+                .orElseGet(() -> new Assigned(List.of(), List.of(version.owner())));
     }
 
     private String serviceName(ServiceId id) {
@@ -196,7 +264,12 @@ final class Starting {
     }
 
     private static Look no(Trigger.Live live, String why, Clause.@Nullable Explained explained) {
-        return new Look(live.trigger().id(), live.workflow(), live.name(), false, why, explained);
+        return new Look(live.trigger().id(), live.workflow(), live.name(), false, null, why, explained);
+    }
+
+    private static Look instead(Trigger.Live live, String why, Clause.@Nullable Explained explained) {
+        Trigger trigger = live.trigger();
+        return new Look(trigger.id(), live.workflow(), live.name(), false, trigger.mode(), why, explained);
     }
 
     private static String why(Trigger trigger) {

@@ -2,6 +2,7 @@ package dastur.core.workflow;
 
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
+import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import java.util.List;
@@ -12,19 +13,46 @@ import org.jspecify.annotations.Nullable;
  *
  * @param services limits it to tickets of these services; empty for all
  * @param condition an expression that must hold; null for none
+ * @param mode what it does then; left out, it starts the workflow
  */
 public record Trigger(
         TriggerId id,
         boolean on,
         When when,
         List<ServiceId> services,
-        @Nullable String condition) {
-    public Trigger {
-        services = List.copyOf(services);
+        @Nullable String condition,
+        Mode mode) {
+    /** One that starts its workflow by itself. */
+    public Trigger(TriggerId id, boolean on, When when, List<ServiceId> services, @Nullable String condition) {
+        this(id, on, when, services, condition, Mode.STARTS);
     }
 
-    public Trigger switched(boolean nowOn) {
-        return new Trigger(id, nowOn, when, services, condition);
+    public Trigger {
+        services = List.copyOf(services);
+        mode = mode == null ? Mode.STARTS : mode;
+    }
+
+    /** What a trigger does when all it asks for is so (N30). */
+    public enum Mode {
+        /** Starts the workflow by itself. */
+        STARTS("starts"),
+        /** Asks people whether to start it; stands on their desks. */
+        ASKS("asks first"),
+        /** Stands on the ticket for whoever wants to start it. */
+        OFFERS("offers"),
+        /** Starts nothing; the record says that it would have. */
+        NOTES("only notes");
+
+        private final String word;
+
+        Mode(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
     }
 
     /** A workflow's live trigger, as the engine looks at it. */

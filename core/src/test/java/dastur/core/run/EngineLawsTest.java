@@ -99,6 +99,13 @@ class EngineLawsTest {
                 World.gateWorkflow(rule),
                 new Trigger(new TriggerId("created"), random.nextBoolean(), new Trigger.Created(null), List.of(), null),
                 new Trigger(
+                        new TriggerId("impact"),
+                        true,
+                        new Trigger.FieldReaches(null, "impact", "1"),
+                        List.of(),
+                        null,
+                        Trigger.Mode.values()[random.nextInt(4)]),
+                new Trigger(
                         new TriggerId("p1"), true, new Trigger.FieldReaches(null, "priority", "P1"), List.of(), null),
                 new Trigger(new TriggerId("hand"), true, new Trigger.ByHand(null), List.of(), null));
         Action.Repeat repeat = Action.Repeat.values()[random.nextInt(3)];
@@ -146,7 +153,13 @@ class EngineLawsTest {
                         Intervention.values()[random.nextInt(Intervention.values().length)],
                         "approved",
                         "tried");
-            default -> random.nextBoolean() ? new Command.StartRun(World.GATE, Map.of()) : new Command.Tick();
+            default -> {
+                boolean first = random.nextBoolean();
+                if (!world.ticket.offers().isEmpty()) {
+                    yield new Command.AnswerOffer(new TriggerId("impact"), first, Map.of(), null);
+                }
+                yield first ? new Command.StartRun(World.GATE, Map.of()) : new Command.Tick();
+            }
         };
     }
 

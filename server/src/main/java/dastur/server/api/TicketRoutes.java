@@ -12,6 +12,7 @@ import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
@@ -22,6 +23,7 @@ import dastur.server.http.Route;
 import dastur.server.http.WebServer;
 import dastur.store.Page;
 import dastur.store.Tickets;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -57,6 +59,11 @@ public final class TicketRoutes {
             String digest,
             @Nullable String comment) {}
 
+    record AnswerOfferBody(
+            Boolean start,
+            @Nullable Map<String, Object> inputs,
+            @Nullable String reason) {}
+
     record LeaveOutBody(String reason) {}
 
     record ReviewBody(
@@ -72,6 +79,9 @@ public final class TicketRoutes {
             String reason) {}
 
     record TicketPage(List<Tickets.Row> items, boolean more) {}
+
+    /** A draft that differs from what is live is shown to its owner after this long. */
+    private static final Duration FORGOTTEN_AFTER = Duration.ofDays(1);
 
     private final App app;
     private final TicketViews views;
@@ -131,6 +141,13 @@ public final class TicketRoutes {
                         StartBody.class,
                         Accepted.class,
                         r::start),
+                Route.post(
+                        "/api/tickets/{number}/proposals/{trigger}",
+                        Right.WORK,
+                        "Say whether a proposed workflow is to start",
+                        AnswerOfferBody.class,
+                        Accepted.class,
+                        r::answerOffer),
                 Route.post(
                         "/api/tickets/{number}/interventions",
                         Right.WORK,
@@ -195,6 +212,11 @@ public final class TicketRoutes {
         return new Views.DeskView(
                 app.tickets().workFor(me),
                 app.tickets().stalledOf(me),
+                Right.DESIGN.of(q.person())
+                        ? app.workflows()
+                                .forgottenDrafts(
+                                        q.person().id(), app.clock().instant().minus(FORGOTTEN_AFTER))
+                        : List.of(),
                 app.clock().instant(),
                 counts.openTickets(),
                 counts.stalledRuns());
@@ -277,6 +299,18 @@ public final class TicketRoutes {
                 new Command.StartRun(
                         id("workflow", body.workflow(), WorkflowKey::new),
                         body.inputs() == null ? Map.of() : body.inputs()));
+    }
+
+    private Object answerOffer(Request q) {
+        AnswerOfferBody body = q.body(AnswerOfferBody.class);
+        return handle(
+                q,
+                visible(q),
+                new Command.AnswerOffer(
+                        q.path("trigger", TriggerId::new),
+                        Request.needed(body.start(), "start"),
+                        body.inputs() == null ? Map.of() : body.inputs(),
+                        body.reason()));
     }
 
     private Object intervene(Request q) {

@@ -76,6 +76,7 @@ final class TicketViews {
                 asks(c, person),
                 seesAll ? ci(c).orElse(null) : null,
                 Right.WORK.of(person) && !TicketKind.ended(c.state()) ? startable(kind) : List.of(),
+                Right.WORK.of(person) ? offers(c) : List.of(),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
                 seesAll);
@@ -87,6 +88,23 @@ final class TicketViews {
         List.of("title", "description", "requester", "service", "ci", "answer", "priority")
                 .forEach(f -> Optional.ofNullable(c.fields().get(f)).ifPresent(v -> fields.put(f, v)));
         return fields;
+    }
+
+    private List<Views.OfferView> offers(Case c) {
+        return c.offers().values().stream()
+                .map(o -> new Views.OfferView(
+                        c.id() + "/" + o.trigger(),
+                        o.trigger().value(),
+                        o.workflow().value(),
+                        o.name(),
+                        o.asked(),
+                        o.at(),
+                        app.workflows()
+                                .liveVersion(o.workflow())
+                                .flatMap(n -> app.workflows().version(o.workflow(), n))
+                                .map(WorkflowVersion::startForm)
+                                .orElse(List.of())))
+                .toList();
     }
 
     // --- runs

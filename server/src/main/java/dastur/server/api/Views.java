@@ -12,6 +12,7 @@ import dastur.core.ticket.Field;
 import dastur.core.workflow.Rung;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
+import dastur.store.Workflows;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -38,9 +39,25 @@ final class Views {
             List<Ask> asks,
             @Nullable CiView ci,
             List<Startable> startable,
+            List<OfferView> offers,
             boolean mayWork,
             boolean mayIntervene,
             boolean mayReadRecord) {}
+
+    /**
+     * A workflow that a trigger proposes to start.
+     *
+     * @param asked those on whose desk it stands; nobody where it is only offered
+     * @param startForm what its start asks for
+     */
+    record OfferView(
+            String id,
+            String trigger,
+            String workflow,
+            String name,
+            dastur.core.run.Assigned asked,
+            Instant at,
+            List<Field> startForm) {}
 
     /**
      * @param visits the open and past passages, in order
@@ -157,6 +174,7 @@ final class Views {
     record DeskView(
             List<Tickets.WorkItem> items,
             List<Tickets.RunRow> stalled,
+            List<Workflows.Forgotten> drafts,
             Instant now,
             long openTickets,
             long stalledRuns) {}

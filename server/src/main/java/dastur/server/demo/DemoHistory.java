@@ -253,6 +253,21 @@ final class DemoHistory {
                         "pier-technicians"));
         pass(4);
         edit("ada", board, Map.of("state", "diagnosing"));
+        now.set(today.minus(Duration.ofMinutes(7)));
+        raise(
+                TicketKind.INCIDENT,
+                "greta",
+                Map.of(
+                        "title",
+                        "Certificates of the gates at North Slip run out soon",
+                        "ci",
+                        "NSL-G2",
+                        "impact",
+                        4L,
+                        "urgency",
+                        3L,
+                        "group",
+                        "pier-technicians"));
         for (TicketId ticket : List.of(late, toDecide, kiosk, confirm, stuck)) {
             delivered(ticket);
         }

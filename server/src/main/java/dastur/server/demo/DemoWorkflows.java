@@ -95,6 +95,13 @@ final class DemoWorkflows {
                 shipped(CERTIFICATES),
                 at,
                 new Trigger(
+                        new TriggerId("certificates-raised"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(new ServiceId("ticket-gates")),
+                        "lower(ticket.title).contains('certificate')",
+                        Trigger.Mode.ASKS),
+                new Trigger(
                         new TriggerId("certificates-by-hand"),
                         true,
                         new Trigger.ByHand(TicketKind.INCIDENT),
