@@ -6,9 +6,12 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
+import dastur.core.run.Intervention;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
+import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
@@ -173,8 +176,36 @@ final class Projection {
             case Event.MessageDelivered e -> dropMessage(e.message(), e.person());
             case Event.MessageFailed e -> dropMessage(e.message(), e.person());
             case Event.Stalled e -> {}
-            case Event.Intervened e -> {}
+            case Event.Intervened e -> intervened(r, e);
         }
+    }
+
+    /** A moved run stands in lists with its new version; after a hold, what is due is due later. */
+    private void intervened(Recorded r, Event.Intervened e) {
+        if (e.version() != null) {
+            session.createMutationQuery("update RunRow set version = ?1 where id = ?2")
+                    .setParameter(1, e.version())
+                    .setParameter(2, text(r.run()))
+                    .executeUpdate();
+        }
+        Run run = r.run() == null ? null : after.open().get(r.run());
+        if (e.kind() == Intervention.RESUME && run != null) {
+            run.open().values().forEach(this::due);
+        }
+    }
+
+    private void due(Visit visit) {
+        Instant due =
+                switch (visit.waiting()) {
+                    case Waiting.Task t -> t.due();
+                    case Waiting.Votes v -> v.due();
+                    case Waiting.CallIn in -> in.until();
+                    default -> null;
+                };
+        session.createMutationQuery("update WorkItemRow set due = ?1 where visit = ?2 and isOpen = true")
+                .setParameter(1, due)
+                .setParameter(2, visit.id().value())
+                .executeUpdate();
     }
 
     // --- runs
@@ -215,7 +246,7 @@ final class Projection {
         for (Run run : after.open().values()) {
             session.createMutationQuery(
                             "update RunRow set status = ?1, stalledSince = ?2 where id = ?3 and status <> ?1")
-                    .setParameter(1, run.stalled() ? "stalled" : "under way")
+                    .setParameter(1, run.held() ? "held" : run.stalled() ? "stalled" : "under way")
                     .setParameter(2, run.stalled() ? after.lastAt() : null)
                     .setParameter(3, run.id().value())
                     .executeUpdate();

@@ -37,6 +37,7 @@ final class Alarms {
 
     private Optional<Due> next() {
         return d.now().open().values().stream()
+                .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .flatMap(v -> v.alarms().stream().map(a -> new Due(effectiveDue(v, a, d.context.upSince()), v, a)))
                 .filter(due -> !due.due().isAfter(d.context.now()))

@@ -198,6 +198,7 @@ final class ApprovalRules {
     /** Voids open approvals whose shown fields have changed, and asks again (N43). */
     void checkShownFields() {
         d.now().open().values().stream()
+                .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .toList()
                 .forEach(this::checkShownFields);

@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import dastur.core.people.PersonId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.util.Map;
@@ -80,13 +81,27 @@ public sealed interface Command {
     /** A signal has come for a visit that waits for it. */
     record SignalCame(VisitId visit, String signalId, Map<String, Object> values) implements Command {}
 
-    /** @param exit the exit to take; only for {@link Intervention#TAKE_EXIT} */
+    /**
+     * A person intervenes in a run.
+     *
+     * @param exit the exit to leave by, for {@link Intervention#TAKE_EXIT} and {@link Intervention#SKIP}
+     * @param step where to go on from, for {@link Intervention#RERUN}
+     * @param version the version to move to, for {@link Intervention#MOVE}
+     */
     record Intervene(
             RunId run,
             @Nullable VisitId visit,
             Intervention kind,
             @Nullable String exit,
-            String reason) implements Command {}
+            String reason,
+            @Nullable StepId step,
+            @Nullable Integer version)
+            implements Command {
+        /** One that names neither a step nor a version. */
+        public Intervene(RunId run, @Nullable VisitId visit, Intervention kind, @Nullable String exit, String reason) {
+            this(run, visit, kind, exit, reason, null, null);
+        }
+    }
 
     /** What a worker brings back from a call. */
     record CallResult(VisitId visit, int attempt, CallOutcome outcome) implements Command {}

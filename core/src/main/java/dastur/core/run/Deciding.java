@@ -68,30 +68,55 @@ final class Deciding {
             return Optional.of(new Refusal(Refusal.Code.NOT_FOUND, "There is no ticket " + before.id() + ".", null));
         }
         new Alarms(this).fire();
-        Optional<Refusal> refused =
-                switch (command) {
-                    case Command.RaiseTicket c -> new TicketRules(this).raise(c);
-                    case Command.EditTicket c -> new TicketRules(this).edit(c);
-                    case Command.AddNote c -> new TicketRules(this).note(c);
-                    case Command.StartRun c -> new Starting(this).byHand(c);
-                    case Command.AnswerOffer c -> new Starting(this).answer(c);
-                    case Command.ClaimTask c -> new TaskRules(this).claim(c);
-                    case Command.HandBackTask c -> new TaskRules(this).handBack(c);
-                    case Command.CompleteTask c -> new TaskRules(this).complete(c);
-                    case Command.LeaveOut c -> new TaskRules(this).leaveOut(c);
-                    case Command.ReviewCheck c -> new Checks(this).review(c);
-                    case Command.AnswerCallIn c -> new CallIns(this).answer(c);
-                    case Command.SignalCame c -> new Waits(this).signalCame(c);
-                    case Command.Vote c -> new ApprovalRules(this).vote(c);
-                    case Command.Intervene c -> new Interventions(this).intervene(c);
-                    case Command.CallResult c -> new CallRules(this).result(c);
-                    case Command.DeliveryResult c -> new Deliveries(this).result(c);
-                    case Command.Tick c -> Optional.empty();
-                    case Command.Recheck c -> new Waits(this).recheck();
-                    case Command.Redact c -> new Redacting(this).redact(c);
-                };
+        Optional<Refusal> held = answered(command)
+                .map(v -> now.open().get(v.run()))
+                .filter(Run::held)
+                .map(run -> new Refusal(
+                        Refusal.Code.HELD,
+                        "'" + run.name() + "' is on hold since " + run.heldSince()
+                                + ". Answer when it was resumed; nothing was lost.",
+                        null));
+        Optional<Refusal> refused = held.isPresent() ? held : treated(command);
         goOn();
         return refused;
+    }
+
+    /** The visit that a person answers; results of machines are taken at any time (D17). */
+    private static Optional<VisitId> answered(Command command) {
+        return switch (command) {
+            case Command.ClaimTask c -> Optional.of(c.visit());
+            case Command.HandBackTask c -> Optional.of(c.visit());
+            case Command.CompleteTask c -> Optional.of(c.visit());
+            case Command.LeaveOut c -> Optional.of(c.visit());
+            case Command.ReviewCheck c -> Optional.of(c.visit());
+            case Command.AnswerCallIn c -> Optional.of(c.visit());
+            case Command.Vote c -> Optional.of(c.visit());
+            default -> Optional.empty();
+        };
+    }
+
+    private Optional<Refusal> treated(Command command) {
+        return switch (command) {
+            case Command.RaiseTicket c -> new TicketRules(this).raise(c);
+            case Command.EditTicket c -> new TicketRules(this).edit(c);
+            case Command.AddNote c -> new TicketRules(this).note(c);
+            case Command.StartRun c -> new Starting(this).byHand(c);
+            case Command.AnswerOffer c -> new Starting(this).answer(c);
+            case Command.ClaimTask c -> new TaskRules(this).claim(c);
+            case Command.HandBackTask c -> new TaskRules(this).handBack(c);
+            case Command.CompleteTask c -> new TaskRules(this).complete(c);
+            case Command.LeaveOut c -> new TaskRules(this).leaveOut(c);
+            case Command.ReviewCheck c -> new Checks(this).review(c);
+            case Command.AnswerCallIn c -> new CallIns(this).answer(c);
+            case Command.SignalCame c -> new Waits(this).signalCame(c);
+            case Command.Vote c -> new ApprovalRules(this).vote(c);
+            case Command.Intervene c -> new Interventions(this).intervene(c);
+            case Command.CallResult c -> new CallRules(this).result(c);
+            case Command.DeliveryResult c -> new Deliveries(this).result(c);
+            case Command.Tick c -> Optional.empty();
+            case Command.Recheck c -> new Waits(this).recheck();
+            case Command.Redact c -> new Redacting(this).redact(c);
+        };
     }
 
     /** Opens what is ready, lets brackets, waits, callers, approvals and triggers follow, until nothing more does. */
@@ -115,14 +140,12 @@ final class Deciding {
     }
 
     private boolean hasReady() {
-        return now.open().values().stream().anyMatch(run -> !run.ready().isEmpty());
+        return now.open().values().stream().anyMatch(Run::goesOn);
     }
 
     private void openReady() {
         while (opened < Engine.MAX_VISITS_A_DECISION) {
-            Optional<Run> run = now.open().values().stream()
-                    .filter(r -> !r.ready().isEmpty())
-                    .findFirst();
+            Optional<Run> run = now.open().values().stream().filter(Run::goesOn).findFirst();
             if (run.isEmpty()) {
                 return;
             }

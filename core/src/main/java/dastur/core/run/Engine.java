@@ -68,10 +68,11 @@ public final class Engine {
 
     /** When the case next needs a {@link Command.Tick}; empty when nothing is due ever. */
     public static Optional<Instant> nextAlarm(Case c, Instant upSince) {
-        if (c.open().values().stream().anyMatch(run -> !run.ready().isEmpty())) {
+        if (c.open().values().stream().anyMatch(Run::goesOn)) {
             return Optional.ofNullable(c.lastAt());
         }
         return c.open().values().stream()
+                .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .flatMap(v -> v.alarms().stream().map(a -> Alarms.effectiveDue(v, a, upSince)))
                 .min(Comparator.naturalOrder());

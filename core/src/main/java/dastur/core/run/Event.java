@@ -486,11 +486,23 @@ public sealed interface Event {
     /** A visit cannot go on by itself and says why. */
     record Stalled(String code, @Content @Nullable String why) implements Event {}
 
-    /** A person intervened. */
+    /**
+     * A person intervened.
+     *
+     * @param step where the run goes on from; only when it is run again from there
+     * @param version the version it was moved to; only then
+     */
     record Intervened(
             Intervention kind,
             @Nullable String exit,
-            @Content @Nullable String reason) implements Event {}
+            @Nullable StepId step,
+            @Nullable Integer version,
+            @Content @Nullable String reason)
+            implements Event {
+        Intervened(Intervention kind, @Nullable String exit, @Nullable String reason) {
+            this(kind, exit, null, null, reason);
+        }
+    }
 
     /** A visit was withdrawn because the run ended. */
     record Withdrawn(String why) implements Event {}

@@ -7,6 +7,7 @@ import dastur.core.run.Visit.AlarmKind;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -85,7 +86,10 @@ final class Fold {
             case Event.MessageFailed e -> delivered(c, recorded, e.message(), e.person(), true);
             case Event.RungFired e -> rung(c, recorded, e);
             case Event.Stalled e -> stalled(c, recorded, e);
-            case Event.Intervened e -> recorded.visit() == null ? c : onVisit(c, recorded, v -> v.stalled(null));
+            case Event.Intervened e ->
+                recorded.visit() == null
+                        ? onRun(c, recorded, run -> intervened(run, recorded, e))
+                        : onVisit(c, recorded, v -> v.stalled(null));
             case Event.Withdrawn e -> onRun(c, recorded, run -> FoldBrackets.withdrawn(run, recorded));
             case Event.CameTooLate e -> c;
             // What the entry said is absent when the record is folded anew; the store does so in the same transaction.
@@ -155,7 +159,8 @@ final class Fold {
                 new TreeMap<>(),
                 List.of(),
                 List.of(),
-                List.of());
+                List.of(),
+                null);
         return withRuns(c.withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
     }
 
@@ -476,6 +481,31 @@ final class Fold {
                 default -> next;
             };
         });
+    }
+
+    // --- interventions in a whole run
+
+    private static Run intervened(Run run, Recorded r, Event.Intervened e) {
+        return switch (e.kind()) {
+            case HOLD -> run.holding(r.at());
+            case RESUME -> run.resumed(r.at());
+            case MOVE -> e.version() == null ? run : run.atVersion(e.version());
+            case RERUN -> e.step() == null ? run : from(run, e.step());
+            default -> run;
+        };
+    }
+
+    /** Stands before a step of the top level again; values of it and of what came after it are seen no longer (D29). */
+    private static Run from(Run run, StepId step) {
+        Map<String, Map<String, Object>> steps = new HashMap<>(run.steps());
+        Map<String, Object> first = steps.get(step.value());
+        if (first != null) {
+            Instant since = Instant.parse((String) first.get("at"));
+            steps.values().removeIf(v -> !Instant.parse((String) v.get("at")).isBefore(since));
+        }
+        return run.withReady(List.of(new Token(step, null)))
+                .withScope(null, steps)
+                .withGuards(List.of());
     }
 
     private static Case stalled(Case c, Recorded r, Event.Stalled e) {

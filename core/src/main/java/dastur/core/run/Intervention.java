@@ -10,6 +10,15 @@ public enum Intervention {
     DID_NOT_HAPPEN("it did not happen"),
     ASK_AGAIN("ask again"),
     GO_ON("go on"),
+    /** Leaves a step that waits by an exit, as if it had ended so. */
+    SKIP("skip"),
+    /** Goes back to a step of the top level; what came after it is no longer seen, nothing is undone. */
+    RERUN("re-run from"),
+    /** Nothing opens, clocks stand still and answers are refused until it is resumed (D17). */
+    HOLD("hold"),
+    RESUME("resume"),
+    /** Goes on with another version of the workflow (D29). */
+    MOVE("move to version"),
     STOP_RUN("stop run"),
     STOP_AND_PUT_BACK("stop and put back");
 

@@ -3,6 +3,8 @@ package dastur.core.run;
 import dastur.core.json.Texts;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 
@@ -31,12 +33,98 @@ final class Interventions {
             new PutBacks(d).begin(run, null, true, "stopped", true);
             return Optional.empty();
         }
+        Optional<Optional<Refusal>> whole = onRun(run, c);
+        if (whole.isPresent()) {
+            return whole.get();
+        }
         Optional<Visit> visit =
                 Optional.ofNullable(c.visit()).map(v -> run.open().get(v));
         if (visit.isEmpty()) {
             return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "That step is no longer open.", "visit"));
         }
         return onVisit(run, visit.get(), c);
+    }
+
+    /** What concerns the whole run; empty where it concerns one visit. */
+    private Optional<Optional<Refusal>> onRun(Run run, Command.Intervene c) {
+        return switch (c.kind()) {
+            case HOLD ->
+                Optional.of(
+                        run.held()
+                                ? Optional.of(Refusal.invalid("kind", "'" + run.name() + "' is on hold already."))
+                                : whole(run, c));
+            case RESUME ->
+                Optional.of(
+                        run.held()
+                                ? whole(run, c)
+                                : Optional.of(Refusal.invalid("kind", "'" + run.name() + "' is not on hold.")));
+            case MOVE -> Optional.of(move(run, c));
+            case RERUN -> Optional.of(rerun(run, c));
+            default -> Optional.empty();
+        };
+    }
+
+    private Optional<Refusal> whole(Run run, Command.Intervene c) {
+        d.emit(d.actor, run.id(), null, null, new Event.Intervened(c.kind(), null, c.step(), c.version(), c.reason()));
+        return Optional.empty();
+    }
+
+    private Optional<Refusal> move(Run run, Command.Intervene c) {
+        Optional<WorkflowVersion> to =
+                Optional.ofNullable(c.version()).flatMap(n -> d.lookups().version(run.workflow(), n));
+        if (to.isEmpty()) {
+            return Optional.of(Refusal.invalid("version", "'" + run.name() + "' has no version " + c.version() + "."));
+        }
+        if (to.get().number() == run.version()) {
+            return Optional.of(Refusal.invalid("version", "It is on version " + run.version() + " already."));
+        }
+        List<String> problems = Moves.problems(run, d.version(run), to.get());
+        return problems.isEmpty() ? whole(run, c) : Optional.of(Refusal.invalid("version", String.join(" ", problems)));
+    }
+
+    private Optional<Refusal> rerun(Run run, Command.Intervene c) {
+        Optional<Step> step = Optional.ofNullable(c.step())
+                .flatMap(id -> d.version(run).body().step(id));
+        if (step.isEmpty()) {
+            return Optional.of(Refusal.invalid(
+                    "step", "Name a step of the main level; steps inside a bracket begin with the bracket."));
+        }
+        if (!run.puttingBack().isEmpty()) {
+            return Optional.of(Refusal.invalid("kind", "It is being put back; that has to end first."));
+        }
+        String why = "it runs again from '" + step.get().name() + "'";
+        run.open().values().stream()
+                .sorted(Comparator.comparing(Visit::id).reversed())
+                .forEach(v -> d.withdraw(d.actor, v, why));
+        return whole(run, c);
+    }
+
+    private Optional<Refusal> skip(Visit visit, Step step, Command.Intervene c) {
+        boolean machine = visit.waiting() instanceof Waiting.CallResult
+                || visit.waiting() instanceof Waiting.Delivery
+                || visit.waiting() instanceof Waiting.Lines;
+        if (machine || visit.putsBack() != null) {
+            return no(c, "'" + step.name() + "' is under way; wait for it, or stop the run.");
+        }
+        StepId to = c.exit() == null ? null : Deciding.way(step, c.exit());
+        if (to == null) {
+            return Optional.of(noSuchWay(step));
+        }
+        d.emit(d.actor, visit, new Event.Intervened(c.kind(), c.exit(), c.reason()));
+        if (visit.waiting() instanceof Waiting.Called called && d.now().open().containsKey(called.run())) {
+            Run child = d.run(called.run());
+            child.open().values().forEach(v -> d.withdraw(d.actor, v, "the step that called it was skipped"));
+            d.emit(d.actor, child.id(), null, null, new Event.RunEnded("stopped", true, child.offForNow(), null));
+        }
+        d.emit(d.actor, visit, new Event.Left(c.exit(), to, "skipped"));
+        return Optional.empty();
+    }
+
+    private static Refusal noSuchWay(Step step) {
+        return Refusal.invalid(
+                "exit",
+                "'" + step.name() + "' has no way for that. It has: "
+                        + String.join(", ", step.ways().keySet()) + ".");
     }
 
     private void stop(Run run, Command.Intervene c) {
@@ -50,6 +138,9 @@ final class Interventions {
     private Optional<Refusal> onVisit(Run run, Visit visit, Command.Intervene c) {
         Step step = d.step(visit);
         Visit.Stall stall = visit.stall();
+        if (c.kind() == Intervention.SKIP) {
+            return skip(visit, step, c);
+        }
         if (stall == null) {
             return Optional.of(Refusal.invalid("kind", "'" + step.name() + "' is not stalled: it waits as designed."));
         }
@@ -77,7 +168,8 @@ final class Interventions {
                 outdated
                         ? intervened(visit, c, () -> askAgain(run, visit))
                         : no(c, "There is no outdated approval to ask again.");
-            case STOP_RUN, STOP_AND_PUT_BACK -> throw new IllegalStateException("treated before");
+            case SKIP, RERUN, HOLD, RESUME, MOVE, STOP_RUN, STOP_AND_PUT_BACK ->
+                throw new IllegalStateException("treated before");
         };
     }
 
@@ -111,10 +203,7 @@ final class Interventions {
         }
         StepId to = c.exit() == null ? null : Deciding.way(step, c.exit());
         if (to == null) {
-            return Optional.of(Refusal.invalid(
-                    "exit",
-                    "'" + step.name() + "' has no way for that. It has: "
-                            + String.join(", ", step.ways().keySet()) + "."));
+            return Optional.of(noSuchWay(step));
         }
         return intervened(visit, c, () -> d.emit(d.actor, visit, new Event.Left(c.exit(), to, "taken by hand")));
     }

@@ -15,6 +15,7 @@ public record Refusal(Code code, String message, @Nullable String where) {
         NOT_YOURS,
         TOO_LATE,
         STALE,
+        HELD,
         INVALID
     }
 

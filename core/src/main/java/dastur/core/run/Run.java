@@ -6,6 +6,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -26,6 +27,7 @@ import org.jspecify.annotations.Nullable;
  * @param guards approvals whose guarded call has not yet started (D19)
  * @param putBacks what could be put back, in the order of completion (D16)
  * @param puttingBack what is being put back now
+ * @param heldSince since when a person holds it; null when nobody does
  */
 public record Run(
         RunId id,
@@ -46,7 +48,8 @@ public record Run(
         TreeMap<String, Map<String, Map<String, Object>>> inner,
         List<Guard> guards,
         List<PutBack> putBacks,
-        List<PuttingBack> puttingBack) {
+        List<PuttingBack> puttingBack,
+        @Nullable Instant heldSince) {
     /** The values a person approved and on which the next world-changing call still depends. */
     public record Guard(StepId approval, @Nullable Place place, Map<String, Object> values) {}
 
@@ -165,7 +168,60 @@ public record Run(
         return Optional.empty();
     }
 
+    @JsonIgnore
+    public boolean held() {
+        return heldSince != null;
+    }
+
+    /** Whether something stands before a step and may open it. */
+    boolean goesOn() {
+        return !ready.isEmpty() && !held();
+    }
+
     // --- copies with one thing changed
+
+    Run atVersion(int other) {
+        return changed(other, heldSince);
+    }
+
+    Run holding(Instant since) {
+        return changed(version, since);
+    }
+
+    /** Goes on: what was due while it was held is due later by that long. */
+    Run resumed(Instant at) {
+        if (heldSince == null) {
+            return this;
+        }
+        long seconds = Math.max(0, Duration.between(heldSince, at).toSeconds());
+        TreeMap<VisitId, Visit> later = new TreeMap<>();
+        open.forEach((id, visit) -> later.put(id, visit.later(seconds)));
+        return changed(version, null).withOpen(later);
+    }
+
+    private Run changed(int newVersion, @Nullable Instant since) {
+        return new Run(
+                id,
+                workflow,
+                newVersion,
+                name,
+                owner,
+                startedAt,
+                trigger,
+                depth,
+                parent,
+                ready,
+                visits,
+                open,
+                inputs,
+                vars,
+                steps,
+                inner,
+                guards,
+                putBacks,
+                puttingBack,
+                since);
+    }
 
     Run withReady(List<Token> other) {
         return copy(List.copyOf(other), visits, open, vars, steps, inner, guards, putBacks, puttingBack);
@@ -251,6 +307,7 @@ public record Run(
                 newInner,
                 newGuards,
                 newPutBacks,
-                newPuttingBack);
+                newPuttingBack,
+                heldSince);
     }
 }

@@ -92,6 +92,23 @@ public record Visit(
         return new Visit(id, step, place, at, new Waiting.Help(), List.of(), null, putsBack, null);
     }
 
+    /** The same with every moment later. */
+    Visit later(long seconds) {
+        Settling longer = settling == null
+                ? null
+                : new Settling(settling.tries(), settling.until().plusSeconds(seconds), settling.first());
+        return new Visit(
+                id,
+                step,
+                place,
+                openedAt,
+                waiting.later(seconds),
+                alarms.stream().map(a -> a.later(seconds)).toList(),
+                stall,
+                putsBack,
+                longer);
+    }
+
     Visit waitingFor(Waiting other) {
         return new Visit(id, step, place, openedAt, other, alarms, stall, putsBack, settling);
     }

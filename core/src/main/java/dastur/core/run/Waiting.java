@@ -31,6 +31,41 @@ import org.jspecify.annotations.Nullable;
     @JsonSubTypes.Type(value = Waiting.Help.class, name = "help")
 })
 public sealed interface Waiting {
+    /** The same with every moment that people are shown later. */
+    default Waiting later(long seconds) {
+        return switch (this) {
+            case Task t
+            when t.due() != null ->
+                new Task(
+                        t.name(),
+                        t.instructions(),
+                        t.to(),
+                        t.overseers(),
+                        t.claimedBy(),
+                        t.outcomes(),
+                        t.form(),
+                        t.due().plusSeconds(seconds),
+                        t.mayLeaveOut());
+            case Votes v when v.due() != null -> v.dueAt(v.due().plusSeconds(seconds));
+            case ForCondition f
+            when f.until() != null -> new ForCondition(f.condition(), f.until().plusSeconds(seconds));
+            case ForSignal f
+            when f.until() != null ->
+                new ForSignal(f.signal(), f.key(), f.until().plusSeconds(seconds));
+            case CallIn in ->
+                new CallIn(
+                        in.name(),
+                        in.message(),
+                        in.asked(),
+                        in.cannot(),
+                        in.until().plusSeconds(seconds));
+            case Judging j ->
+                new Judging(j.next().plusSeconds(seconds), j.until().plusSeconds(seconds));
+            case Moment m -> new Moment(m.until().plusSeconds(seconds));
+            default -> this;
+        };
+    }
+
     /** A person's outcome. */
     record Task(
             String name,
@@ -80,6 +115,14 @@ public sealed interface Waiting {
         }
 
         Votes with(Map<PersonId, Boolean> votes) {
+            return changed(due, votes);
+        }
+
+        Votes dueAt(Instant other) {
+            return changed(other, cast);
+        }
+
+        private Votes changed(@Nullable Instant newDue, Map<PersonId, Boolean> votes) {
             return new Votes(
                     round,
                     name,
@@ -93,7 +136,7 @@ public sealed interface Waiting {
                     values,
                     digest,
                     commentOnDecline,
-                    due,
+                    newDue,
                     votes);
         }
 

@@ -44,6 +44,7 @@ final class Waits {
 
     private Stream<Visit> open() {
         return d.now().open().values().stream()
+                .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> v.stall() == null)
                 .toList()

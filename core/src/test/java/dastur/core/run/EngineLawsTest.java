@@ -10,6 +10,7 @@ import dastur.core.record.Seal;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowVersion;
@@ -152,7 +153,9 @@ class EngineLawsTest {
                         some,
                         Intervention.values()[random.nextInt(Intervention.values().length)],
                         "approved",
-                        "tried");
+                        "tried",
+                        new StepId("s" + (1 + random.nextInt(4))),
+                        1);
             default -> {
                 boolean first = random.nextBoolean();
                 if (!world.ticket.offers().isEmpty()) {

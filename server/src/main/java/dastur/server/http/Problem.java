@@ -79,6 +79,7 @@ public record Problem(
         return switch (refusal.code()) {
             case NOT_FOUND -> of("not-found", "Not found", 404, refusal.message(), refusal.where());
             case NOT_YOURS -> of("no-right", "You may not do this", 403, refusal.message(), refusal.where());
+            case HELD -> of("held", "On hold", 409, refusal.message(), refusal.where());
             case TOO_LATE -> of("too-late", "Somebody was first", 409, refusal.message(), refusal.where());
             case STALE -> of("stale", "This has changed", 409, refusal.message(), refusal.where());
             case INVALID -> of("invalid", "That cannot be accepted", 422, refusal.message(), refusal.where());
