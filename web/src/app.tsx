@@ -3,6 +3,7 @@ import { WorkflowPage } from "./features/designer/WorkflowPage";
 import { DeskPage } from "./features/desk/DeskPage";
 import { CiPage } from "./features/people/CiPage";
 import { PeoplePage } from "./features/people/PeoplePage";
+import { RunsPage } from "./features/runs/RunsPage";
 import { Shell } from "./features/Shell";
 import { TicketPage } from "./features/ticket/TicketPage";
 import { TicketsPage } from "./features/tickets/TicketsPage";
@@ -33,6 +34,15 @@ const routes = [
   }),
   createRoute({ getParentRoute: () => root, path: "/tickets", component: TicketsPage }),
   createRoute({ getParentRoute: () => root, path: "/tickets/$number", component: TicketPage }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/runs",
+    component: RunsPage,
+    validateSearch: (s: Record<string, unknown>): { status?: string; workflow?: string } => ({
+      ...(typeof s.status === "string" ? { status: s.status } : {}),
+      ...(typeof s.workflow === "string" ? { workflow: s.workflow } : {}),
+    }),
+  }),
   createRoute({ getParentRoute: () => root, path: "/workflows", component: WorkflowsPage }),
   createRoute({ getParentRoute: () => root, path: "/workflows/$key", component: WorkflowPage }),
   createRoute({ getParentRoute: () => root, path: "/people", component: PeoplePage }),

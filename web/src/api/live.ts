@@ -9,6 +9,7 @@ export function listen(queries: QueryClient): () => void {
     pending = undefined;
     queries.invalidateQueries({ queryKey: ["desk"] });
     queries.invalidateQueries({ queryKey: ["tickets"] });
+    queries.invalidateQueries({ queryKey: ["runs"] });
     const everything = tickets.has("");
     for (const kind of ["ticket", "record"]) {
       if (everything) queries.invalidateQueries({ queryKey: [kind] });

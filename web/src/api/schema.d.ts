@@ -1857,6 +1857,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    status?: string;
+                    workflow?: string;
+                    after?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunRoutesRunPage"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/{key}/under-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs that stand on earlier versions, and whether the draft could take them over
+         * @description Needs the right: design.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunRoutesMovesView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals": {
         parameters: {
             query?: never;
@@ -3607,7 +3709,7 @@ export interface components {
             exits: string[];
         };
         /** @enum {string} */
-        Intervention: "retry" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "stop run" | "stop and put back";
+        Intervention: "retry" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "skip" | "re-run from" | "hold" | "resume" | "move to version" | "stop run" | "stop and put back";
         ViewsNext: {
             /** Format: date-time */
             at: string;
@@ -3760,6 +3862,8 @@ export interface components {
             kind: components["schemas"]["Intervention"];
             exit?: string;
             reason: string;
+            step?: string;
+            version?: number;
         };
         TicketRoutesCompleteBody: {
             outcome: string;
@@ -4198,6 +4302,33 @@ export interface components {
             name: string;
             table: components["schemas"]["DecisionTable"];
         };
+        RunRoutesRunPage: {
+            items: components["schemas"]["RunRoutesRunLine"][];
+            more: boolean;
+        };
+        RunRoutesRunLine: {
+            run: components["schemas"]["TicketsRunRow"];
+            ticketTitle: string;
+            standing: components["schemas"]["RunRoutesStanding"][];
+        };
+        RunRoutesStanding: {
+            visit: string;
+            step: string;
+            /** Format: date-time */
+            since: string;
+            whom?: components["schemas"]["Assigned"];
+            stalled?: string;
+        };
+        RunRoutesMovesView: {
+            items: components["schemas"]["RunRoutesMovableView"][];
+            more: boolean;
+        };
+        RunRoutesMovableView: {
+            run: string;
+            ticket: string;
+            version: number;
+            problems: string[];
+        };
         RehearsalRoutesRehearsalBody: {
             version: components["schemas"]["WorkflowVersion"];
             ticket?: string;
@@ -4484,9 +4615,11 @@ export interface components {
         };
         WorkflowRoutesPublishBody: {
             revision: number;
+            move?: boolean;
         };
         WorkflowRoutesPublishedView: {
             version: number;
+            moved: number;
         };
         WorkflowRoutesTriggersBody: {
             triggers: components["schemas"]["Trigger"][];

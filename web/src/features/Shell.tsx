@@ -33,6 +33,9 @@ export function Shell() {
         </Place>
         {all && (
           <>
+            <Place to="/runs" count={desk.data?.stalledRuns || undefined} late>
+              Runs
+            </Place>
             <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Design</p>
             <Place to="/workflows">Workflows</Place>
             <Place to="/people">People</Place>
@@ -59,7 +62,7 @@ export function Shell() {
   );
 }
 
-function Place({ to, count, children }: { to: string; count?: number; children: string }) {
+function Place({ to, count, late, children }: { to: string; count?: number; late?: boolean; children: string }) {
   return (
     <Link
       to={to}
@@ -67,7 +70,11 @@ function Place({ to, count, children }: { to: string; count?: number; children: 
       activeProps={{ className: "bg-here font-semibold", "aria-current": "page" }}
     >
       {children}
-      {count !== undefined && <span className="text-ink-2">{count}</span>}
+      {count !== undefined && (
+        <span className={late ? "font-semibold text-late" : "text-ink-2"} title={late ? `${count} stalled` : undefined}>
+          {count}
+        </span>
+      )}
     </Link>
   );
 }

@@ -1,7 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { api } from "../../api/client";
-import type { Finding, Workflow } from "../../api/types";
-import { Button, Dialog, Trouble } from "../../ui/kit";
+import type { Finding, Moves, Workflow } from "../../api/types";
+import { Button, Check, Dialog, Trouble } from "../../ui/kit";
 import { useDesigner } from "./store";
 
 /** What publishing changes, what blocks it, what is worth a look. */
@@ -20,11 +21,21 @@ export function PublishDialog({
 }) {
   const queries = useQueryClient();
   const { save, saving } = useDesigner();
+  const [move, setMove] = useState(false);
+  const moves = useQuery({
+    queryKey: ["moves", workflow.key, workflow.draftRevision],
+    queryFn: () => api.get<Moves>(`/api/workflows/${workflow.key}/under-way`),
+    enabled: workflow.liveVersion !== undefined,
+    staleTime: 0,
+  });
+  const movable = (moves.data?.items ?? []).filter((m) => m.problems.length === 0);
+  const staying = (moves.data?.items ?? []).filter((m) => m.problems.length > 0);
   const publish = useMutation({
     mutationFn: async () => {
       await save();
-      return api.post<{ version: number }>(`/api/workflows/${workflow.key}/publish`, {
+      return api.post<{ version: number; moved: number }>(`/api/workflows/${workflow.key}/publish`, {
         revision: useDesigner.getState().revision,
+        move,
       });
     },
     onSuccess: async () => {
@@ -70,10 +81,34 @@ export function PublishDialog({
       ) : (
         <p>
           {workflow.liveVersion
-            ? `New runs follow version ${next}; runs under way stay on theirs.`
+            ? `New runs follow version ${next}; runs under way stay on theirs unless you move them.`
             : "From now on its triggers start runs."}
           {workflow.triggers.length === 0 && " Nothing starts it yet: add a trigger afterwards."}
         </p>
+      )}
+      {moves.data && moves.data.items.length > 0 && (
+        <div className="mt-3 flex flex-col gap-1">
+          <p className="text-sm font-semibold text-ink-2">
+            {moves.data.items.length}
+            {moves.data.more && "+"} {moves.data.items.length === 1 ? "run is" : "runs are"} under way
+          </p>
+          {movable.length > 0 && (
+            <Check
+              label={`Move ${movable.length === 1 ? "the one" : `the ${movable.length}`} standing on steps that exist in both`}
+              checked={move}
+              onChange={(e) => setMove(e.target.checked)}
+            />
+          )}
+          {staying.length > 0 && (
+            <ul className="max-h-28 overflow-auto text-sm text-ink-2">
+              {staying.map((m) => (
+                <li key={m.run}>
+                  {m.ticket} stays on version {m.version}: {m.problems[0]}
+                </li>
+              ))}
+            </ul>
+          )}
+        </div>
       )}
       {warnings.length > 0 && (
         <div className="mt-3">

@@ -421,7 +421,9 @@ function Fact({ label, value, warn }: { label: string; value: React.ReactNode; w
   );
 }
 
-const REMEDY: Record<Intervention, string> = {
+type Remedy = Exclude<Intervention, "skip" | "re-run from" | "hold" | "resume" | "move to version">;
+
+const REMEDY: Record<Remedy, string> = {
   retry: "Try again",
   "take exit": "Take a way by hand…",
   "it happened": "It happened: go on",
@@ -434,7 +436,7 @@ const REMEDY: Record<Intervention, string> = {
 
 function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
   const act = useSend(ticket);
-  const [chosen, setChosen] = useState<Intervention>();
+  const [chosen, setChosen] = useState<Remedy>();
   const [exit, setExit] = useState("");
   const [reason, setReason] = useState("");
   const stall = ask.stall;
@@ -450,7 +452,7 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
       {ask.mine ? (
         <>
           <div className="mt-3 flex flex-wrap gap-2">
-            {stall.remedies.map((r, i) => (
+            {(stall.remedies as Remedy[]).map((r, i) => (
               <Button
                 key={r}
                 look={i === 0 ? "primary" : r === "stop run" ? "danger" : "plain"}

@@ -13,6 +13,7 @@ import { useNow } from "../../ui/useNow";
 import { AskCard } from "./AskCard";
 import { EditDialog } from "./EditDialog";
 import { FormFields, type FormValues } from "./FormFields";
+import { InterveneDialog } from "./InterveneDialog";
 import { OfferCard } from "./OfferCard";
 import { RecordStory } from "./RecordStory";
 import { useSend } from "./useSend";
@@ -90,7 +91,13 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         </div>
         <aside className="shrink-0 border-hairline p-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
           {ticket.runs.map((run) => (
-            <RunProgress key={run.id} run={run} selected={step} onSelect={(s) => setStep(s === step ? undefined : s)} />
+            <RunProgress
+              key={run.id}
+              run={run}
+              ticket={ticket}
+              selected={step}
+              onSelect={(s) => setStep(s === step ? undefined : s)}
+            />
           ))}
           <Facts ticket={ticket} />
         </aside>
@@ -103,8 +110,21 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
 }
 
 /** A run on its route, small: passed, here, ahead; a click shows the step's entries. */
-function RunProgress({ run, selected, onSelect }: { run: Run; selected?: string; onSelect: (step: string) => void }) {
+function RunProgress({
+  run,
+  ticket,
+  selected,
+  onSelect,
+}: {
+  run: Run;
+  ticket: Ticket;
+  selected?: string;
+  onSelect: (step: string) => void;
+}) {
   const now = useNow();
+  const [intervening, setIntervening] = useState(false);
+  const open = ["under way", "stalled", "held"].includes(run.status);
+  const may = open && ticket.mayIntervene;
   const catalogue = useCatalogue();
   const version = useQuery({
     queryKey: ["version", run.workflow, run.version],
@@ -124,6 +144,12 @@ function RunProgress({ run, selected, onSelect }: { run: Run; selected?: string;
           ? `took ${span(until - new Date(run.startedAt).getTime())}`
           : span(until - new Date(run.startedAt).getTime())}
       </span>
+      {may && (
+        <button type="button" className="link ml-2 text-sm" onClick={() => setIntervening(true)}>
+          intervene…
+        </button>
+      )}
+      {intervening && <InterveneDialog run={run} ticket={ticket.number} onClose={() => setIntervening(false)} />}
     </h2>
   );
   if (!version.data || !catalogue.data) return <div className="mb-6">{title}</div>;

@@ -521,7 +521,13 @@ export function story(entry: Entry, names: Names): Story {
       return { parts: [b("Stalled", true), `: ${body.code}`], quote: content.why, tone: "late" };
     case "intervened":
       return {
-        parts: [b(who(entry, names)), ` intervened: ${body.kind}`, body.exit ? ` “${body.exit}”` : ""],
+        parts: [
+          b(who(entry, names)),
+          ` intervened: ${body.kind}`,
+          body.exit ? ` “${body.exit}”` : "",
+          body.step ? ` ${body.step}` : "",
+          body.version ? ` ${body.version}` : "",
+        ],
         quote: content.reason,
       };
     case "withdrawn":

@@ -7,6 +7,7 @@ import dastur.server.api.FileRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.RehearsalRoutes;
+import dastur.server.api.RunRoutes;
 import dastur.server.api.SessionRoutes;
 import dastur.server.api.SignalRoutes;
 import dastur.server.api.TicketRoutes;
@@ -147,6 +148,7 @@ public final class Wiring implements AutoCloseable {
                         SignalRoutes.of(app),
                         NotationRoutes.of(app),
                         FileRoutes.of(app),
+                        RunRoutes.of(app),
                         RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),
                         OrganisationRoutes.of(app))

@@ -3,6 +3,7 @@ package dastur.store;
 import dastur.core.json.Json;
 import dastur.core.run.Case;
 import dastur.core.ticket.TicketId;
+import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -211,18 +212,70 @@ public final class Tickets {
                 .setMaxResults(most)
                 .getResultList()
                 .stream()
-                .map(r -> new RunRow(
-                        r.id,
-                        r.ticket,
-                        r.workflow,
-                        r.version,
-                        r.name,
-                        r.owner,
-                        r.triggerId,
-                        r.status,
-                        r.startedAt,
-                        r.endedAt,
-                        r.result))
+                .map(Tickets::run)
+                .toList());
+    }
+
+    private static RunRow run(Rows.RunRow r) {
+        return new RunRow(
+                r.id,
+                r.ticket,
+                r.workflow,
+                r.version,
+                r.name,
+                r.owner,
+                r.triggerId,
+                r.status,
+                r.startedAt,
+                r.endedAt,
+                r.result);
+    }
+
+    /**
+     * Runs, newest first, a page at a time.
+     *
+     * @param statuses any of these; empty for all
+     * @param workflow only of this one; null for all
+     * @param after the last run of the page before; null for the first page
+     */
+    public Page<RunRow> runs(List<String> statuses, @Nullable String workflow, @Nullable String after) {
+        return database.read(session -> {
+            Rows.RunRow last = after == null ? null : session.get(Rows.RunRow.class, after);
+            String hql = "from RunRow where 1 = 1"
+                    + (statuses.isEmpty() ? "" : " and status in (:statuses)")
+                    + (workflow == null ? "" : " and workflow = :workflow")
+                    + (last == null ? "" : " and (startedAt < :at or startedAt = :at and id > :id)")
+                    + " order by startedAt desc, id";
+            SelectionQuery<Rows.RunRow> query = session.createSelectionQuery(hql, Rows.RunRow.class);
+            if (!statuses.isEmpty()) {
+                query.setParameterList("statuses", statuses);
+            }
+            if (workflow != null) {
+                query.setParameter("workflow", workflow);
+            }
+            if (last != null) {
+                query.setParameter("at", last.startedAt).setParameter("id", last.id);
+            }
+            return Page.of(
+                    query.setMaxResults(PAGE + 1).getResultList().stream()
+                            .map(Tickets::run)
+                            .toList(),
+                    PAGE);
+        });
+    }
+
+    /** Open runs of a workflow on other versions than one, oldest first. */
+    public List<RunRow> openOnOther(WorkflowKey workflow, int version, int most) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from RunRow where workflow = ?1 and version <> ?2 and endedAt is null order by startedAt, id",
+                        Rows.RunRow.class)
+                .setParameter(1, workflow.value())
+                .setParameter(2, version)
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(Tickets::run)
                 .toList());
     }
 

@@ -1,3 +1,7 @@
 -- An item may be a proposal of a trigger: its id is the ticket's and the trigger's.
 alter table work_item alter column visit varchar(170);
 alter table work_for alter column visit varchar(170);
+
+-- The list of runs, by what became of them, newest first.
+create index run_list on run (status, started_at, id);
+create index run_started on run (started_at, id);

@@ -12,6 +12,7 @@ import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.server.App;
@@ -76,7 +77,9 @@ public final class TicketRoutes {
             @Nullable String visit,
             Intervention kind,
             @Nullable String exit,
-            String reason) {}
+            String reason,
+            @Nullable String step,
+            @Nullable Integer version) {}
 
     record TicketPage(List<Tickets.Row> items, boolean more) {}
 
@@ -334,7 +337,9 @@ public final class TicketRoutes {
                         visit,
                         Request.needed(body.kind(), "kind"),
                         body.exit(),
-                        Request.needed(body.reason(), "reason")));
+                        Request.needed(body.reason(), "reason"),
+                        body.step() == null ? null : id("step", body.step(), StepId::new),
+                        body.version()));
     }
 
     private Object complete(Request q) {

@@ -64,9 +64,11 @@ public final class WorkflowRoutes {
     /** A draft was saved. */
     record DraftSaved(long revision, List<Finding> findings) {}
 
-    record PublishBody(Long revision) {}
+    /** @param move whether runs that stand on steps which both versions have go on with the new one */
+    record PublishBody(Long revision, @Nullable Boolean move) {}
 
-    record PublishedView(int version) {}
+    /** @param moved how many runs went over to it */
+    record PublishedView(int version, int moved) {}
 
     record TriggersBody(List<Trigger> triggers) {}
 
@@ -393,7 +395,8 @@ public final class WorkflowRoutes {
                         app.clock().instant())
                 .orElseThrow(() -> Problem.conflict("The draft was changed meanwhile. Look at it again, then publish.")
                         .end());
-        return new PublishedView(number);
+        int moved = Boolean.TRUE.equals(body.move()) ? RunRoutes.move(app, key, number, q.commandId(), q.actor()) : 0;
+        return new PublishedView(number, moved);
     }
 
     private static @Nullable Object retire(App app, Request q, boolean retired) {

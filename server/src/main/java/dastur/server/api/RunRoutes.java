@@ -1,0 +1,196 @@
+package dastur.server.api;
+
+import dastur.core.people.Actor;
+import dastur.core.run.Assigned;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.run.Intervention;
+import dastur.core.run.Moves;
+import dastur.core.run.Run;
+import dastur.core.run.RunId;
+import dastur.core.run.Visit;
+import dastur.core.run.Waiting;
+import dastur.core.ticket.TicketId;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.server.work.CommandService;
+import dastur.store.Page;
+import dastur.store.Tickets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Runs over all tickets: where each stands, since when and for whom; and what a new version means for them (N50, N26). */
+public final class RunRoutes {
+    /** More runs than anybody moves at once; the rest is moved one by one. */
+    private static final int MOST_MOVED = 200;
+
+    private static final List<String> STATUSES = List.of("under way", "stalled", "held", "finished", "stopped");
+
+    /**
+     * Where a run stands.
+     *
+     * @param whom for whom it waits; null where no person is asked
+     * @param stalled why it goes no further; null where it does
+     */
+    record Standing(
+            String visit,
+            String step,
+            Instant since,
+            @Nullable Assigned whom,
+            @Nullable String stalled) {}
+
+    /** A run in the list. @param standing empty for ended ones */
+    record RunLine(Tickets.RunRow run, String ticketTitle, List<Standing> standing) {}
+
+    record RunPage(List<RunLine> items, boolean more) {}
+
+    /** @param problems why it cannot be moved; empty when it can */
+    record MovableView(String run, String ticket, int version, List<String> problems) {}
+
+    /** @param more whether there are further runs that are not listed */
+    record MovesView(List<MovableView> items, boolean more) {}
+
+    private final App app;
+
+    private RunRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        RunRoutes r = new RunRoutes(app);
+        return Stream.of(
+                Route.get("/api/runs", Right.SEE, "Runs", RunPage.class, r::list, "status", "workflow", "after"),
+                Route.get(
+                        "/api/workflows/{key}/under-way",
+                        Right.DESIGN,
+                        "Runs that stand on earlier versions, and whether the draft could take them over",
+                        MovesView.class,
+                        r::underWay));
+    }
+
+    private Object list(Request q) {
+        Optional<String> status = q.query("status");
+        status.filter(s -> !STATUSES.contains(s)).ifPresent(s -> {
+            throw Problem.invalid("status", "A run is " + String.join(", ", STATUSES) + ".")
+                    .end();
+        });
+        Page<Tickets.RunRow> page = app.tickets()
+                .runs(
+                        status.map(List::of).orElse(List.of()),
+                        q.query("workflow").orElse(null),
+                        q.query("after").orElse(null));
+        return new RunPage(page.items().stream().map(this::line).toList(), page.more());
+    }
+
+    private RunLine line(Tickets.RunRow row) {
+        Optional<Case> c = app.tickets().find(new TicketId(row.ticket()));
+        Optional<Run> run = c.map(x -> x.open().get(new RunId(row.id())));
+        return new RunLine(
+                row,
+                c.flatMap(x -> x.text("title")).orElse(""),
+                run.map(this::standing).orElse(List.of()));
+    }
+
+    private List<Standing> standing(Run run) {
+        Optional<WorkflowVersion> version = app.workflows().version(run.workflow(), run.version());
+        List<Standing> all = new ArrayList<>();
+        for (Visit visit : run.open().values()) {
+            if (visit.waiting() instanceof Waiting.Lines && visit.stall() == null) {
+                continue;
+            }
+            all.add(new Standing(
+                    visit.id().value(),
+                    version.flatMap(v -> v.find(visit.step()))
+                            .map(Step::name)
+                            .orElse(visit.step().value()),
+                    visit.openedAt(),
+                    whom(visit.waiting()),
+                    visit.stall() == null ? null : visit.stall().why()));
+        }
+        return all;
+    }
+
+    private static @Nullable Assigned whom(Waiting waiting) {
+        return switch (waiting) {
+            case Waiting.Task t -> t.claimedBy() == null ? t.to() : new Assigned(List.of(), List.of(t.claimedBy()));
+            case Waiting.Votes v ->
+                new Assigned(
+                        List.of(),
+                        v.electorate().stream()
+                                .filter(p -> !v.cast().containsKey(p))
+                                .toList());
+            case Waiting.Review r -> r.to();
+            case Waiting.CallIn in ->
+                new Assigned(
+                        List.of(),
+                        in.asked().stream()
+                                .filter(p -> !in.cannot().contains(p))
+                                .toList());
+            default -> null;
+        };
+    }
+
+    // --- other versions
+
+    private Object underWay(Request q) {
+        WorkflowKey key = q.path("key", WorkflowKey::new);
+        WorkflowVersion to = app.workflows()
+                .draft(key)
+                .map(d -> d.version())
+                .or(() -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
+                        .version(key, n)))
+                .orElseThrow(() ->
+                        Problem.notFound("There is no workflow '" + key + "'.").end());
+        List<Tickets.RunRow> rows = app.tickets().openOnOther(key, to.number(), MOST_MOVED + 1);
+        return new MovesView(
+                rows.stream()
+                        .limit(MOST_MOVED)
+                        .map(row -> new MovableView(row.id(), row.ticket(), row.version(), problems(row, to)))
+                        .toList(),
+                rows.size() > MOST_MOVED);
+    }
+
+    private List<String> problems(Tickets.RunRow row, WorkflowVersion to) {
+        Optional<Run> run =
+                app.tickets().find(new TicketId(row.ticket())).map(c -> c.open().get(new RunId(row.id())));
+        Optional<WorkflowVersion> from = app.workflows().version(new WorkflowKey(row.workflow()), row.version());
+        if (run.isEmpty() || from.isEmpty()) {
+            return List.of("It has just ended.");
+        }
+        return Moves.problems(run.get(), from.get(), to);
+    }
+
+    /** Moves the runs that can be; each in a transaction of its own, so that one that cannot keeps no other back. */
+    static int move(App app, WorkflowKey key, int version, String commandId, Actor by) {
+        int moved = 0;
+        for (Tickets.RunRow row : app.tickets().openOnOther(key, version, MOST_MOVED)) {
+            CommandService.Outcome outcome = app.commands()
+                    .handle(
+                            new TicketId(row.ticket()),
+                            commandId + "." + row.id(),
+                            by,
+                            new Command.Intervene(
+                                    new RunId(row.id()),
+                                    null,
+                                    Intervention.MOVE,
+                                    null,
+                                    "moved when version " + version + " was published",
+                                    null,
+                                    version));
+            if (outcome instanceof CommandService.Outcome.Done) {
+                moved++;
+            }
+        }
+        return moved;
+    }
+}

@@ -1,0 +1,150 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { useCatalogue } from "../../api/hooks";
+import type { Intervention, Run, Step, Version, Workflow } from "../../api/types";
+import { allSteps, exitsOf, optionalExitsOf, waysOf } from "../../route/ofVersion";
+import { Button, Dialog, Select, TextArea, Trouble } from "../../ui/kit";
+import { useSend } from "./useSend";
+
+type Kind = Extract<
+  Intervention,
+  "hold" | "resume" | "skip" | "re-run from" | "move to version" | "stop run" | "stop and put back"
+>;
+
+/** What each does, said before it is done. */
+const CONSEQUENCES: Record<Kind, string> = {
+  hold: "Nothing further opens, clocks stand still, and answers are refused until somebody resumes it. A machine at work finishes; its result is kept.",
+  resume: "It goes on where it stood. What was due while it was held is due later by that long.",
+  skip: "The step is left by the exit you name, as if it had ended so. Whoever has it on the desk loses it.",
+  "re-run from":
+    "What is open is withdrawn and the run stands before that step again. What it found since then is forgotten; what it changed in the world stays as it is.",
+  "move to version": "It goes on with that version from where it stands. Due times that were set stay.",
+  "stop run": "What is open is withdrawn and the run ends. What it changed in the world stays as it is.",
+  "stop and put back":
+    "What is open is withdrawn; then what it changed is undone, the last first, as the workflow says.",
+};
+
+/** Intervenes in a run that may be well: the reason and who did it land on the record. */
+export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: string; onClose: () => void }) {
+  const send = useSend(ticket, onClose);
+  const actions = useCatalogue().data?.actions ?? [];
+  const version = useQuery({
+    queryKey: ["version", run.workflow, run.version],
+    queryFn: () => api.get<Version>(`/api/workflows/${run.workflow}/versions/${run.version}`),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const workflow = useQuery({
+    queryKey: ["workflow", run.workflow],
+    queryFn: () => api.get<Workflow>(`/api/workflows/${run.workflow}`),
+  });
+  const held = run.status === "held";
+  const steps = new Map(allSteps(version.data?.body.steps ?? []).map((s) => [s.id, s]));
+  const open = run.visits.filter((v) => !v.endedAt && skippable(steps.get(v.step)));
+  const versions = (workflow.data?.versions ?? []).map((v) => v.number).filter((n) => n !== run.version);
+  const kinds: Kind[] = [
+    held ? "resume" : "hold",
+    ...(open.length ? (["skip"] as const) : []),
+    "re-run from",
+    ...(versions.length ? (["move to version"] as const) : []),
+    "stop run",
+    "stop and put back",
+  ];
+  const [chosen, setKind] = useState<Kind>();
+  const kind = chosen ?? (held ? "resume" : "hold");
+  const [visit, setVisit] = useState("");
+  const [exit, setExit] = useState("");
+  const [step, setStep] = useState("");
+  const [to, setTo] = useState("");
+  const [reason, setReason] = useState("");
+  const at = open.find((v) => v.id === visit) ?? open[0];
+  const atStep = at && steps.get(at.step);
+  const exits =
+    atStep && atStep.kind !== "end"
+      ? [...exitsOf(atStep, actions), ...optionalExitsOf(atStep)].filter((e) => waysOf(atStep)[e])
+      : [];
+  const top = (version.data?.body.steps ?? []).filter((s) => s.kind !== "end");
+  return (
+    <Dialog title={`Intervene in ${run.name}`} open onClose={onClose}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          send.mutate({
+            path: `/api/tickets/${ticket}/interventions`,
+            body: {
+              run: run.id,
+              kind,
+              reason,
+              ...(kind === "skip" && at ? { visit: at.id, exit: exit || exits[0] } : {}),
+              ...(kind === "re-run from" ? { step: step || top[0]?.id } : {}),
+              ...(kind === "move to version" ? { version: Number(to || versions[0]) } : {}),
+            },
+          });
+        }}
+      >
+        <Select
+          label="What to do"
+          value={kind}
+          onChange={(e) => setKind(e.target.value as Kind)}
+          options={kinds.map((k) => ({ value: k, label: k.charAt(0).toUpperCase() + k.slice(1) }))}
+        />
+        <p className="text-sm text-ink-2">{CONSEQUENCES[kind]}</p>
+        {kind === "skip" && (
+          <>
+            {open.length > 1 && (
+              <Select
+                label="Which step"
+                value={at?.id}
+                onChange={(e) => setVisit(e.target.value)}
+                options={open.map((v) => ({ value: v.id, label: steps.get(v.step)?.name ?? v.step }))}
+              />
+            )}
+            <Select
+              label={`Leave “${atStep?.name ?? ""}” by`}
+              value={exit || exits[0]}
+              onChange={(e) => setExit(e.target.value)}
+              options={exits.map((x) => ({ value: x, label: x }))}
+            />
+          </>
+        )}
+        {kind === "re-run from" && (
+          <Select
+            label="From"
+            value={step || top[0]?.id}
+            onChange={(e) => setStep(e.target.value)}
+            options={top.map((s) => ({ value: s.id, label: s.name }))}
+          />
+        )}
+        {kind === "move to version" && (
+          <Select
+            label="Version"
+            value={to || String(versions[0])}
+            onChange={(e) => setTo(e.target.value)}
+            options={versions.map((n) => ({
+              value: String(n),
+              label: n === workflow.data?.liveVersion ? `${n}, live` : String(n),
+            }))}
+          />
+        )}
+        <TextArea
+          label="Why"
+          help="Goes onto the record."
+          required
+          rows={2}
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+        />
+        {send.isError && <Trouble error={send.error} />}
+        <div>
+          <Button look={kind.startsWith("stop") ? "danger" : "primary"} type="submit" disabled={send.isPending}>
+            {kind.charAt(0).toUpperCase() + kind.slice(1)}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+const skippable = (step: Step | undefined) =>
+  step !== undefined && !["automation", "capture", "stage", "fork", "for each", "repeat", "end"].includes(step.kind);
