@@ -1335,6 +1335,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/approvals/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take one's own vote back while the decision is open
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/approvals/{id}/vote": {
         parameters: {
             query?: never;
@@ -3976,7 +4026,7 @@ export interface components {
             };
             expected?: string;
         };
-        ApprovalRule: components["schemas"]["ApprovalRuleAnyOne"] | components["schemas"]["ApprovalRuleEveryone"] | components["schemas"]["ApprovalRuleAtLeast"];
+        ApprovalRule: components["schemas"]["ApprovalRuleAnyOne"] | components["schemas"]["ApprovalRuleEveryone"] | components["schemas"]["ApprovalRuleAtLeast"] | components["schemas"]["ApprovalRuleMajority"] | components["schemas"]["ApprovalRuleShare"] | components["schemas"]["ApprovalRuleOneFromEach"];
         ApprovalRuleAnyOne: {
             /** @enum {string} */
             rule: "any one";
@@ -3989,6 +4039,19 @@ export interface components {
             /** @enum {string} */
             rule: "at least";
             count: number;
+        };
+        ApprovalRuleMajority: {
+            /** @enum {string} */
+            rule: "majority";
+        };
+        ApprovalRuleShare: {
+            /** @enum {string} */
+            rule: "share";
+            percent: number;
+        };
+        ApprovalRuleOneFromEach: {
+            /** @enum {string} */
+            rule: "one from each";
         };
         StepBranch: {
             /** @enum {string} */

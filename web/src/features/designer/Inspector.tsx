@@ -180,12 +180,31 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
                     rule:
                       e.target.value === "at least"
                         ? { rule: "at least", count: 2 }
-                        : { rule: e.target.value as "any one" | "everyone" },
+                        : e.target.value === "share"
+                          ? { rule: "share", percent: 60 }
+                          : { rule: e.target.value as "any one" | "everyone" | "majority" | "one from each" },
                   })
                 }
-                options={["any one", "everyone", "at least"].map((r) => ({ value: r, label: r }))}
+                options={RULES}
               />
             </div>
+            {step.rule.rule === "share" && (
+              <div className="w-20">
+                <Input
+                  label="Percent"
+                  type="number"
+                  min={1}
+                  max={100}
+                  value={step.rule.percent}
+                  onChange={(e) =>
+                    onChange({
+                      ...step,
+                      rule: { rule: "share", percent: Math.min(100, Math.max(1, Number(e.target.value))) },
+                    })
+                  }
+                />
+              </div>
+            )}
             {step.rule.rule === "at least" && (
               <div className="w-20">
                 <Input
@@ -394,6 +413,15 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
       );
   }
 }
+
+const RULES = [
+  { value: "any one", label: "any one: the first vote decides" },
+  { value: "everyone", label: "everyone" },
+  { value: "majority", label: "a majority" },
+  { value: "at least", label: "at least a number" },
+  { value: "share", label: "at least a share" },
+  { value: "one from each", label: "one from each of those named" },
+];
 
 function ShownFields({ value, onChange }: { value: string[]; onChange: (v: string[]) => void }) {
   const catalogue = useCatalogue();

@@ -39,7 +39,12 @@ export function describe(
         when: [step.due, ladderName(step.ladder)].filter(Boolean).join(" · "),
       };
     case "approval": {
-      const rule = step.rule.rule === "at least" ? `at least ${step.rule.count}` : step.rule.rule;
+      const rule =
+        step.rule.rule === "at least"
+          ? `at least ${step.rule.count}`
+          : step.rule.rule === "share"
+            ? `at least ${step.rule.percent} percent`
+            : step.rule.rule;
       return {
         line: [rule, step.notRequester ? "not the requester" : "", step.setsOff ? `sets off: ${step.setsOff}` : ""]
           .filter(Boolean)

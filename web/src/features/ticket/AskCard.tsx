@@ -322,6 +322,7 @@ function CallInCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
 }
 
 function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  const { session } = useSession();
   const names = useNames();
   const now = useNow();
   const act = useSend(ticket);
@@ -367,6 +368,18 @@ function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: b
         {a.excluded.length > 0 && ` · may not vote: ${a.excluded.map(names.person).join(", ")}`}
         {said.length === 0 && ` · nobody has decided since ${moment(ask.openedAt, now)}`}
       </p>
+      {session.id in a.cast && (
+        <p className="text-sm">
+          You said {a.cast[session.id] ? "yes" : "no"}; it is still open.{" "}
+          <button
+            type="button"
+            className="link"
+            onClick={() => act.mutate({ path: `/api/approvals/${ask.visit}/withdraw` })}
+          >
+            Take it back
+          </button>
+        </p>
+      )}
       {ask.mine && !declining && (
         <div className="flex flex-wrap items-center gap-2">
           <Button look="primary" digit={1} disabled={!may} onClick={() => vote(true)}>

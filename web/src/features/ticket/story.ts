@@ -1,5 +1,5 @@
 import type { Deed, Entry } from "../../api/types";
-import { span } from "../../ui/time";
+import { clock, exact, span } from "../../ui/time";
 import { assignedWords, deedWords, valueWords } from "./words";
 
 export const LENSES = ["Everything", "Outcomes", "Approvals", "Messages", "Automation", "Fields", "Notes"] as const;
@@ -254,6 +254,8 @@ export function story(entry: Entry, names: Names): Story {
         : {
             parts: [`Looked at ${body.looked} ${body.looked === 1 ? "trigger" : "triggers"}: none started a workflow`],
           };
+    case "voteWithdrawn":
+      return { parts: [b(names.person(body.by)), " took their vote back"] };
     case "startOffered":
       return {
         parts: [
@@ -379,9 +381,7 @@ export function story(entry: Entry, names: Names): Story {
     case "taskOffered":
       return {
         parts: ["Task for ", b(assignedWords(body.to, names)), `: ${body.name}`],
-        sub: body.due
-          ? `due ${new Date(body.due).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}`
-          : "no time set",
+        sub: body.due ? `due ${clock(body.due)}` : "no time set",
         quote: content.instructions,
       };
     case "taskClaimed":
@@ -443,11 +443,8 @@ export function story(entry: Entry, names: Names): Story {
           ? ["Waits until ", b(body.condition)]
           : body.signal
             ? ["Waits for the signal ", b(body.signal), body.key ? ` of ${body.key}` : ""]
-            : ["Waits until ", b(new Date(body.until).toLocaleString())],
-        sub:
-          (body.condition || body.signal) && body.until
-            ? `at most until ${new Date(body.until).toLocaleString()}`
-            : undefined,
+            : ["Waits until ", b(exact(body.until))],
+        sub: (body.condition || body.signal) && body.until ? `at most until ${exact(body.until)}` : undefined,
       };
     case "left":
       return { parts: ["Went on by ", b(body.exit)], sub: body.why };

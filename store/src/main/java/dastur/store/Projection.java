@@ -125,6 +125,7 @@ final class Projection {
             case Event.TaskHandedBack e -> claimed(r, null);
             case Event.ApprovalAsked e -> asked(r, e);
             case Event.VoteCast e -> voted(r, e);
+            case Event.VoteWithdrawn e -> workFor(text(r.visit()), true, new Assigned(List.of(), List.of(e.by())));
             case Event.RungFired e -> rung(r, e);
             case Event.CallRequested e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
             case Event.CallRepeated e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());

@@ -9,10 +9,12 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.run.Matching;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Bracket;
 import dastur.core.workflow.Check;
 import dastur.core.workflow.Ladder;
@@ -21,6 +23,7 @@ import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -112,6 +115,22 @@ final class StepChecks {
                     "rule",
                     "'" + s.name() + "' needs " + s.rule().needed(electorate.size()) + " approving, but only "
                             + electorate.size() + " are asked.");
+        }
+        if (known && s.rule() instanceof ApprovalRule.OneFromEach) {
+            List<List<PersonId>> sets = new ArrayList<>();
+            for (Party party : s.asked()) {
+                Set<PersonId> members = new TreeSet<>();
+                membersKnown(party, members);
+                sets.add(List.copyOf(members));
+            }
+            if (!Matching.covers(sets, electorate)) {
+                found.blocks(
+                        "cannot be met",
+                        s.id(),
+                        "rule",
+                        "'" + s.name() + "' needs one from each of " + sets.size()
+                                + ", each another person, and there are not enough people for that.");
+            }
         }
         for (String path : s.shown()) {
             if (expressions.vocabulary().field(path).isEmpty()) {

@@ -66,7 +66,8 @@ final class Completion {
         }
         String before = text.substring(0, by + 4);
         String after = text.substring(by + 4);
-        Matcher rule = Pattern.compile("(any one of |everyone of |at least \\d+ of )?(.*)")
+        Matcher rule = Pattern.compile(
+                        "(any one of |everyone of |a majority of |one from each of |at least \\d+ (?:percent )?of )?(.*)")
                 .matcher(after);
         if (!rule.matches()) {
             return Stream.empty();
@@ -74,7 +75,12 @@ final class Completion {
         String said = rule.group(1) == null ? "" : rule.group(1);
         return Stream.concat(
                 said.isEmpty()
-                        ? Stream.of("any one of ", "everyone of ", "at least 2 of ")
+                        ? Stream.of(
+                                        "any one of ",
+                                        "everyone of ",
+                                        "at least 2 of ",
+                                        "a majority of ",
+                                        "one from each of ")
                                 .filter(r -> r.startsWith(after) && !after.isEmpty() || after.isEmpty())
                                 .map(r -> before + r)
                         : Stream.empty(),

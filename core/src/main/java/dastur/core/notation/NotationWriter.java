@@ -175,6 +175,9 @@ final class NotationWriter {
             case ApprovalRule.AnyOne r -> "any one of";
             case ApprovalRule.Everyone r -> "everyone of";
             case ApprovalRule.AtLeast r -> "at least " + r.count() + " of";
+            case ApprovalRule.Majority r -> "a majority of";
+            case ApprovalRule.Share r -> "at least " + r.percent() + " percent of";
+            case ApprovalRule.OneFromEach r -> "one from each of";
         };
     }
 

@@ -143,8 +143,15 @@ final class SentenceReader {
         }
         if (in.take("at least")) {
             int count = in.number("How many must approve");
+            boolean share = in.take("percent");
             in.take("of");
-            return new ApprovalRule.AtLeast(count);
+            return share ? new ApprovalRule.Share(count) : new ApprovalRule.AtLeast(count);
+        }
+        if (in.take("a majority of")) {
+            return new ApprovalRule.Majority();
+        }
+        if (in.take("one from each of")) {
+            return new ApprovalRule.OneFromEach();
         }
         boolean ignored = in.take("any one of") || in.take("one of");
         return new ApprovalRule.AnyOne();

@@ -19,6 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
@@ -51,7 +52,14 @@ final class ApprovalRules {
                 .members(step.asked(), site).stream()
                         .filter(p -> !excluded.contains(p))
                         .toList();
-        int needed = step.rule().needed(electorate.size());
+        List<List<PersonId>> sets = sets(site, step, excluded);
+        int needed = sets == null ? step.rule().needed(electorate.size()) : sets.size();
+        if (sets != null && !Matching.covers(sets, electorate)) {
+            throw new CannotOpen(
+                    "cannot be met",
+                    "'" + step.name() + "' needs one from each of " + sets.size()
+                            + ", each another person, and there are not enough after exclusions.");
+        }
         if (electorate.isEmpty() || needed > electorate.size()) {
             throw new CannotOpen(
                     "cannot be met",
@@ -79,8 +87,22 @@ final class ApprovalRules {
                         step.commentOnDecline(),
                         opening.rungs(step.ladder()),
                         step.setsOff() == null ? null : Opening.render(d, site, step.setsOff()),
+                        sets,
                         step.question() == null ? null : Opening.render(d, site, step.question()),
                         values));
+    }
+
+    /** Those from each of whom one must say yes; null where only the number counts. */
+    private @Nullable List<List<PersonId>> sets(Site site, Step.Approval step, Set<PersonId> excluded) {
+        if (!(step.rule() instanceof ApprovalRule.OneFromEach)) {
+            return null;
+        }
+        return step.asked().stream()
+                .map(party -> new Parties(d)
+                        .members(List.of(party), site).stream()
+                                .filter(p -> !excluded.contains(p))
+                                .toList())
+                .toList();
     }
 
     private static String word(ApprovalRule rule) {
@@ -88,6 +110,9 @@ final class ApprovalRules {
             case ApprovalRule.AnyOne r -> "any one";
             case ApprovalRule.Everyone r -> "everyone";
             case ApprovalRule.AtLeast r -> "at least " + r.count();
+            case ApprovalRule.Majority r -> "majority";
+            case ApprovalRule.Share r -> "at least " + r.percent() + " percent";
+            case ApprovalRule.OneFromEach r -> "one from each";
         };
     }
 
@@ -135,6 +160,21 @@ final class ApprovalRules {
         return Optional.empty();
     }
 
+    /** Somebody takes their vote back; a decision that is made stays made. */
+    Optional<Refusal> withdraw(Command.WithdrawVote c) {
+        Optional<Visit> visit = d.now().visit(c.visit());
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes)) {
+            return Optional.of(d.tooLate(c.visit(), "approval"));
+        }
+        Optional<PersonId> person = d.person();
+        if (person.isEmpty() || !votes.cast().containsKey(person.get())) {
+            return Optional.of(Refusal.notYours(
+                    "You have not voted on '" + votes.name() + "', so there is no vote to" + " take back."));
+        }
+        d.emit(d.actor, visit.get(), new Event.VoteWithdrawn(votes.round(), person.get()));
+        return Optional.empty();
+    }
+
     private Optional<Refusal> refusal(Waiting.Votes votes, Command.Vote c) {
         Optional<PersonId> person = d.person();
         if (person.isEmpty()) {
@@ -174,10 +214,9 @@ final class ApprovalRules {
         Step.Approval step = (Step.Approval) d.step(visit);
         boolean firstDecides = step.rule() instanceof ApprovalRule.AnyOne;
         String exit;
-        if (votes.yes() >= votes.needed()) {
+        if (votes.enough(votes.approving())) {
             exit = "approved";
-        } else if (firstDecides && votes.no() > 0
-                || votes.no() > votes.electorate().size() - votes.needed()) {
+        } else if (firstDecides && votes.no() > 0 || !votes.enough(votes.hopeful())) {
             exit = "declined";
         } else {
             return;

@@ -51,6 +51,9 @@ public sealed interface Command {
             boolean yes,
             @Nullable String comment) implements Command {}
 
+    /** Takes one's own vote back while the decision is open. */
+    record WithdrawVote(VisitId visit) implements Command {}
+
     /** Leaves an optional task out. */
     record LeaveOut(VisitId visit, String reason) implements Command {}
 

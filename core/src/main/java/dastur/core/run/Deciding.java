@@ -91,6 +91,7 @@ final class Deciding {
             case Command.ReviewCheck c -> Optional.of(c.visit());
             case Command.AnswerCallIn c -> Optional.of(c.visit());
             case Command.Vote c -> Optional.of(c.visit());
+            case Command.WithdrawVote c -> Optional.of(c.visit());
             default -> Optional.empty();
         };
     }
@@ -110,6 +111,7 @@ final class Deciding {
             case Command.AnswerCallIn c -> new CallIns(this).answer(c);
             case Command.SignalCame c -> new Waits(this).signalCame(c);
             case Command.Vote c -> new ApprovalRules(this).vote(c);
+            case Command.WithdrawVote c -> new ApprovalRules(this).withdraw(c);
             case Command.Intervene c -> new Interventions(this).intervene(c);
             case Command.CallResult c -> new CallRules(this).result(c);
             case Command.DeliveryResult c -> new Deliveries(this).result(c);

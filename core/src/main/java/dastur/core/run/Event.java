@@ -156,7 +156,11 @@ public sealed interface Event {
 
     // --- approvals
 
-    /** People were asked for a decision; a further round asks anew. */
+    /**
+     * People were asked for a decision; a further round asks anew.
+     *
+     * @param sets from each of which one must say yes, another person each; null where only the number counts
+     */
     record ApprovalAsked(
             int round,
             String name,
@@ -170,9 +174,13 @@ public sealed interface Event {
             boolean commentOnDecline,
             List<PlannedRung> rungs,
             @Nullable String setsOff,
+            @Nullable List<List<PersonId>> sets,
             @Content @Nullable String question,
             @Content @Nullable Map<String, Object> values)
             implements Event {}
+
+    /** Somebody took their vote back while the decision was open. */
+    record VoteWithdrawn(int round, PersonId by) implements Event {}
 
     record VoteCast(
             int round,

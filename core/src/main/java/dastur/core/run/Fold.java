@@ -47,6 +47,7 @@ final class Fold {
             case Event.TaskDone e -> left(c, recorded, e, taskValues(recorded, e));
             case Event.TaskLeftOut e -> left(c, recorded, e, outcome(recorded, "left out"));
             case Event.ApprovalAsked e -> asked(c, recorded, e);
+            case Event.VoteWithdrawn e -> votes(c, recorded, v -> v.with(without(v.cast(), e.by())));
             case Event.VoteCast e -> votes(c, recorded, v -> v.with(plus(v.cast(), e.by(), e.yes())));
             case Event.ApprovalVoided e -> c;
             case Event.ApprovalClosed e -> approvalClosed(c, recorded, e);
@@ -353,6 +354,12 @@ final class Fold {
 
     // --- approvals
 
+    private static Map<PersonId, Boolean> without(Map<PersonId, Boolean> cast, PersonId by) {
+        Map<PersonId, Boolean> left = new HashMap<>(cast);
+        left.remove(by);
+        return Map.copyOf(left);
+    }
+
     private static Case asked(Case c, Recorded r, Event.ApprovalAsked e) {
         Waiting votes = new Waiting.Votes(
                 e.round(),
@@ -368,6 +375,7 @@ final class Fold {
                 e.digest(),
                 e.commentOnDecline(),
                 e.due(),
+                e.sets(),
                 Map.of());
         List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
         if (e.due() != null) {

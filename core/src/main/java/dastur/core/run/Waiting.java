@@ -102,8 +102,27 @@ public sealed interface Waiting {
             String digest,
             boolean commentOnDecline,
             @Nullable Instant due,
+            @Nullable List<List<PersonId>> sets,
             Map<PersonId, Boolean> cast)
             implements Waiting {
+        /** Those who said yes, or still may. */
+        List<PersonId> hopeful() {
+            return electorate.stream().filter(p -> cast.getOrDefault(p, true)).toList();
+        }
+
+        /** Whether enough of these people, saying yes, make it approved. */
+        boolean enough(List<PersonId> saying) {
+            return sets == null ? saying.size() >= needed : Matching.covers(sets, saying);
+        }
+
+        @JsonIgnore
+        List<PersonId> approving() {
+            return cast.entrySet().stream()
+                    .filter(Map.Entry::getValue)
+                    .map(Map.Entry::getKey)
+                    .toList();
+        }
+
         @JsonIgnore
         int yes() {
             return (int) cast.values().stream().filter(v -> v).count();
@@ -137,6 +156,7 @@ public sealed interface Waiting {
                     digest,
                     commentOnDecline,
                     newDue,
+                    sets,
                     votes);
         }
 
@@ -159,6 +179,13 @@ public sealed interface Waiting {
                     digest,
                     commentOnDecline,
                     due,
+                    sets == null
+                            ? null
+                            : sets.stream()
+                                    .map(set -> java.util.stream.Stream.concat(set.stream(), more.stream())
+                                            .distinct()
+                                            .toList())
+                                    .toList(),
                     cast);
         }
     }

@@ -11,6 +11,7 @@ import dastur.core.run.Opening.CannotOpen;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
@@ -122,10 +123,12 @@ final class Waits {
     }
 
     private boolean cannotBeMet(Waiting.Votes votes) {
-        long left = votes.electorate().stream()
+        List<PersonId> left = votes.electorate().stream()
                 .filter(p -> !votes.cast().containsKey(p) && active(p))
-                .count();
-        return left == 0 || votes.yes() + left < votes.needed();
+                .toList();
+        return left.isEmpty()
+                || !votes.enough(
+                        Stream.concat(votes.approving().stream(), left.stream()).toList());
     }
 
     private boolean active(PersonId id) {

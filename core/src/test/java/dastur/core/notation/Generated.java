@@ -129,6 +129,16 @@ public final class Generated {
         return random.nextBoolean() ? value : null;
     }
 
+    private ApprovalRule rule() {
+        return switch (count % 5) {
+            case 0 -> new ApprovalRule.Everyone();
+            case 1 -> new ApprovalRule.AtLeast(2);
+            case 2 -> new ApprovalRule.Majority();
+            case 3 -> new ApprovalRule.Share(60);
+            default -> new ApprovalRule.OneFromEach();
+        };
+    }
+
     private Party party(boolean sound) {
         return switch (random.nextInt(sound ? 2 : 6)) {
             case 0 -> new Party.OfGroup(new GroupId("technicians"));
@@ -151,7 +161,7 @@ public final class Generated {
                         maybe(text()),
                         maybe("close it"),
                         List.of(party(sound)),
-                        sound || random.nextBoolean() ? new ApprovalRule.AnyOne() : new ApprovalRule.AtLeast(2),
+                        sound || random.nextBoolean() ? new ApprovalRule.AnyOne() : rule(),
                         !sound && random.nextBoolean(),
                         null,
                         List.of("ticket.ci", "ticket.title"),

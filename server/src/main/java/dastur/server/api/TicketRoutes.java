@@ -201,6 +201,13 @@ public final class TicketRoutes {
                         Accepted.class,
                         r::answerCallIn),
                 Route.post(
+                        "/api/approvals/{id}/withdraw",
+                        Right.SIGNED_IN,
+                        "Take one's own vote back while the decision is open",
+                        null,
+                        Accepted.class,
+                        q -> onVisit(app, q, Command.WithdrawVote::new)),
+                Route.post(
                         "/api/approvals/{id}/vote",
                         Right.SIGNED_IN,
                         "Vote on an approval",
