@@ -1119,6 +1119,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks/{id}/pass-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pass a task on to a group or a person
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesPassOnBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks/{id}/complete": {
         parameters: {
             query?: never;
@@ -2004,6 +2058,120 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who acts for me, and for whom I act
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CoveringCoverView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Say who acts for me
+         * @description Needs the right: signed in.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CoveringCoverBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CoveringCoverView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /**
+         * I am back
+         * @description Needs the right: signed in.
+         */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -3545,6 +3713,7 @@ export interface components {
         };
         ViewsDeskView: {
             items: components["schemas"]["TicketsWorkItem"][];
+            covered: components["schemas"]["ViewsCoveredItem"][];
             stalled: components["schemas"]["TicketsRunRow"][];
             drafts: components["schemas"]["WorkflowsForgotten"][];
             /** Format: date-time */
@@ -3565,6 +3734,10 @@ export interface components {
             /** Format: date-time */
             openedAt: string;
             claimedBy?: string;
+        };
+        ViewsCoveredItem: {
+            person: string;
+            item: components["schemas"]["TicketsWorkItem"];
         };
         TicketsRunRow: {
             id: string;
@@ -3677,6 +3850,7 @@ export interface components {
             name: string;
             item?: string;
             mine: boolean;
+            coverFor?: string;
             /** Format: date-time */
             openedAt: string;
             /** Format: date-time */
@@ -3914,6 +4088,11 @@ export interface components {
             reason: string;
             step?: string;
             version?: number;
+        };
+        TicketRoutesPassOnBody: {
+            group?: string;
+            person?: string;
+            reason: string;
         };
         TicketRoutesCompleteBody: {
             outcome: string;
@@ -4391,6 +4570,25 @@ export interface components {
             ticket: string;
             version: number;
             problems: string[];
+        };
+        CoveringCoverView: {
+            mine?: components["schemas"]["OrganisationCover"];
+            covering: components["schemas"]["OrganisationCover"][];
+        };
+        OrganisationCover: {
+            person: string;
+            cover: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until: string;
+        };
+        CoveringCoverBody: {
+            cover: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until: string;
         };
         RehearsalRoutesRehearsalBody: {
             version: components["schemas"]["WorkflowVersion"];

@@ -12,6 +12,7 @@ export type Ticket = S["ViewsTicketView"];
 export type Ask = S["ViewsAsk"];
 export type RunLine = S["RunRoutesRunLine"];
 export type Moves = S["RunRoutesMovesView"];
+export type CoverView = S["CoveringCoverView"];
 export type Offer = S["ViewsOfferView"];
 export type Run = S["ViewsRunView"];
 export type RecordView = S["ViewsRecordView"];

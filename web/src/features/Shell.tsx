@@ -6,6 +6,7 @@ import { setTheme, type Theme, theme } from "../ui/theme";
 import { serverTimeIs } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
 import { Finder } from "./finder/Finder";
+import { AwayDialog } from "./people/AwayDialog";
 import { seesAll, useSession } from "./signin/session";
 
 /** The frame around every place. */
@@ -13,9 +14,10 @@ export function Shell() {
   const { session } = useSession();
   const desk = useDesk();
   const [finding, setFinding] = useState(false);
+  const [away, setAway] = useState(false);
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
-  const needs = (desk.data?.items.length ?? 0) + (desk.data?.stalled.length ?? 0);
+  const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
   return (
     <div className="flex h-full flex-col md:flex-row">
       <nav
@@ -51,12 +53,13 @@ export function Shell() {
               Find <kbd className="font-mono text-[11px]">Ctrl K</kbd>
             </button>
           )}
-          <Account />
+          <Account onAway={() => setAway(true)} />
         </div>
       </nav>
       <main className="flex min-h-0 min-w-0 flex-1 flex-col">
         <Outlet />
       </main>
+      {away && <AwayDialog onClose={() => setAway(false)} />}
       {all && <Finder open={finding} onOpenChange={setFinding} />}
     </div>
   );
@@ -79,7 +82,7 @@ function Place({ to, count, late, children }: { to: string; count?: number; late
   );
 }
 
-function Account() {
+function Account({ onAway }: { onAway: () => void }) {
   const { session, signOut, demo, standins } = useSession();
   const item = "block w-full cursor-pointer rounded-md px-3 py-1.5 text-left outline-none data-highlighted:bg-here";
   const [current, setCurrent] = useState<Theme>(theme());
@@ -115,6 +118,9 @@ function Account() {
               </a>
             </DropdownMenu.Item>
           )}
+          <DropdownMenu.Item className={item} onSelect={onAway}>
+            When I am away…
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={signOut}>
             {demo ? "Be somebody else" : "Sign out"}
           </DropdownMenu.Item>

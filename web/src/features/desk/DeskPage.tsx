@@ -1,6 +1,6 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect } from "react";
-import { useDesk, useTicket } from "../../api/hooks";
+import { useDesk, useNames, useTicket } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
@@ -35,6 +35,7 @@ export function DeskPage() {
   const desk = useDesk();
   const now = useNow();
   const { session } = useSession();
+  const names = useNames();
   const navigate = useNavigate();
   const { item } = useSearch({ from: "/desk" });
 
@@ -54,12 +55,24 @@ export function DeskPage() {
         .join(" · "),
     }),
   );
+  const covered = (desk.data?.covered ?? [])
+    .filter((c) => !rows.some((r) => r.id === c.item.visit))
+    .map(
+      (c): Row => ({
+        id: c.item.visit,
+        ticket: c.item.ticket,
+        title: c.item.name,
+        due: c.item.due,
+        sub: `for ${names.person(c.person)} · ${c.item.kind} · ${c.item.ticket} · ${c.item.ticketTitle}`,
+      }),
+    );
+  const mine = [...rows, ...covered];
   const stalled = (desk.data?.stalled ?? []).map(
     (r): Row => ({ id: r.id, ticket: r.ticket, title: r.name, sub: `stalled · ${r.ticket} · you own the workflow` }),
   );
   const groups = ORDER.map((name) => ({
     name,
-    rows: name === "Stalled" ? stalled : rows.filter((r) => groupOf(r, now) === name),
+    rows: name === "Stalled" ? stalled : mine.filter((r) => groupOf(r, now) === name),
   })).filter((g) => g.rows.length > 0);
   const all = groups.flatMap((g) => g.rows);
   const selected = all.find((r) => r.id === item) ?? all[0];

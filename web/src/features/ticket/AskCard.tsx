@@ -53,6 +53,9 @@ function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: Re
         {ask.name}
         {ask.item && <span className="ml-2 font-mono text-sm font-normal text-ink-2">{ask.item}</span>}
       </h2>
+      {ask.coverFor && (
+        <p className="mt-0.5 font-semibold text-soon">You act for {names.person(ask.coverFor)}, who is away.</p>
+      )}
       {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
       {ask.kind !== "machine" && ask.kind !== "wait" && (
         <p className="mt-1 text-ink-2">
@@ -89,7 +92,7 @@ function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boole
   const store = `dastur-form-${ask.visit}`;
   const [form, setForm] = useState<FormValues>(() => JSON.parse(sessionStorage.getItem(store) ?? "{}") as FormValues);
   const outcomes = task?.outcomes ?? [];
-  const others = task?.claimedBy !== undefined && task.claimedBy !== session.id;
+  const others = task?.claimedBy !== undefined && task.claimedBy !== session.id && task.claimedBy !== ask.coverFor;
   const may = ask.mine && !others && !act.isPending;
   const complete = (outcome: string) =>
     act.mutate(
@@ -155,6 +158,9 @@ function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boole
               hand back
             </button>
           )}
+          {!others && (
+            <PassOn onPassOn={(body) => act.mutate({ path: `/api/tasks/${ask.visit}/pass-on`, body })} names={names} />
+          )}
           {others && (
             <span className="text-ink-2">
               {names.person(task.claimedBy)} is on it. Ask them to hand it back if you should do it.
@@ -170,6 +176,63 @@ function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boole
         </div>
       )}
     </Frame>
+  );
+}
+
+/** Passes a task on to a group or a person, with the reason. */
+function PassOn({
+  onPassOn,
+  names,
+}: {
+  onPassOn: (body: { group?: string; person?: string; reason: string }) => void;
+  names: ReturnType<typeof useNames>;
+}) {
+  const [open, setOpen] = useState(false);
+  const [to, setTo] = useState("");
+  const [reason, setReason] = useState("");
+  if (!open)
+    return (
+      <button type="button" className="link ml-2" onClick={() => setOpen(true)}>
+        pass on…
+      </button>
+    );
+  const groups = (names.directory?.groups ?? []).filter((g) => g.members.length > 0);
+  const people = (names.directory?.people ?? []).filter((p) => p.active);
+  return (
+    <form
+      className="flex w-full max-w-xl flex-col gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        const [kind, id] = [to.slice(0, 1), to.slice(2)];
+        onPassOn({ ...(kind === "g" ? { group: id } : { person: id }), reason });
+      }}
+    >
+      <Select
+        label="Pass it on to"
+        required
+        value={to}
+        onChange={(e) => setTo(e.target.value)}
+        options={[
+          { value: "", label: "choose…" },
+          ...groups.map((g) => ({ value: `g:${g.id}`, label: `${g.name} (${g.members.length})` })),
+          ...people.map((p) => ({ value: `p:${p.id}`, label: p.name })),
+        ]}
+      />
+      <TextArea
+        label="Why"
+        help="Goes onto the record and to them."
+        required
+        rows={2}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
+      <div className="flex gap-2">
+        <Button type="submit">Pass it on</Button>
+        <Button look="quiet" onClick={() => setOpen(false)}>
+          Back
+        </Button>
+      </div>
+    </form>
   );
 }
 

@@ -386,6 +386,11 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "taskClaimed":
       return { parts: [b(names.person(body.by)), " claimed it"] };
+    case "taskPassedOn":
+      return {
+        parts: [b(names.person(body.by)), " passed it on to ", b(assignedWords(body.to, names))],
+        quote: content.reason,
+      };
     case "taskHandedBack":
       return { parts: [b(names.person(body.by)), " handed it back"] };
     case "taskDone":

@@ -3,6 +3,7 @@ package dastur.server;
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
+import dastur.server.api.Covering;
 import dastur.server.api.FileRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
@@ -149,6 +150,7 @@ public final class Wiring implements AutoCloseable {
                         NotationRoutes.of(app),
                         FileRoutes.of(app),
                         RunRoutes.of(app),
+                        Covering.of(app),
                         RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),
                         OrganisationRoutes.of(app))

@@ -56,6 +56,58 @@ public final class Organisation {
                 .map(References::person));
     }
 
+    // --- cover
+
+    /** Somebody acts for a person who is away (N42). */
+    public record Cover(PersonId person, PersonId cover, Instant from, Instant until) {}
+
+    /** A person's cover, also one that has not begun; empty when none is set. */
+    public Optional<Cover> coverOf(PersonId person) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.CoverRow.class, person.value()))
+                .map(Organisation::cover));
+    }
+
+    /** Those for whom a person acts at a moment. Chains are cut: a cover's own cover does not act for them. */
+    public List<Cover> coveredBy(PersonId cover, Instant at) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from CoverRow where cover = ?1 and fromAt <= ?2 and untilAt > ?2 order by person",
+                        Rows.CoverRow.class)
+                .setParameter(1, cover.value())
+                .setParameter(2, at)
+                .getResultList()
+                .stream()
+                .map(Organisation::cover)
+                .toList());
+    }
+
+    private static Cover cover(Rows.CoverRow row) {
+        return new Cover(new PersonId(row.person), new PersonId(row.cover), row.fromAt, row.untilAt);
+    }
+
+    public void setCover(Cover cover) {
+        database.run(session -> {
+            Rows.CoverRow before =
+                    session.get(Rows.CoverRow.class, cover.person().value());
+            Rows.CoverRow row = before == null ? new Rows.CoverRow() : before;
+            row.person = cover.person().value();
+            row.cover = cover.cover().value();
+            row.fromAt = cover.from();
+            row.untilAt = cover.until();
+            if (before == null) {
+                session.insert(row);
+            } else {
+                session.update(row);
+            }
+        });
+    }
+
+    public void endCover(PersonId person) {
+        database.run(session -> session.createMutationQuery("delete CoverRow where person = ?1")
+                .setParameter(1, person.value())
+                .executeUpdate());
+    }
+
     /** The stored hash of a person's password; empty when they have none and cannot sign in with one. */
     public Optional<String> passwordHash(PersonId id) {
         return database.read(session -> Optional.ofNullable(session.get(Rows.PersonRow.class, id.value()))

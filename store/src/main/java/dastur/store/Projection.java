@@ -133,6 +133,11 @@ final class Projection {
             case Event.AttemptFailed e -> dropCall(r, e.attempt());
             case Event.CallDone e -> dropCall(r, e.attempt());
             case Event.CallFailed e -> dropCall(r, e.attempts());
+            case Event.TaskPassedOn e -> {
+                dropWorkFor(r);
+                claimed(r, null);
+                workFor(r, e.to());
+            }
             case Event.TaskDone e -> closed(r, e.exit());
             case Event.TaskLeftOut e -> closed(r, e.exit());
             case Event.ReviewAsked e -> {

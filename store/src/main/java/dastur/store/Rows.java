@@ -20,6 +20,7 @@ final class Rows {
             PersonRow.class,
             TeamRow.class,
             TeamMemberRow.class,
+            CoverRow.class,
             SessionRow.class,
             ApiTokenRow.class,
             ServiceRow.class,
@@ -82,6 +83,21 @@ final class Rows {
 
     @Embeddable
     record TeamMemberKey(String team, String person) implements Serializable {}
+
+    @Entity(name = "CoverRow")
+    @Table(name = "cover")
+    static class CoverRow {
+        @Id
+        String person;
+
+        String cover;
+
+        @Column(name = "from_at")
+        Instant fromAt;
+
+        @Column(name = "until_at")
+        Instant untilAt;
+    }
 
     @Entity(name = "SessionRow")
     @Table(name = "session")

@@ -186,6 +186,24 @@ public final class Tickets {
                 .toList());
     }
 
+    /** Open items that are a person's by name, or that they claimed: what their cover takes over. */
+    public List<WorkItem> workNamed(String person) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                + " where w.isOpen = true and (w.claimedBy = ?1 or w.visit in"
+                                + " (select f.key.visit from WorkForRow f where f.key.who = ?2))"
+                                + " order by w.due nulls last, w.openedAt",
+                        Object[].class)
+                .setParameter(1, person)
+                .setParameter(2, "p:" + person)
+                .setMaxResults(200)
+                .getResultList()
+                .stream()
+                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                .toList());
+    }
+
     private static WorkItem item(Rows.WorkItemRow w, String title, String priority) {
         return new WorkItem(
                 w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy);

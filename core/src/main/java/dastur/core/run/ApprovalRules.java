@@ -150,7 +150,7 @@ final class ApprovalRules {
         if (refused.isPresent()) {
             return refused;
         }
-        PersonId person = d.person().orElseThrow();
+        PersonId person = d.principal().orElseThrow();
         d.emit(
                 d.actor,
                 current,
@@ -166,7 +166,7 @@ final class ApprovalRules {
         if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes)) {
             return Optional.of(d.tooLate(c.visit(), "approval"));
         }
-        Optional<PersonId> person = d.person();
+        Optional<PersonId> person = d.principal();
         if (person.isEmpty() || !votes.cast().containsKey(person.get())) {
             return Optional.of(Refusal.notYours(
                     "You have not voted on '" + votes.name() + "', so there is no vote to" + " take back."));
@@ -180,14 +180,22 @@ final class ApprovalRules {
         if (person.isEmpty()) {
             return Optional.of(Refusal.notYours("Only a person can vote."));
         }
-        if (votes.excluded().contains(person.get())) {
+        PersonId natural = person.get();
+        PersonId principal = d.principal().orElseThrow();
+        if (votes.excluded().contains(natural) || votes.excluded().contains(principal)) {
             return Optional.of(Refusal.notYours("You may not vote on '" + votes.name()
                     + "': it excludes you, as the requester or as the one who did a step before."));
         }
-        if (!votes.electorate().contains(person.get())) {
+        if (!votes.electorate().contains(principal)) {
             return Optional.of(Refusal.notYours("You were not asked to decide '" + votes.name() + "'."));
         }
-        if (votes.cast().containsKey(person.get())) {
+        boolean twice = votes.through().containsValue(natural)
+                || !natural.equals(principal) && votes.electorate().contains(natural);
+        if (twice && !votes.cast().containsKey(principal)) {
+            return Optional.of(Refusal.notYours("Each person decides '" + votes.name()
+                    + "' once, in their own name where they are asked themselves."));
+        }
+        if (votes.cast().containsKey(principal)) {
             return Optional.of(
                     new Refusal(Refusal.Code.TOO_LATE, "You have already voted on '" + votes.name() + "'.", null));
         }

@@ -126,7 +126,10 @@ final class Checks {
             return Optional.of(d.tooLate(c.visit(), "review"));
         }
         Optional<PersonId> person = d.person();
-        if (person.isEmpty() || !new Parties(d).isOneOf(person.get(), review.to())) {
+        Parties parties = new Parties(d);
+        if (person.isEmpty()
+                || !parties.isOneOf(person.get(), review.to())
+                        && !parties.isOneOf(d.principal().orElseThrow(), review.to())) {
             return Optional.of(Refusal.notYours("You were not asked to review '" + review.name() + "'."));
         }
         if (Texts.blank(c.reason()) && c.verdict() == Command.ReviewVerdict.ACCEPT) {

@@ -54,6 +54,9 @@ public sealed interface Command {
     /** Takes one's own vote back while the decision is open. */
     record WithdrawVote(VisitId visit) implements Command {}
 
+    /** Passes a task on to a group or a person, who then has it alone. */
+    record PassOnTask(VisitId visit, Assigned to, String reason) implements Command {}
+
     /** Leaves an optional task out. */
     record LeaveOut(VisitId visit, String reason) implements Command {}
 

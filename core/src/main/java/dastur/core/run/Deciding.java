@@ -86,6 +86,7 @@ final class Deciding {
         return switch (command) {
             case Command.ClaimTask c -> Optional.of(c.visit());
             case Command.HandBackTask c -> Optional.of(c.visit());
+            case Command.PassOnTask c -> Optional.of(c.visit());
             case Command.CompleteTask c -> Optional.of(c.visit());
             case Command.LeaveOut c -> Optional.of(c.visit());
             case Command.ReviewCheck c -> Optional.of(c.visit());
@@ -105,6 +106,7 @@ final class Deciding {
             case Command.AnswerOffer c -> new Starting(this).answer(c);
             case Command.ClaimTask c -> new TaskRules(this).claim(c);
             case Command.HandBackTask c -> new TaskRules(this).handBack(c);
+            case Command.PassOnTask c -> new TaskRules(this).passOn(c);
             case Command.CompleteTask c -> new TaskRules(this).complete(c);
             case Command.LeaveOut c -> new TaskRules(this).leaveOut(c);
             case Command.ReviewCheck c -> new Checks(this).review(c);
@@ -190,6 +192,11 @@ final class Deciding {
 
     Optional<PersonId> person() {
         return actor instanceof Actor.OfPerson p ? Optional.of(p.person()) : Optional.empty();
+    }
+
+    /** In whose name the person acts: another's when covering, else their own (N42). */
+    Optional<PersonId> principal() {
+        return actor instanceof Actor.OfPerson p && p.coverFor() != null ? Optional.of(p.coverFor()) : person();
     }
 
     /** The run as it stands now; it must be open. */

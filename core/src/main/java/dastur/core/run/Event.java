@@ -145,6 +145,10 @@ public sealed interface Event {
 
     record TaskHandedBack(PersonId by) implements Event {}
 
+    /** A task was passed on to others, who have it alone from now on. */
+    record TaskPassedOn(
+            PersonId by, Assigned to, @Content @Nullable String reason) implements Event {}
+
     /** A task was done with one of its outcomes. */
     record TaskDone(
             PersonId by,

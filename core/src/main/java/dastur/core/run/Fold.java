@@ -1,5 +1,6 @@
 package dastur.core.run;
 
+import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Visit.Alarm;
@@ -44,11 +45,18 @@ final class Fold {
             case Event.TaskOffered e -> opened(c, recorded, offered(e), taskAlarms(e));
             case Event.TaskClaimed e -> task(c, recorded, t -> t.claimed(e.by()));
             case Event.TaskHandedBack e -> task(c, recorded, t -> t.claimed(null));
+            case Event.TaskPassedOn e ->
+                onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.handedTo(e.to())) : v);
             case Event.TaskDone e -> left(c, recorded, e, taskValues(recorded, e));
             case Event.TaskLeftOut e -> left(c, recorded, e, outcome(recorded, "left out"));
             case Event.ApprovalAsked e -> asked(c, recorded, e);
-            case Event.VoteWithdrawn e -> votes(c, recorded, v -> v.with(without(v.cast(), e.by())));
-            case Event.VoteCast e -> votes(c, recorded, v -> v.with(plus(v.cast(), e.by(), e.yes())));
+            case Event.VoteWithdrawn e ->
+                votes(c, recorded, v -> v.with(without(v.cast(), e.by()), without(v.through(), e.by())));
+            case Event.VoteCast e ->
+                votes(
+                        c,
+                        recorded,
+                        v -> v.with(plus(v.cast(), e.by(), e.yes()), plus(v.through(), e.by(), natural(recorded, e))));
             case Event.ApprovalVoided e -> c;
             case Event.ApprovalClosed e -> approvalClosed(c, recorded, e);
             case Event.Branched e -> left(c, recorded, e, outcome(recorded, e.exit()));
@@ -354,10 +362,15 @@ final class Fold {
 
     // --- approvals
 
-    private static Map<PersonId, Boolean> without(Map<PersonId, Boolean> cast, PersonId by) {
-        Map<PersonId, Boolean> left = new HashMap<>(cast);
+    private static <T> Map<PersonId, T> without(Map<PersonId, T> cast, PersonId by) {
+        Map<PersonId, T> left = new HashMap<>(cast);
         left.remove(by);
         return Map.copyOf(left);
+    }
+
+    /** Who really voted: the one who covers, or the person themselves. */
+    private static PersonId natural(Recorded r, Event.VoteCast e) {
+        return r.actor() instanceof Actor.OfPerson p ? p.person() : e.by();
     }
 
     private static Case asked(Case c, Recorded r, Event.ApprovalAsked e) {
@@ -376,6 +389,7 @@ final class Fold {
                 e.commentOnDecline(),
                 e.due(),
                 e.sets(),
+                Map.of(),
                 Map.of());
         List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
         if (e.due() != null) {
@@ -388,8 +402,8 @@ final class Fold {
         return onVisit(c, r, v -> v.waiting() instanceof Waiting.Votes votes ? v.waitingFor(edit.apply(votes)) : v);
     }
 
-    private static Map<PersonId, Boolean> plus(Map<PersonId, Boolean> cast, PersonId by, boolean yes) {
-        Map<PersonId, Boolean> all = new TreeMap<>(cast);
+    private static <T> Map<PersonId, T> plus(Map<PersonId, T> cast, PersonId by, T yes) {
+        Map<PersonId, T> all = new TreeMap<>(cast);
         all.put(by, yes);
         return all;
     }

@@ -22,7 +22,7 @@ final class TaskRules {
 
     Optional<Refusal> claim(Command.ClaimTask c) {
         return onTask(c.visit(), (visit, task, person) -> {
-            if (task.claimedBy() != null && !task.claimedBy().equals(person)) {
+            if (isAnothers(task, person)) {
                 return Optional.of(new Refusal(
                         Refusal.Code.TOO_LATE,
                         name(task.claimedBy()) + " has already claimed '" + task.name() + "'.",
@@ -37,7 +37,7 @@ final class TaskRules {
 
     Optional<Refusal> handBack(Command.HandBackTask c) {
         return onTask(c.visit(), (visit, task, person) -> {
-            if (!person.equals(task.claimedBy())) {
+            if (task.claimedBy() == null || isAnothers(task, person)) {
                 return Optional.of(
                         Refusal.notYours("You have not claimed '" + task.name() + "', so you cannot hand it back."));
             }
@@ -46,9 +46,39 @@ final class TaskRules {
         });
     }
 
+    Optional<Refusal> passOn(Command.PassOnTask c) {
+        return onTask(c.visit(), (visit, task, person) -> {
+            if (isAnothers(task, person)) {
+                return Optional.of(new Refusal(
+                        Refusal.Code.TOO_LATE,
+                        name(task.claimedBy()) + " has claimed '" + task.name() + "'. Ask them to pass it on.",
+                        null));
+            }
+            if (Texts.blank(c.reason()) || c.reason().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.reason())) {
+                return Optional.of(Refusal.invalid("reason", "Say why you pass it on: it goes onto the record."));
+            }
+            if (new Parties(d).active(c.to()).isEmpty()) {
+                return Optional.of(Refusal.invalid("to", "There is nobody active there to pass it on to."));
+            }
+            d.emit(d.actor, visit, new Event.TaskPassedOn(person, c.to(), c.reason()));
+            new Deliveries(d)
+                    .queue(
+                            visit.id().run(),
+                            visit.step(),
+                            visit.id(),
+                            d.actor,
+                            "notice",
+                            new Parties(d).active(c.to()),
+                            "Passed on to you: " + task.name(),
+                            name(person) + " passed '" + task.name() + "' on "
+                                    + d.now().id() + " on to you: " + c.reason());
+            return Optional.empty();
+        });
+    }
+
     Optional<Refusal> complete(Command.CompleteTask c) {
         return onTask(c.visit(), (visit, task, person) -> {
-            if (task.claimedBy() != null && !task.claimedBy().equals(person)) {
+            if (isAnothers(task, person)) {
                 return Optional.of(new Refusal(
                         Refusal.Code.TOO_LATE,
                         name(task.claimedBy()) + " has claimed '" + task.name() + "'. Ask them to hand it back first.",
@@ -129,14 +159,24 @@ final class TaskRules {
         if (person.isEmpty()) {
             return Optional.of(Refusal.notYours("Only a person can do '" + task.name() + "'."));
         }
-        Parties parties = new Parties(d);
-        boolean may = parties.isOneOf(person.get(), task.to())
-                || task.overseers() != null && parties.isOneOf(person.get(), task.overseers());
-        if (!may) {
+        if (!isOffered(task, person.get()) && !isOffered(task, d.principal().orElseThrow())) {
             return Optional.of(
                     Refusal.notYours("'" + task.name() + "' is not offered to you. It is for " + who(task.to()) + "."));
         }
         return then.treat(visit.get(), task, person.get());
+    }
+
+    private boolean isOffered(Waiting.Task task, PersonId person) {
+        Parties parties = new Parties(d);
+        return parties.isOneOf(person, task.to())
+                || task.overseers() != null && parties.isOneOf(person, task.overseers());
+    }
+
+    /** Whether somebody has claimed it for whom the person does not act. */
+    private boolean isAnothers(Waiting.Task task, PersonId person) {
+        return task.claimedBy() != null
+                && !task.claimedBy().equals(person)
+                && !d.principal().filter(task.claimedBy()::equals).isPresent();
     }
 
     private String who(Assigned assigned) {

@@ -103,8 +103,18 @@ public sealed interface Waiting {
             boolean commentOnDecline,
             @Nullable Instant due,
             @Nullable List<List<PersonId>> sets,
-            Map<PersonId, Boolean> cast)
+            Map<PersonId, Boolean> cast,
+            Map<PersonId, PersonId> through)
             implements Waiting {
+        public Votes {
+            through = through == null ? Map.of() : through;
+        }
+
+        /** Votes cast so far, and who cast those of others. */
+        Votes with(Map<PersonId, Boolean> votes, Map<PersonId, PersonId> by) {
+            return changed(due, votes, by);
+        }
+
         /** Those who said yes, or still may. */
         List<PersonId> hopeful() {
             return electorate.stream().filter(p -> cast.getOrDefault(p, true)).toList();
@@ -133,15 +143,11 @@ public sealed interface Waiting {
             return cast.size() - yes();
         }
 
-        Votes with(Map<PersonId, Boolean> votes) {
-            return changed(due, votes);
-        }
-
         Votes dueAt(Instant other) {
-            return changed(other, cast);
+            return changed(other, cast, through);
         }
 
-        private Votes changed(@Nullable Instant newDue, Map<PersonId, Boolean> votes) {
+        private Votes changed(@Nullable Instant newDue, Map<PersonId, Boolean> votes, Map<PersonId, PersonId> by) {
             return new Votes(
                     round,
                     name,
@@ -157,7 +163,8 @@ public sealed interface Waiting {
                     commentOnDecline,
                     newDue,
                     sets,
-                    votes);
+                    votes,
+                    by);
         }
 
         Votes joinedBy(List<PersonId> more) {
@@ -186,7 +193,8 @@ public sealed interface Waiting {
                                             .distinct()
                                             .toList())
                                     .toList(),
-                    cast);
+                    cast,
+                    through);
         }
     }
 

@@ -56,12 +56,11 @@ class ApprovalRulesTest {
     @Test
     void oneFromEachIsApprovedOnlyWhenEachHasSaidYesAndDeclinedWhenOneCannotAnyMore() {
         Waiting.Votes votes = votes(List.of(List.of(A, B), List.of(C)));
-        assertThat(votes.with(java.util.Map.of(A, true, B, true)).enough(List.of(A, B)))
-                .isFalse();
+        assertThat(votes.enough(List.of(A, B))).isFalse();
         assertThat(votes.enough(List.of(B, C))).isTrue();
-        Waiting.Votes refused = votes.with(java.util.Map.of(C, false));
+        Waiting.Votes refused = votes.with(java.util.Map.of(C, false), java.util.Map.of());
         assertThat(refused.enough(refused.hopeful())).isFalse();
-        Waiting.Votes half = votes.with(java.util.Map.of(A, false));
+        Waiting.Votes half = votes.with(java.util.Map.of(A, false), java.util.Map.of());
         assertThat(half.enough(half.hopeful())).isTrue();
     }
 
@@ -81,6 +80,7 @@ class ApprovalRulesTest {
                 false,
                 null,
                 sets,
+                java.util.Map.of(),
                 java.util.Map.of());
     }
 
@@ -108,5 +108,37 @@ class ApprovalRulesTest {
         world.handle(Actor.of(World.PRIYA), world.vote(true, null));
         assertThat(world.kinds()).contains("ApprovalClosed");
         assertThat(world.handle(teo, new Command.WithdrawVote(visit))).isInstanceOf(Decision.Refused.class);
+    }
+
+    /** N42: who covers votes for the other, both are on the record; excluded by either; once for each natural person. */
+    @Test
+    void aCoverVotesForAnotherOnceAndNeverWhereEitherIsExcluded() {
+        World world = new World();
+        world.publish(
+                World.gateWorkflow(new ApprovalRule.Everyone()),
+                new dastur.core.workflow.Trigger(
+                        new dastur.core.workflow.TriggerId("created"),
+                        true,
+                        new dastur.core.workflow.Trigger.Created(null),
+                        List.of(),
+                        null));
+        world.raise();
+        world.lookDone("Close the lane");
+        assertThat(world.handle(new Actor.OfPerson(World.JONAS, World.TEO), world.vote(true, null)))
+                .as("the requester votes for nobody")
+                .isInstanceOf(Decision.Refused.class);
+        assertThat(world.handle(new Actor.OfPerson(World.PRIYA, World.TEO), world.vote(true, null)))
+                .as("who is asked decides in their own name")
+                .isInstanceOf(Decision.Refused.class);
+        assertThat(world.handle(new Actor.OfPerson(World.SEM, World.TEO), world.vote(true, null)))
+                .isInstanceOf(Decision.Accepted.class);
+        assertThat(world.votes().cast()).containsOnlyKeys(World.TEO);
+        assertThat(world.handle(new Actor.OfPerson(World.SEM, World.PRIYA), world.vote(true, null)))
+                .as("a natural person votes once")
+                .isInstanceOf(Decision.Refused.class);
+        assertThat(world.record.stream()
+                        .filter(r -> r.event() instanceof Event.VoteCast)
+                        .map(Recorded::actor))
+                .containsExactly(new Actor.OfPerson(World.SEM, World.TEO));
     }
 }

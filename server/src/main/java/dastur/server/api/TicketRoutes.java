@@ -1,10 +1,13 @@
 package dastur.server.api;
 
 import dastur.core.people.Actor;
+import dastur.core.people.GroupId;
 import dastur.core.people.Person;
+import dastur.core.people.PersonId;
 import dastur.core.record.Entry;
 import dastur.core.record.Export;
 import dastur.core.record.Seal;
+import dastur.core.run.Assigned;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.Intervention;
@@ -64,6 +67,9 @@ public final class TicketRoutes {
             Boolean start,
             @Nullable Map<String, Object> inputs,
             @Nullable String reason) {}
+
+    /** @param group to whom; or {@code person}, one of the two */
+    record PassOnBody(@Nullable String group, @Nullable String person, String reason) {}
 
     record LeaveOutBody(String reason) {}
 
@@ -173,6 +179,13 @@ public final class TicketRoutes {
                         Accepted.class,
                         q -> onVisit(app, q, Command.HandBackTask::new)),
                 Route.post(
+                        "/api/tasks/{id}/pass-on",
+                        Right.SIGNED_IN,
+                        "Pass a task on to a group or a person",
+                        PassOnBody.class,
+                        Accepted.class,
+                        r::passOn),
+                Route.post(
                         "/api/tasks/{id}/complete",
                         Right.SIGNED_IN,
                         "Complete a task with an outcome",
@@ -221,6 +234,10 @@ public final class TicketRoutes {
         Tickets.Counts counts = Right.SEE.of(q.person()) ? app.tickets().counts() : new Tickets.Counts(0, 0);
         return new Views.DeskView(
                 app.tickets().workFor(me),
+                app.organisation().coveredBy(q.person().id(), app.clock().instant()).stream()
+                        .flatMap(c -> app.tickets().workNamed(c.person().value()).stream()
+                                .map(w -> new Views.CoveredItem(c.person().value(), w)))
+                        .toList(),
                 app.tickets().stalledOf(me),
                 Right.DESIGN.of(q.person())
                         ? app.workflows()
@@ -349,6 +366,18 @@ public final class TicketRoutes {
                         body.version()));
     }
 
+    private Object passOn(Request q) {
+        PassOnBody body = q.body(PassOnBody.class);
+        if ((body.group() == null) == (body.person() == null)) {
+            throw Problem.invalid("group", "Name a group or a person to pass it on to, one of the two.")
+                    .end();
+        }
+        Assigned to = body.group() != null
+                ? new Assigned(List.of(id("group", body.group(), GroupId::new)), List.of())
+                : new Assigned(List.of(), List.of(id("person", body.person(), PersonId::new)));
+        return onVisit(app, q, visit -> new Command.PassOnTask(visit, to, Request.needed(body.reason(), "reason")));
+    }
+
     private Object complete(Request q) {
         CompleteBody body = q.body(CompleteBody.class);
         return onVisit(
@@ -395,7 +424,12 @@ public final class TicketRoutes {
     /** Whom a task or approval is offered to is decided by the engine; the ticket itself need not be visible otherwise. */
     private static Object onVisit(App app, Request q, java.util.function.Function<VisitId, Command> command) {
         VisitId visit = q.path("id", VisitId::new);
-        return handle(app, q, visit.ticket(), command.apply(visit));
+        return Answers.of(app.commands()
+                .handle(
+                        visit.ticket(),
+                        q.commandId(),
+                        Covering.actor(app, q.person().id(), visit),
+                        command.apply(visit)));
     }
 
     private Object handle(Request q, TicketId ticket, Command command) {

@@ -41,11 +41,15 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
 /** Puts together what a person sees of a ticket. Reads only. */
 final class TicketViews {
+    /** What somebody who covers another can answer for them. */
+    private static final Set<String> COVERED = Set.of("task", "approval", "review");
+
     private static final Duration RECENT = Duration.ofDays(30);
 
     private final App app;
@@ -160,12 +164,31 @@ final class TicketViews {
 
     private List<Ask> asks(Case c, Person person) {
         List<Ask> asks = new ArrayList<>();
+        List<Person> principals = app
+                .organisation()
+                .coveredBy(person.id(), app.clock().instant())
+                .stream()
+                .flatMap(x -> app.organisation().person(x.person()).stream())
+                .toList();
         for (Run run : c.open().values()) {
             for (Visit visit : run.open().values()) {
-                ask(c, run, visit, person).ifPresent(asks::add);
+                covered(c, run, visit, principals)
+                        .filter(x ->
+                                ask(c, run, visit, person).filter(Ask::mine).isEmpty())
+                        .or(() -> ask(c, run, visit, person))
+                        .ifPresent(asks::add);
             }
         }
         return asks;
+    }
+
+    /** What is asked of one of those for whom the viewer acts. */
+    private Optional<Ask> covered(Case c, Run run, Visit visit, List<Person> principals) {
+        return principals.stream()
+                .flatMap(p -> ask(c, run, visit, p).stream()
+                        .filter(a -> a.mine() && COVERED.contains(a.kind()))
+                        .map(a -> a.coveredFor(p.id().value())))
+                .findFirst();
     }
 
     private Optional<Ask> ask(Case c, Run run, Visit visit, Person person) {
@@ -298,6 +321,7 @@ final class TicketViews {
                 asked.name(),
                 run.itemAround(visit).map(TicketViews::itemWord).orElse(null),
                 asked.mine(),
+                null,
                 visit.openedAt(),
                 asked.dueAt(),
                 asked.text(),
@@ -330,11 +354,7 @@ final class TicketViews {
     }
 
     private boolean isOneOf(PersonId person, Assigned assigned) {
-        return assigned.people().contains(person)
-                || assigned.groups().stream()
-                        .map(app.organisation()::group)
-                        .flatMap(Optional::stream)
-                        .anyMatch(g -> g.members().contains(person));
+        return Covering.isOneOf(app, person, assigned);
     }
 
     private ApprovalAsk approval(Case c, Waiting.Votes v) {

@@ -100,6 +100,7 @@ final class Views {
             String name,
             @Nullable String item,
             boolean mine,
+            @Nullable String coverFor,
             Instant openedAt,
             @Nullable Instant due,
             @Nullable String text,
@@ -108,7 +109,30 @@ final class Views {
             @Nullable ReviewAsk review,
             @Nullable CallInAsk callIn,
             @Nullable StallView stall,
-            List<Next> ifNobodyActs) {}
+            List<Next> ifNobodyActs) {
+        /** The same as it is asked of whoever acts for a person. */
+        Ask coveredFor(String person) {
+            return new Ask(
+                    visit,
+                    run,
+                    workflow,
+                    step,
+                    kind,
+                    name,
+                    item,
+                    mine,
+                    person,
+                    openedAt,
+                    due,
+                    text,
+                    task,
+                    approval,
+                    review,
+                    callIn,
+                    stall,
+                    ifNobodyActs);
+        }
+    }
 
     record TaskAsk(
             Assigned to,
@@ -171,8 +195,12 @@ final class Views {
             @Nullable String why,
             long anchored) {}
 
+    /** What is asked of somebody for whom the viewer acts. */
+    record CoveredItem(String person, Tickets.WorkItem item) {}
+
     record DeskView(
             List<Tickets.WorkItem> items,
+            List<CoveredItem> covered,
             List<Tickets.RunRow> stalled,
             List<Workflows.Forgotten> drafts,
             Instant now,

@@ -1,0 +1,145 @@
+package dastur.server.api;
+
+import dastur.core.people.Actor;
+import dastur.core.people.Group;
+import dastur.core.people.PersonId;
+import dastur.core.run.Assigned;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.Organisation;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Acting for somebody who is away: set by themselves, seen on the Desk, both names on the record (N42). */
+public final class Covering {
+    private static final Duration LONGEST = Duration.ofDays(366);
+
+    record CoverBody(String cover, Instant from, Instant until) {}
+
+    /**
+     * A person's cover and whom they cover.
+     *
+     * @param mine who acts for me; null when nobody is set
+     * @param covering those for whom I act now
+     */
+    record CoverView(Organisation.@Nullable Cover mine, List<Organisation.Cover> covering) {}
+
+    private final App app;
+
+    private Covering(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        Covering c = new Covering(app);
+        return Stream.of(
+                Route.get(
+                        "/api/me/cover",
+                        Right.SIGNED_IN,
+                        "Who acts for me, and for whom I act",
+                        CoverView.class,
+                        c::view),
+                Route.put(
+                        "/api/me/cover",
+                        Right.SIGNED_IN,
+                        "Say who acts for me",
+                        CoverBody.class,
+                        CoverView.class,
+                        c::set),
+                Route.delete("/api/me/cover", Right.SIGNED_IN, "I am back", c::end));
+    }
+
+    private Object view(Request q) {
+        PersonId me = q.person().id();
+        return new CoverView(
+                app.organisation().coverOf(me).orElse(null),
+                app.organisation().coveredBy(me, app.clock().instant()));
+    }
+
+    private Object set(Request q) {
+        CoverBody body = q.body(CoverBody.class);
+        PersonId me = q.person().id();
+        PersonId cover;
+        try {
+            cover = new PersonId(Request.needed(body.cover(), "cover"));
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("cover", e.getMessage()).end();
+        }
+        Instant from = Request.needed(body.from(), "from");
+        Instant until = Request.needed(body.until(), "until");
+        if (cover.equals(me)) {
+            throw Problem.invalid("cover", "Choose somebody else: you cannot act for yourself.")
+                    .end();
+        }
+        if (app.organisation().person(cover).filter(p -> p.active()).isEmpty()) {
+            throw Problem.invalid("cover", "There is no active person '" + cover + "'.")
+                    .end();
+        }
+        if (!until.isAfter(from) || until.isBefore(app.clock().instant())) {
+            throw Problem.invalid("until", "It ends after it begins, and in the future.")
+                    .end();
+        }
+        if (Duration.between(from, until).compareTo(LONGEST) > 0) {
+            throw Problem.invalid("until", "A cover lasts a year at most.").end();
+        }
+        app.organisation().setCover(new Organisation.Cover(me, cover, from, until));
+        return view(q);
+    }
+
+    private @Nullable Object end(Request q) {
+        app.organisation().endCover(q.person().id());
+        return null;
+    }
+
+    // --- acting
+
+    /** Who acts on a visit: the person in their own name where it is theirs, else for the one they cover whose it is. */
+    static Actor actor(App app, PersonId me, VisitId id) {
+        List<Organisation.Cover> covering =
+                app.organisation().coveredBy(me, app.clock().instant());
+        if (covering.isEmpty()) {
+            return Actor.of(me);
+        }
+        Optional<Visit> visit = app.tickets().find(id.ticket()).flatMap(c -> c.visit(id));
+        if (visit.isEmpty() || isFor(app, visit.get().waiting(), me)) {
+            return Actor.of(me);
+        }
+        return covering.stream()
+                .map(Organisation.Cover::person)
+                .filter(p -> isFor(app, visit.get().waiting(), p))
+                .findFirst()
+                .<Actor>map(p -> new Actor.OfPerson(me, p))
+                .orElseGet(() -> Actor.of(me));
+    }
+
+    private static boolean isFor(App app, Waiting waiting, PersonId person) {
+        return switch (waiting) {
+            case Waiting.Task t ->
+                person.equals(t.claimedBy())
+                        || isOneOf(app, person, t.to())
+                        || t.overseers() != null && isOneOf(app, person, t.overseers());
+            case Waiting.Votes v -> v.electorate().contains(person);
+            case Waiting.Review r -> isOneOf(app, person, r.to());
+            default -> false;
+        };
+    }
+
+    static boolean isOneOf(App app, PersonId person, Assigned assigned) {
+        return assigned.people().contains(person)
+                || assigned.groups().stream()
+                        .map(app.organisation()::group)
+                        .flatMap(Optional::stream)
+                        .map(Group::members)
+                        .anyMatch(m -> m.contains(person));
+    }
+}

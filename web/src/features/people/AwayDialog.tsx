@@ -1,0 +1,92 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { CoverView } from "../../api/types";
+import { Button, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
+import { exact } from "../../ui/time";
+import { useSession } from "../signin/session";
+
+const local = (at: Date) => new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+
+/** Who acts for me while I am away: what is asked of me by name stands on their desk too. */
+export function AwayDialog({ onClose }: { onClose: () => void }) {
+  const names = useNames();
+  const queries = useQueryClient();
+  const { session } = useSession();
+  const view = useQuery({ queryKey: ["cover"], queryFn: () => api.get<CoverView>("/api/me/cover") });
+  const [cover, setCover] = useState("");
+  const [from, setFrom] = useState(local(new Date()));
+  const [until, setUntil] = useState(local(new Date(Date.now() + 7 * 86_400_000)));
+  const done = () => {
+    queries.invalidateQueries({ queryKey: ["cover"] });
+    queries.invalidateQueries({ queryKey: ["desk"] });
+    onClose();
+  };
+  const set = useMutation({
+    mutationFn: () =>
+      api.put("/api/me/cover", { cover, from: new Date(from).toISOString(), until: new Date(until).toISOString() }),
+    onSuccess: done,
+  });
+  const end = useMutation({ mutationFn: () => api.delete("/api/me/cover"), onSuccess: done });
+  const people = (names.directory?.people ?? []).filter((p) => p.active && p.id !== session.id);
+  return (
+    <Dialog title="When I am away" open onClose={onClose}>
+      {view.isPending && <Loading what="your cover" />}
+      {view.isError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
+      {view.data?.covering.map((c) => (
+        <p key={c.person} className="mb-2">
+          You act for <strong>{names.person(c.person)}</strong> until {exact(c.until)}.
+        </p>
+      ))}
+      {view.data?.mine && (
+        <div className="mb-4 rounded-lg border border-hairline bg-sheet p-3">
+          <p>
+            <strong>{names.person(view.data.mine.cover)}</strong> acts for you from {exact(view.data.mine.from)} until{" "}
+            {exact(view.data.mine.until)}.
+          </p>
+          <Button className="mt-2" disabled={end.isPending} onClick={() => end.mutate()}>
+            End it: I am back
+          </Button>
+        </div>
+      )}
+      {view.isSuccess && (
+        <form
+          className="flex flex-col gap-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            set.mutate();
+          }}
+        >
+          <p className="text-sm text-ink-2">
+            Tasks and decisions asked of you by name stand on your cover’s desk too. The record says who acted for whom.
+            Whoever may not decide something cannot decide it for you either.
+          </p>
+          <Select
+            label="Acts for me"
+            required
+            value={cover}
+            onChange={(e) => setCover(e.target.value)}
+            options={[{ value: "", label: "choose…" }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
+          />
+          <div className="grid gap-3 sm:grid-cols-2">
+            <Input label="From" type="datetime-local" required value={from} onChange={(e) => setFrom(e.target.value)} />
+            <Input
+              label="Until"
+              type="datetime-local"
+              required
+              value={until}
+              onChange={(e) => setUntil(e.target.value)}
+            />
+          </div>
+          {(set.isError || end.isError) && <Trouble error={set.error ?? end.error} />}
+          <div>
+            <Button look="primary" type="submit" disabled={set.isPending}>
+              Set my cover
+            </Button>
+          </div>
+        </form>
+      )}
+    </Dialog>
+  );
+}
