@@ -70,6 +70,13 @@ describe("the record tells its story", () => {
     ]);
   });
 
+  test("who acts for another is named with them", () => {
+    const cover = { is: "person", person: "runa", coverFor: "teo" };
+    expect(told(entry("voteCast", { by: "teo", yes: true }, undefined, cover))).toBe(
+      "Runa Feld for Teo Marchetti approved",
+    );
+  });
+
   test("redacted content is simply missing", () => {
     expect(told(entry("noteAdded", { toRequester: false }, undefined, { is: "person", person: "runa" }))).toBe(
       "Runa Feld noted",

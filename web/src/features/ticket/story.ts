@@ -138,6 +138,12 @@ type Body = Record<string, any>;
 
 const b = (strong: unknown, late?: boolean): Part => ({ strong: String(strong), late });
 
+/** Who did it: both names where one acted for another. */
+function doer(entry: Entry, names: Names): string {
+  const body = entry.body as { by?: string };
+  return (entry.actor as { is: string }).is === "person" ? who(entry, names) : names.person(body.by);
+}
+
 function who(entry: Entry, names: Names): string {
   const actor = entry.actor as { is: string; person?: string; coverFor?: string; action?: string; party?: string };
   switch (actor.is) {
@@ -255,7 +261,7 @@ export function story(entry: Entry, names: Names): Story {
             parts: [`Looked at ${body.looked} ${body.looked === 1 ? "trigger" : "triggers"}: none started a workflow`],
           };
     case "voteWithdrawn":
-      return { parts: [b(names.person(body.by)), " took their vote back"] };
+      return { parts: [b(doer(entry, names)), " took their vote back"] };
     case "startOffered":
       return {
         parts: [
@@ -282,7 +288,7 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "taskLeftOut":
       return {
-        parts: [body.by ? b(names.person(body.by)) : "The workflow", " left it out; went on by ", b(body.exit)],
+        parts: [body.by ? b(doer(entry, names)) : "The workflow", " left it out; went on by ", b(body.exit)],
         quote: content.reason,
       };
     case "bracketOpened":
@@ -365,7 +371,7 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "reviewed":
       return {
-        parts: [b(names.person(body.by)), ": ", b(body.verdict)],
+        parts: [b(doer(entry, names)), ": ", b(body.verdict)],
         quote: content.reason,
         tone: body.verdict === "accept" ? "well" : undefined,
       };
@@ -373,7 +379,7 @@ export function story(entry: Entry, names: Names): Story {
       return { parts: ["Calls people in: ", b(body.name)], quote: content.message };
     case "callInAnswered":
       return {
-        parts: [b(names.person(body.by)), body.accepted ? " is coming" : " cannot come"],
+        parts: [b(doer(entry, names)), body.accepted ? " is coming" : " cannot come"],
         tone: body.accepted ? "well" : undefined,
       };
     case "redacted":
@@ -385,23 +391,23 @@ export function story(entry: Entry, names: Names): Story {
         quote: content.instructions,
       };
     case "taskClaimed":
-      return { parts: [b(names.person(body.by)), " claimed it"] };
+      return { parts: [b(doer(entry, names)), " claimed it"] };
     case "taskPassedOn":
       return {
-        parts: [b(names.person(body.by)), " passed it on to ", b(assignedWords(body.to, names))],
+        parts: [b(doer(entry, names)), " passed it on to ", b(assignedWords(body.to, names))],
         quote: content.reason,
       };
     case "taskHandedBack":
-      return { parts: [b(names.person(body.by)), " handed it back"] };
+      return { parts: [b(doer(entry, names)), " handed it back"] };
     case "taskDone":
       return {
-        parts: [b(names.person(body.by)), ": ", b(body.exit)],
+        parts: [b(doer(entry, names)), ": ", b(body.exit)],
         quote: content.note,
         rows: Object.entries((content.form ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
         tone: "well",
       };
     case "cameTooLate":
-      return { parts: [b(names.person(body.by)), ` answered too late: the ${body.what} was closed already`] };
+      return { parts: [b(doer(entry, names)), ` answered too late: the ${body.what} was closed already`] };
     case "approvalAsked":
       return {
         parts: ["Asked for approval: ", b(body.name), ...(body.round > 1 ? [` (round ${body.round})`] : [])],
@@ -411,7 +417,7 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "voteCast":
       return {
-        parts: [b(names.person(body.by)), body.yes ? " approved" : " declined"],
+        parts: [b(doer(entry, names)), body.yes ? " approved" : " declined"],
         quote: content.comment,
         tone: body.yes ? "well" : "late",
       };

@@ -43,6 +43,7 @@ class AccessibleTest {
                 "/tickets",
                 "/tickets/I-1045",
                 "/tickets/C-311",
+                "/runs",
                 "/workflows",
                 "/workflows/gate-lane-stuck-open",
                 "/people",

@@ -1,0 +1,175 @@
+package dastur.e2e;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.Download;
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.FilePayload;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** Proposals, cover, passing on and interventions between several people; files of open formats in the designer. */
+class WorkTest {
+    private static Stage stage;
+
+    @BeforeAll
+    static void open() {
+        stage = new Stage();
+    }
+
+    @AfterAll
+    static void close() {
+        stage.close();
+    }
+
+    private static Locator button(Page page, String name) {
+        return page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+    }
+
+    private static Locator onDesk(Page page, String words) {
+        return page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(words));
+    }
+
+    /** N30: the trigger asks first; one key starts the workflow, and the record says who did. */
+    @Test
+    void aProposalIsAnsweredFromTheDeskWithOneKey() {
+        Page runa = stage.as("Runa Feld");
+        onDesk(runa, "Start “Gate certificates near expiry”?").click();
+        assertThat(runa.getByText("For Pier technicians to say")).isVisible();
+        runa.keyboard().press("1");
+        assertThat(onDesk(runa, "Start “Gate certificates near expiry”?")).hasCount(0);
+
+        Page ada = stage.as("Ada Brandvold");
+        ada.navigate(stage.address() + "/tickets/I-1047");
+        assertThat(ada.getByText("said to start Gate certificates near expiry")).isVisible();
+    }
+
+    /** N42: what is asked of Teo stands on Runa's desk while he is away, and the record names both. */
+    @Test
+    void aCoverDecidesInTheNameOfWhoIsAway() {
+        Page teo = stage.as("Teo Marchetti");
+        button(teo, "Teo Marchetti")
+                .or(teo.getByText("Teo Marchetti").last())
+                .first()
+                .click();
+        teo.getByText("When I am away…").click();
+        teo.getByLabel("Acts for me").selectOption("runa");
+        button(teo, "Set my cover").click();
+        assertThat(teo.getByRole(AriaRole.DIALOG)).hasCount(0);
+
+        Page runa = stage.as("Runa Feld");
+        onDesk(runa, "Put the kiosk into use? for Teo Marchetti").click();
+        assertThat(runa.getByText("You act for Teo Marchetti, who is away.")).isVisible();
+        runa.keyboard().press("1");
+        assertThat(onDesk(runa, "Put the kiosk into use? for Teo Marchetti")).hasCount(0);
+
+        Page ada = stage.as("Ada Brandvold");
+        ada.navigate(stage.address() + "/tickets/C-309");
+        assertThat(ada.getByText("Runa Feld for Teo Marchetti").first()).isVisible();
+    }
+
+    /** N40: with a reason, to somebody else; it leaves the desk of those who had it. */
+    @Test
+    void aTaskIsPassedOnWithAReason() {
+        Page runa = stage.as("Runa Feld");
+        onDesk(runa, "Confirm at the kiosk").click();
+        runa.getByText("pass on…").click();
+        runa.getByLabel("Pass it on to").selectOption("p:ada");
+        runa.getByLabel("Why").fill("I am on the ferry");
+        button(runa, "Pass it on").click();
+        assertThat(onDesk(runa, "Confirm at the kiosk")).hasCount(0);
+        Page ada = stage.as("Ada Brandvold");
+        assertThat(onDesk(ada, "Confirm at the kiosk")).isVisible();
+    }
+
+    /** N51: held, answers are refused and say so; resumed, it goes on. */
+    @Test
+    void aRunIsHeldAndResumedFromItsRoute() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "Runs");
+        ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Gate lane stuck open"))
+                .first()
+                .waitFor();
+        ines.navigate(stage.address() + "/tickets/I-1044");
+        ines.getByText("intervene…").click();
+        ines.getByLabel("Why").fill("The pier is closed for the storm");
+        button(ines, "Hold").click();
+        assertThat(ines.getByText("intervened: hold")).isVisible();
+
+        Page runa = stage.as("Runa Feld");
+        runa.navigate(stage.address() + "/tickets/I-1044");
+        runa.getByText("Cleared on the spot").first().click();
+        assertThat(runa.getByText("is on hold since")).isVisible();
+
+        ines.navigate(stage.address() + "/runs?status=held");
+        assertThat(ines.getByText("I-1044 ·")).isVisible();
+        ines.navigate(stage.address() + "/tickets/I-1044");
+        ines.getByText("intervene…").click();
+        ines.getByLabel("Why").fill("The storm is over");
+        button(ines, "Resume").click();
+        assertThat(ines.getByText("intervened: resume")).isVisible();
+    }
+
+    /** N27: out as BPMN, changed elsewhere, in again with an account of what was made of it. */
+    @Test
+    void aWorkflowGoesOutAsBpmnAndComesBackChanged() throws IOException {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/workflows/new-fare-rules");
+        ines.locator("[data-step]").first().waitFor();
+        ines.keyboard().press("t");
+        ines.getByLabel("Notation").waitFor();
+        Download download =
+                ines.waitForDownload(() -> ines.getByLabel("Save as a file").selectOption("bpmn"));
+        String xml = Files.readString(download.path());
+        assertThat(xml).contains("<userTask ", "<subProcess ", "bpmndi:BPMNShape");
+        String name = xml.replaceAll("(?s).*?<userTask id=\"[^\"]*\" name=\"([^\"]*)\".*", "$1");
+        ines.getByLabel("Workflow file")
+                .setInputFiles(new FilePayload(
+                        "changed.bpmn",
+                        "application/xml",
+                        xml.replace("name=\"" + name + "\"", "name=\"Said otherwise elsewhere\"")
+                                .getBytes(StandardCharsets.UTF_8)));
+        assertThat(ines.getByText("Adapted: look at these (1)")).isVisible();
+        button(ines, "Take it over").click();
+        assertThat(ines.getByText("Said otherwise elsewhere").first()).isVisible();
+        ines.getByLabel("Undo").click();
+        assertThat(ines.getByText("Said otherwise elsewhere")).hasCount(0);
+    }
+
+    /** N13: a condition by rows; a table with its gap found; the table as DMN and back. */
+    @Test
+    void aDecisionIsBuiltByRowsAndByATable() throws IOException {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/workflows/gate-certificates");
+        ines.locator("[data-step=compare]").click();
+        button(ines, "Add a case").click();
+        ines.getByText("by field and value").last().click();
+        button(ines, "Add a row").click();
+        ines.getByLabel("Field").selectOption("ticket.impact");
+        ines.getByLabel("Operator").selectOption("at most");
+        ines.getByLabel("Value").fill("2");
+        assertThat(ines.getByLabel("if").last()).hasValue("ticket.impact <= 2");
+
+        button(ines, "Decide by a table").click();
+        assertThat(ines.getByText("No row of").first()).isVisible();
+        ines.getByLabel("Impact in row 1").fill("[1..2]");
+        Download download =
+                ines.waitForDownload(() -> button(ines, "Save as DMN").click());
+        String dmn = Files.readString(download.path());
+        assertThat(dmn).contains("hitPolicy=\"FIRST\"", "[1..2]");
+        ines.getByLabel("DMN file")
+                .setInputFiles(new FilePayload(
+                        "table.dmn",
+                        "application/xml",
+                        dmn.replace("[1..2]", "[1..3]").getBytes(StandardCharsets.UTF_8)));
+        assertThat(ines.getByLabel("Impact in row 1")).hasValue("[1..3]");
+    }
+}
