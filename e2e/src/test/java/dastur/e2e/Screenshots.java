@@ -50,6 +50,14 @@ class Screenshots {
             row(ines, "Seasonal ticket kiosk").click();
             ines.getByText("Stalled:").waitFor();
             shoot(ines, "desk-stalled");
+            Browser.go(ines, "Runs");
+            ines.getByText("stalled").first().waitFor();
+            shoot(ines, "runs");
+            ines.navigate(stage.address() + "/tickets/I-1043");
+            ines.getByText("intervene…").click();
+            ines.getByText("Nothing further opens").waitFor();
+            shoot(ines, "intervene");
+            ines.keyboard().press("Escape");
             Browser.go(ines, "Workflows");
             ines.getByText("4 in the library").waitFor();
             shoot(ines, "workflows");
