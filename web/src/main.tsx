@@ -6,6 +6,7 @@ import { createRoot } from "react-dom/client";
 import { ProblemError } from "./api/client";
 import { router } from "./app";
 import { SessionGate } from "./features/signin/SessionGate";
+import { DecidePage } from "./features/ticket/DecidePage";
 import { applyTheme } from "./ui/theme";
 import "./index.css";
 
@@ -23,14 +24,21 @@ const queries = new QueryClient({
   },
 });
 
+/** A link from a mail needs no sign-in: it says by itself whose it is. */
+const decision = /^\/decide\/([\w.-]+)$/.exec(window.location.pathname)?.[1];
+
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <SessionGate>
-          <RouterProvider router={router} />
-        </SessionGate>
+        {decision ? (
+          <DecidePage token={decision} />
+        ) : (
+          <SessionGate>
+            <RouterProvider router={router} />
+          </SessionGate>
+        )}
       </QueryClientProvider>
     </StrictMode>,
   );

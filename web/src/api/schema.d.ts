@@ -2177,6 +2177,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/decisions/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a link from a mail asks; decides nothing
+         * @description Needs the right: anybody.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    token: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DecisionRoutesDecisionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /**
+         * Decide by a link from a mail
+         * @description Needs the right: anybody.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    token: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DecisionRoutesDecisionBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DecisionRoutesDecisionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals": {
         parameters: {
             query?: never;
@@ -4589,6 +4677,24 @@ export interface components {
             from: string;
             /** Format: date-time */
             until: string;
+        };
+        DecisionRoutesDecisionView: {
+            ticket: string;
+            title: string;
+            person: string;
+            name: string;
+            question?: string;
+            setsOff?: string;
+            shown: components["schemas"]["ViewsShown"][];
+            commentOnDecline: boolean;
+            /** Format: date-time */
+            due?: string;
+            open: boolean;
+            why?: string;
+        };
+        DecisionRoutesDecisionBody: {
+            approve: boolean;
+            comment?: string;
         };
         RehearsalRoutesRehearsalBody: {
             version: components["schemas"]["WorkflowVersion"];

@@ -13,6 +13,7 @@ export type Ask = S["ViewsAsk"];
 export type RunLine = S["RunRoutesRunLine"];
 export type Moves = S["RunRoutesMovesView"];
 export type CoverView = S["CoveringCoverView"];
+export type DecisionView = S["DecisionRoutesDecisionView"];
 export type Offer = S["ViewsOfferView"];
 export type Run = S["ViewsRunView"];
 export type RecordView = S["ViewsRecordView"];

@@ -30,6 +30,7 @@ public record App(
         Live live,
         InstantSource clock,
         KeyPair signingKey,
+        dastur.server.auth.DecisionLinks links,
         @Nullable Demo demo) {
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, java.util.function.Consumer<java.time.Duration> advance) {}

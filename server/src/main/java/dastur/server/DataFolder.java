@@ -33,6 +33,21 @@ public final class DataFolder {
         }
     }
 
+    /** The key that signs links in mails; made on first use. */
+    public byte[] linkKey() {
+        Path file = folder.resolve("links.key");
+        try {
+            if (!Files.exists(file)) {
+                byte[] made = new byte[32];
+                new java.security.SecureRandom().nextBytes(made);
+                write(file, Base64.getEncoder().encodeToString(made) + "\n");
+            }
+            return Base64.getDecoder().decode(Files.readString(file).strip());
+        } catch (IOException e) {
+            throw new UncheckedIOException("The key of links " + file + " cannot be read.", e);
+        }
+    }
+
     /** The Ed25519 key that signs records; made on first use. It is kept outside the database on purpose (D23). */
     public KeyPair signingKey() {
         Path file = folder.resolve("seal.key");

@@ -107,6 +107,11 @@ public final class Main {
                 description = "Sender of mail (${DEFAULT-VALUE}).")
         private String mailFrom;
 
+        @Option(
+                names = "--address",
+                description = "Where people reach the application, for links in mails (http://localhost:PORT).")
+        private String address;
+
         Start(boolean demo) {
             this.demo = demo;
         }
@@ -122,7 +127,8 @@ public final class Main {
                     new Settings.MailServer(mailHost, mailPort, mailFrom),
                     demo
                             ? new Settings.DemoSettings(true, standinsPort, smtpPort, Duration.ofSeconds(enrolment))
-                            : Settings.DemoSettings.OFF);
+                            : Settings.DemoSettings.OFF,
+                    address);
             Wiring wiring = new Wiring(settings);
             CountDownLatch stopped = new CountDownLatch(1);
             Runtime.getRuntime().addShutdownHook(new Thread(() -> {
@@ -200,6 +206,7 @@ public final class Main {
                     null,
                     InstantSource.system(),
                     KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
+                    null,
                     null);
             return Json.mapper()
                     .writerWithDefaultPrettyPrinter()

@@ -3,16 +3,37 @@ package dastur.server;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Everything that can be set, read once.
  *
  * @param data the folder for database, signing key and secrets
  * @param clock the time; the real one except in tests
+ * @param address where people reach the application, for links in mails; null for this machine and the port
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
-        Path data, String host, int port, InstantSource clock, Duration callLease, MailServer mail, DemoSettings demo) {
+        Path data,
+        String host,
+        int port,
+        InstantSource clock,
+        Duration callLease,
+        MailServer mail,
+        DemoSettings demo,
+        @Nullable String address) {
+    /** Settings of an application that people reach on this machine. */
+    public Settings(
+            Path data,
+            String host,
+            int port,
+            InstantSource clock,
+            Duration callLease,
+            MailServer mail,
+            DemoSettings demo) {
+        this(data, host, port, clock, callLease, mail, demo, null);
+    }
+
     /** Where mail goes out; ignored in the demo, which brings its own. */
     public record MailServer(String host, int port, String from) {}
 

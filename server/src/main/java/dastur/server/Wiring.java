@@ -4,6 +4,7 @@ import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
 import dastur.server.api.Covering;
+import dastur.server.api.DecisionRoutes;
 import dastur.server.api.FileRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
@@ -14,6 +15,7 @@ import dastur.server.api.SignalRoutes;
 import dastur.server.api.TicketRoutes;
 import dastur.server.api.Visibility;
 import dastur.server.api.WorkflowRoutes;
+import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.server.demo.DemoClock;
@@ -79,6 +81,7 @@ public final class Wiring implements AutoCloseable {
                                 settings.mail().from())
                         : new MailConnector.Settings(
                                 "127.0.0.1", standins.mailbox().port(), "dastur@kestrel.example"));
+        DecisionLinks links = new DecisionLinks(folder.linkKey());
         workers = new Workers(new Workers.Means(
                 outbox,
                 commands,
@@ -93,7 +96,9 @@ public final class Wiring implements AutoCloseable {
                 organisation::person,
                 clock,
                 folder.signingKey(),
-                settings.callLease()));
+                settings.callLease(),
+                links,
+                () -> settings.address() == null ? "http://localhost:" + port() : settings.address()));
         wake.set(workers::wake);
         heard.set(workers::committed);
         App.Demo means = standins == null || demoClock == null
@@ -114,6 +119,7 @@ public final class Wiring implements AutoCloseable {
                 live,
                 clock,
                 folder.signingKey(),
+                links,
                 means);
         web = new WebServer(
                 new WebServer.Means(
@@ -151,6 +157,7 @@ public final class Wiring implements AutoCloseable {
                         FileRoutes.of(app),
                         RunRoutes.of(app),
                         Covering.of(app),
+                        DecisionRoutes.of(app),
                         RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),
                         OrganisationRoutes.of(app))

@@ -6,11 +6,14 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
+import dastur.standins.Mailbox;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -133,6 +136,52 @@ class WorkRoutesTest {
         assertThat(setCover(person, cover, Duration.ofHours(from), Duration.ofHours(until))
                         .status())
                 .isEqualTo(422);
+    }
+
+    /** N41: the mail's link shows what is asked and decides nothing; a post decides once, as the person it was made for. */
+    @Test
+    void aDecisionIsMadeByTheLinkOfAMail() throws InterruptedException {
+        String number = raiseGate();
+        String task = ask("runa", number).get("visit").asText();
+        api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\",\"form\":{}}");
+        String token = awaitLink(number);
+        String path = "/api/decisions/" + token;
+        JsonNode shown = api.call("", "GET", path, null).body();
+        assertThat(shown.get("open").asBoolean()).isTrue();
+        assertThat(shown.get("person").asText()).isEqualTo("Priya Lund");
+        assertThat(shown.get("shown")).isNotEmpty();
+        assertThat(ask("priya", number).get("approval").get("cast")).isEmpty();
+        assertThat(api.call("", "POST", path, "{}").status()).isEqualTo(422);
+        assertThat(api.call("", "GET", path + "x", null).status()).isEqualTo(404);
+
+        assertThat(api.call("", "POST", path, "{\"approve\":true}").status()).isEqualTo(200);
+        JsonNode again = api.call("", "GET", path, null).body();
+        assertThat(again.get("open").asBoolean()).isFalse();
+        assertThat(again.get("why").asText()).contains("decided");
+        assertThat(api.call("", "POST", path, "{\"approve\":false,\"comment\":\"no\"}")
+                        .status())
+                .isEqualTo(409);
+        JsonNode record = api.call("ines", "GET", "/api/tickets/" + number + "/record", null)
+                .body();
+        assertThat(record.toString()).contains("\"by\":\"priya\"").doesNotContain(token);
+    }
+
+    private static final Pattern LINK = Pattern.compile("/decide/([\\w.-]+)");
+
+    /** The link in Priya's mail about a ticket, once it has come. */
+    private static String awaitLink(String number) throws InterruptedException {
+        Instant end = Instant.now().plusSeconds(20);
+        while (Instant.now().isBefore(end)) {
+            for (Mailbox.Mail mail :
+                    api.app().standins().orElseThrow().mailbox().mails()) {
+                Matcher link = LINK.matcher(mail.text());
+                if (mail.to().startsWith("priya") && mail.subject().contains("(" + number + ")") && link.find()) {
+                    return link.group(1);
+                }
+            }
+            Thread.sleep(20);
+        }
+        throw new AssertionError("no mail with a link came");
     }
 
     @Test

@@ -29,6 +29,9 @@ final class ApprovalRules {
     /** Rounds after which something keeps changing and a person must look (D18). */
     private static final int MAX_ROUNDS = 5;
 
+    /** The purpose of a message that asks for a decision. */
+    static final String DECISION = "decision";
+
     private final Deciding d;
 
     ApprovalRules(Deciding d) {
@@ -90,6 +93,36 @@ final class ApprovalRules {
                         sets,
                         step.question() == null ? null : Opening.render(d, site, step.question()),
                         values));
+        tell(site, visit, step, electorate, round);
+    }
+
+    /** Tells those who are asked, so that they can decide where they are (N41); the link is made when it is sent. */
+    private void tell(Site site, VisitId visit, Step.Approval step, List<PersonId> electorate, int round) {
+        String about = "(" + d.now().id() + ")";
+        Map<String, Object> values = shown(site, step.shown());
+        StringBuilder text = new StringBuilder();
+        if (round > 1) {
+            text.append("What was shown has changed, so you are asked again.\n\n");
+        }
+        if (step.question() != null) {
+            text.append(Opening.render(d, site, step.question())).append("\n\n");
+        }
+        text.append(d.now().id())
+                .append(": ")
+                .append(d.now().text("title").orElse(""))
+                .append('\n');
+        values.forEach(
+                (path, value) -> text.append(path).append(": ").append(value).append('\n'));
+        new Deliveries(d)
+                .queue(
+                        site.id(),
+                        step.id(),
+                        visit,
+                        Actor.SYSTEM,
+                        DECISION,
+                        electorate,
+                        (round > 1 ? "Decide again: " : "Decide: ") + step.name() + " " + about,
+                        text.toString());
     }
 
     /** Those from each of whom one must say yes; null where only the number counts. */

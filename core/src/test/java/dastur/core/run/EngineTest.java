@@ -39,6 +39,7 @@ class EngineTest {
                         "TaskOffered",
                         "TaskDone",
                         "ApprovalAsked",
+                        "MessageQueued",
                         "VoteCast",
                         "ApprovalClosed",
                         "CallRequested",

@@ -357,16 +357,21 @@ final class TicketViews {
         return Covering.isOneOf(app, person, assigned);
     }
 
-    private ApprovalAsk approval(Case c, Waiting.Votes v) {
+    /** What a decision is about, as it was when people were asked. */
+    List<Views.Shown> shown(Waiting.Votes v) {
         FieldCatalogue fields = app.organisation().fields();
+        return v.shown().stream()
+                .map(path ->
+                        new Views.Shown(path, label(path, fields), v.values().get(path)))
+                .toList();
+    }
+
+    private ApprovalAsk approval(Case c, Waiting.Votes v) {
         Tickets.Neighbourhood around = c.text("ci")
                 .map(ci ->
                         app.tickets().around(ci, c.id(), app.clock().instant().minus(RECENT)))
                 .orElse(new Tickets.Neighbourhood(0, 0));
-        List<Views.Shown> shown = v.shown().stream()
-                .map(path ->
-                        new Views.Shown(path, label(path, fields), v.values().get(path)))
-                .toList();
+        List<Views.Shown> shown = shown(v);
         Map<String, Boolean> cast = new TreeMap<>();
         v.cast().forEach((who, yes) -> cast.put(who.value(), yes));
         return new ApprovalAsk(

@@ -9,10 +9,13 @@ import dastur.core.run.Command;
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
+import dastur.core.run.Visit;
+import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
+import dastur.server.auth.DecisionLinks;
 import dastur.store.Cases;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
@@ -35,6 +38,7 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -59,6 +63,7 @@ public final class Workers implements AutoCloseable {
      *
      * @param callLease how long a taken call stays with its worker without a sign of life
      * @param secret a secret's value by its name
+     * @param address where people reach the application, for links in mails
      */
     public record Means(
             Outbox outbox,
@@ -74,7 +79,11 @@ public final class Workers implements AutoCloseable {
             Function<PersonId, Optional<Person>> person,
             InstantSource clock,
             KeyPair signingKey,
-            Duration callLease) {}
+            Duration callLease,
+            DecisionLinks links,
+            Supplier<String> address) {}
+
+    private static final Duration LINK_LASTS = Duration.ofDays(7);
 
     private final Means means;
     private final String lease = "w-" + UUID.randomUUID();
@@ -293,7 +302,8 @@ public final class Workers implements AutoCloseable {
             }
             String id = means.mail()
                     .send(
-                            new MailConnector.Mail(taken.id(), person.get().mail(), mail.subject(), mail.text()),
+                            new MailConnector.Mail(
+                                    taken.id(), person.get().mail(), mail.subject(), mail.text() + link(taken, mail)),
                             Date.from(means.clock().instant()));
             report(taken, mail, true, id);
         } catch (MailConnector.NotSent e) {
@@ -309,9 +319,32 @@ public final class Workers implements AutoCloseable {
         }
     }
 
+    /** The one-time link of somebody who may still decide what the mail asks; it stands in the mail alone. */
+    private String link(Taken taken, Outbox.MailPayload mail) {
+        if (!taken.purpose().equals("decision") || taken.visit() == null) {
+            return "";
+        }
+        Optional<Visit> visit = means.tickets().find(taken.ticket()).flatMap(c -> c.visit(taken.visit()));
+        if (visit.isEmpty()
+                || !(visit.get().waiting() instanceof Waiting.Votes votes)
+                || votes.cast().containsKey(mail.person())
+                || !votes.electorate().contains(mail.person())) {
+            return "";
+        }
+        String token = means.links()
+                .token(new DecisionLinks.Link(
+                        taken.visit(),
+                        votes.round(),
+                        votes.digest(),
+                        mail.person(),
+                        means.clock().instant().plus(LINK_LASTS)));
+        return "\nDecide here. The link is yours alone and lasts a week:\n"
+                + means.address().get() + "/decide/" + token + "\n";
+    }
+
     /** A reminder of something that was done meanwhile is not sent (D14). */
     private boolean isOver(Taken taken) {
-        boolean urges = taken.purpose().equals("reminder") || taken.purpose().equals("escalation");
+        boolean urges = List.of("reminder", "escalation", "decision").contains(taken.purpose());
         return urges
                 && taken.visit() != null
                 && means.tickets()

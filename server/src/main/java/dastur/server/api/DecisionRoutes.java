@@ -1,0 +1,143 @@
+package dastur.server.api;
+
+import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.run.Visit;
+import dastur.core.run.Waiting;
+import dastur.server.App;
+import dastur.server.auth.DecisionLinks;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Deciding by a link from a mail: the same checks and the same record entries; opening the link decides nothing (N41). */
+public final class DecisionRoutes {
+    /**
+     * What a link asks.
+     *
+     * @param open whether it can still be decided by this link
+     * @param why why not; null while it can
+     */
+    record DecisionView(
+            String ticket,
+            String title,
+            String person,
+            String name,
+            @Nullable String question,
+            @Nullable String setsOff,
+            List<Views.Shown> shown,
+            boolean commentOnDecline,
+            @Nullable Instant due,
+            boolean open,
+            @Nullable String why) {}
+
+    record DecisionBody(Boolean approve, @Nullable String comment) {}
+
+    private final App app;
+    private final TicketViews views;
+
+    private DecisionRoutes(App app) {
+        this.app = app;
+        this.views = new TicketViews(app);
+    }
+
+    public static Stream<Route> of(App app) {
+        DecisionRoutes r = new DecisionRoutes(app);
+        return Stream.of(
+                Route.get(
+                        "/api/decisions/{token}",
+                        Right.ANYBODY,
+                        "What a link from a mail asks; decides nothing",
+                        DecisionView.class,
+                        r::view),
+                Route.post(
+                        "/api/decisions/{token}",
+                        Right.ANYBODY,
+                        "Decide by a link from a mail",
+                        DecisionBody.class,
+                        DecisionView.class,
+                        r::decide));
+    }
+
+    private DecisionLinks.Link link(Request q) {
+        DecisionLinks.Link link = app.links()
+                .read(q.context().pathParam("token"), app.clock().instant())
+                .orElseThrow(() -> Problem.notFound(
+                                "This link is not valid or its time is over. Sign in and decide on your Desk.")
+                        .end());
+        if (app.organisation().person(link.person()).filter(Person::active).isEmpty()) {
+            throw Problem.notFound("The account this link was made for is closed.")
+                    .end();
+        }
+        return link;
+    }
+
+    private Object view(Request q) {
+        return view(link(q));
+    }
+
+    private DecisionView view(DecisionLinks.Link link) {
+        Optional<Case> c = app.tickets().find(link.visit().ticket());
+        Optional<Visit> visit = c.flatMap(x -> x.visit(link.visit()));
+        String person =
+                app.organisation().person(link.person()).map(Person::name).orElse("");
+        String title = c.flatMap(x -> x.text("title")).orElse("");
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes)) {
+            return new DecisionView(
+                    link.visit().ticket().value(),
+                    title,
+                    person,
+                    "This decision",
+                    null,
+                    null,
+                    List.of(),
+                    false,
+                    null,
+                    false,
+                    "It was decided or withdrawn meanwhile; nothing is needed from you.");
+        }
+        String why = null;
+        if (votes.cast().containsKey(link.person())) {
+            why = "You have decided already.";
+        } else if (votes.round() != link.round() || !votes.digest().equals(link.digest())) {
+            why = "What is shown has changed since this mail. A newer mail asks you again; use its link.";
+        }
+        return new DecisionView(
+                link.visit().ticket().value(),
+                title,
+                person,
+                votes.name(),
+                votes.question(),
+                votes.setsOff(),
+                views.shown(votes),
+                votes.commentOnDecline(),
+                votes.due(),
+                why == null,
+                why);
+    }
+
+    private Object decide(Request q) {
+        DecisionLinks.Link link = link(q);
+        DecisionBody body = q.body(DecisionBody.class);
+        Answers.of(app.commands()
+                .handle(
+                        link.visit().ticket(),
+                        q.commandId(),
+                        Actor.of(link.person()),
+                        new Command.Vote(
+                                link.visit(),
+                                link.round(),
+                                link.digest(),
+                                Request.needed(body.approve(), "approve"),
+                                body.comment())));
+        return view(link);
+    }
+}
