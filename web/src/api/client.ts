@@ -13,14 +13,25 @@ export function setCsrf(token: string): void {
   csrf = token;
 }
 
-async function call<T>(method: string, path: string, body?: unknown, commandId?: string): Promise<T> {
+async function call<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  commandId?: string,
+  credentials: RequestCredentials = "same-origin",
+): Promise<T> {
   const headers: Record<string, string> = {};
   if (method !== "GET") headers["X-CSRF-Token"] = csrf;
   if (body !== undefined) headers["Content-Type"] = "application/json";
   if (commandId) headers["Idempotency-Key"] = commandId;
   let response: Response;
   try {
-    response = await fetch(path, { method, headers, body: body === undefined ? undefined : JSON.stringify(body) });
+    response = await fetch(path, {
+      method,
+      headers,
+      credentials,
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
   } catch {
     throw new ProblemError({
       type: "urn:dastur:problem:offline",
@@ -48,4 +59,10 @@ export const api = {
     call<T>("POST", path, body, commandId),
   put: <T>(path: string, body: unknown) => call<T>("PUT", path, body, crypto.randomUUID()),
   delete: (path: string) => call<void>("DELETE", path),
+};
+
+/** For links that say by themselves whose they are: whoever is signed in beside has nothing to do with them. */
+export const unsigned = {
+  get: <T>(path: string) => call<T>("GET", path, undefined, undefined, "omit"),
+  post: <T>(path: string, body: unknown) => call<T>("POST", path, body, crypto.randomUUID(), "omit"),
 };

@@ -4,8 +4,10 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CoverView } from "../../api/types";
 import { Button, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
-import { exact } from "../../ui/time";
+import { clock, day } from "../../ui/time";
 import { useSession } from "../signin/session";
+
+const when = (at: string) => `${day(at)}, ${clock(at)}`;
 
 const local = (at: Date) => new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 
@@ -36,14 +38,14 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
       {view.isError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
       {view.data?.covering.map((c) => (
         <p key={c.person} className="mb-2">
-          You act for <strong>{names.person(c.person)}</strong> until {exact(c.until)}.
+          You act for <strong>{names.person(c.person)}</strong> until {when(c.until)}.
         </p>
       ))}
       {view.data?.mine && (
         <div className="mb-4 rounded-lg border border-hairline bg-sheet p-3">
           <p>
-            <strong>{names.person(view.data.mine.cover)}</strong> acts for you from {exact(view.data.mine.from)} until{" "}
-            {exact(view.data.mine.until)}.
+            <strong>{names.person(view.data.mine.cover)}</strong> acts for you from {when(view.data.mine.from)} until{" "}
+            {when(view.data.mine.until)}.
           </p>
           <Button className="mt-2" disabled={end.isPending} onClick={() => end.mutate()}>
             End it: I am back

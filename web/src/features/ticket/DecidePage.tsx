@@ -1,21 +1,26 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../../api/client";
+import { unsigned } from "../../api/client";
 import type { DecisionView } from "../../api/types";
 import { Button, Loading, TextArea, Trouble } from "../../ui/kit";
-import { exact } from "../../ui/time";
+import { clock, day } from "../../ui/time";
 import { Wordmark } from "../../ui/Wordmark";
 import { valueWords } from "./words";
 
 /** A decision by a link from a mail: opening it decides nothing; the same checks hold as on the Desk. */
 export function DecidePage({ token }: { token: string }) {
   const path = `/api/decisions/${token}`;
-  const asked = useQuery({ queryKey: ["decision", token], queryFn: () => api.get<DecisionView>(path), retry: false });
+  const asked = useQuery({
+    queryKey: ["decision", token],
+    queryFn: () => unsigned.get<DecisionView>(path),
+    retry: false,
+  });
   const [declining, setDeclining] = useState(false);
   const [comment, setComment] = useState("");
   const [said, setSaid] = useState<boolean>();
   const decide = useMutation({
-    mutationFn: (approve: boolean) => api.post<DecisionView>(path, { approve, ...(comment.trim() ? { comment } : {}) }),
+    mutationFn: (approve: boolean) =>
+      unsigned.post<DecisionView>(path, { approve, ...(comment.trim() ? { comment } : {}) }),
     onSuccess: (_, approve) => setSaid(approve),
   });
   const d = asked.data;
@@ -52,7 +57,7 @@ export function DecidePage({ token }: { token: string }) {
               </dl>
               <p className="mt-2 text-sm text-ink-2">
                 You decide as {d.person}
-                {d.due && `, until ${exact(d.due)}`}.
+                {d.due && `, until ${day(d.due)}, ${clock(d.due)}`}.
               </p>
               {declining ? (
                 <form

@@ -1,5 +1,5 @@
 import type { Deed, Entry } from "../../api/types";
-import { clock, exact, span } from "../../ui/time";
+import { clock, day, span } from "../../ui/time";
 import { assignedWords, deedWords, valueWords } from "./words";
 
 export const LENSES = ["Everything", "Outcomes", "Approvals", "Messages", "Automation", "Fields", "Notes"] as const;
@@ -454,8 +454,11 @@ export function story(entry: Entry, names: Names): Story {
           ? ["Waits until ", b(body.condition)]
           : body.signal
             ? ["Waits for the signal ", b(body.signal), body.key ? ` of ${body.key}` : ""]
-            : ["Waits until ", b(exact(body.until))],
-        sub: (body.condition || body.signal) && body.until ? `at most until ${exact(body.until)}` : undefined,
+            : ["Waits until ", b(`${day(body.until)}, ${clock(body.until)}`)],
+        sub:
+          (body.condition || body.signal) && body.until
+            ? `at most until ${day(body.until)}, ${clock(body.until)}`
+            : undefined,
       };
     case "left":
       return { parts: ["Went on by ", b(body.exit)], sub: body.why };

@@ -76,6 +76,32 @@ class WorkTest {
         assertThat(ada.getByText("Runa Feld for Teo Marchetti").first()).isVisible();
     }
 
+    /** N41: from the mail, without signing in; opening the link decides nothing, and it works once. */
+    @Test
+    void aDecisionIsMadeFromTheMail() {
+        Page mail = stage.newPage();
+        mail.navigate(stage.app.standins().orElseThrow().address() + "/mailbox");
+        Locator letter = mail.locator("article")
+                .filter(new Locator.FilterOptions().setHasText("Decide: Close the lane? (I-1045)"))
+                .filter(new Locator.FilterOptions().setHasText("to priya@"));
+        while (letter.count() == 0) {
+            mail.reload();
+        }
+        String link = letter.getByRole(AriaRole.LINK).getAttribute("href");
+        mail.navigate(link);
+        assertThat(mail.getByText("You decide as Priya Lund")).isVisible();
+        button(mail, "Approve and close the lane at ALD-G3").click();
+        assertThat(mail.getByText("Approved. Thank you.")).isVisible();
+        mail.navigate(link);
+        assertThat(mail.getByText("nothing is needed from you")).isVisible();
+        mail.navigate(link + "x");
+        assertThat(mail.getByText("This link is not valid")).isVisible();
+
+        Page ada = stage.as("Ada Brandvold");
+        ada.navigate(stage.address() + "/tickets/I-1045");
+        assertThat(ada.getByText("Priya Lund approved")).isVisible();
+    }
+
     /** N40: with a reason, to somebody else; it leaves the desk of those who had it. */
     @Test
     void aTaskIsPassedOnWithAReason() {

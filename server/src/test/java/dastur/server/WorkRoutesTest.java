@@ -154,7 +154,12 @@ class WorkRoutesTest {
         assertThat(api.call("", "POST", path, "{}").status()).isEqualTo(422);
         assertThat(api.call("", "GET", path + "x", null).status()).isEqualTo(404);
 
-        assertThat(api.call("", "POST", path, "{\"approve\":true}").status()).isEqualTo(200);
+        Map<String, String> key = Map.of("Idempotency-Key", "from-the-mail-1");
+        assertThat(api.call("", "POST", path, "{\"approve\":true}", key).status())
+                .isEqualTo(200);
+        assertThat(api.call("", "POST", path, "{\"approve\":true}", key).status())
+                .as("a repeated click does nothing twice")
+                .isEqualTo(200);
         JsonNode again = api.call("", "GET", path, null).body();
         assertThat(again.get("open").asBoolean()).isFalse();
         assertThat(again.get("why").asText()).contains("decided");

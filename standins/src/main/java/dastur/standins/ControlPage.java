@@ -155,7 +155,7 @@ final class ControlPage {
                 .append(" · ")
                 .append(escape(m.date()))
                 .append("</small><pre>")
-                .append(escape(m.text()))
+                .append(escape(m.text()).replaceAll("(https?://[\\w./:-]+)", "<a href='$1'>$1</a>"))
                 .append("</pre></article>"));
         html(ctx, "Mailbox", page);
     }

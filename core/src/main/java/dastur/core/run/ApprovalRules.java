@@ -111,8 +111,12 @@ final class ApprovalRules {
                 .append(": ")
                 .append(d.now().text("title").orElse(""))
                 .append('\n');
-        values.forEach(
-                (path, value) -> text.append(path).append(": ").append(value).append('\n'));
+        var vocabulary = d.expressions(site.run()).vocabulary();
+        values.forEach((path, value) -> text.append(
+                        vocabulary.field(path).map(f -> f.label()).orElse(path))
+                .append(": ")
+                .append(value)
+                .append('\n'));
         new Deliveries(d)
                 .queue(
                         site.id(),

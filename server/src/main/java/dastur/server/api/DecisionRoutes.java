@@ -130,7 +130,7 @@ public final class DecisionRoutes {
         Answers.of(app.commands()
                 .handle(
                         link.visit().ticket(),
-                        q.commandId(),
+                        q.commandId(link.person()),
                         Actor.of(link.person()),
                         new Command.Vote(
                                 link.visit(),

@@ -7,6 +7,7 @@ import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
+import dastur.core.people.PersonId;
 import io.javalin.http.Context;
 import java.util.Optional;
 import java.util.UUID;
@@ -46,6 +47,11 @@ public final class Request {
 
     /** The command's id: the client's, so that a repetition does nothing twice, or a fresh one. */
     public String commandId() {
+        return commandId(null);
+    }
+
+    /** @param as whose command it is where nobody is signed in; null for the one who is */
+    public String commandId(@Nullable PersonId as) {
         String given = ctx.header("Idempotency-Key");
         if (given == null) {
             return UUID.randomUUID().toString();
@@ -56,7 +62,7 @@ public final class Request {
                             "An Idempotency-Key has 8 to 64 letters, digits, dots, dashes or underscores.")
                     .end();
         }
-        return person().id() + "." + given;
+        return (as == null ? person().id() : as) + "." + given;
     }
 
     /** A path parameter as an id. */
