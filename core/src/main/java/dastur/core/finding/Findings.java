@@ -25,6 +25,7 @@ public final class Findings {
             new WayChecks(version, around, found).check();
             new StepChecks(version, around, expressions, found).check();
             new BracketChecks(version, around, expressions, found).check();
+            new GuardChecks(version, around, found).check();
             new TableChecks(found).check(version);
             new DataFlow(version, expressions, found).check();
         }

@@ -54,7 +54,12 @@ class EngineTest {
                 .containsEntry("service", "gates")
                 .containsEntry("priority", "P2");
         assertThat(world.ticket.open()).isEmpty();
-        Event.Updated updated = (Event.Updated) world.record.get(10).event();
+        Event.Updated updated = world.record.stream()
+                .map(Recorded::event)
+                .filter(Event.Updated.class::isInstance)
+                .map(Event.Updated.class::cast)
+                .findFirst()
+                .orElseThrow();
         assertThat(updated.ci()).isEqualTo(new CiId("ALD-G1"));
         assertThat(updated.ciChanges()).containsEntry("lane", new Event.Change(null, "closed, lock L-77"));
     }
