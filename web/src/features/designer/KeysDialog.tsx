@@ -10,6 +10,7 @@ const KEYS: [string, string][] = [
   ["t", "the workflow as text"],
   ["r", "rehearse"],
   ["d", "one line a step, or full rows"],
+  ["Ctrl C, Ctrl V", "copy a step or a whole stage; put it after the selected one, here or in another workflow"],
   ["Delete", "delete the step"],
   ["Ctrl Z, Ctrl ⇧ Z", "undo, redo"],
   ["Ctrl K", "find anything"],

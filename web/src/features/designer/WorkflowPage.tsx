@@ -9,6 +9,7 @@ import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { CompareDialog, type Marks } from "./CompareDialog";
 import { Composer } from "./Composer";
 import { Conflict } from "./Conflict";
+import { copiedStep, copyStep, pasted } from "./clipboard";
 import { DetailsDialog } from "./DetailsDialog";
 import { DocumentDialog } from "./DocumentDialog";
 import { Inspector } from "./Inspector";
@@ -78,6 +79,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   >();
   const [marks, setMarks] = useState<Marks>();
   const [dense, setDense] = useState(false);
+  const [copied, setCopied] = useState<string>();
   const [rehearsing, setRehearsing] = useState(false);
   const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string> }>();
   const onProgress = useCallback(
@@ -113,6 +115,13 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
         : addAfter(d, composing?.after, composing?.exit, fresh, actions),
     );
     setComposing(undefined);
+    select(fresh.id);
+  };
+  /** Puts a copied step after the selected one, wherever it was copied. */
+  const paste = (kept: Step) => {
+    const fresh = pasted(kept, version);
+    const after = step && step.kind !== "end" ? step : undefined;
+    edit((d) => addAfter(d, after?.id, (after && expectedOf(after, actions)) ?? undefined, fresh, actions));
     select(fresh.id);
   };
   const add = (kind: Kind, name: string) => put(newStep(kind, name, version, actions));
@@ -161,14 +170,28 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
         edit((d) => moveStep(d, selected, e.key === "ArrowDown", actions));
         return;
       }
-      if (!(e.metaKey || e.ctrlKey) || e.key.toLowerCase() !== "z" || isTyping(e.target)) return;
+      const pressed = e.key.toLowerCase();
+      const chord = (e.metaKey || e.ctrlKey) && !isTyping(e.target) && !document.querySelector('[role="dialog"]');
+      // Text that somebody has marked is what they mean to copy.
+      if (chord && pressed === "c" && step && !window.getSelection()?.toString()) {
+        copyStep(step);
+        setCopied(step.name);
+        return;
+      }
+      const kept = chord && pressed === "v" && may ? copiedStep() : undefined;
+      if (kept) {
+        e.preventDefault();
+        paste(kept);
+        return;
+      }
+      if (!(e.metaKey || e.ctrlKey) || pressed !== "z" || isTyping(e.target)) return;
       e.preventDefault();
       if (e.shiftKey) redo();
       else undo();
     };
     window.addEventListener("keydown", listener);
     return () => window.removeEventListener("keydown", listener);
-  }, [undo, redo, edit, selected, actions]);
+  });
 
   const blocking = findings.filter((f) => f.severity === "blocks");
   const composingStep = stepOf(version, composing?.after);
@@ -305,8 +328,31 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
       </div>
       <footer className="flex shrink-0 flex-wrap items-center justify-between gap-x-6 border-t border-hairline bg-raised px-5 py-2 text-sm">
         <FindingsLine findings={findings} onSelect={select} />
+        {rows.length > 12 && (
+          <select
+            aria-label="Jump to a step"
+            className="max-w-44 rounded-md border border-hairline bg-sheet px-1.5 py-0.5 text-xs"
+            value=""
+            onChange={(e) => {
+              select(e.target.value);
+              document.querySelector(`[data-step="${e.target.value}"]`)?.scrollIntoView({ block: "center" });
+            }}
+          >
+            <option value="">jump to…</option>
+            {rows.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.number} {stepOf(version, r.id)?.name}
+              </option>
+            ))}
+          </select>
+        )}
         {may && (
           <span className="flex items-center gap-3 text-xs text-ink-2">
+            {copied && (
+              <span role="status">
+                “{copied}” is copied: <kbd className="font-mono">Ctrl V</kbd> puts it into any workflow
+              </span>
+            )}
             <button type="button" className="link" onClick={() => compose(false)} disabled={step?.kind === "end"}>
               <kbd className="font-mono">↵</kbd> step after
             </button>

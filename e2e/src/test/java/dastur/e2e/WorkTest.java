@@ -170,6 +170,34 @@ class WorkTest {
         assertThat(ines.getByText("Said otherwise elsewhere")).hasCount(0);
     }
 
+    /** A whole stage is used in another workflow; two editors: the second keeps theirs as a copy. */
+    @Test
+    void aStageIsUsedElsewhereAndASecondEditorLosesNothing() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/workflows/new-fare-rules");
+        Locator bracket = ines.locator("[data-step=hold]");
+        String name = bracket.innerText().lines().skip(1).findFirst().orElseThrow();
+        bracket.click();
+        ines.keyboard().press("Control+c");
+        assertThat(ines.getByText("is copied:")).isVisible();
+        ines.navigate(stage.address() + "/workflows/seasonal-ticket-kiosk");
+        ines.locator("[data-step]").first().click();
+        ines.keyboard().press("Control+v");
+        assertThat(ines.locator("[data-step=hold]")).isVisible();
+        assertThat(name).isNotBlank();
+        assertThat(ines.getByRole(AriaRole.STATUS).getByText("saved")).isVisible();
+
+        Page other = stage.as("Ines Okafor-Lind");
+        other.navigate(stage.address() + "/workflows/seasonal-ticket-kiosk");
+        other.locator("[data-step=hold]").click();
+        ines.keyboard().press("Delete");
+        assertThat(ines.getByRole(AriaRole.STATUS).getByText("saved")).isVisible();
+        other.keyboard().press("Delete");
+        assertThat(other.getByText("Two are editing.")).isVisible();
+        button(other, "Keep mine as a copy").click();
+        assertThat(other.getByText("(my copy)").first()).isVisible();
+    }
+
     /** N13: a condition by rows; a table with its gap found; the table as DMN and back. */
     @Test
     void aDecisionIsBuiltByRowsAndByATable() throws IOException {
