@@ -552,6 +552,9 @@ class ApiTest {
                         "POST /api/session",
                         "POST /api/session/as",
                         "POST /api/setup",
+                        // A signed link says whose it is and for what.
+                        "GET /api/decisions/{token}",
+                        "POST /api/decisions/{token}",
                         "GET /api/seal/key");
     }
 
