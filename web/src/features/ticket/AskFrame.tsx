@@ -1,0 +1,51 @@
+import { useNames } from "../../api/hooks";
+import type { Ask } from "../../api/types";
+import { exact, left, moment, span } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { assignedWords, deedWords } from "./words";
+
+/** What is asked, for whom, since when, how long it may take, and what happens if nobody acts. */
+export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: React.ReactNode }) {
+  const now = useNow();
+  const names = useNames();
+  const next = ask.ifNobodyActs[0];
+  const late = ask.due !== undefined && new Date(ask.due).getTime() < now;
+  return (
+    <section
+      aria-label={ask.name}
+      className={`rounded-xl border p-4 ${calm ? "border-hairline bg-sheet" : "border-selected-edge bg-selected"}`}
+    >
+      <h2 className="text-base font-bold">
+        {ask.name}
+        {ask.item && <span className="ml-2 font-mono text-sm font-normal text-ink-2">{ask.item}</span>}
+      </h2>
+      {ask.coverFor && (
+        <p className="mt-0.5 font-semibold text-soon">You act for {names.person(ask.coverFor)}, who is away.</p>
+      )}
+      {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
+      {ask.kind !== "machine" && ask.kind !== "wait" && (
+        <p className="mt-1 text-ink-2">
+          {ask.task && `For ${assignedWords(ask.task.to, names)} · `}
+          {ask.task?.claimedBy && `claimed by ${names.person(ask.task.claimedBy)} · `}
+          {ask.due ? (
+            <span className={late ? "font-semibold text-late" : ""} title={exact(ask.due)}>
+              {late
+                ? `due ${span(now - new Date(ask.due).getTime())} ago`
+                : `${left(ask.due, now)} left, until ${moment(ask.due, now)}`}
+            </span>
+          ) : (
+            `since ${moment(ask.openedAt, now)}`
+          )}
+          {next && (
+            <>
+              {" · if nobody acts, "}
+              <span title={exact(next.at)}>{moment(next.at, now)}</span>:{" "}
+              {next.deed ? deedWords(next.deed, names) : next.kind === "lapse" ? "lapses" : "goes on as overdue"}
+            </>
+          )}
+        </p>
+      )}
+      <div className="mt-3">{children}</div>
+    </section>
+  );
+}

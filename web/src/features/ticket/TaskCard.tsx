@@ -1,0 +1,197 @@
+import { useState } from "react";
+import { useNames } from "../../api/hooks";
+import type { Ask } from "../../api/types";
+import { useKeys } from "../../ui/keys";
+import { Button, Select, TextArea, Trouble } from "../../ui/kit";
+import { useSession } from "../signin/session";
+import { Frame } from "./AskFrame";
+import { FormFields, type FormValues } from "./FormFields";
+import { useSend } from "./useSend";
+
+/** A task with its outcomes as buttons; claimed, handed back, passed on or left out. */
+export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+  const { session } = useSession();
+  const names = useNames();
+  const act = useSend(ticket);
+  const task = ask.task;
+  const store = `dastur-form-${ask.visit}`;
+  const [form, setForm] = useState<FormValues>(() => JSON.parse(sessionStorage.getItem(store) ?? "{}") as FormValues);
+  const outcomes = task?.outcomes ?? [];
+  const others = task?.claimedBy !== undefined && task.claimedBy !== session.id && task.claimedBy !== ask.coverFor;
+  const may = ask.mine && !others && !act.isPending;
+  const complete = (outcome: string) =>
+    act.mutate(
+      { path: `/api/tasks/${ask.visit}/complete`, body: { outcome, form } },
+      { onSuccess: () => sessionStorage.removeItem(store) },
+    );
+  useKeys(
+    keys && may
+      ? Object.fromEntries([
+          ...outcomes.map((o, i) => [String(i + 1), () => complete(o)]),
+          ["c", () => !task?.claimedBy && act.mutate({ path: `/api/tasks/${ask.visit}/claim` })],
+        ])
+      : {},
+  );
+  if (!task) return null;
+  return (
+    <Frame ask={ask} calm={!ask.mine}>
+      {ask.mine && task.form.length > 0 && (
+        <div className="mb-3 max-w-xl">
+          <FormFields
+            fields={task.form}
+            values={form}
+            onChange={(next) => {
+              setForm(next);
+              sessionStorage.setItem(store, JSON.stringify(next));
+            }}
+          />
+        </div>
+      )}
+      {ask.mine ? (
+        <div className="flex flex-wrap items-center gap-2">
+          {outcomes.map((o, i) => (
+            <Button
+              key={o}
+              look={i === 0 ? "primary" : "plain"}
+              digit={i + 1}
+              disabled={!may}
+              onClick={() => complete(o)}
+            >
+              {o}
+            </Button>
+          ))}
+          {task.mayLeaveOut && (
+            <LeaveOut
+              onLeave={(reason) => act.mutate({ path: `/api/tasks/${ask.visit}/leave-out`, body: { reason } })}
+            />
+          )}
+          {!task.claimedBy && (
+            <button
+              type="button"
+              className="link ml-2"
+              onClick={() => act.mutate({ path: `/api/tasks/${ask.visit}/claim` })}
+            >
+              claim
+            </button>
+          )}
+          {task.claimedBy === session.id && (
+            <button
+              type="button"
+              className="link ml-2"
+              onClick={() => act.mutate({ path: `/api/tasks/${ask.visit}/handback` })}
+            >
+              hand back
+            </button>
+          )}
+          {!others && (
+            <PassOn onPassOn={(body) => act.mutate({ path: `/api/tasks/${ask.visit}/pass-on`, body })} names={names} />
+          )}
+          {others && (
+            <span className="text-ink-2">
+              {names.person(task.claimedBy)} is on it. Ask them to hand it back if you should do it.
+            </span>
+          )}
+        </div>
+      ) : (
+        <p className="text-ink-2">This is not offered to you.</p>
+      )}
+      {act.isError && (
+        <div className="mt-3">
+          <Trouble error={act.error} />
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+/** Passes a task on to a group or a person, with the reason. */
+function PassOn({
+  onPassOn,
+  names,
+}: {
+  onPassOn: (body: { group?: string; person?: string; reason: string }) => void;
+  names: ReturnType<typeof useNames>;
+}) {
+  const [open, setOpen] = useState(false);
+  const [to, setTo] = useState("");
+  const [reason, setReason] = useState("");
+  if (!open)
+    return (
+      <button type="button" className="link ml-2" onClick={() => setOpen(true)}>
+        pass on…
+      </button>
+    );
+  const groups = (names.directory?.groups ?? []).filter((g) => g.members.length > 0);
+  const people = (names.directory?.people ?? []).filter((p) => p.active);
+  return (
+    <form
+      className="flex w-full max-w-xl flex-col gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        const [kind, id] = [to.slice(0, 1), to.slice(2)];
+        onPassOn({ ...(kind === "g" ? { group: id } : { person: id }), reason });
+      }}
+    >
+      <Select
+        label="Pass it on to"
+        required
+        value={to}
+        onChange={(e) => setTo(e.target.value)}
+        options={[
+          { value: "", label: "choose…" },
+          ...groups.map((g) => ({ value: `g:${g.id}`, label: `${g.name} (${g.members.length})` })),
+          ...people.map((p) => ({ value: `p:${p.id}`, label: p.name })),
+        ]}
+      />
+      <TextArea
+        label="Why"
+        help="Goes onto the record and to them."
+        required
+        rows={2}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
+      <div className="flex gap-2">
+        <Button type="submit">Pass it on</Button>
+        <Button look="quiet" onClick={() => setOpen(false)}>
+          Back
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function LeaveOut({ onLeave }: { onLeave: (reason: string) => void }) {
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState("");
+  if (!open)
+    return (
+      <Button look="quiet" onClick={() => setOpen(true)}>
+        Leave it out…
+      </Button>
+    );
+  return (
+    <form
+      className="flex w-full max-w-xl flex-col gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onLeave(reason);
+      }}
+    >
+      <TextArea
+        label="Why it is left out"
+        help="Goes onto the record."
+        required
+        autoFocus
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
+      <div className="flex gap-2">
+        <Button type="submit">Leave it out</Button>
+        <Button look="quiet" onClick={() => setOpen(false)}>
+          Back
+        </Button>
+      </div>
+    </form>
+  );
+}
