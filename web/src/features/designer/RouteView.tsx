@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { useCatalogue, useNames } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
@@ -63,68 +64,26 @@ export function RouteView({
     }
     const step = steps.get(row.id);
     if (!step) return null;
-    const lines = linesOf(step);
-    const mark = marks?.get(row.id);
-    const said = describe(step, names, actions, ladderName);
     const wrong = findings.filter((f) => f.step === row.id);
     return (
-      <li key={row.id}>
-        <button
-          type="button"
-          aria-current={row.id === selected}
-          data-step={row.id}
-          className={`grid w-full grid-cols-[minmax(120px,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(150px,1fr)_auto_120px_100px] ${row.id === selected ? "bg-selected" : "hover:bg-raised"}`}
-          style={{
-            height: sizes.rowHeight,
-            paddingLeft: indent,
-          }}
-          onClick={() => onSelect(row.id)}
-        >
-          <span className="flex min-w-0 items-baseline gap-3">
-            <span className="w-5 shrink-0 text-right text-xs text-ink-2">{row.number}</span>
-            <span className="min-w-0">
-              <span className="block truncate font-semibold">
-                {step.name}
-                {lines.length > 0 && (
-                  <span
-                    role="button"
-                    tabIndex={-1}
-                    aria-label={folded.has(row.id) ? `Open ${step.name}` : `Fold ${step.name}`}
-                    className="ml-2 rounded border border-hairline px-1.5 text-xs font-normal text-ink-2 hover:border-pine"
-                    onClick={(e) => {
-                      e.stopPropagation();
-                      onFold(row.id);
-                    }}
-                    onKeyDown={() => {}}
-                  >
-                    {folded.has(row.id) ? `▸ ${lines.reduce((n, l) => n + allSteps(l.steps).length, 0)} steps` : "▾"}
-                  </span>
-                )}
-                {mark && (
-                  <span className="ml-2 text-xs font-semibold text-soon">
-                    {mark === "moved" ? "leads elsewhere" : mark}
-                  </span>
-                )}
-                {wrong.length > 0 && (
-                  <span
-                    className={`ml-2 text-xs font-semibold ${wrong.some((f) => f.severity === "blocks") ? "text-late" : "text-soon"}`}
-                  >
-                    ● {wrong.length === 1 ? "1 finding" : `${wrong.length} findings`}
-                  </span>
-                )}
-              </span>
-              {!dense && (
-                <span className="block truncate text-sm text-ink-2">
-                  {row.reached ? said.line : "no way leads here"}
-                </span>
-              )}
-            </span>
-          </span>
-          <Exits step={step} next={layout.rows[row.row + 1]?.id} actions={actions} rowOf={numberOf} kinds={kinds} />
-          <span className="hidden truncate text-right text-sm md:block">{said.who}</span>
-          <span className="hidden truncate text-right text-sm text-ink-2 md:block">{said.when}</span>
-        </button>
-      </li>
+      <StepRow
+        key={row.id}
+        step={step}
+        number={row.number}
+        indent={indent}
+        height={sizes.rowHeight}
+        reached={row.reached}
+        chosen={row.id === selected}
+        folded={folded.has(row.id)}
+        dense={dense ?? false}
+        mark={marks?.get(row.id)}
+        findings={wrong.length}
+        blocks={wrong.some((f) => f.severity === "blocks")}
+        exits={exitChips(step, layout.rows[row.row + 1]?.id, actions, numberOf, kinds)}
+        said={describe(step, names, actions, ladderName)}
+        onSelect={onSelect}
+        onFold={onFold}
+      />
     );
   });
 
@@ -157,55 +116,139 @@ export function RouteView({
   );
 }
 
-/** The exits that the line itself does not say: detours, open ends, ways back. */
-function Exits({
-  step,
-  next,
-  actions,
-  rowOf,
-  kinds,
-}: {
+interface Chip {
+  exit: string;
+  label: string;
+  /** Where it leads, as "↘ 7"; absent where it leads nowhere. */
+  to?: string;
+}
+
+interface RowProps {
   step: Step;
-  next?: string;
-  actions: Parameters<typeof exitsOf>[1];
-  rowOf: Map<string, number>;
-  kinds: Map<string, Step["kind"]>;
-}) {
+  number: number;
+  indent: number;
+  height: number;
+  reached: boolean;
+  chosen: boolean;
+  folded: boolean;
+  dense: boolean;
+  mark?: string;
+  findings: number;
+  blocks: boolean;
+  exits: Chip[];
+  said: { line: string; who: string; when: string };
+  onSelect: (id: string) => void;
+  onFold: (id: string) => void;
+}
+
+/** Of a long route only the rows that say something else are drawn anew: an edit touches one or two. */
+const StepRow = memo(
+  function StepRow({ step, number, indent, height, reached, chosen, folded, dense, mark, ...rest }: RowProps) {
+    const lines = linesOf(step);
+    return (
+      <li>
+        <button
+          type="button"
+          aria-current={chosen}
+          data-step={step.id}
+          className={`grid w-full grid-cols-[minmax(120px,1fr)_auto] items-center gap-x-3 border-b border-hairline pr-5 text-left md:grid-cols-[minmax(150px,1fr)_auto_120px_100px] ${chosen ? "bg-selected" : "hover:bg-raised"}`}
+          style={{ height, paddingLeft: indent }}
+          onClick={() => rest.onSelect(step.id)}
+        >
+          <span className="flex min-w-0 items-baseline gap-3">
+            <span className="w-5 shrink-0 text-right text-xs text-ink-2">{number}</span>
+            <span className="min-w-0">
+              <span className="block truncate font-semibold">
+                {step.name}
+                {lines.length > 0 && (
+                  <span
+                    role="button"
+                    tabIndex={-1}
+                    aria-label={folded ? `Open ${step.name}` : `Fold ${step.name}`}
+                    className="ml-2 rounded border border-hairline px-1.5 text-xs font-normal text-ink-2 hover:border-pine"
+                    onClick={(e) => {
+                      e.stopPropagation();
+                      rest.onFold(step.id);
+                    }}
+                    onKeyDown={() => {}}
+                  >
+                    {folded ? `▸ ${lines.reduce((n, l) => n + allSteps(l.steps).length, 0)} steps` : "▾"}
+                  </span>
+                )}
+                {mark && (
+                  <span className="ml-2 text-xs font-semibold text-soon">
+                    {mark === "moved" ? "leads elsewhere" : mark}
+                  </span>
+                )}
+                {rest.findings > 0 && (
+                  <span className={`ml-2 text-xs font-semibold ${rest.blocks ? "text-late" : "text-soon"}`}>
+                    ● {rest.findings === 1 ? "1 finding" : `${rest.findings} findings`}
+                  </span>
+                )}
+              </span>
+              {!dense && (
+                <span className="block truncate text-sm text-ink-2">
+                  {reached ? rest.said.line : "no way leads here"}
+                </span>
+              )}
+            </span>
+          </span>
+          <Exits chips={rest.exits} />
+          <span className="hidden truncate text-right text-sm md:block">{rest.said.who}</span>
+          <span className="hidden truncate text-right text-sm text-ink-2 md:block">{rest.said.when}</span>
+        </button>
+      </li>
+    );
+  },
+  (a, b) =>
+    (Object.keys(a) as (keyof RowProps)[]).every((k) =>
+      // These are made anew each time; what they say counts. The handlers do the same whichever copy is kept.
+      k === "exits" || k === "said"
+        ? JSON.stringify(a[k]) === JSON.stringify(b[k])
+        : k === "onSelect" || k === "onFold" || a[k] === b[k],
+    ),
+);
+
+/** The exits that the line itself does not say: detours, open ends, ways back. */
+function exitChips(
+  step: Step,
+  next: string | undefined,
+  actions: Parameters<typeof exitsOf>[1],
+  rowOf: Map<string, number>,
+  kinds: Map<string, Step["kind"]>,
+): Chip[] {
   const ways = waysOf(step);
   const expected = expectedOf(step, actions);
   const here = rowOf.get(step.id) ?? 0;
-  const shown = [...exitsOf(step, actions), ...optionalExitsOf(step).filter((e) => ways[e])].filter(
-    (e) => !(e === expected && ways[e] === next),
-  );
+  const must = exitsOf(step, actions);
+  return [...must, ...optionalExitsOf(step).filter((e) => ways[e])]
+    .filter((e) => !(e === expected && ways[e] === next))
+    .map((exit) => {
+      const to = ways[exit];
+      const row = to === undefined ? undefined : rowOf.get(to);
+      const label = exit === expected && must.length === 1 ? "" : exit;
+      if (row === undefined) return { exit, label };
+      const arrow = row <= here ? "↩" : to && kinds.get(to) === "end" ? "▬" : exit === expected ? "→" : "↘";
+      return { exit, label, to: `${arrow} ${row}` };
+    });
+}
+
+function Exits({ chips }: { chips: Chip[] }) {
   return (
     <span
-      className={`flex flex-wrap justify-end gap-1 ${shown.length > 2 ? "max-w-[300px] !gap-0.5 [&>span]:text-[11px] [&>span]:leading-[15px]" : "max-w-[260px]"}`}
+      className={`flex flex-wrap justify-end gap-1 ${chips.length > 2 ? "max-w-[300px] !gap-0.5 [&>span]:text-[11px] [&>span]:leading-[15px]" : "max-w-[260px]"}`}
     >
-      {shown.map((exit) => {
-        const to = ways[exit];
-        const row = to === undefined ? undefined : rowOf.get(to);
-        const only = exit === expected && exitsOf(step, actions).length === 1;
-        const label = only ? "" : exit;
-        if (row === undefined) {
-          return (
-            <span
-              key={exit}
-              className="max-w-full truncate rounded border border-late bg-sheet px-1.5 text-xs text-late"
-            >
-              {exit} → ?
-            </span>
-          );
-        }
-        const arrow = row <= here ? "↩" : to && kinds.get(to) === "end" ? "▬" : exit === expected ? "→" : "↘";
-        return (
-          <span key={exit} className="max-w-full truncate rounded border border-hairline bg-sheet px-1.5 text-xs">
-            {label}{" "}
-            <span className="text-ink-2">
-              {arrow} {row}
-            </span>
+      {chips.map(({ exit, label, to }) =>
+        to === undefined ? (
+          <span key={exit} className="max-w-full truncate rounded border border-late bg-sheet px-1.5 text-xs text-late">
+            {exit} → ?
           </span>
-        );
-      })}
+        ) : (
+          <span key={exit} className="max-w-full truncate rounded border border-hairline bg-sheet px-1.5 text-xs">
+            {label} <span className="text-ink-2">{to}</span>
+          </span>
+        ),
+      )}
     </span>
   );
 }

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
 import type { Finding, Step, Version, Workflow } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
-import { exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
+import { allSteps, exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { CompareDialog, type Marks } from "./CompareDialog";
@@ -328,24 +328,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
       </div>
       <footer className="flex shrink-0 flex-wrap items-center justify-between gap-x-6 border-t border-hairline bg-raised px-5 py-2 text-sm">
         <FindingsLine findings={findings} onSelect={select} />
-        {rows.length > 12 && (
-          <select
-            aria-label="Jump to a step"
-            className="max-w-44 rounded-md border border-hairline bg-sheet px-1.5 py-0.5 text-xs"
-            value=""
-            onChange={(e) => {
-              select(e.target.value);
-              document.querySelector(`[data-step="${e.target.value}"]`)?.scrollIntoView({ block: "center" });
-            }}
-          >
-            <option value="">jump to…</option>
-            {rows.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.number} {stepOf(version, r.id)?.name}
-              </option>
-            ))}
-          </select>
-        )}
+        {rows.length > 12 && <JumpList version={version} rows={rows} onJump={select} />}
         {may && (
           <span className="flex items-center gap-3 text-xs text-ink-2">
             {copied && (
@@ -437,6 +420,42 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
       )}
       {dialog === "keys" && <KeysDialog onClose={() => setDialog(undefined)} />}
     </>
+  );
+}
+
+/** Goes to any step of a long route by its number and name. */
+function JumpList({
+  version,
+  rows,
+  onJump,
+}: {
+  version: Version;
+  rows: { id: string; number: number }[];
+  onJump: (id: string) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  // Three hundred options are drawn when somebody wants them, not with every edit.
+  const names = open ? new Map(allSteps(version.body.steps).map((s) => [s.id, s.name])) : undefined;
+  return (
+    <select
+      aria-label="Jump to a step"
+      className="max-w-44 rounded-md border border-hairline bg-sheet px-1.5 py-0.5 text-xs"
+      value=""
+      onFocus={() => setOpen(true)}
+      onBlur={() => setOpen(false)}
+      onChange={(e) => {
+        onJump(e.target.value);
+        document.querySelector(`[data-step="${e.target.value}"]`)?.scrollIntoView({ block: "center" });
+      }}
+    >
+      <option value="">jump to…</option>
+      {names &&
+        rows.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.number} {names.get(r.id)}
+          </option>
+        ))}
+    </select>
   );
 }
 
