@@ -51,7 +51,7 @@ class Screenshots {
             ines.getByText("Stalled:").waitFor();
             shoot(ines, "desk-stalled");
             Browser.go(ines, "Runs");
-            ines.getByText("stalled").first().waitFor();
+            ines.getByText("Enrol the kiosk").first().waitFor();
             shoot(ines, "runs");
             ines.navigate(stage.address() + "/tickets/I-1043");
             ines.getByText("intervene…").click();
