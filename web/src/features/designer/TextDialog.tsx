@@ -112,7 +112,7 @@ export function TextDialog({
             <Trouble error={read.error ?? fromFile.error ?? save.error} />
           )}
           {fromFile.data && <Account of={fromFile.data} />}
-          <div className="mt-3 flex items-center gap-2">
+          <div className="mt-3 flex flex-wrap items-center gap-2">
             {!readOnly && (
               <Button look="primary" disabled={!changed || read.isPending} onClick={() => read.mutate()}>
                 Take it over

@@ -215,7 +215,12 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
         sub={
           <span>
             Starts{" "}
-            <button type="button" className="link font-semibold text-ink" onClick={() => setDialog("triggers")}>
+            <button
+              type="button"
+              className="link max-w-[52ch] truncate align-bottom font-semibold text-ink"
+              title={workflow.triggers[0] && triggerWords(workflow.triggers[0].trigger, names)}
+              onClick={() => setDialog("triggers")}
+            >
               {workflow.triggers[0] ? triggerWords(workflow.triggers[0].trigger, names) : "by nothing yet"}
             </button>
             {workflow.triggers.length > 1 && ` and ${workflow.triggers.length - 1} more`}

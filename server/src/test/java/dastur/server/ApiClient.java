@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
+import dastur.store.Outbox;
 import java.io.IOException;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -11,9 +12,11 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.concurrent.locks.LockSupport;
 
 /** The running demo, called over HTTP as its people. */
 final class ApiClient implements AutoCloseable {
@@ -56,6 +59,19 @@ final class ApiClient implements AutoCloseable {
                     cookie.split(";")[0],
                     answer.body().get("csrf").asText());
         });
+    }
+
+    /** Waits until nothing is under way (mails, rungs that are due): it would look like a change made by a test. */
+    void untilQuiet() {
+        Outbox outbox = new Outbox(app.database());
+        Instant end = Instant.now().plusSeconds(60);
+        // Alarms first: one that fires leaves rows in the outbox.
+        while (outbox.overdueAlarms(Instant.now()) > 0 || outbox.waiting() > 0) {
+            if (Instant.now().isAfter(end)) {
+                throw new AssertionError("the demo never became quiet");
+            }
+            LockSupport.parkNanos(20_000_000);
+        }
     }
 
     Answer call(String person, String method, String path, String body) {

@@ -5,12 +5,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
-import dastur.store.Outbox;
 import java.io.IOException;
 import java.net.http.HttpClient;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -36,18 +34,7 @@ class ApiTest {
     static void start() {
         api = ApiClient.demo(data);
         app = api.app();
-        untilTheDemoIsQuiet();
-    }
-
-    /** What the demo has under way at its start (mails, rungs that are due) would look like a change made by a test. */
-    private static void untilTheDemoIsQuiet() {
-        Outbox outbox = new Outbox(app.database());
-        Instant end = Instant.now().plusSeconds(60);
-        // Alarms first: one that fires leaves rows in the outbox.
-        while (outbox.overdueAlarms(Instant.now()) > 0 || outbox.waiting() > 0) {
-            assertThat(Instant.now()).as("the demo never became quiet").isBefore(end);
-            Thread.onSpinWait();
-        }
+        api.untilQuiet();
     }
 
     @AfterAll

@@ -160,6 +160,7 @@ class DesignRoutesTest {
 
     @Test
     void aRehearsalWritesNothingAndCallsNothing() {
+        api.untilQuiet();
         JsonNode before = api.call("ada", "GET", "/api/tickets", null).body();
         int calls = api.app().standins().orElseThrow().lanes().calls();
         int mails = api.app().standins().orElseThrow().mailbox().mails().size();
