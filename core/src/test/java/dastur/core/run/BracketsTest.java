@@ -251,6 +251,31 @@ class BracketsTest {
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("some");
     }
 
+    /** A stop while a stage puts back what was off for a time: the run takes over, nothing is done twice or forgotten. */
+    @Test
+    void aStopWhileAStageIsPutBackIsTakenOverByTheRun() {
+        publish("""
+                work: stage "Work"
+                  off: run close-lane "Switch off"
+                    with gate = ticket.ci
+                    put back with close-lane always
+                      with gate = ticket.ci
+                  worked: done "worked"
+                told: done "told"
+                """);
+        answer(open("off").getFirst(), ok("L-1"));
+        Visit puttingBack = open("off").getFirst();
+        assertThat(puttingBack.putsBack()).isNotNull();
+        world.accepted(
+                RUNA,
+                new Command.Intervene(
+                        puttingBack.id().run(), null, Intervention.STOP_AND_PUT_BACK, null, "the storm is here"));
+        answer(puttingBack, ok("L-2"));
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("stopped");
+        assertThat(all(Event.CallRequested.class)).hasSize(2);
+        assertThat(world.ticket.open()).isEmpty();
+    }
+
     // --- repeat
 
     @Test
