@@ -12,6 +12,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.locks.LockSupport;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
@@ -140,7 +141,7 @@ class WorkRoutesTest {
 
     /** N41: the mail's link shows what is asked and decides nothing; a post decides once, as the person it was made for. */
     @Test
-    void aDecisionIsMadeByTheLinkOfAMail() throws InterruptedException {
+    void aDecisionIsMadeByTheLinkOfAMail() {
         String number = raiseGate();
         String task = ask("runa", number).get("visit").asText();
         api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\",\"form\":{}}");
@@ -174,7 +175,7 @@ class WorkRoutesTest {
     private static final Pattern LINK = Pattern.compile("/decide/([\\w.-]+)");
 
     /** The link in Priya's mail about a ticket, once it has come. */
-    private static String awaitLink(String number) throws InterruptedException {
+    private static String awaitLink(String number) {
         Instant end = Instant.now().plusSeconds(20);
         while (Instant.now().isBefore(end)) {
             for (Mailbox.Mail mail :
@@ -184,7 +185,7 @@ class WorkRoutesTest {
                     return link.group(1);
                 }
             }
-            Thread.sleep(20);
+            LockSupport.parkNanos(20_000_000);
         }
         throw new AssertionError("no mail with a link came");
     }
