@@ -38,11 +38,11 @@ export function OfferCard({ offer, ticket, keys }: { offer: Offer; ticket: strin
         </div>
       )}
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button look="primary" disabled={send.isPending} onClick={() => answer(true)}>
-          {keys && <kbd className="mr-1.5 font-mono text-xs opacity-70">1</kbd>}Start it
+        <Button look="primary" digit={keys ? 1 : undefined} disabled={send.isPending} onClick={() => answer(true)}>
+          Start it
         </Button>
-        <Button disabled={send.isPending} onClick={() => answer(false)}>
-          {keys && <kbd className="mr-1.5 font-mono text-xs opacity-70">2</kbd>}Do not start it
+        <Button digit={keys ? 2 : undefined} disabled={send.isPending} onClick={() => answer(false)}>
+          Do not start it
         </Button>
       </div>
       {send.isError && <Trouble error={send.error} />}

@@ -5,8 +5,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -58,9 +61,9 @@ class ApprovalRulesTest {
         Waiting.Votes votes = votes(List.of(List.of(A, B), List.of(C)));
         assertThat(votes.enough(List.of(A, B))).isFalse();
         assertThat(votes.enough(List.of(B, C))).isTrue();
-        Waiting.Votes refused = votes.with(java.util.Map.of(C, false), java.util.Map.of());
+        Waiting.Votes refused = votes.with(Map.of(C, false), Map.of());
         assertThat(refused.enough(refused.hopeful())).isFalse();
-        Waiting.Votes half = votes.with(java.util.Map.of(A, false), java.util.Map.of());
+        Waiting.Votes half = votes.with(Map.of(A, false), Map.of());
         assertThat(half.enough(half.hopeful())).isTrue();
     }
 
@@ -75,28 +78,28 @@ class ApprovalRulesTest {
                 "one from each",
                 sets.size(),
                 List.of(),
-                java.util.Map.of(),
+                Map.of(),
                 "d",
                 false,
                 null,
                 sets,
-                java.util.Map.of(),
-                java.util.Map.of());
+                Map.of(),
+                Map.of());
+    }
+
+    private static World everyoneIsAsked() {
+        World world = new World();
+        world.publish(
+                World.gateWorkflow(new ApprovalRule.Everyone()),
+                new Trigger(new TriggerId("created"), true, new Trigger.Created(null), List.of(), null));
+        world.raise();
+        world.lookDone("Close the lane");
+        return world;
     }
 
     @Test
     void aVoteIsTakenBackWhileTheDecisionIsOpenAndCanBeCastAnew() {
-        World world = new World();
-        world.publish(
-                World.gateWorkflow(new ApprovalRule.Everyone()),
-                new dastur.core.workflow.Trigger(
-                        new dastur.core.workflow.TriggerId("created"),
-                        true,
-                        new dastur.core.workflow.Trigger.Created(null),
-                        List.of(),
-                        null));
-        world.raise();
-        world.lookDone("Close the lane");
+        World world = everyoneIsAsked();
         Actor teo = Actor.of(World.TEO);
         VisitId visit = world.open().id();
         assertThat(world.handle(teo, new Command.WithdrawVote(visit))).isInstanceOf(Decision.Refused.class);
@@ -113,17 +116,7 @@ class ApprovalRulesTest {
     /** N42: who covers votes for the other, both are on the record; excluded by either; once for each natural person. */
     @Test
     void aCoverVotesForAnotherOnceAndNeverWhereEitherIsExcluded() {
-        World world = new World();
-        world.publish(
-                World.gateWorkflow(new ApprovalRule.Everyone()),
-                new dastur.core.workflow.Trigger(
-                        new dastur.core.workflow.TriggerId("created"),
-                        true,
-                        new dastur.core.workflow.Trigger.Created(null),
-                        List.of(),
-                        null));
-        world.raise();
-        world.lookDone("Close the lane");
+        World world = everyoneIsAsked();
         assertThat(world.handle(new Actor.OfPerson(World.JONAS, World.TEO), world.vote(true, null)))
                 .as("the requester votes for nobody")
                 .isInstanceOf(Decision.Refused.class);
