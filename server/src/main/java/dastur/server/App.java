@@ -1,20 +1,27 @@
 package dastur.server;
 
+import dastur.server.auth.DecisionLinks;
+import dastur.server.auth.FeedLinks;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
+import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.Records;
 import dastur.store.Sessions;
+import dastur.store.SetUp;
 import dastur.store.Signals;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.security.KeyPair;
 import java.time.InstantSource;
+import java.util.List;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /**
  * What routes work with.
  *
+ * @param secrets the names of secrets that are there
  * @param look looks values up as the engine does; for rehearsals
  * @param demo the demo's means, such as moving its clock; null outside the demo
  */
@@ -30,7 +37,11 @@ public record App(
         Live live,
         InstantSource clock,
         KeyPair signingKey,
-        dastur.server.auth.DecisionLinks links,
+        DecisionLinks links,
+        FeedLinks feeds,
+        SetUp setUp,
+        Journal journal,
+        Supplier<List<String>> secrets,
         @Nullable Demo demo) {
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, java.util.function.Consumer<java.time.Duration> advance) {}

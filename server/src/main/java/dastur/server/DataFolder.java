@@ -82,6 +82,11 @@ public final class DataFolder {
         return Optional.ofNullable(secrets().getProperty(name)).filter(s -> !s.isBlank());
     }
 
+    /** The names of all secrets, in order; their values never leave here but into a call. */
+    public List<String> secretNames() {
+        return secrets().stringPropertyNames().stream().sorted().toList();
+    }
+
     /** The secret of a name, made when there is none yet. */
     public String secretOrNew(String name) {
         return secret(name).orElseGet(() -> {

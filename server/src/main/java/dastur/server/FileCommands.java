@@ -12,6 +12,8 @@ import dastur.core.people.Group;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.people.Rota;
+import dastur.core.people.RotaKey;
 import dastur.core.rehearsal.KeptCase;
 import dastur.core.run.LookupKey;
 import dastur.core.ticket.FieldCatalogue;
@@ -22,6 +24,8 @@ import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.ZoneOffset;
+import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -114,7 +118,15 @@ final class FileCommands {
                 id -> Optional.of(new Group(id, id.value(), List.of(somebody))),
                 id -> Optional.of(new Person(id, id.value(), "", Set.of(Role.AGENT), true)),
                 key -> Optional.empty(),
-                key -> Optional.empty());
+                key -> Optional.empty(),
+                key -> Optional.empty(),
+                List.of(),
+                key -> Optional.of(anyRota(key)));
+    }
+
+    private static Rota anyRota(RotaKey key) {
+        Rota.Level level = new Rota.Level(List.of());
+        return new Rota(key, key.value(), ZoneOffset.UTC, Collections.nCopies(5, level), List.of());
     }
 
     @Command(

@@ -207,6 +207,10 @@ public final class Main {
                     InstantSource.system(),
                     KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
                     null,
+                    null,
+                    null,
+                    null,
+                    null,
                     null);
             return Json.mapper()
                     .writerWithDefaultPrettyPrinter()

@@ -3,19 +3,23 @@ package dastur.server;
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
+import dastur.server.api.CiRoutes;
 import dastur.server.api.Covering;
 import dastur.server.api.DecisionRoutes;
 import dastur.server.api.FileRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.RehearsalRoutes;
+import dastur.server.api.RotaRoutes;
 import dastur.server.api.RunRoutes;
 import dastur.server.api.SessionRoutes;
+import dastur.server.api.SetUpRoutes;
 import dastur.server.api.SignalRoutes;
 import dastur.server.api.TicketRoutes;
 import dastur.server.api.Visibility;
 import dastur.server.api.WorkflowRoutes;
 import dastur.server.auth.DecisionLinks;
+import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.server.demo.DemoClock;
@@ -27,10 +31,12 @@ import dastur.server.work.Workers;
 import dastur.standins.Standins;
 import dastur.store.Cases;
 import dastur.store.Database;
+import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Records;
 import dastur.store.Sessions;
+import dastur.store.SetUp;
 import dastur.store.Signals;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
@@ -120,6 +126,10 @@ public final class Wiring implements AutoCloseable {
                 clock,
                 folder.signingKey(),
                 links,
+                new FeedLinks(folder.linkKey()),
+                new SetUp(database),
+                new Journal(database),
+                folder::secretNames,
                 means);
         web = new WebServer(
                 new WebServer.Means(
@@ -160,7 +170,10 @@ public final class Wiring implements AutoCloseable {
                         DecisionRoutes.of(app),
                         RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),
-                        OrganisationRoutes.of(app))
+                        OrganisationRoutes.of(app),
+                        CiRoutes.of(app),
+                        RotaRoutes.of(app),
+                        SetUpRoutes.of(app))
                 .flatMap(s -> s)
                 .toList();
     }

@@ -48,17 +48,24 @@ final class ApiClient implements AutoCloseable {
     }
 
     Signed as(String person) {
-        return signed.computeIfAbsent(person, p -> {
-            Answer answer =
-                    send(HttpClient.newHttpClient(), "POST", "/api/session/as", "{\"person\":\"" + p + "\"}", Map.of());
-            assertThat(answer.status()).isEqualTo(200);
-            String cookie = answer.raw().headers().firstValue("Set-Cookie").orElseThrow();
-            assertThat(cookie).contains("HttpOnly").contains("SameSite=Strict");
-            return new Signed(
-                    HttpClient.newHttpClient(),
-                    cookie.split(";")[0],
-                    answer.body().get("csrf").asText());
-        });
+        return signed.computeIfAbsent(person, this::signedAnew);
+    }
+
+    /** A sign-in of its own, beside the one that is kept. */
+    Signed signedAnew(String person) {
+        Answer answer = send(
+                HttpClient.newHttpClient(), "POST", "/api/session/as", "{\"person\":\"" + person + "\"}", Map.of());
+        assertThat(answer.status()).isEqualTo(200);
+        String cookie = answer.raw().headers().firstValue("Set-Cookie").orElseThrow();
+        assertThat(cookie).contains("HttpOnly").contains("SameSite=Strict");
+        return new Signed(
+                HttpClient.newHttpClient(),
+                cookie.split(";")[0],
+                answer.body().get("csrf").asText());
+    }
+
+    Answer send(Signed by, String method, String path, String body) {
+        return send(by.client(), method, path, body, Map.of("Cookie", by.cookie(), "X-CSRF-Token", by.csrf()));
     }
 
     /** Waits until nothing is under way (mails, rungs that are due): it would look like a change made by a test. */

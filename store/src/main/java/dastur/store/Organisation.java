@@ -6,6 +6,8 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.people.Rota;
+import dastur.core.people.RotaKey;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
@@ -16,8 +18,10 @@ import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /** The organisation: people, groups, services, CIs, calendars, declared fields. */
@@ -116,17 +120,31 @@ public final class Organisation {
 
     /** @param passwordHash an argon2id hash; null for none */
     public void putPerson(Person person, @Nullable String passwordHash) {
-        database.run(session -> {
-            Rows.PersonRow row = new Rows.PersonRow();
-            row.id = person.id().value();
-            row.name = person.name();
-            row.mail = person.mail();
-            row.roles = person.roles().stream().map(Role::word).sorted().collect(Collectors.joining(","));
-            row.active = person.active();
-            row.password = passwordHash;
-            session.upsert(row);
-            References.changed(session);
-        });
+        database.run(session -> write(session, person, passwordHash));
+    }
+
+    static void write(StatelessSession session, Person person, @Nullable String passwordHash) {
+        Rows.PersonRow old = session.get(Rows.PersonRow.class, person.id().value());
+        Rows.PersonRow row = new Rows.PersonRow();
+        row.id = person.id().value();
+        row.name = person.name();
+        row.mail = person.mail();
+        row.roles = person.roles().stream().map(Role::word).sorted().collect(Collectors.joining(","));
+        row.active = person.active();
+        row.manager = person.manager() == null ? null : person.manager().value();
+        row.password = passwordHash;
+        row.lastSeen = old == null ? null : old.lastSeen;
+        session.upsert(row);
+        References.changed(session);
+    }
+
+    /** When each person last signed in; those who never did are missing. */
+    public Map<PersonId, Instant> lastSeen() {
+        return database.read(session -> session
+                .createSelectionQuery("from PersonRow where lastSeen is not null", Rows.PersonRow.class)
+                .getResultList()
+                .stream()
+                .collect(Collectors.toMap(p -> new PersonId(p.id), p -> p.lastSeen)));
     }
 
     public boolean hasPeople() {
@@ -149,21 +167,23 @@ public final class Organisation {
     }
 
     public void putGroup(Group group) {
-        database.run(session -> {
-            Rows.TeamRow row = new Rows.TeamRow();
-            row.id = group.id().value();
-            row.name = group.name();
-            session.upsert(row);
-            session.createMutationQuery("delete TeamMemberRow where key.team = ?1")
-                    .setParameter(1, row.id)
-                    .executeUpdate();
-            for (PersonId member : group.members()) {
-                Rows.TeamMemberRow m = new Rows.TeamMemberRow();
-                m.key = new Rows.TeamMemberKey(row.id, member.value());
-                session.insert(m);
-            }
-            References.changed(session);
-        });
+        database.run(session -> write(session, group));
+    }
+
+    static void write(StatelessSession session, Group group) {
+        Rows.TeamRow row = new Rows.TeamRow();
+        row.id = group.id().value();
+        row.name = group.name();
+        session.upsert(row);
+        session.createMutationQuery("delete TeamMemberRow where key.team = ?1")
+                .setParameter(1, row.id)
+                .executeUpdate();
+        for (PersonId member : group.members()) {
+            Rows.TeamMemberRow m = new Rows.TeamMemberRow();
+            m.key = new Rows.TeamMemberKey(row.id, member.value());
+            session.insert(m);
+        }
+        References.changed(session);
     }
 
     // --- services and CIs
@@ -184,17 +204,18 @@ public final class Organisation {
     }
 
     public void putService(Service service) {
-        database.run(session -> {
-            Rows.ServiceRow row = new Rows.ServiceRow();
-            row.id = service.id().value();
-            row.name = service.name();
-            row.passengers = service.passengers();
-            row.owner = service.owner() == null ? null : service.owner().value();
-            row.calendar =
-                    service.calendar() == null ? null : service.calendar().value();
-            session.upsert(row);
-            References.changed(session);
-        });
+        database.run(session -> write(session, service));
+    }
+
+    static void write(StatelessSession session, Service service) {
+        Rows.ServiceRow row = new Rows.ServiceRow();
+        row.id = service.id().value();
+        row.name = service.name();
+        row.passengers = service.passengers();
+        row.owner = service.owner() == null ? null : service.owner().value();
+        row.calendar = service.calendar() == null ? null : service.calendar().value();
+        session.upsert(row);
+        References.changed(session);
     }
 
     /** CIs whose id or name holds a text; all when it is blank. */
@@ -218,19 +239,21 @@ public final class Organisation {
     }
 
     public void putCi(ConfigurationItem ci) {
-        database.run(session -> {
-            Rows.CiRow row = new Rows.CiRow();
-            row.id = ci.id().value();
-            row.name = ci.name();
-            row.kind = ci.kind();
-            row.service = ci.service() == null ? null : ci.service().value();
-            row.site = ci.site();
-            row.address = ci.address();
-            row.owner = ci.owner() == null ? null : ci.owner().value();
-            row.life = ci.life();
-            row.attributes = Json.write(ci.attributes());
-            session.upsert(row);
-        });
+        database.run(session -> write(session, ci));
+    }
+
+    static void write(StatelessSession session, ConfigurationItem ci) {
+        Rows.CiRow row = new Rows.CiRow();
+        row.id = ci.id().value();
+        row.name = ci.name();
+        row.kind = ci.kind();
+        row.service = ci.service() == null ? null : ci.service().value();
+        row.site = ci.site();
+        row.address = ci.address();
+        row.owner = ci.owner() == null ? null : ci.owner().value();
+        row.life = ci.life();
+        row.attributes = Json.write(ci.attributes());
+        session.upsert(row);
     }
 
     public void relate(CiId from, String relation, CiId to) {
@@ -280,6 +303,25 @@ public final class Organisation {
     public void putCalendar(WorkingCalendar calendar) {
         database.run(session -> References.putDocument(
                 session, References.CALENDAR, calendar.key().value(), calendar));
+    }
+
+    /** The calendar that counts where a service names none; empty when none is set. */
+    public Optional<CalendarKey> defaultCalendar() {
+        return database.read(
+                session -> References.document(session, References.SETTING, "defaultCalendar", CalendarKey.class));
+    }
+
+    public List<Rota> rotas() {
+        return database.read(session -> References.documents(session, References.ROTA, Rota.class));
+    }
+
+    public Optional<Rota> rota(RotaKey key) {
+        return database.read(session -> References.document(session, References.ROTA, key.value(), Rota.class));
+    }
+
+    public void putRota(Rota rota) {
+        database.run(session ->
+                References.putDocument(session, References.ROTA, rota.key().value(), rota));
     }
 
     public void setDefaultCalendar(CalendarKey key) {

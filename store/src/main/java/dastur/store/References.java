@@ -6,6 +6,7 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.people.Rota;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Lookups;
 import dastur.core.ticket.CiId;
@@ -41,6 +42,7 @@ final class References {
     static final String LADDER = "ladder";
     static final String ACTION = "action";
     static final String CONNECTION = "connection";
+    static final String ROTA = "rota";
     static final String SETTING = "setting";
 
     private record Kept(long revision, Map<LookupKey, Optional<?>> values) {}
@@ -92,6 +94,8 @@ final class References {
                 get(s, Rows.PersonRow.class, k.id().value()).map(References::person);
             case LookupKey.OfGroup k ->
                 get(s, Rows.TeamRow.class, k.id().value()).map(t -> group(s, t));
+            case LookupKey.OfRota k -> document(s, ROTA, k.key().value(), Rota.class);
+            case LookupKey.OfRole k -> Optional.of(new Lookups.PeopleList(withRole(s, k.role())));
             case LookupKey.OfCi k -> get(s, Rows.CiRow.class, k.id().value()).map(References::ci);
             case LookupKey.OfService k ->
                 get(s, Rows.ServiceRow.class, k.id().value()).map(References::service);
@@ -147,7 +151,23 @@ final class References {
     }
 
     static Person person(Rows.PersonRow row) {
-        return new Person(new PersonId(row.id), row.name, row.mail, roles(row.roles), row.active);
+        return new Person(
+                new PersonId(row.id),
+                row.name,
+                row.mail,
+                roles(row.roles),
+                row.active,
+                row.manager == null ? null : new PersonId(row.manager));
+    }
+
+    private static List<PersonId> withRole(StatelessSession session, Role role) {
+        return session
+                .createSelectionQuery("from PersonRow where active = true order by id", Rows.PersonRow.class)
+                .getResultList()
+                .stream()
+                .filter(p -> roles(p.roles).contains(role))
+                .map(p -> new PersonId(p.id))
+                .toList();
     }
 
     static Set<Role> roles(String words) {

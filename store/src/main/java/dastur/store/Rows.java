@@ -41,7 +41,8 @@ final class Rows {
             OutboxRow.class,
             SignalWaitRow.class,
             SignalKeptRow.class,
-            AnchorRow.class);
+            AnchorRow.class,
+            Journal.Row.class);
 
     private Rows() {}
 
@@ -63,6 +64,8 @@ final class Rows {
 
         @Column(name = "last_seen")
         @Nullable Instant lastSeen;
+
+        @Nullable String manager;
     }
 
     @Entity(name = "TeamRow")
@@ -112,6 +115,10 @@ final class Rows {
 
         @Column(name = "expires_at")
         Instant expiresAt;
+
+        /** As whom the person looks at the application; null as themselves. */
+        @Column(name = "sees_as")
+        @Nullable String seesAs;
     }
 
     @Entity(name = "ApiTokenRow")

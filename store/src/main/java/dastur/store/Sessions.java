@@ -4,11 +4,20 @@ import dastur.core.people.PersonId;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** Sign-ins and API tokens. Only hashes of secrets are kept. */
 public final class Sessions {
-    /** An open sign-in. */
-    public record Session(PersonId person, String csrf, Instant expiresAt) {}
+    /** An open sign-in. @param seesAs as whom the person only looks; null as themselves */
+    public record Session(
+            PersonId person,
+            String csrf,
+            Instant expiresAt,
+            @Nullable PersonId seesAs) {
+        public Session(PersonId person, String csrf, Instant expiresAt) {
+            this(person, csrf, expiresAt, null);
+        }
+    }
 
     /** An API token without its secret. */
     public record Token(String id, String name, Instant createdAt) {}
@@ -36,7 +45,19 @@ public final class Sessions {
     public Optional<Session> find(String tokenHash, Instant now) {
         return database.read(s -> Optional.ofNullable(s.get(Rows.SessionRow.class, tokenHash)))
                 .filter(r -> r.expiresAt.isAfter(now))
-                .map(r -> new Session(new PersonId(r.person), r.csrf, r.expiresAt));
+                .map(r -> new Session(
+                        new PersonId(r.person), r.csrf, r.expiresAt, r.seesAs == null ? null : new PersonId(r.seesAs)));
+    }
+
+    /** Lets somebody look as somebody else, or as themselves again; on the journal. @param as null as themselves */
+    public void seeAs(String tokenHash, Journal.By by, @Nullable PersonId as) {
+        database.run(s -> {
+            Rows.SessionRow row = s.get(Rows.SessionRow.class, tokenHash);
+            PersonId seen = as != null ? as : new PersonId(row.seesAs == null ? row.person : row.seesAs);
+            row.seesAs = as == null ? null : as.value();
+            s.update(row);
+            Journal.write(s, by, "person", seen.value(), as == null ? "no longer seen as" : "seen as", null);
+        });
     }
 
     public void close(String tokenHash) {

@@ -119,6 +119,9 @@ final class BpmnWriter {
             case Party.Requester r -> "the requester";
             case Party.TicketGroup g -> "the ticket's group";
             case Party.CiOwner o -> "the CI's owner";
+            case Party.OnCall o -> "on call " + o.level() + " for " + o.rota();
+            case Party.OfRole r -> "role " + r.role().word();
+            case Party.Manager m -> "the requester's manager";
             case Party.Computed c -> "whoever is " + c.expression();
         };
     }

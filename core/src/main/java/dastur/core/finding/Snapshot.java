@@ -2,7 +2,10 @@ package dastur.core.finding;
 
 import dastur.core.people.Group;
 import dastur.core.people.Person;
+import dastur.core.people.Rota;
+import dastur.core.people.RotaKey;
 import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.Service;
@@ -11,12 +14,14 @@ import dastur.core.workflow.Ladder;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * An organisation as a file, so that workflows can be checked and rehearsed where no server runs. Holds no secrets and no
  * mail addresses.
  *
  * @param workflows live versions that others may call
+ * @param rotas null in files of before there were any
  */
 public record Snapshot(
         FieldCatalogue fields,
@@ -26,7 +31,8 @@ public record Snapshot(
         List<Ladder> ladders,
         List<Service> services,
         List<ConfigurationItem> cis,
-        List<WorkflowVersion> workflows) {
+        List<WorkflowVersion> workflows,
+        @Nullable List<Rota> rotas) {
     public Surroundings surroundings() {
         return new Surroundings(
                 fields,
@@ -35,13 +41,26 @@ public record Snapshot(
                 key -> actions.stream().filter(a -> a.key().equals(key)).findFirst(),
                 key -> ladders.stream().filter(l -> l.key().equals(key)).findFirst(),
                 key -> workflows.stream().filter(w -> w.key().equals(key)).findFirst(),
-                List.of());
+                List.of(),
+                this::rota);
+    }
+
+    private Optional<Rota> rota(RotaKey key) {
+        return Optional.ofNullable(rotas)
+                .flatMap(all -> all.stream().filter(r -> r.key().equals(key)).findFirst());
     }
 
     /** Looks a value up as a rehearsal asks for it; what a file does not hold does not exist. */
     public Optional<?> look(LookupKey key) {
         return switch (key) {
             case LookupKey.Fields k -> Optional.of(fields);
+            case LookupKey.OfRota k -> rota(k.key());
+            case LookupKey.OfRole k ->
+                Optional.of(new Lookups.PeopleList(people.stream()
+                        .filter(p -> p.active() && p.has(k.role()))
+                        .map(Person::id)
+                        .sorted()
+                        .toList()));
             case LookupKey.OfGroup k -> surroundings().groups().apply(k.id());
             case LookupKey.OfPerson k -> surroundings().people().apply(k.id());
             case LookupKey.OfAction k -> surroundings().actions().apply(k.key());

@@ -9,6 +9,7 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.people.Rota;
 import dastur.core.run.Matching;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
@@ -173,6 +174,15 @@ final class StepChecks {
                 return false;
             }
             case Party.CiOwner o -> {
+                return false;
+            }
+            case Party.OnCall o -> {
+                return false;
+            }
+            case Party.OfRole r -> {
+                return false;
+            }
+            case Party.Manager m -> {
                 return false;
             }
             case Party.Computed c -> {
@@ -432,10 +442,34 @@ final class StepChecks {
             case Party.Requester r -> {}
             case Party.TicketGroup t -> {}
             case Party.CiOwner o -> {}
+            case Party.OfRole r -> {}
+            case Party.Manager m -> {}
+            case Party.OnCall o -> onCall(step, field, o);
             case Party.Computed c ->
                 expressions
                         .problemWithTyped(c.expression(), FieldType.TEXT)
                         .ifPresent(p -> wrong(step, field, "Who is meant in '" + step.name() + "'", p));
+        }
+    }
+
+    /** A rota or a level of it that is not there. Gaps of a rota are shown on the rota itself: they depend on the day. */
+    private void onCall(Step step, String field, Party.OnCall party) {
+        Optional<Rota> rota = around.rotas().apply(party.rota());
+        if (rota.isEmpty()) {
+            found.blocks(
+                    "unknown rota",
+                    step.id(),
+                    field,
+                    "'" + step.name() + "' is for who is on call for '" + party.rota()
+                            + "', a rota which does not exist.");
+        } else if (party.level() > rota.get().levels().size()) {
+            found.blocks(
+                    "nobody",
+                    step.id(),
+                    field,
+                    "'" + step.name() + "' is for level " + party.level() + " of "
+                            + rota.get().name() + ", which has "
+                            + rota.get().levels().size() + ".");
         }
     }
 

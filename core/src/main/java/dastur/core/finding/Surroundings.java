@@ -5,6 +5,8 @@ import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.people.Rota;
+import dastur.core.people.RotaKey;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.workflow.Action;
@@ -32,7 +34,20 @@ public record Surroundings(
         Function<ActionKey, Optional<Action>> actions,
         Function<LadderKey, Optional<Ladder>> ladders,
         Function<WorkflowKey, Optional<WorkflowVersion>> workflows,
-        List<Trigger.Live> triggers) {
+        List<Trigger.Live> triggers,
+        Function<RotaKey, Optional<Rota>> rotas) {
+    /** Without rotas. */
+    public Surroundings(
+            FieldCatalogue fields,
+            Function<GroupId, Optional<Group>> groups,
+            Function<PersonId, Optional<Person>> people,
+            Function<ActionKey, Optional<Action>> actions,
+            Function<LadderKey, Optional<Ladder>> ladders,
+            Function<WorkflowKey, Optional<WorkflowVersion>> workflows,
+            List<Trigger.Live> triggers) {
+        this(fields, groups, people, actions, ladders, workflows, triggers, key -> Optional.empty());
+    }
+
     /** Without other workflows. */
     public Surroundings(
             FieldCatalogue fields,

@@ -15,9 +15,21 @@ public record Names(
         Map<String, String> actions,
         Map<String, String> ladders,
         Map<String, String> workflows,
-        Map<String, String> fields) {
+        Map<String, String> fields,
+        Map<String, String> rotas) {
     /** Knows nothing. */
     public static final Names NONE = new Names(Map.of(), Map.of(), Map.of(), Map.of(), Map.of(), Map.of());
+
+    /** Without rotas. */
+    public Names(
+            Map<String, String> groups,
+            Map<String, String> people,
+            Map<String, String> actions,
+            Map<String, String> ladders,
+            Map<String, String> workflows,
+            Map<String, String> fields) {
+        this(groups, people, actions, ladders, workflows, fields, Map.of());
+    }
 
     /** Groups and people together, as those who can be asked or told. */
     Map<String, String> parties() {

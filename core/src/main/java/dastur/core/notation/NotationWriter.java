@@ -196,6 +196,9 @@ final class NotationWriter {
             case Party.Requester r -> "the requester";
             case Party.TicketGroup t -> "the ticket's group";
             case Party.CiOwner o -> "the CI's owner";
+            case Party.OnCall o -> SentenceReader.LEVELS.get(o.level() - 1) + " " + o.rota();
+            case Party.OfRole r -> "everybody who is " + r.role().word();
+            case Party.Manager m -> "the requester's manager";
             case Party.Computed c -> "whoever is (" + c.expression() + ")";
         };
     }

@@ -3,6 +3,8 @@ package dastur.core.notation;
 import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.people.RotaKey;
 import dastur.core.time.Span;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
@@ -164,9 +166,25 @@ final class SentenceReader {
         } while (in.take(",") || in.take("and"));
     }
 
+    /** How the levels of a rota are said, from the first. */
+    static final List<String> LEVELS = List.of(
+            "on call for", "second on call for", "third on call for", "fourth on call for", "fifth on call for");
+
     Party party() {
+        if (in.take("the requester's manager")) {
+            return new Party.Manager();
+        }
         if (in.take("the requester") || in.take("requester")) {
             return new Party.Requester();
+        }
+        if (in.take("everybody who is")) {
+            String role = in.named("role", Role.names());
+            return new Party.OfRole(Role.of(role).orElseThrow(() -> in.wrong("There is no role '" + role + "'.")));
+        }
+        for (int level = 1; level <= LEVELS.size(); level++) {
+            if (in.take(LEVELS.get(level - 1))) {
+                return new Party.OnCall(new RotaKey(in.named("rota", names.rotas())), level);
+            }
         }
         if (in.take("the ticket's group")) {
             return new Party.TicketGroup();

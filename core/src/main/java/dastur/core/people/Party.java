@@ -11,6 +11,9 @@ import com.fasterxml.jackson.annotation.JsonTypeInfo;
     @JsonSubTypes.Type(value = Party.Requester.class, name = "requester"),
     @JsonSubTypes.Type(value = Party.TicketGroup.class, name = "ticketGroup"),
     @JsonSubTypes.Type(value = Party.CiOwner.class, name = "ciOwner"),
+    @JsonSubTypes.Type(value = Party.OnCall.class, name = "onCall"),
+    @JsonSubTypes.Type(value = Party.OfRole.class, name = "role"),
+    @JsonSubTypes.Type(value = Party.Manager.class, name = "manager"),
     @JsonSubTypes.Type(value = Party.Computed.class, name = "computed")
 })
 public sealed interface Party {
@@ -28,6 +31,21 @@ public sealed interface Party {
 
     /** The group that owns the ticket's CI. */
     record CiOwner() implements Party {}
+
+    /** Whoever is on call when it is needed. @param level counted from 1: who is called first, then next */
+    record OnCall(RotaKey rota, int level) implements Party {
+        public OnCall {
+            if (level < 1 || level > 5) {
+                throw new IllegalArgumentException("A level of a rota is between 1 and 5, but was " + level + ".");
+            }
+        }
+    }
+
+    /** Everybody with a role. */
+    record OfRole(Role role) implements Party {}
+
+    /** The manager of the ticket's requester. */
+    record Manager() implements Party {}
 
     /** Whoever an expression names: the id of a person or of a group (N11). */
     record Computed(String expression) implements Party {}

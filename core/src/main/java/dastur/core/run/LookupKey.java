@@ -2,6 +2,8 @@ package dastur.core.run;
 
 import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.people.RotaKey;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
@@ -14,6 +16,11 @@ public sealed interface LookupKey {
     record OfPerson(PersonId id) implements LookupKey {}
 
     record OfGroup(GroupId id) implements LookupKey {}
+
+    record OfRota(RotaKey key) implements LookupKey {}
+
+    /** The active people who hold a role. */
+    record OfRole(Role role) implements LookupKey {}
 
     record OfCi(CiId id) implements LookupKey {}
 

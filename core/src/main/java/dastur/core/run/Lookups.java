@@ -4,6 +4,9 @@ import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.people.Rota;
+import dastur.core.people.RotaKey;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
@@ -39,6 +42,9 @@ public final class Lookups {
             this.keys = keys;
         }
     }
+
+    /** Some people, in the order of their ids. */
+    public record PeopleList(List<PersonId> people) {}
 
     /** The triggers of live workflows. */
     public record TriggerList(List<Trigger.Live> triggers) {}
@@ -80,6 +86,16 @@ public final class Lookups {
 
     Optional<Group> group(GroupId id) {
         return get(new LookupKey.OfGroup(id), Group.class);
+    }
+
+    Optional<Rota> rota(RotaKey key) {
+        return get(new LookupKey.OfRota(key), Rota.class);
+    }
+
+    List<PersonId> withRole(Role role) {
+        return get(new LookupKey.OfRole(role), PeopleList.class)
+                .map(PeopleList::people)
+                .orElse(List.of());
     }
 
     Optional<ConfigurationItem> ci(CiId id) {

@@ -34,6 +34,19 @@ final class Parties {
                     d.now().text("group").map(GroupId::new).ifPresent(groups::add);
                 case Party.CiOwner o ->
                     d.scope(site).ci().map(ConfigurationItem::owner).ifPresent(groups::add);
+                case Party.OnCall o ->
+                    d.lookups()
+                            .rota(o.rota())
+                            .flatMap(r -> r.onCall(o.level(), d.at()))
+                            .ifPresent(people::add);
+                case Party.OfRole r -> people.addAll(d.lookups().withRole(r.role()));
+                case Party.Manager m ->
+                    d.now()
+                            .text("requester")
+                            .map(PersonId::new)
+                            .flatMap(p -> d.lookups().person(p))
+                            .map(Person::manager)
+                            .ifPresent(people::add);
                 case Party.Computed c -> computed(c, site, groups, people);
             }
         }

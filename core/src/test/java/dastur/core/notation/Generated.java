@@ -3,6 +3,8 @@ package dastur.core.notation;
 import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.people.RotaKey;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketKind;
@@ -140,12 +142,15 @@ public final class Generated {
     }
 
     private Party party(boolean sound) {
-        return switch (random.nextInt(sound ? 2 : 6)) {
+        return switch (random.nextInt(sound ? 2 : 9)) {
             case 0 -> new Party.OfGroup(new GroupId("technicians"));
             case 1 -> new Party.OfPerson(new PersonId("teo"));
             case 2 -> new Party.Requester();
             case 3 -> new Party.TicketGroup();
             case 4 -> new Party.CiOwner();
+            case 5 -> new Party.OnCall(new RotaKey("network"), 1 + random.nextInt(5));
+            case 6 -> new Party.OfRole(Role.values()[random.nextInt(Role.values().length)]);
+            case 7 -> new Party.Manager();
             default -> new Party.Computed("has(ticket.group) ? ticket.group : (\"technicians\")");
         };
     }

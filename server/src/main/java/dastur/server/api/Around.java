@@ -21,6 +21,7 @@ final class Around {
                 key -> ladders.stream().filter(l -> l.key().equals(key)).findFirst(),
                 key -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
                         .version(key, n)),
-                app.workflows().liveTriggers());
+                app.workflows().liveTriggers(),
+                app.organisation()::rota);
     }
 }

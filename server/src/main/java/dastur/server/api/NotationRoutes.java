@@ -142,6 +142,8 @@ public final class NotationRoutes {
         app.workflows().all().stream()
                 .filter(w -> w.liveVersion() != null && !w.retired())
                 .forEach(w -> workflows.put(w.key(), w.name()));
-        return new Names(groups, people, actions, ladders, workflows, fields);
+        Map<String, String> rotas = new LinkedHashMap<>();
+        app.organisation().rotas().forEach(r -> rotas.put(r.key().value(), r.name()));
+        return new Names(groups, people, actions, ladders, workflows, fields, rotas);
     }
 }

@@ -2,9 +2,8 @@ package dastur.server.api;
 
 import dastur.core.people.Group;
 import dastur.core.people.Person;
+import dastur.core.people.PersonId;
 import dastur.core.record.Signing;
-import dastur.core.ticket.CiId;
-import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.WorkingCalendar;
 import dastur.server.App;
@@ -15,36 +14,21 @@ import dastur.server.api.Views.PersonName;
 import dastur.server.api.Views.PersonRow;
 import dastur.server.api.Views.ServiceName;
 import dastur.server.auth.Right;
-import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
-import dastur.store.Organisation;
 import dastur.store.Tickets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Stream;
-import org.jspecify.annotations.Nullable;
 
 /** People, services, CIs, and finding things. */
 public final class OrganisationRoutes {
     /** Something found. @param kind ticket, workflow, person or CI */
     record Found(String kind, String id, String title, String detail) {}
-
-    record CiPage(
-            ConfigurationItem ci,
-            List<Organisation.Relation> relations,
-            List<Organisation.CiChange> changes,
-            List<Tickets.Row> tickets) {}
-
-    record CiHit(
-            String id,
-            String name,
-            String kind,
-            @Nullable String service,
-            @Nullable String site) {}
 
     record CalendarView(WorkingCalendar calendar, boolean openNow) {}
 
@@ -62,8 +46,6 @@ public final class OrganisationRoutes {
                 Route.get("/api/directory", Right.SIGNED_IN, "Names for ids", Directory.class, r::directory),
                 Route.get("/api/people", Right.SEE, "People and groups", PeopleView.class, r::people),
                 Route.list("/api/calendars", Right.SEE, "Working calendars", CalendarView.class, r::calendars),
-                Route.list("/api/cis", Right.ASK, "CIs by a text", CiHit.class, r::cis, "text"),
-                Route.get("/api/cis/{id}", Right.SEE, "One CI", CiPage.class, r::ci),
                 Route.list(
                         "/api/find",
                         Right.SEE,
@@ -116,6 +98,8 @@ public final class OrganisationRoutes {
 
     private Object people(Request q) {
         List<Group> groups = app.organisation().groups();
+        Map<PersonId, Instant> seen =
+                Right.ADMINISTER.of(q.person()) ? app.organisation().lastSeen() : Map.of();
         List<PersonRow> people = app.organisation().people().stream()
                 .map(p -> new PersonRow(
                         p.id().value(),
@@ -123,6 +107,8 @@ public final class OrganisationRoutes {
                         p.mail(),
                         p.roles(),
                         p.active(),
+                        p.manager() == null ? null : p.manager().value(),
+                        seen.get(p.id()),
                         groups.stream()
                                 .filter(g -> g.members().contains(p.id()))
                                 .map(Group::id)
@@ -135,31 +121,6 @@ public final class OrganisationRoutes {
         return app.organisation().calendars().stream()
                 .map(c -> new CalendarView(c, c.isOpenAt(app.clock().instant())))
                 .toList();
-    }
-
-    private Object cis(Request q) {
-        return app.organisation().cis(q.query("text").orElse(""), 20).stream()
-                .map(c -> new CiHit(
-                        c.id().value(),
-                        c.name(),
-                        c.kind(),
-                        c.service() == null ? null : c.service().value(),
-                        c.site()))
-                .toList();
-    }
-
-    private Object ci(Request q) {
-        CiId id = q.path("id", CiId::new);
-        ConfigurationItem ci = app.organisation().ci(id).orElseThrow(() -> Problem.notFound(
-                        "There is no CI " + id + ".")
-                .end());
-        return new CiPage(
-                ci,
-                app.organisation().relationsOf(id),
-                app.organisation().changesOf(id),
-                app.tickets()
-                        .list(new Tickets.Filter(null, null, null, null, null, null, id.value(), null, null))
-                        .items());
     }
 
     private Object find(Request q) {

@@ -304,7 +304,7 @@ public final class RehearsalRoutes {
                 app.organisation().fields(),
                 app.organisation().groups(),
                 app.organisation().people().stream()
-                        .map(p -> new Person(p.id(), p.name(), "", p.roles(), p.active()))
+                        .map(p -> new Person(p.id(), p.name(), "", p.roles(), p.active(), p.manager()))
                         .toList(),
                 app.workflows().actions(),
                 app.workflows().ladders(),
@@ -314,6 +314,7 @@ public final class RehearsalRoutes {
                         .filter(w -> w.liveVersion() != null && !w.retired())
                         .map(w -> app.workflows().version(new WorkflowKey(w.key()), w.liveVersion()))
                         .flatMap(Optional::stream)
-                        .toList());
+                        .toList(),
+                app.organisation().rotas());
     }
 }

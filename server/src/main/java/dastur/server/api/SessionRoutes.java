@@ -12,6 +12,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
+import dastur.store.Journal;
 import dastur.store.Sessions;
 import java.time.Duration;
 import java.time.Instant;
@@ -34,7 +35,12 @@ public final class SessionRoutes {
     record FirstAccount(String id, String name, String mail, String password) {}
 
     /** @param csrf must be sent as X-CSRF-Token with every change */
-    record SessionView(PersonId id, String name, Set<Role> roles, String csrf) {}
+    record SessionView(
+            PersonId id,
+            String name,
+            Set<Role> roles,
+            String csrf,
+            @Nullable String seenBy) {}
 
     /** What the sign-in page needs. @param demoPeople who one can look around as; empty outside the demo */
     record Entrance(
@@ -79,6 +85,14 @@ public final class SessionRoutes {
                         SessionView.class,
                         r::signInAs),
                 Route.delete("/api/session", Right.SIGNED_IN, "Sign out", r::signOut),
+                Route.post(
+                        "/api/session/see-as",
+                        Right.ADMINISTER,
+                        "Look as somebody else, changing nothing",
+                        SignInAs.class,
+                        SessionView.class,
+                        r::seeAs),
+                Route.delete("/api/session/see-as", Right.SIGNED_IN, "Be oneself again", r::seeAsMyself),
                 Route.post(
                         "/api/setup",
                         Right.ANYBODY,
@@ -157,7 +171,7 @@ public final class SessionRoutes {
                 .flatMap(p -> Optional.ofNullable(q.context().cookie(WebServer.COOKIE))
                         .flatMap(cookie -> app.sessions()
                                 .find(Secrets.hashToken(cookie), app.clock().instant()))
-                        .map(s -> view(p, s.csrf())));
+                        .map(s -> view(p, s.csrf(), s)));
         return new Entrance(
                 !app.organisation().hasPeople(),
                 demo,
@@ -211,11 +225,51 @@ public final class SessionRoutes {
                         new Sessions.Session(
                                 person.id(), csrf, app.clock().instant().plus(LASTS)));
         WebServer.setCookie(q.context(), token, (int) LASTS.toSeconds());
-        return view(person, csrf);
+        return view(person, csrf, null);
     }
 
-    private static SessionView view(Person person, String csrf) {
-        return new SessionView(person.id(), person.name(), person.roles(), csrf);
+    private SessionView view(Person person, String csrf, Sessions.@Nullable Session session) {
+        String seenBy = session == null || session.seesAs() == null
+                ? null
+                : app.organisation().person(session.person()).map(Person::name).orElse(null);
+        return new SessionView(person.id(), person.name(), person.roles(), csrf, seenBy);
+    }
+
+    private Object seeAs(Request q) {
+        PersonId as = id(q.body(SignInAs.class).person());
+        Person seen = app.organisation().person(as).filter(Person::active).orElseThrow(() -> Problem.invalid(
+                        "person", "There is no active person '" + as + "'.")
+                .end());
+        Sessions.Session session = session(q);
+        if (session.seesAs() != null || as.equals(session.person())) {
+            throw Problem.conflict("Be yourself again first.").end();
+        }
+        app.sessions().seeAs(token(q), SetUpRoutes.by(app, q), as);
+        return new SessionView(
+                seen.id(), seen.name(), seen.roles(), session.csrf(), q.person().name());
+    }
+
+    private Object seeAsMyself(Request q) {
+        Sessions.Session session = session(q);
+        if (session.seesAs() != null) {
+            app.sessions()
+                    .seeAs(
+                            token(q),
+                            new Journal.By(session.person(), app.clock().instant()),
+                            null);
+        }
+        return null;
+    }
+
+    private Sessions.Session session(Request q) {
+        return app.sessions().find(token(q), app.clock().instant()).orElseThrow(() -> Problem.conflict(
+                        "An API token cannot look as somebody else: sign in.")
+                .end());
+    }
+
+    private static String token(Request q) {
+        String cookie = q.context().cookie(WebServer.COOKIE);
+        return cookie == null ? "" : Secrets.hashToken(cookie);
     }
 
     private Object signOut(Request q) {

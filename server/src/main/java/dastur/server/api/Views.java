@@ -234,5 +234,7 @@ final class Views {
             String mail,
             Set<dastur.core.people.Role> roles,
             boolean active,
+            @Nullable String manager,
+            @Nullable Instant lastSeen,
             List<GroupId> groups) {}
 }

@@ -11,7 +11,6 @@ import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
-import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Trigger;
@@ -174,14 +173,8 @@ public final class WorkflowRoutes {
                         TrialBody.class,
                         TrialView.class,
                         r::tryOn),
-                Route.put("/api/ladders/{key}", Right.DESIGN, "Set a ladder", Ladder.class, Ladder.class, r::putLadder),
                 Route.put(
-                        "/api/actions/{key}",
-                        Right.ADMINISTER,
-                        "Set an action",
-                        Action.class,
-                        Action.class,
-                        r::putAction));
+                        "/api/ladders/{key}", Right.DESIGN, "Set a ladder", Ladder.class, Ladder.class, r::putLadder));
     }
 
     private WorkflowKey key(Request q) {
@@ -519,21 +512,7 @@ public final class WorkflowRoutes {
             throw Problem.invalid("key", "A ladder has a name, and the key it is stored under.")
                     .end();
         }
-        app.workflows().putLadder(ladder);
+        app.setUp().ladder(SetUpRoutes.by(app, q), ladder);
         return ladder;
-    }
-
-    private Object putAction(Request q) {
-        Action action = q.body(Action.class);
-        if (!action.key().equals(q.path("key", ActionKey::new))) {
-            throw Problem.invalid("key", "An action has the key it is stored under.")
-                    .end();
-        }
-        if (app.workflows().connection(action.connection()).isEmpty()) {
-            throw Problem.invalid("connection", "There is no connection '" + action.connection() + "'.")
-                    .end();
-        }
-        app.workflows().putAction(action);
-        return action;
     }
 }

@@ -5,6 +5,8 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.people.Rota;
+import dastur.core.people.RotaKey;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
@@ -18,6 +20,7 @@ import dastur.core.time.WorkingCalendar.Hours;
 import dastur.store.Organisation;
 import java.time.DayOfWeek;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.Arrays;
@@ -41,6 +44,7 @@ final class DemoWorld {
         people();
         groups();
         services();
+        rotas();
         organisation.putFields(new FieldCatalogue(
                 List.of(
                         Field.of("lockNumber", "Lock number", FieldType.TEXT),
@@ -99,7 +103,8 @@ final class DemoWorld {
         person("jonas", "Jonas Achterberg", Role.AGENT);
         person("halvard", "Halvard Quist", Role.ADMINISTRATOR);
         person("oskar", "Oskar Lindqvist-Baye", Role.AUDITOR);
-        person("mira", "Mira Solheim", Role.REQUESTER);
+        person("pavel", "Pavel Ingstad", Role.REQUESTER);
+        managed("mira", "Mira Solheim", "pavel", Role.REQUESTER);
         person("dario", "Dario Venn", Role.AGENT);
         person("noor", "Noor Haddad-Ekman", Role.AGENT);
         person("kofi", "Kofi Strand", Role.AGENT);
@@ -109,8 +114,7 @@ final class DemoWorld {
         person("tomas", "Tomas Ravn", Role.AGENT);
         person("zofia", "Zofia Hellmark", Role.AGENT);
         person("emil", "Emil Castellan", Role.REQUESTER);
-        person("greta", "Greta Nwosu", Role.REQUESTER);
-        person("pavel", "Pavel Ingstad", Role.REQUESTER);
+        managed("greta", "Greta Nwosu", "pavel", Role.REQUESTER);
         person("saga", "Saga Moreau", Role.REQUESTER);
         person("birk", "Birk Adeyemi", Role.AGENT);
         person("yara", "Yara Holst", Role.AGENT);
@@ -118,6 +122,12 @@ final class DemoWorld {
 
     private void person(String id, String name, Role... roles) {
         organisation.putPerson(new Person(new PersonId(id), name, id + "@kestrel.example", Set.of(roles), true), null);
+    }
+
+    private void managed(String id, String name, String manager, Role... roles) {
+        organisation.putPerson(
+                new Person(new PersonId(id), name, id + "@kestrel.example", Set.of(roles), true, new PersonId(manager)),
+                null);
     }
 
     private void groups() {
@@ -137,6 +147,35 @@ final class DemoWorld {
     private void group(String id, String name, String... members) {
         organisation.putGroup(new Group(
                 new GroupId(id), name, Arrays.stream(members).map(PersonId::new).toList()));
+    }
+
+    // --- rotas
+
+    /** Duty managers and network without a hole; the platform's nobody has on Sunday mornings: a gap to find. */
+    private void rotas() {
+        LocalDateTime monday = LocalDateTime.of(2026, 10, 5, 8, 0);
+        rota("duty", "Duty manager", turns(monday, 7, Map.of(), "teo", "priya"), turns(monday, 7, Map.of(), "pavel"));
+        rota("network", "Network on call", turns(monday, 7, Map.of(), "sem", "tomas"));
+        Map<DayOfWeek, List<Hours>> mostly = new EnumMap<>(DayOfWeek.class);
+        for (DayOfWeek day : DayOfWeek.values()) {
+            LocalTime from = day == DayOfWeek.SUNDAY ? LocalTime.NOON : LocalTime.MIDNIGHT;
+            mostly.put(day, List.of(new Hours(from, LocalTime.MIDNIGHT)));
+        }
+        rota("platform", "Platform on call", turns(monday, 3, mostly, "dario", "zofia"));
+    }
+
+    private static Rota.Layer turns(
+            LocalDateTime start, int days, Map<DayOfWeek, List<Hours>> hours, String... people) {
+        return new Rota.Layer(Arrays.stream(people).map(PersonId::new).toList(), start, days, hours);
+    }
+
+    private void rota(String key, String name, Rota.Layer... levels) {
+        organisation.putRota(new Rota(
+                new RotaKey(key),
+                name,
+                OSLO,
+                Arrays.stream(levels).map(l -> new Rota.Level(List.of(l))).toList(),
+                List.of()));
     }
 
     // --- services

@@ -141,9 +141,19 @@ public final class WebServer implements AutoCloseable {
                         .end();
             }
         }
-        return session.map(Sessions.Session::person)
+        Optional<Person> signedIn = session.map(Sessions.Session::person)
                 .flatMap(means.organisation()::person)
                 .filter(Person::active);
+        PersonId seesAs = session.map(Sessions.Session::seesAs).orElse(null);
+        if (seesAs == null || signedIn.isEmpty()) {
+            return signedIn;
+        }
+        if (changes && !ctx.path().startsWith("/api/session")) {
+            throw Problem.noRight("You are looking as somebody else, and may not change anything meanwhile.")
+                    .end();
+        }
+        return signedIn.filter(Right.ADMINISTER::of)
+                .flatMap(p -> means.organisation().person(seesAs));
     }
 
     /** Sets the sign-in's cookie: not readable by scripts, not sent along from other sites. */

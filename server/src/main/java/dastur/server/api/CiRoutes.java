@@ -1,0 +1,155 @@
+package dastur.server.api;
+
+import dastur.core.people.GroupId;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.ServiceId;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.server.http.WebServer;
+import dastur.store.Organisation;
+import dastur.store.SetUp;
+import dastur.store.Tickets;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Configuration items: found, shown, set, taken along as CSV (N5). */
+public final class CiRoutes {
+    record CiPage(
+            ConfigurationItem ci,
+            List<Organisation.Relation> relations,
+            List<Organisation.CiChange> changes,
+            List<Tickets.Row> tickets) {}
+
+    record CiHit(
+            String id,
+            String name,
+            String kind,
+            @Nullable String service,
+            @Nullable String site) {}
+
+    /** @param relations those that lead from it; null leaves them as they are */
+    record CiBody(
+            String name,
+            String kind,
+            @Nullable ServiceId service,
+            @Nullable String site,
+            @Nullable String address,
+            @Nullable GroupId owner,
+            String life,
+            Map<String, Object> attributes,
+            @Nullable List<SetUp.Relation> relations) {}
+
+    record ImportBody(String csv, boolean dryRun) {}
+
+    private static final int MOST_AT_ONCE = 20_000;
+
+    private final App app;
+
+    private CiRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        CiRoutes r = new CiRoutes(app);
+        return Stream.of(
+                Route.list("/api/cis", Right.ASK, "CIs by a text", CiHit.class, r::cis, "text"),
+                Route.get("/api/cis/{id}", Right.SEE, "One CI", CiPage.class, r::ci),
+                Route.put("/api/cis/{id}", Right.DESIGN, "Set a CI", CiBody.class, null, r::put),
+                Route.get("/api/files/cis", Right.SEE, "All CIs as CSV (RFC 4180)", String.class, r::export),
+                Route.post(
+                        "/api/files/cis",
+                        Right.DESIGN,
+                        "Take CIs from CSV over, or see what that would do",
+                        ImportBody.class,
+                        CiCsv.Result.class,
+                        r::take));
+    }
+
+    private Object cis(Request q) {
+        return app.organisation().cis(q.query("text").orElse(""), 20).stream()
+                .map(c -> new CiHit(
+                        c.id().value(),
+                        c.name(),
+                        c.kind(),
+                        c.service() == null ? null : c.service().value(),
+                        c.site()))
+                .toList();
+    }
+
+    private Object ci(Request q) {
+        CiId id = q.path("id", CiId::new);
+        ConfigurationItem ci = app.organisation().ci(id).orElseThrow(() -> Problem.notFound(
+                        "There is no CI " + id + ".")
+                .end());
+        return new CiPage(
+                ci,
+                app.organisation().relationsOf(id),
+                app.organisation().changesOf(id),
+                app.tickets()
+                        .list(new Tickets.Filter(null, null, null, null, null, null, id.value(), null, null))
+                        .items());
+    }
+
+    private Object put(Request q) {
+        CiId id = q.path("id", CiId::new);
+        CiBody body = q.body(CiBody.class);
+        ConfigurationItem ci;
+        try {
+            ci = CiCsv.known(app)
+                    .checked(
+                            new ConfigurationItem(
+                                    id,
+                                    SetUpRoutes.name(body.name()),
+                                    body.kind() == null ? "" : body.kind(),
+                                    body.service(),
+                                    body.site(),
+                                    body.address(),
+                                    body.owner(),
+                                    body.life() == null ? "" : body.life(),
+                                    body.attributes() == null ? Map.of() : body.attributes()),
+                            body.relations());
+        } catch (CiCsv.Wrong wrong) {
+            throw Problem.invalid(wrong.where, wrong.getMessage()).end();
+        }
+        app.setUp().cis(SetUpRoutes.by(app, q), List.of(ci), body.relations());
+        return null;
+    }
+
+    private Object export(Request q) {
+        q.context().header("Content-Disposition", "attachment; filename=\"cis.csv\"");
+        return new WebServer.Raw(
+                "text/csv; charset=utf-8",
+                CiCsv.write(
+                        app.organisation().cis("", MOST_AT_ONCE),
+                        app.organisation().fields()));
+    }
+
+    private Object take(Request q) {
+        ImportBody body = q.body(ImportBody.class);
+        CiCsv.Result result = CiCsv.known(app).read(Request.needed(body.csv(), "csv"));
+        if (!body.dryRun()) {
+            if (result.wrong() > 0) {
+                throw Problem.invalid(
+                                "csv",
+                                result.wrong() + " rows cannot be taken over, so nothing was. Try it without"
+                                        + " taking over to see which.")
+                        .end();
+            }
+            app.setUp()
+                    .cis(
+                            SetUpRoutes.by(app, q),
+                            result.rows().stream()
+                                    .filter(r -> r.ci() != null && !r.becomes().equals("same"))
+                                    .map(CiCsv.Row::ci)
+                                    .toList(),
+                            null);
+        }
+        return result;
+    }
+}

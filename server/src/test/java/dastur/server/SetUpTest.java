@@ -1,0 +1,267 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.server.ApiClient.Answer;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** Accounts, groups, services, CIs, calendars, rotas, connections and actions over HTTP, and the journal of it. */
+class SetUpTest {
+    @TempDir
+    static Path folder;
+
+    private static ApiClient api;
+
+    @BeforeAll
+    static void start() {
+        api = ApiClient.demo(folder.resolve("data"));
+    }
+
+    @AfterAll
+    static void stop() {
+        api.close();
+    }
+
+    private static Answer put(String person, String path, String body) {
+        return api.call(person, "PUT", path, body);
+    }
+
+    private static JsonNode get(String person, String path) {
+        Answer answer = api.call(person, "GET", path, null);
+        assertThat(answer.status()).isEqualTo(200);
+        return answer.body();
+    }
+
+    private static JsonNode journal() {
+        return get("halvard", "/api/journal").get("lines");
+    }
+
+    private static JsonNode person(String id) {
+        for (JsonNode p : get("halvard", "/api/people").get("people")) {
+            if (p.get("id").asText().equals(id)) {
+                return p;
+            }
+        }
+        throw new AssertionError("nobody called " + id);
+    }
+
+    @Test
+    void anAccountIsMadeSignsInIsChangedAndShutAndAllOfItStandsInTheJournal() {
+        String path = "/api/people/nils";
+        assertThat(put("halvard", path, """
+                        {"name":"Nils Aaberg","mail":"nils@kestrel.example","roles":["agent"],"active":true,
+                        "groups":["network-radio"],"manager":"pavel"}""").status()).isEqualTo(204);
+        assertThat(put("halvard", path + "/password", "{\"password\":\"salt-and-harbour\"}")
+                        .status())
+                .isEqualTo(204);
+        String signIn = "{\"person\":\"nils@kestrel.example\",\"password\":\"salt-and-harbour\"}";
+        assertThat(api.call("", "POST", "/api/session", signIn).status()).isEqualTo(200);
+        assertThat(person("nils").get("groups").get(0).asText()).isEqualTo("network-radio");
+        assertThat(person("nils").get("manager").asText()).isEqualTo("pavel");
+        assertThat(person("nils").has("lastSeen")).isTrue();
+
+        assertThat(put("halvard", path, """
+                        {"name":"Nils Aaberg","mail":"nils@kestrel.example","roles":["agent"],"active":false,
+                        "groups":[]}""").status()).isEqualTo(204);
+        assertThat(api.call("", "POST", "/api/session", signIn).status()).isEqualTo(401);
+        List<String> did = journal().findValuesAsText("did");
+        assertThat(did).contains("made", "changed", "given a new password");
+        assertThat(journal().get(0).get("detail").asText()).contains("groups").contains("network-radio");
+        assertThat(Json.write(journal())).doesNotContain("salt-and-harbour").doesNotContain("argon2");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            /api/people/new-one | {"name":"","roles":["agent"],"active":true,"groups":[]} | name
+            /api/people/new-one | {"name":"N","mail":"no at","roles":["agent"],"active":true,"groups":[]} | mail
+            /api/people/new-one | {"name":"N","mail":"teo@kestrel.example","roles":["agent"],"active":true,"groups":[]} | mail
+            /api/people/new-one | {"name":"N","roles":[],"active":true,"groups":[]} | roles
+            /api/people/new-one | {"name":"N","roles":["agent"],"active":true,"groups":["nowhere"]} | groups
+            /api/people/teo     | {"name":"N","roles":["agent"],"active":true,"groups":[],"manager":"teo"} | manager
+            /api/people/teo/password | {"password":"short"} | password
+            /api/groups/new     | {"name":"G","members":["nobody-known"]} | members
+            /api/services/new   | {"name":"S","passengers":true,"owner":"nowhere"} | owner
+            /api/services/new   | {"name":"S","passengers":true,"calendar":"nowhere"} | calendar
+            /api/cis/NEW-1      | {"name":"C","kind":"gate","life":"broken","attributes":{}} | life
+            /api/cis/NEW-1      | {"name":"C","kind":"gate","life":"in use","attributes":{"colour":"red"}} | attributes.colour
+            /api/cis/NEW-1      | {"name":"C","kind":"gate","life":"in use","attributes":{},"relations":[{"relation":"feeds","to":"NEW-1"}]} | relations
+            /api/calendars/new  | {"key":"new","name":"C","zone":"Europe/Oslo","holidays":[],"hours":{"MONDAY":[{"from":"08:00","to":"12:00"},{"from":"11:00","to":"13:00"}]}} | hours
+            /api/connections/new | {"key":"new","name":"C","base":"file:///etc/passwd","allowedHosts":[]} | base
+            /api/connections/new | {"key":"new","name":"C","base":"http://u:p@localhost","allowedHosts":[]} | base
+            /api/connections/new | {"key":"new","name":"C","base":"http://localhost","allowedHosts":[],"secret":"none-such"} | secret
+            /api/rotas/new      | {"key":"new","name":"R","zone":"Europe/Oslo","levels":[{"layers":[{"people":["nobody-known"],"start":"2026-10-05T08:00:00","days":7,"hours":{}}]}],"swaps":[]} | levels
+            """)
+    void whatDoesNotFitIsRefusedWithItsPlaceAndChangesNothing(String path, String body, String where) {
+        int before = journal().size();
+        Answer answer = put("halvard", path, body);
+        assertThat(answer.status()).as(body).isEqualTo(422);
+        assertThat(answer.body().get("where").asText()).isEqualTo(where);
+        assertThat(journal().size()).isEqualTo(before);
+    }
+
+    @Test
+    void onlyThoseWithTheRightSetThingsUp() {
+        String account = "{\"name\":\"N\",\"roles\":[\"administrator\"],\"active\":true,\"groups\":[]}";
+        for (String person : List.of("ines", "runa", "oskar", "mira")) {
+            assertThat(put(person, "/api/people/runa", account).status()).isEqualTo(403);
+        }
+        assertThat(put("runa", "/api/groups/new", "{\"name\":\"G\",\"members\":[]}")
+                        .status())
+                .isEqualTo(403);
+        assertThat(api.call("ines", "GET", "/api/journal", null).status()).isEqualTo(403);
+    }
+
+    @Test
+    void theLastWhoMayAdministerStaysOne() {
+        Answer answer = put(
+                "halvard",
+                "/api/people/halvard",
+                "{\"name\":\"Halvard Quist\",\"roles\":[\"agent\"],\"active\":true,\"groups\":[]}");
+        assertThat(answer.status()).isEqualTo(409);
+        assertThat(person("halvard").get("roles").toString()).contains("administrator");
+    }
+
+    @Test
+    void cisAreTakenAlongAsCsvAndComeBackUnchanged() {
+        Answer exported = api.call("ines", "GET", "/api/files/cis", null);
+        String csv = exported.raw().body();
+        assertThat(csv)
+                .startsWith("id,name,kind,service,site,address,owner,life,lane")
+                .contains("ALD-G4");
+        JsonNode same = takeCis(csv, true);
+        assertThat(same.get("same").asInt()).isEqualTo(same.get("rows").size()).isGreaterThan(100);
+
+        String more =
+                "id,name,kind,site,life\nNSL-X1,\"Spare, boxed\",gate,NSL,planned\nALD-G4,Gate four,gate,ALD,in use\n";
+        JsonNode dry = takeCis(more, true);
+        assertThat(dry.get("made").asInt()).isEqualTo(1);
+        assertThat(dry.get("rows").get(1).get("detail").asText()).contains("→ Gate four");
+        assertThat(api.call("ines", "GET", "/api/cis/NSL-X1", null).status()).isEqualTo(404);
+        takeCis(more, false);
+        assertThat(get("ines", "/api/cis/NSL-X1").get("ci").get("name").asText())
+                .isEqualTo("Spare, boxed");
+        JsonNode gate = get("ines", "/api/cis/ALD-G4").get("ci");
+        assertThat(gate.get("name").asText()).isEqualTo("Gate four");
+        assertThat(gate.get("service").asText()).isEqualTo("ticket-gates");
+    }
+
+    private static JsonNode takeCis(String csv, boolean dryRun) {
+        Answer answer = api.call("ines", "POST", "/api/files/cis", Json.write(Map.of("csv", csv, "dryRun", dryRun)));
+        assertThat(answer.status()).isEqualTo(200);
+        return answer.body();
+    }
+
+    @Test
+    void aFileWithOneWrongRowIsNotTakenOverAtAll() {
+        String csv = "id,name,kind,life\nNSL-Y1,Good,gate,planned\nNSL-Y2,Bad,gate,lost\nNSL-Y1,Twice,gate,planned\n";
+        JsonNode dry = takeCis(csv, true);
+        assertThat(dry.get("rows").findValuesAsText("becomes")).containsExactly("new", "wrong", "wrong");
+        assertThat(dry.get("rows").get(1).get("line").asInt()).isEqualTo(3);
+        Answer answer = api.call("ines", "POST", "/api/files/cis", Json.write(Map.of("csv", csv, "dryRun", false)));
+        assertThat(answer.status()).isEqualTo(422);
+        assertThat(api.call("ines", "GET", "/api/cis/NSL-Y1", null).status()).isEqualTo(404);
+        for (String garbage : List.of("", "id\n", "colour,name\nred,x\n", "id,name\n\"open")) {
+            Answer refused =
+                    api.call("ines", "POST", "/api/files/cis", Json.write(Map.of("csv", garbage, "dryRun", true)));
+            assertThat(refused.status()).as(garbage).isEqualTo(422);
+        }
+    }
+
+    @Test
+    void aCisNeighboursAreSetFromItsOwnSide() {
+        assertThat(put("ines", "/api/cis/NSL-Z1", """
+                        {"name":"Spare board","kind":"board","life":"planned","attributes":{"model":"B9"},
+                        "relations":[{"relation":"runs on","to":"book-web-1"}]}""").status()).isEqualTo(204);
+        JsonNode page = get("ines", "/api/cis/NSL-Z1");
+        assertThat(page.get("relations").get(0).get("ci").asText()).isEqualTo("book-web-1");
+        put("ines", "/api/cis/NSL-Z1", """
+                {"name":"Spare board","kind":"board","life":"planned","attributes":{},"relations":[]}""");
+        assertThat(get("ines", "/api/cis/NSL-Z1").get("relations")).isEmpty();
+    }
+
+    @Test
+    void aRotaShowsWhoIsOnCallItsGapsAndWhoStandsIn() {
+        JsonNode platform = rota("platform");
+        assertThat(platform.get("levels").get(0).get("gaps")).isNotEmpty();
+        assertThat(rota("duty").get("levels").get(0).get("gaps")).isEmpty();
+        String swap =
+                "{\"level\":1,\"person\":\"%s\",\"from\":\"2020-01-01T00:00:00Z\",\"until\":\"2099-01-01T00:00:00Z\"}";
+        assertThat(api.call("ada", "POST", "/api/rotas/network/swaps", swap.formatted("ada"))
+                        .status())
+                .isEqualTo(403);
+        assertThat(api.call("sem", "POST", "/api/rotas/network/swaps", swap.formatted("dario"))
+                        .status())
+                .isEqualTo(204);
+        assertThat(rota("network").get("levels").get(0).get("now").asText()).isEqualTo("dario");
+        assertThat(journal().get(0).get("subject").asText()).isEqualTo("rota");
+    }
+
+    private static JsonNode rota(String key) {
+        for (JsonNode r : get("ines", "/api/rotas")) {
+            if (r.get("rota").get("key").asText().equals(key)) {
+                return r;
+            }
+        }
+        throw new AssertionError("no rota " + key);
+    }
+
+    @Test
+    void aLadderTellsWhoItWouldReachTonight() {
+        put("ines", "/api/ladders/night", """
+                {"key":"night","name":"Night","rungs":[
+                {"after":"10 min","deed":{"does":"tell","to":[{"is":"onCall","rota":"duty","level":1}]}},
+                {"after":"30 min","deed":{"does":"hand over","to":{"is":"onCall","rota":"duty","level":2}}},
+                {"after":"40 min","deed":{"does":"tell","to":[{"is":"onCall","rota":"platform","level":1}]}}]}""");
+        JsonNode reach = get("ines", "/api/ladders/night/reach?from=2026-11-29T02:00:00Z");
+        assertThat(reach.get(0).get("at").asText()).startsWith("2026-11-29T02:10:00");
+        assertThat(reach.get(0).get("people").get(0).asText()).isIn("teo", "priya");
+        assertThat(reach.get(1).get("people").get(0).asText()).isEqualTo("pavel");
+        assertThat(reach.get(2).get("gap").asBoolean()).isTrue();
+        assertThat(api.call("ines", "GET", "/api/ladders/none-such/reach", null).status())
+                .isEqualTo(404);
+    }
+
+    @Test
+    void aCalendarProgramFetchesTurnsByItsAddressAlone() {
+        JsonNode feeds = get("priya", "/api/feeds");
+        Answer mine = api.call("", "GET", feeds.get("mine").asText(), null);
+        assertThat(mine.status()).isEqualTo(200);
+        assertThat(mine.raw().body())
+                .startsWith("BEGIN:VCALENDAR")
+                .contains("SUMMARY:On call\\, Duty manager: Priya Lund")
+                .doesNotContain("Teo Marchetti");
+        String altered = feeds.get("mine").asText().replaceAll(".$", "_");
+        assertThat(api.call("", "GET", altered, null).status()).isEqualTo(404);
+    }
+
+    @Test
+    void anAdministratorSeesAsSomebodyElseAndChangesNothingMeanwhile() {
+        ApiClient.Signed halvard = api.signedAnew("halvard");
+        JsonNode seen = api.send(halvard, "POST", "/api/session/see-as", "{\"person\":\"mira\"}")
+                .body();
+        assertThat(seen.get("name").asText()).isEqualTo("Mira Solheim");
+        assertThat(seen.get("seenBy").asText()).isEqualTo("Halvard Quist");
+        assertThat(api.send(halvard, "GET", "/api/people", null).status()).isEqualTo(403);
+        Answer change = api.send(
+                halvard, "POST", "/api/tickets", "{\"kind\":\"incident\",\"fields\":{\"title\":\"Not mine\"}}");
+        assertThat(change.status()).isEqualTo(403);
+        assertThat(change.body().get("detail").asText()).contains("looking as somebody else");
+        assertThat(api.send(halvard, "DELETE", "/api/session/see-as", null).status())
+                .isEqualTo(204);
+        assertThat(api.send(halvard, "GET", "/api/people", null).status()).isEqualTo(200);
+        assertThat(journal().findValuesAsText("did")).contains("seen as", "no longer seen as");
+        assertThat(api.call("ines", "POST", "/api/session/see-as", "{\"person\":\"mira\"}")
+                        .status())
+                .isEqualTo(403);
+    }
+}

@@ -1,0 +1,194 @@
+package dastur.store;
+
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.people.Rota;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Service;
+import dastur.core.time.WorkingCalendar;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Connection;
+import dastur.core.workflow.Ladder;
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/** Changes of the set-up by people. Each is one transaction with its line in the journal. */
+public final class SetUp {
+    /** A relation of a CI to another. */
+    public record Relation(String relation, String to) {}
+
+    private record PersonAndGroups(Person person, Collection<GroupId> groups) {}
+
+    private record CiAndRelations(ConfigurationItem ci, Collection<Relation> relations) {}
+
+    private final Database database;
+
+    public SetUp(Database database) {
+        this.database = database;
+    }
+
+    /**
+     * Sets an account and the groups it is in.
+     *
+     * @return false when nobody active would be left who may administer; then nothing is changed
+     */
+    public boolean person(Journal.By by, Person person, List<GroupId> groups) {
+        return database.write(session -> {
+            String id = person.id().value();
+            Optional<Rows.PersonRow> old = Optional.ofNullable(session.get(Rows.PersonRow.class, id));
+            Optional<PersonAndGroups> before =
+                    old.map(row -> new PersonAndGroups(References.person(row), groupsOf(session, id)));
+            boolean administers = person.active() && person.has(Role.ADMINISTRATOR);
+            if (!administers && before.isPresent() && !somebodyElseAdministers(session, person.id())) {
+                return false;
+            }
+            Organisation.write(session, person, old.map(row -> row.password).orElse(null));
+            session.createMutationQuery("delete TeamMemberRow where key.person = ?1")
+                    .setParameter(1, id)
+                    .executeUpdate();
+            groups.stream().distinct().forEach(g -> {
+                Rows.TeamMemberRow row = new Rows.TeamMemberRow();
+                row.key = new Rows.TeamMemberKey(g.value(), id);
+                session.insert(row);
+            });
+            if (!person.active()) {
+                endSignIns(session, id);
+            }
+            PersonAndGroups after = new PersonAndGroups(
+                    person, groups.stream().distinct().sorted().toList());
+            Journal.changed(session, by, "person", id, before, after);
+            References.changed(session);
+            return true;
+        });
+    }
+
+    private static List<GroupId> groupsOf(StatelessSession session, String person) {
+        return session
+                .createSelectionQuery(
+                        "select key.team from TeamMemberRow where key.person = ?1 order by key.team", String.class)
+                .setParameter(1, person)
+                .getResultList()
+                .stream()
+                .map(GroupId::new)
+                .toList();
+    }
+
+    private static boolean somebodyElseAdministers(StatelessSession session, PersonId except) {
+        return session
+                .createSelectionQuery("from PersonRow where active = true and id <> ?1", Rows.PersonRow.class)
+                .setParameter(1, except.value())
+                .getResultList()
+                .stream()
+                .anyMatch(p -> References.roles(p.roles).contains(Role.ADMINISTRATOR));
+    }
+
+    /** Sets a password and ends every sign-in of the account. @param hash an argon2id hash */
+    public void password(Journal.By by, PersonId person, String hash) {
+        database.run(session -> {
+            session.createMutationQuery("update PersonRow set password = ?1 where id = ?2")
+                    .setParameter(1, hash)
+                    .setParameter(2, person.value())
+                    .executeUpdate();
+            endSignIns(session, person.value());
+            Journal.write(session, by, "person", person.value(), "given a new password", null);
+        });
+    }
+
+    private static void endSignIns(StatelessSession session, String person) {
+        session.createMutationQuery("delete SessionRow where person = ?1 or seesAs = ?1")
+                .setParameter(1, person)
+                .executeUpdate();
+    }
+
+    public void group(Journal.By by, Group group) {
+        database.run(session -> {
+            String id = group.id().value();
+            Optional<Group> before =
+                    Optional.ofNullable(session.get(Rows.TeamRow.class, id)).map(t -> References.group(session, t));
+            Organisation.write(session, group);
+            Journal.changed(session, by, "group", id, before, group);
+        });
+    }
+
+    public void service(Journal.By by, Service service) {
+        database.run(session -> {
+            String id = service.id().value();
+            Optional<Service> before =
+                    Optional.ofNullable(session.get(Rows.ServiceRow.class, id)).map(References::service);
+            Organisation.write(session, service);
+            Journal.changed(session, by, "service", id, before, service);
+        });
+    }
+
+    /** Sets CIs, all or none. @param relations those that lead from a CI, replaced as a whole; null leaves them */
+    public void cis(Journal.By by, List<ConfigurationItem> cis, @Nullable List<Relation> relations) {
+        database.run(session -> cis.forEach(ci -> ci(session, by, ci, relations)));
+    }
+
+    private static void ci(
+            StatelessSession session, Journal.By by, ConfigurationItem ci, @Nullable List<Relation> relations) {
+        String id = ci.id().value();
+        List<Relation> related = relationsFrom(session, id);
+        Optional<CiAndRelations> before = Optional.ofNullable(session.get(Rows.CiRow.class, id))
+                .map(row -> new CiAndRelations(References.ci(row), related));
+        Organisation.write(session, ci);
+        if (relations != null) {
+            session.createMutationQuery("delete CiRelationRow where key.fromCi = ?1")
+                    .setParameter(1, id)
+                    .executeUpdate();
+            relations.stream().distinct().forEach(r -> {
+                Rows.CiRelationRow row = new Rows.CiRelationRow();
+                row.key = new Rows.CiRelationKey(id, r.relation(), r.to());
+                session.insert(row);
+            });
+        }
+        Journal.changed(session, by, "CI", id, before, new CiAndRelations(ci, relations == null ? related : relations));
+    }
+
+    private static List<Relation> relationsFrom(StatelessSession session, String id) {
+        return session
+                .createSelectionQuery(
+                        "from CiRelationRow where key.fromCi = ?1 order by key.relation, key.toCi",
+                        Rows.CiRelationRow.class)
+                .setParameter(1, id)
+                .getResultList()
+                .stream()
+                .map(r -> new Relation(r.key.relation(), r.key.toCi()))
+                .collect(Collectors.toList());
+    }
+
+    public void calendar(Journal.By by, WorkingCalendar calendar) {
+        document(by, References.CALENDAR, calendar.key().value(), calendar, WorkingCalendar.class);
+    }
+
+    public void rota(Journal.By by, Rota rota) {
+        document(by, References.ROTA, rota.key().value(), rota, Rota.class);
+    }
+
+    public void ladder(Journal.By by, Ladder ladder) {
+        document(by, References.LADDER, ladder.key().value(), ladder, Ladder.class);
+    }
+
+    public void action(Journal.By by, Action action) {
+        document(by, References.ACTION, action.key().value(), action, Action.class);
+    }
+
+    public void connection(Journal.By by, Connection connection) {
+        document(by, References.CONNECTION, connection.key(), connection, Connection.class);
+    }
+
+    private <T> void document(Journal.By by, String kind, String name, T after, Class<T> type) {
+        database.run(session -> {
+            Optional<T> before = References.document(session, kind, name, type);
+            References.putDocument(session, kind, name, after);
+            Journal.changed(session, by, kind, name, before, after);
+        });
+    }
+}
