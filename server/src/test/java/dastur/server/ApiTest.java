@@ -536,6 +536,7 @@ class ApiTest {
                 .containsExactlyInAnyOrder(
                         "GET /api/health",
                         "GET /api/entrance",
+                        "GET /api/feeds/{token}",
                         "POST /api/session",
                         "POST /api/session/as",
                         "POST /api/setup",

@@ -6,6 +6,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
@@ -194,15 +195,20 @@ class SetUpTest {
         JsonNode platform = rota("platform");
         assertThat(platform.get("levels").get(0).get("gaps")).isNotEmpty();
         assertThat(rota("duty").get("levels").get(0).get("gaps")).isEmpty();
-        String swap =
-                "{\"level\":1,\"person\":\"%s\",\"from\":\"2020-01-01T00:00:00Z\",\"until\":\"2099-01-01T00:00:00Z\"}";
-        assertThat(api.call("ada", "POST", "/api/rotas/network/swaps", swap.formatted("ada"))
-                        .status())
+        String swap = Json.write(Map.of(
+                "level",
+                1,
+                "person",
+                "sem",
+                "from",
+                Instant.now().minusSeconds(3600).toString(),
+                "until",
+                Instant.now().plusSeconds(3600).toString()));
+        assertThat(api.call("ada", "POST", "/api/rotas/duty/swaps", swap).status())
                 .isEqualTo(403);
-        assertThat(api.call("sem", "POST", "/api/rotas/network/swaps", swap.formatted("dario"))
-                        .status())
+        assertThat(api.call("priya", "POST", "/api/rotas/duty/swaps", swap).status())
                 .isEqualTo(204);
-        assertThat(rota("network").get("levels").get(0).get("now").asText()).isEqualTo("dario");
+        assertThat(rota("duty").get("levels").get(0).get("now").asText()).isEqualTo("sem");
         assertThat(journal().get(0).get("subject").asText()).isEqualTo("rota");
     }
 
