@@ -5,6 +5,10 @@ import { CiPage } from "./features/people/CiPage";
 import { PeoplePage } from "./features/people/PeoplePage";
 import { RunsPage } from "./features/runs/RunsPage";
 import { Shell } from "./features/Shell";
+import { AutomationPage } from "./features/setup/AutomationPage";
+import { JournalPage } from "./features/setup/JournalPage";
+import { OnCallPage } from "./features/setup/OnCallPage";
+import { ServicesPage } from "./features/setup/ServicesPage";
 import { TicketPage } from "./features/ticket/TicketPage";
 import { TicketsPage } from "./features/tickets/TicketsPage";
 import { WorkflowsPage } from "./features/workflows/WorkflowsPage";
@@ -46,6 +50,10 @@ const routes = [
   createRoute({ getParentRoute: () => root, path: "/workflows", component: WorkflowsPage }),
   createRoute({ getParentRoute: () => root, path: "/workflows/$key", component: WorkflowPage }),
   createRoute({ getParentRoute: () => root, path: "/people", component: PeoplePage }),
+  createRoute({ getParentRoute: () => root, path: "/on-call", component: OnCallPage }),
+  createRoute({ getParentRoute: () => root, path: "/services", component: ServicesPage }),
+  createRoute({ getParentRoute: () => root, path: "/automation", component: AutomationPage }),
+  createRoute({ getParentRoute: () => root, path: "/journal", component: JournalPage }),
   createRoute({ getParentRoute: () => root, path: "/cis/$id", component: CiPage }),
 ];
 

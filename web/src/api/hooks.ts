@@ -39,6 +39,7 @@ export function useNames() {
     person: (id?: string) => find(directory?.people, id),
     group: (id?: string) => find(directory?.groups, id),
     service: (id?: string) => find(directory?.services, id),
+    rota: (key?: string) => directory?.rotas.find((r) => r.key === key)?.name ?? key ?? "",
     directory,
   };
 }

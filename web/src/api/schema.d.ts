@@ -5922,7 +5922,7 @@ export interface components {
         };
         RotaLayer: {
             people: string[];
-            start: unknown;
+            start: string;
             days: number;
             hours: {
                 [key: string]: components["schemas"]["WorkingCalendarHours"][];
@@ -6101,6 +6101,7 @@ export interface components {
             people: components["schemas"]["ViewsPersonName"][];
             groups: components["schemas"]["ViewsGroupName"][];
             services: components["schemas"]["ViewsServiceName"][];
+            rotas: components["schemas"]["ViewsRotaName"][];
             states: {
                 [key: string]: string[];
             };
@@ -6123,6 +6124,11 @@ export interface components {
         ViewsServiceName: {
             id: string;
             name: string;
+        };
+        ViewsRotaName: {
+            key: string;
+            name: string;
+            levels: number;
         };
         ViewsPeopleView: {
             people: components["schemas"]["ViewsPersonRow"][];

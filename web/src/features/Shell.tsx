@@ -1,13 +1,16 @@
 import { Link, Outlet } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
+import { api } from "../api/client";
 import { useDesk } from "../api/hooks";
+import { Button } from "../ui/kit";
 import { setTheme, type Theme, theme } from "../ui/theme";
 import { serverTimeIs } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
 import { Finder } from "./finder/Finder";
 import { AwayDialog } from "./people/AwayDialog";
-import { seesAll, useSession } from "./signin/session";
+import { PasswordDialog } from "./setup/PasswordDialog";
+import { administers, seesAll, useSession } from "./signin/session";
 
 /** The frame around every place. */
 export function Shell() {
@@ -15,6 +18,7 @@ export function Shell() {
   const desk = useDesk();
   const [finding, setFinding] = useState(false);
   const [away, setAway] = useState(false);
+  const [password, setPassword] = useState(false);
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
   const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
@@ -38,9 +42,14 @@ export function Shell() {
             <Place to="/runs" count={desk.data?.stalledRuns || undefined} late>
               Runs
             </Place>
+            <Place to="/on-call">On call</Place>
             <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Design</p>
             <Place to="/workflows">Workflows</Place>
+            <Place to="/automation">Automation</Place>
+            <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Organisation</p>
             <Place to="/people">People</Place>
+            <Place to="/services">Services</Place>
+            {administers(session) && <Place to="/journal">Journal</Place>}
           </>
         )}
         <div className="ml-auto flex items-center gap-1 md:mt-auto md:ml-0 md:flex-col md:items-stretch">
@@ -53,14 +62,32 @@ export function Shell() {
               Find <kbd className="font-mono text-[11px]">Ctrl K</kbd>
             </button>
           )}
-          <Account onAway={() => setAway(true)} />
+          <Account onAway={() => setAway(true)} onPassword={() => setPassword(true)} />
         </div>
       </nav>
       <main className="flex min-h-0 min-w-0 flex-1 flex-col">
+        {session.seenBy && <SeenAs name={session.name} />}
         <Outlet />
       </main>
+      {password && <PasswordDialog onClose={() => setPassword(false)} />}
       {away && <AwayDialog onClose={() => setAway(false)} />}
       {all && <Finder open={finding} onOpenChange={setFinding} />}
+    </div>
+  );
+}
+
+/** Says that somebody only looks, and leads back. */
+function SeenAs({ name }: { name: string }) {
+  const back = async () => {
+    await api.delete("/api/session/see-as");
+    window.location.assign("/people");
+  };
+  return (
+    <div role="status" className="flex flex-wrap items-center gap-3 border-b border-soon bg-selected px-5 py-2">
+      <span>
+        You see Dastur as <strong>{name}</strong>. Nothing can be changed meanwhile.
+      </span>
+      <Button onClick={back}>Be myself again</Button>
     </div>
   );
 }
@@ -82,7 +109,7 @@ function Place({ to, count, late, children }: { to: string; count?: number; late
   );
 }
 
-function Account({ onAway }: { onAway: () => void }) {
+function Account({ onAway, onPassword }: { onAway: () => void; onPassword: () => void }) {
   const { session, signOut, demo, standins } = useSession();
   const item = "block w-full cursor-pointer rounded-md px-3 py-1.5 text-left outline-none data-highlighted:bg-here";
   const [current, setCurrent] = useState<Theme>(theme());
@@ -121,6 +148,11 @@ function Account({ onAway }: { onAway: () => void }) {
           <DropdownMenu.Item className={item} onSelect={onAway}>
             When I am away…
           </DropdownMenu.Item>
+          {!demo && (
+            <DropdownMenu.Item className={item} onSelect={onPassword}>
+              Change my password…
+            </DropdownMenu.Item>
+          )}
           <DropdownMenu.Item className={item} onSelect={signOut}>
             {demo ? "Be somebody else" : "Sign out"}
           </DropdownMenu.Item>

@@ -1,6 +1,6 @@
 import type { Action, Step, StepOf } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
-import { partyWords } from "../ticket/words";
+import { type Names, partyWords } from "../ticket/words";
 
 /** What an end does, in words. */
 export const ENDINGS: Record<StepOf<"end">["ending"], string> = {
@@ -21,8 +21,6 @@ export function ruleWords(r: StepOf<"check">["rules"][number]): string {
         : `${r.compare} ${r.against ?? "…"}`;
   return `${r.value} ${compared}${r.sense === "should stay" ? ", as before" : ""}`;
 }
-
-type Names = { person: (id?: string) => string; group: (id?: string) => string };
 
 /** What a row says about its step: a line below the name, who does it, and by when. */
 export function describe(

@@ -1,24 +1,61 @@
+import { useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Party } from "../../api/types";
 import { Button, Select } from "../../ui/kit";
+import { GroupDialog } from "../setup/GroupDialog";
+import { partyWords } from "../ticket/words";
 
-const write = (p: Party): string => (p.is === "group" ? `g:${p.group}` : p.is === "person" ? `p:${p.person}` : p.is);
+type Role = Extract<Party, { is: "role" }>["role"];
+
+const ROLES: Role[] = ["agent", "process owner", "administrator", "auditor"];
+
+/** Whoever is needed and not there yet is made in place (N28). */
+const MAKE = "+";
+const MAKE_GROUP = { value: MAKE, label: "make a group…" };
+
+const write = (p: Party): string => {
+  switch (p.is) {
+    case "group":
+      return `g:${p.group}`;
+    case "person":
+      return `p:${p.person}`;
+    case "onCall":
+      return `o:${p.level}:${p.rota}`;
+    case "role":
+      return `r:${p.role}`;
+    case "computed":
+      return `c:${p.expression}`;
+    default:
+      return p.is;
+  }
+};
 
 function read(text: string): Party {
-  if (text.startsWith("g:")) return { is: "group", group: text.slice(2) };
-  if (text.startsWith("p:")) return { is: "person", person: text.slice(2) };
-  return { is: text as "requester" | "ticketGroup" | "ciOwner" };
+  const rest = text.slice(2);
+  if (text.startsWith("g:")) return { is: "group", group: rest };
+  if (text.startsWith("p:")) return { is: "person", person: rest };
+  if (text.startsWith("o:")) return { is: "onCall", level: Number(rest.charAt(0)), rota: rest.slice(2) };
+  if (text.startsWith("r:")) return { is: "role", role: rest as Role };
+  if (text.startsWith("c:")) return { is: "computed", expression: rest };
+  return { is: text as "requester" | "ticketGroup" | "ciOwner" | "manager" };
 }
 
 function useOptions() {
-  const { directory } = useNames();
-  return [
-    ...(directory?.groups ?? []).map((g) => ({ value: `g:${g.id}`, label: `${g.name} (${g.members.length})` })),
-    { value: "requester", label: "the requester" },
-    { value: "ticketGroup", label: "the ticket’s group" },
-    { value: "ciOwner", label: "the CI’s owner" },
-    ...(directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: `p:${p.id}`, label: p.name })),
+  const names = useNames();
+  const { directory } = names;
+  const parties: Party[] = [
+    ...(directory?.groups ?? []).map((g): Party => ({ is: "group", group: g.id })),
+    ...(directory?.rotas ?? []).flatMap((r) =>
+      Array.from({ length: r.levels }, (_, i): Party => ({ is: "onCall", rota: r.key, level: i + 1 })),
+    ),
+    { is: "requester" },
+    { is: "manager" },
+    { is: "ticketGroup" },
+    { is: "ciOwner" },
+    ...ROLES.map((role): Party => ({ is: "role", role })),
+    ...(directory?.people ?? []).filter((p) => p.active).map((p): Party => ({ is: "person", person: p.id })),
   ];
+  return parties.map((p) => ({ value: write(p), label: partyWords(p, names) }));
 }
 
 /** Chooses one party. */
@@ -34,13 +71,23 @@ export function PartyPicker({
   none?: string;
 }) {
   const options = useOptions();
+  const [making, setMaking] = useState(false);
   return (
-    <Select
-      label={label}
-      value={value ? write(value) : ""}
-      onChange={(e) => onChange(e.target.value === "" ? undefined : read(e.target.value))}
-      options={[...(none !== undefined || !value ? [{ value: "", label: none ?? "choose…" }] : []), ...options]}
-    />
+    <>
+      <Select
+        label={label}
+        value={value ? write(value) : ""}
+        onChange={(e) =>
+          e.target.value === MAKE ? setMaking(true) : onChange(e.target.value === "" ? undefined : read(e.target.value))
+        }
+        options={[
+          ...(none !== undefined || !value ? [{ value: "", label: none ?? "choose…" }] : []),
+          ...options,
+          MAKE_GROUP,
+        ]}
+      />
+      {making && <GroupDialog onClose={() => setMaking(false)} onMade={(group) => onChange({ is: "group", group })} />}
+    </>
   );
 }
 
@@ -55,18 +102,29 @@ export function PartiesPicker({
   onChange: (p: Party[]) => void;
 }) {
   const options = useOptions();
+  const [making, setMaking] = useState(false);
   const labelOf = (p: Party) => options.find((o) => o.value === write(p))?.label ?? write(p);
   return (
     <div>
       <Select
         label={label}
         value=""
-        onChange={(e) => e.target.value && onChange([...value, read(e.target.value)])}
+        onChange={(e) => {
+          if (e.target.value === MAKE) setMaking(true);
+          else if (e.target.value) onChange([...value, read(e.target.value)]);
+        }}
         options={[
           { value: "", label: value.length ? "and…" : "choose…" },
           ...options.filter((o) => !value.some((p) => write(p) === o.value)),
+          MAKE_GROUP,
         ]}
       />
+      {making && (
+        <GroupDialog
+          onClose={() => setMaking(false)}
+          onMade={(group) => onChange([...value, { is: "group", group }])}
+        />
+      )}
       <ul className="mt-1 flex flex-wrap gap-1">
         {value.map((p) => (
           <li key={write(p)} className="flex items-center rounded-full border border-hairline bg-sheet pl-2.5 text-sm">

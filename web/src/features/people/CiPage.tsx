@@ -1,14 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { components } from "../../api/schema";
-import { Loading, PageHead, Trouble } from "../../ui/kit";
+import type { Ci } from "../../api/types";
+import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { CiDialog } from "../setup/CiDialog";
+import { designs, useSession } from "../signin/session";
 import { valueWords } from "../ticket/words";
-
-type Ci = components["schemas"]["OrganisationRoutesCiPage"];
 
 /** A configuration item: its facts, its neighbours, what changed on it, its tickets. */
 export function CiPage() {
@@ -16,6 +17,8 @@ export function CiPage() {
   const ci = useQuery({ queryKey: ["ci", id], queryFn: () => api.get<Ci>(`/api/cis/${id}`) });
   const names = useNames();
   const now = useNow();
+  const { session } = useSession();
+  const [changing, setChanging] = useState(false);
   if (ci.isPending) return <Loading what={id} />;
   if (ci.isError)
     return (
@@ -39,7 +42,9 @@ export function CiPage() {
   const head = "mb-2 font-bold";
   return (
     <>
-      <PageHead title={item.name} sub={`${item.id} · ${item.kind} · ${item.life}`} />
+      <PageHead title={item.name} sub={`${item.id} · ${item.kind} · ${item.life}`}>
+        {designs(session) && <Button onClick={() => setChanging(true)}>Change</Button>}
+      </PageHead>
       <div className="grid min-h-0 flex-1 content-start gap-8 overflow-auto p-5 lg:grid-cols-2">
         <section>
           <h2 className={head}>Facts</h2>
@@ -101,6 +106,7 @@ export function CiPage() {
           </ul>
         </section>
       </div>
+      {changing && <CiDialog page={ci.data} onClose={() => setChanging(false)} />}
     </>
   );
 }

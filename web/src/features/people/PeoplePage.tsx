@@ -1,16 +1,26 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api } from "../../api/client";
-import { useCatalogue, useNames } from "../../api/hooks";
-import type { CalendarView, People } from "../../api/types";
-import { Chip, Loading, PageHead, Trouble } from "../../ui/kit";
-import { deedWords } from "../ticket/words";
+import { useNames } from "../../api/hooks";
+import type { People } from "../../api/types";
+import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
+import { moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { AccountDialog } from "../setup/AccountDialog";
+import { GroupDialog } from "../setup/GroupDialog";
+import { administers, designs, useSession } from "../signin/session";
 
-/** People, groups, ladders and working calendars, to read. */
+type Opened = { account?: People["people"][number] | "new"; group?: People["groups"][number] | "new" };
+
+/** Accounts and groups: who is here, what they may do, where they belong. */
 export function PeoplePage() {
   const people = useQuery({ queryKey: ["people"], queryFn: () => api.get<People>("/api/people") });
-  const calendars = useQuery({ queryKey: ["calendars"], queryFn: () => api.get<CalendarView[]>("/api/calendars") });
-  const catalogue = useCatalogue();
   const names = useNames();
+  const now = useNow();
+  const { session } = useSession();
+  const may = administers(session);
+  const [open, setOpen] = useState<Opened>({});
+  const close = () => setOpen({});
   if (people.isPending) return <Loading what="people" />;
   if (people.isError)
     return (
@@ -20,7 +30,13 @@ export function PeoplePage() {
     );
   return (
     <>
-      <PageHead title="People" sub={`${people.data.people.length} people in ${people.data.groups.length} groups`} />
+      <PageHead title="People" sub={`${people.data.people.length} people in ${people.data.groups.length} groups`}>
+        {may && (
+          <Button look="primary" onClick={() => setOpen({ account: "new" })}>
+            New account
+          </Button>
+        )}
+      </PageHead>
       <div
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
         tabIndex={0}
@@ -34,58 +50,61 @@ export function PeoplePage() {
               <th className="py-1.5 pl-5 font-medium">Name</th>
               <th className="font-medium">Roles</th>
               <th className="font-medium">Groups</th>
-              <th className="hidden pr-5 font-medium xl:table-cell">Mail</th>
+              {may && <th className="hidden font-medium xl:table-cell">Last here</th>}
+              <th className="hidden pr-5 font-medium 2xl:table-cell">Mail</th>
             </tr>
           </thead>
           <tbody>
             {people.data.people.map((p) => (
               <tr key={p.id} className="h-9 border-b border-hairline">
                 <td className="pl-5 font-medium whitespace-nowrap">
-                  {p.name}
-                  {!p.active && " (not active)"}
+                  {may ? (
+                    <button type="button" className="link" onClick={() => setOpen({ account: p })}>
+                      {p.name}
+                    </button>
+                  ) : (
+                    p.name
+                  )}
+                  {!p.active && <span className="text-ink-2"> (shut)</span>}
                 </td>
                 <td className="pr-3 text-ink-2">{p.roles.join(", ")}</td>
                 <td className="pr-3">{p.groups.map(names.group).join(", ") || "—"}</td>
-                <td className="hidden pr-5 font-mono text-xs xl:table-cell">{p.mail}</td>
+                {may && (
+                  <td className="hidden text-ink-2 xl:table-cell">{p.lastSeen ? moment(p.lastSeen, now) : "never"}</td>
+                )}
+                <td className="hidden pr-5 font-mono text-xs 2xl:table-cell">{p.mail}</td>
               </tr>
             ))}
           </tbody>
         </table>
         <aside className="border-l border-hairline p-5">
-          <h2 className="mb-2 font-bold">Ladders</h2>
-          {(catalogue.data?.ladders ?? []).map((l) => (
-            <section key={l.key} className="mb-4">
-              <h3 className="font-semibold">{l.name}</h3>
-              <ol>
-                {l.rungs.map((r, i) => (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: rungs have no other name than their place
-                  <li key={i} className="flex gap-3">
-                    <span className="w-20 shrink-0 text-right text-ink-2">{String(r.after)}</span>
-                    <span>{deedWords(r.deed, names)}</span>
-                  </li>
-                ))}
-              </ol>
-            </section>
-          ))}
-          <h2 className="mt-6 mb-2 font-bold">Working calendars</h2>
-          {(calendars.data ?? []).map(({ calendar: c, openNow }) => (
-            <section key={c.key} className="mb-4">
-              <h3 className="flex items-center gap-2 font-semibold">
-                {c.name} <Chip tone={openNow ? "well" : "plain"}>{openNow ? "open now" : "closed now"}</Chip>
+          <div className="mb-2 flex items-baseline justify-between">
+            <h2 className="font-bold">Groups</h2>
+            {designs(session) && (
+              <Button look="quiet" onClick={() => setOpen({ group: "new" })}>
+                New group
+              </Button>
+            )}
+          </div>
+          {people.data.groups.map((g) => (
+            <section key={g.id} className="border-b border-hairline py-1.5">
+              <h3 className="flex items-baseline justify-between gap-2 font-semibold">
+                {g.name}
+                {designs(session) && (
+                  <Button look="quiet" aria-label={`Change ${g.name}`} onClick={() => setOpen({ group: g })}>
+                    Change
+                  </Button>
+                )}
               </h3>
-              <p className="text-ink-2">{c.zone}</p>
-              {Object.entries(c.hours).map(([d, hours]) => (
-                <p key={d} className="flex gap-3">
-                  <span className="w-20 shrink-0 text-right text-ink-2">
-                    {d.slice(0, 1) + d.slice(1, 3).toLowerCase()}
-                  </span>
-                  {hours.map((h) => `${h.from.slice(0, 5)}–${h.to.slice(0, 5)}`).join(", ")}
-                </p>
-              ))}
+              <p className={g.members.length ? "text-sm text-ink-2" : "text-sm text-soon"}>
+                {g.members.map((m) => names.person(m)).join(", ") || "Nobody is in it."}
+              </p>
             </section>
           ))}
         </aside>
       </div>
+      {open.account && <AccountDialog account={open.account === "new" ? undefined : open.account} onClose={close} />}
+      {open.group && <GroupDialog group={open.group === "new" ? undefined : open.group} onClose={close} />}
     </>
   );
 }

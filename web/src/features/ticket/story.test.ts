@@ -5,6 +5,7 @@ import { lensOf, story } from "./story";
 const names = {
   person: (id?: string) => ({ runa: "Runa Feld", teo: "Teo Marchetti" })[id ?? ""] ?? id ?? "",
   group: (id?: string) => (id === "pier" ? "Pier technicians" : (id ?? "")),
+  rota: (key?: string) => key ?? "",
   service: (id?: string) => id ?? "",
   directory: { fields: [{ name: "state", label: "State", type: "text" }], ciFields: [{ name: "lane", label: "Lane" }] },
 };

@@ -1,6 +1,6 @@
 import type { Deed, Entry } from "../../api/types";
 import { clock, day, span } from "../../ui/time";
-import { assignedWords, deedWords, valueWords } from "./words";
+import { assignedWords, deedWords, type Names as PartyNames, valueWords } from "./words";
 
 export const LENSES = ["Everything", "Outcomes", "Approvals", "Messages", "Automation", "Fields", "Notes"] as const;
 export type Lens = (typeof LENSES)[number];
@@ -126,9 +126,7 @@ export interface Story {
   tone?: "late" | "well";
 }
 
-interface Names {
-  person: (id?: string) => string;
-  group: (id?: string) => string;
+interface Names extends PartyNames {
   service: (id?: string) => string;
   directory?: { fields: { name: string; label: string; type: string }[]; ciFields: { name: string; label: string }[] };
 }

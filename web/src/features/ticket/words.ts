@@ -1,6 +1,8 @@
 import type { Deed, Party } from "../../api/types";
 
-type Names = { person: (id?: string) => string; group: (id?: string) => string };
+export type Names = { person: (id?: string) => string; group: (id?: string) => string; rota: (key?: string) => string };
+
+const LEVELS = ["second", "third", "fourth", "fifth"];
 
 export function partyWords(party: Party, names: Names): string {
   switch (party.is) {
@@ -14,6 +16,12 @@ export function partyWords(party: Party, names: Names): string {
       return "the ticket’s group";
     case "ciOwner":
       return "the CI’s owner";
+    case "onCall":
+      return `${party.level === 1 ? "" : `${LEVELS[party.level - 2]} `}on call, ${names.rota(party.rota)}`;
+    case "role":
+      return `everybody who is ${party.role}`;
+    case "manager":
+      return "the requester’s manager";
     case "computed":
       return `whoever is ${party.expression}`;
   }

@@ -47,6 +47,9 @@ class AccessibleTest {
                 "/workflows",
                 "/workflows/gate-lane-stuck-open",
                 "/people",
+                "/on-call",
+                "/services",
+                "/automation",
                 "/cis/ALD-G1")) {
             ines.navigate(stage.address() + place);
             ines.getByRole(AriaRole.HEADING).first().waitFor();

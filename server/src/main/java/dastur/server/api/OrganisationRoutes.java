@@ -12,6 +12,7 @@ import dastur.server.api.Views.GroupName;
 import dastur.server.api.Views.PeopleView;
 import dastur.server.api.Views.PersonName;
 import dastur.server.api.Views.PersonRow;
+import dastur.server.api.Views.RotaName;
 import dastur.server.api.Views.ServiceName;
 import dastur.server.auth.Right;
 import dastur.server.http.Request;
@@ -89,11 +90,18 @@ public final class OrganisationRoutes {
                 app.organisation().services().stream()
                         .map(s -> new ServiceName(s.id().value(), s.name()))
                         .toList(),
+                all ? rotas() : List.of(),
                 states,
                 app.organisation().fields().ticketFields(),
                 app.organisation().fields().ciFields(),
                 app.organisation().priorities().rows(),
                 app.clock().instant());
+    }
+
+    private List<RotaName> rotas() {
+        return app.organisation().rotas().stream()
+                .map(r -> new RotaName(r.key().value(), r.name(), r.levels().size()))
+                .toList();
     }
 
     private Object people(Request q) {

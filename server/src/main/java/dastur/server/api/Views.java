@@ -212,6 +212,7 @@ final class Views {
             List<PersonName> people,
             List<GroupName> groups,
             List<ServiceName> services,
+            List<RotaName> rotas,
             Map<String, List<String>> states,
             List<Field> fields,
             List<Field> ciFields,
@@ -223,6 +224,9 @@ final class Views {
     record GroupName(String id, String name, List<String> members) {}
 
     record ServiceName(String id, String name) {}
+
+    /** @param levels how many there are */
+    record RotaName(String key, String name, int levels) {}
 
     record PersonView(Person person, List<GroupName> groups) {}
 

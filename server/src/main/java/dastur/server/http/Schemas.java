@@ -14,6 +14,7 @@ import java.lang.reflect.RecordComponent;
 import java.lang.reflect.Type;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.Arrays;
@@ -81,7 +82,7 @@ final class Schemas {
 
     private ObjectNode ofClass(Class<?> type) {
         ObjectNode schema = Json.mapper().createObjectNode();
-        if (type == String.class || type == ZoneId.class || type == LocalTime.class) {
+        if (type == String.class || type == ZoneId.class || type == LocalTime.class || type == LocalDateTime.class) {
             return schema.put("type", "string");
         }
         if (type == Instant.class) {

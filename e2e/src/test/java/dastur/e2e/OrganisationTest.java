@@ -1,0 +1,151 @@
+package dastur.e2e;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** Accounts, seeing as somebody else, rotas, CIs, actions: set up through the screens (N5, N14, N20, N80). */
+class OrganisationTest {
+    private static Stage stage;
+
+    @BeforeAll
+    static void open() {
+        stage = new Stage();
+    }
+
+    @AfterAll
+    static void close() {
+        stage.close();
+    }
+
+    private static Locator button(Page page, String name) {
+        return page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+    }
+
+    private static Locator dialog(Page page) {
+        return page.getByRole(AriaRole.DIALOG);
+    }
+
+    @Test
+    void anAccountIsMadeSeenAsAndShutAndTheJournalTellsIt() {
+        Page halvard = stage.as("Halvard Quist");
+        Browser.go(halvard, "People");
+        button(halvard, "New account").click();
+        halvard.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Nils Aaberg");
+        halvard.getByLabel("Mail").fill("teo@kestrel.example");
+        dialog(halvard).getByLabel("Network & radio").check();
+        button(halvard, "Save").click();
+        assertThat(dialog(halvard).getByText("Somebody else has this address")).isVisible();
+        halvard.getByLabel("Mail").fill("nils@kestrel.example");
+        button(halvard, "Save").click();
+        assertThat(dialog(halvard)).hasCount(0);
+
+        button(halvard, "Nils Aaberg").click();
+        button(halvard, "See Dastur as Nils Aaberg").click();
+        assertThat(halvard.getByText("You see Dastur as Nils Aaberg")).isVisible();
+        assertThat(halvard.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Journal")))
+                .hasCount(0);
+        button(halvard, "Be myself again").click();
+        assertThat(button(halvard, "New account")).isVisible();
+
+        Browser.go(halvard, "Journal");
+        assertThat(halvard.getByText("person nils-aaberg no longer seen as")).isVisible();
+        assertThat(halvard.getByText("person nils-aaberg made")).isVisible();
+    }
+
+    @Test
+    void aRotaIsMadeItsGapIsSeenAndALadderTellsWhomItWouldReach() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "On call");
+        assertThat(ines.getByText("nobody 8 times in 8 weeks")).isVisible();
+        button(ines, "New rota").click();
+        ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Crew on call");
+        ines.getByLabel("Take turns").selectOption("aino");
+        ines.getByLabel("First turn begins").fill("2026-01-05T08:00");
+        button(ines, "Save").click();
+        Locator crew = ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Crew on call"));
+        assertThat(crew.getByText("Aino Peralta").first()).isVisible();
+
+        crew.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Somebody stands in…"))
+                .click();
+        ines.getByLabel("Who", new Page.GetByLabelOptions().setExact(true)).selectOption("birk");
+        button(ines, "They stand in").click();
+        assertThat(crew.locator("strong").getByText("Birk Adeyemi")).isVisible();
+
+        button(ines, "Who would be reached…").first().click();
+        assertThat(dialog(ines).getByText("Pavel Ingstad").first()).isVisible();
+    }
+
+    @Test
+    void aCiIsMadeFoundAndChangedAndCsvIsTriedBeforeItIsTakenOver() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "Services");
+        button(ines, "New CI").click();
+        ines.getByLabel("Id", new Page.GetByLabelOptions().setExact(true)).fill("NSL-T1");
+        ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Test gate");
+        ines.getByLabel("Kind").fill("gate");
+        button(ines, "Add a neighbour").click();
+        ines.getByLabel("How").fill("runs on");
+        ines.getByLabel("To the CI").fill("no-such-ci");
+        button(ines, "Save").click();
+        assertThat(dialog(ines).getByText("is no other CI")).isVisible();
+        ines.getByLabel("To the CI").fill("book-web-1");
+        button(ines, "Save").click();
+        assertThat(ines.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Test gate")))
+                .isVisible();
+        assertThat(ines.getByText("Booking web node 1")).isVisible();
+
+        Browser.go(ines, "Services");
+        button(ines, "CIs from CSV…").click();
+        ines.getByLabel("or its text")
+                .fill("id,name,kind,life\nNSL-T1,Tested gate,gate,in use\nNSL-T2,Other,gate,lost");
+        button(ines, "See what it would do").click();
+        assertThat(dialog(ines).getByText("1 wrong")).isVisible();
+        ines.getByLabel("or its text").fill("id,name,kind,life\nNSL-T1,Tested gate,gate,in use");
+        button(ines, "See what it would do").click();
+        button(ines, "Take 1 over").click();
+        ines.getByLabel("Find a CI").fill("NSL-T1");
+        assertThat(ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tested gate")))
+                .isVisible();
+    }
+
+    /** N15: a variant under a name of its own; then it is there for workflows. */
+    @Test
+    void aVariantOfAnActionIsMadeAndOfferedInTheDesigner() {
+        Page halvard = stage.as("Halvard Quist");
+        Browser.go(halvard, "Automation");
+        button(halvard, "A variant of Close a lane").click();
+        halvard.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Close a lane for the night");
+        button(halvard, "Save").click();
+        assertThat(dialog(halvard)).hasCount(0);
+        assertThat(halvard.getByText("close-a-lane-for-the-night")).isVisible();
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/workflows/gate-lane-stuck-open");
+        ines.getByText("Look at the gate").first().click();
+        ines.keyboard().press("Enter");
+        ines.getByLabel("What happens next").fill("run close a lane for");
+        assertThat(ines.getByText("run Close a lane for the night").first()).isVisible();
+    }
+
+    /** N28: a group that is missing is made without leaving the workflow. */
+    @Test
+    void aGroupIsMadeWhileDesigning() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/workflows/gate-lane-stuck-open");
+        ines.getByText("Look at the gate").first().click();
+        ines.getByLabel("Who", new Page.GetByLabelOptions().setExact(true)).selectOption("+");
+        ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true))
+                .last()
+                .fill("Night technicians");
+        dialog(ines).getByLabel("Runa Feld").check();
+        button(ines, "Save").click();
+        assertThat(dialog(ines)).hasCount(0);
+        assertThat(ines.getByText("Night technicians").first()).isVisible();
+    }
+}

@@ -1,0 +1,245 @@
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Action, Connection, Field } from "../../api/types";
+import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
+import { FormEditor } from "../designer/FormEditor";
+import { keyFor, SetUpDialog } from "./saving";
+
+const METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE"];
+const REPEATS: { value: Action["repeat"]; label: string }[] = [
+  { value: "free", label: "any time: it does no harm" },
+  { value: "keyed", label: "under the same key only: the other side knows it" },
+  { value: "never", label: "never by itself: a person says whether it happened" },
+];
+
+/** Makes an action or changes one, or makes a variant under a name of its own (N14, N15). */
+export function ActionDialog({
+  action,
+  copy,
+  connections,
+  taken,
+  onClose,
+}: {
+  action?: Action;
+  copy?: boolean;
+  connections: Connection[];
+  taken: string[];
+  onClose: () => void;
+}) {
+  const fresh = !action || copy;
+  const [draft, setDraft] = useState<Action>(
+    action
+      ? { ...action, ...(copy && { key: "", name: `${action.name}, our way` }) }
+      : {
+          key: "",
+          name: "",
+          description: "",
+          connection: connections[0]?.key ?? "",
+          call: { method: "POST", path: "/", headers: undefined, body: undefined, poll: undefined },
+          inputs: [],
+          outputs: [],
+          results: [],
+          repeat: "never",
+          changesWorld: true,
+          timeLimit: "30 s",
+          tries: 1,
+          pause: "10 s",
+        },
+  );
+  const set = (change: Partial<Action>) => setDraft({ ...draft, ...change });
+  const call = (change: Partial<Action["call"]>) => set({ call: { ...draft.call, ...change } });
+  const key = draft.key || keyFor(draft.name);
+  const clash = fresh && taken.includes(key);
+  return (
+    <SetUpDialog
+      title={action && !copy ? action.name : copy ? `A variant of ${action?.name}` : "A new action"}
+      save={async () => {
+        if (clash) throw new Error("taken");
+        await api.put(`/api/actions/${key}`, { ...draft, key });
+      }}
+      stale={["automation"]}
+      onClose={onClose}
+      wide
+    >
+      {(at) => (
+        <>
+          <div className="grid gap-3 sm:grid-cols-2">
+            <Input
+              label="Name"
+              required
+              autoFocus
+              value={draft.name}
+              problem={clash ? "There is an action of this name." : at("name")}
+              onChange={(e) => set({ name: e.target.value })}
+            />
+            <Select
+              label="Over the connection"
+              value={draft.connection}
+              problem={at("connection")}
+              onChange={(e) => set({ connection: e.target.value })}
+              options={connections.map((c) => ({ value: c.key, label: c.name }))}
+            />
+          </div>
+          <Input
+            label="What it does, for those who design"
+            value={draft.description}
+            onChange={(e) => set({ description: e.target.value })}
+          />
+          <div className="grid gap-3 sm:grid-cols-[110px_1fr]">
+            <Select
+              label="Method"
+              value={draft.call.method}
+              problem={at("call.method")}
+              onChange={(e) => call({ method: e.target.value })}
+              options={METHODS.map((m) => ({ value: m, label: m }))}
+            />
+            <Input
+              label="Path"
+              required
+              value={draft.call.path}
+              onChange={(e) => call({ path: e.target.value })}
+              help="{{ input.name }} puts an input in, escaped as it needs."
+            />
+          </div>
+          <TextArea
+            label="Body (JSON)"
+            rows={3}
+            className="font-mono text-xs"
+            value={draft.call.body ?? ""}
+            onChange={(e) => call({ body: e.target.value || undefined })}
+            placeholder={'{"lane": {{ input.lane }}}'}
+          />
+          <FormEditor
+            title="Inputs"
+            fields={draft.inputs}
+            prefix="input."
+            add="Add an input"
+            onChange={(inputs) => set({ inputs })}
+          />
+          <Outputs draft={draft} set={set} />
+          <Results draft={draft} set={set} />
+          <div className="grid gap-3 sm:grid-cols-3">
+            <Input
+              label="Time limit"
+              required
+              value={String(draft.timeLimit)}
+              problem={at("timeLimit")}
+              onChange={(e) => set({ timeLimit: e.target.value })}
+            />
+            <Input
+              label="Tries"
+              type="number"
+              min={1}
+              max={20}
+              required
+              value={draft.tries}
+              problem={at("tries")}
+              onChange={(e) => set({ tries: Number(e.target.value) })}
+            />
+            <Input
+              label="Pause before the second"
+              required
+              value={String(draft.pause)}
+              problem={at("pause")}
+              onChange={(e) => set({ pause: e.target.value })}
+            />
+          </div>
+          <Select
+            label="When nobody knows whether it happened, it is repeated"
+            value={draft.repeat}
+            onChange={(e) => set({ repeat: e.target.value as Action["repeat"] })}
+            options={REPEATS}
+          />
+          <Check
+            label="It changes something outside, so an approval before it guards it"
+            checked={draft.changesWorld}
+            onChange={(e) => set({ changesWorld: e.target.checked })}
+          />
+        </>
+      )}
+    </SetUpDialog>
+  );
+}
+
+interface Part {
+  draft: Action;
+  set: (change: Partial<Action>) => void;
+}
+
+/** What the answer is read for, each by a JSON Pointer. */
+function Outputs({ draft, set }: Part) {
+  const fields = draft.outputs.map((o) => o.field);
+  const keep = (changed: Field[]) =>
+    set({
+      outputs: changed.map((field, i) => ({
+        field,
+        pointer:
+          draft.outputs.find((o) => o.field.name === field.name)?.pointer ??
+          (changed.length === draft.outputs.length ? draft.outputs[i]?.pointer : undefined) ??
+          `/${field.name}`,
+      })),
+    });
+  return (
+    <div>
+      <FormEditor title="Outputs" fields={fields} prefix="output " add="Add an output" onChange={keep} />
+      {draft.outputs.map((o, i) => (
+        <Input
+          key={o.field.name}
+          label={`Where ${o.field.label} stands in the answer (JSON Pointer, RFC 6901)`}
+          required
+          value={o.pointer}
+          onChange={(e) =>
+            set({ outputs: draft.outputs.map((x, j) => (j === i ? { ...x, pointer: e.target.value } : x)) })
+          }
+        />
+      ))}
+    </div>
+  );
+}
+
+/** Results beside ok and failed, such as "already so". */
+function Results({ draft, set }: Part) {
+  const change = (i: number, part: Partial<Action["results"][number]>) =>
+    set({ results: draft.results.map((r, j) => (j === i ? { ...r, ...part } : r)) });
+  return (
+    <fieldset>
+      <legend className="mb-1 text-sm font-semibold text-ink-2">Further results, each a way out of its own</legend>
+      {draft.results.map((r, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a row has no other name than its place
+        <div key={i} className="mb-1 grid grid-cols-[1fr_1fr_1fr_auto] items-end gap-2">
+          <Input
+            label="Result"
+            required
+            value={r.name}
+            placeholder="already so"
+            onChange={(e) => change(i, { name: e.target.value })}
+          />
+          <Input
+            label="when"
+            required
+            value={r.pointer}
+            placeholder="/state"
+            onChange={(e) => change(i, { pointer: e.target.value })}
+          />
+          <Input
+            label="is"
+            required
+            value={r.equal}
+            placeholder="closed"
+            onChange={(e) => change(i, { equal: e.target.value })}
+          />
+          <Button
+            look="quiet"
+            aria-label={`Leave out ${r.name}`}
+            onClick={() => set({ results: draft.results.filter((_, j) => j !== i) })}
+          >
+            ✕
+          </Button>
+        </div>
+      ))}
+      <Button onClick={() => set({ results: [...draft.results, { name: "", pointer: "/", equal: "" }] })}>
+        Add a result
+      </Button>
+    </fieldset>
+  );
+}

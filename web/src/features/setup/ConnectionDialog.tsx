@@ -1,0 +1,77 @@
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Connection } from "../../api/types";
+import { Input, Select, TextArea } from "../../ui/kit";
+import { keyFor, SetUpDialog } from "./saving";
+
+/** Makes a connection to an outside system or changes one. */
+export function ConnectionDialog({
+  connection,
+  secrets,
+  onClose,
+}: {
+  connection?: Connection;
+  secrets: string[];
+  onClose: () => void;
+}) {
+  const [name, setName] = useState(connection?.name ?? "");
+  const [base, setBase] = useState(connection?.base ?? "");
+  const [secret, setSecret] = useState(connection?.secret ?? "");
+  const [hosts, setHosts] = useState((connection?.allowedHosts ?? []).join("\n"));
+  const key = connection?.key ?? keyFor(name);
+  return (
+    <SetUpDialog
+      title={connection ? connection.name : "A new connection"}
+      save={() =>
+        api.put(`/api/connections/${key}`, {
+          key,
+          name,
+          base,
+          allowedHosts: hosts.split(/\s+/).filter(Boolean),
+          ...(secret && { secret }),
+        })
+      }
+      stale={["automation"]}
+      onClose={onClose}
+    >
+      {(at) => (
+        <>
+          <Input
+            label="Name"
+            required
+            autoFocus
+            value={name}
+            problem={at("name")}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Input
+            label="Address"
+            required
+            value={base}
+            problem={at("base")}
+            onChange={(e) => setBase(e.target.value)}
+            placeholder="https://lanes.kestrel.example"
+            help="Actions continue it with their path. Nothing else is reached."
+          />
+          <Select
+            label="Signs in with the secret"
+            value={secret}
+            problem={at("secret")}
+            onChange={(e) => setSecret(e.target.value)}
+            options={[{ value: "", label: "none" }, ...secrets.map((s) => ({ value: s, label: s }))]}
+            help="Sent as a bearer token (RFC 6750). Its value stands in the data folder only."
+          />
+          <TextArea
+            label="Further hosts that may be reached, one a line"
+            rows={2}
+            className="font-mono text-xs"
+            value={hosts}
+            problem={at("allowedHosts")}
+            onChange={(e) => setHosts(e.target.value)}
+            placeholder="jobs.kestrel.example:8443"
+          />
+        </>
+      )}
+    </SetUpDialog>
+  );
+}

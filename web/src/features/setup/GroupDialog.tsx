@@ -1,0 +1,67 @@
+import { useState } from "react";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import { Check, Input } from "../../ui/kit";
+import { keyFor, SetUpDialog } from "./saving";
+
+/** Makes a group or changes who is in it. */
+export function GroupDialog({
+  group,
+  onClose,
+  onMade,
+}: {
+  group?: { id: string; name: string; members: string[] };
+  onClose: () => void;
+  onMade?: (id: string) => void;
+}) {
+  const { directory } = useNames();
+  const [name, setName] = useState(group?.name ?? "");
+  const [members, setMembers] = useState<string[]>(group?.members ?? []);
+  const key = group?.id ?? keyFor(name);
+  const taken = !group && directory?.groups.some((g) => g.id === key);
+  return (
+    <SetUpDialog
+      title={group ? group.name : "A new group"}
+      save={async () => {
+        if (taken) throw new Error("taken");
+        await api.put(`/api/groups/${key}`, { name, members });
+        onMade?.(key);
+      }}
+      stale={["people"]}
+      onClose={onClose}
+    >
+      {(at) => (
+        <>
+          <Input
+            label="Name"
+            required
+            autoFocus
+            value={name}
+            problem={taken ? "There is a group of this name." : at("name")}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <fieldset>
+            <legend className="mb-1 text-sm font-semibold text-ink-2">Members</legend>
+            <div className="grid max-h-72 gap-x-4 overflow-auto sm:grid-cols-2">
+              {(directory?.people ?? [])
+                .filter((p) => p.active)
+                .map((p) => (
+                  <Check
+                    key={p.id}
+                    label={p.name}
+                    checked={members.includes(p.id)}
+                    onChange={(e) =>
+                      setMembers(e.target.checked ? [...members, p.id] : members.filter((m) => m !== p.id))
+                    }
+                  />
+                ))}
+            </div>
+          </fieldset>
+          {members.length === 0 && (
+            <p className="text-sm text-soon">Nobody is in it yet: workflows that ask it will stall.</p>
+          )}
+        </>
+      )}
+    </SetUpDialog>
+  );
+}
