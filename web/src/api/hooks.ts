@@ -14,10 +14,21 @@ export const useTicket = (number: string | undefined): UseQueryResult<Ticket> =>
     enabled: number !== undefined,
   });
 
+/** A long record comes in parts. */
+async function wholeRecord(number: string): Promise<RecordView> {
+  let part = await api.get<RecordView>(`/api/tickets/${number}/record`);
+  const entries = [...part.entries];
+  while (part.more) {
+    part = await api.get<RecordView>(`/api/tickets/${number}/record?after=${entries.at(-1)?.seq ?? 0}`);
+    entries.push(...part.entries);
+  }
+  return { ...part, entries };
+}
+
 export const useRecord = (number: string, enabled: boolean) =>
   useQuery({
     queryKey: ["record", number],
-    queryFn: () => api.get<RecordView>(`/api/tickets/${number}/record`),
+    queryFn: () => wholeRecord(number),
     enabled,
   });
 

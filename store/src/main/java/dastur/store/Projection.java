@@ -2,6 +2,7 @@ package dastur.store;
 
 import dastur.core.json.Json;
 import dastur.core.people.Actor;
+import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Case;
@@ -24,6 +25,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -35,12 +37,14 @@ final class Projection {
     private final StatelessSession session;
     private final TicketId ticket;
     private final Set<VisitId> reopened = new HashSet<>();
+    private final FilesProjection files;
     private Case after;
 
     Projection(StatelessSession session, TicketId ticket) {
         this.session = session;
         this.ticket = ticket;
         this.after = Case.none(ticket);
+        this.files = new FilesProjection(session, ticket);
     }
 
     static void ofTicket(Rows.TicketRow row, Case after) {
@@ -108,6 +112,11 @@ final class Projection {
         workFor(id, false, e.asked());
     }
 
+    /** Endings of the ids of items that stand beside a visit's own. */
+    private static final String QUESTION = "?question";
+
+    private static final String LATE = "?late";
+
     private static String offerId(TicketId ticket, TriggerId trigger) {
         return ticket + "/" + trigger;
     }
@@ -125,6 +134,19 @@ final class Projection {
             case Event.TaskHandedBack e -> claimed(r, null);
             case Event.ApprovalAsked e -> asked(r, e);
             case Event.VoteCast e -> voted(r, e);
+            case Event.ApprovalTurn e -> {
+                dropWorkFor(r);
+                workFor(r, new Assigned(List.of(), e.people()));
+            }
+            case Event.AskedBack e -> question(r);
+            case Event.AnsweredBack e -> {
+                close(r.visit() + QUESTION, r, "answered");
+                Run run = r.run() == null ? null : after.open().get(r.run());
+                if (run != null && run.open().get(r.visit()) != null) {
+                    due(run.open().get(r.visit()));
+                }
+            }
+            case Event.HelpAsked e -> workFor(text(r.visit()), true, e.to());
             case Event.VoteWithdrawn e -> workFor(text(r.visit()), true, new Assigned(List.of(), List.of(e.by())));
             case Event.RungFired e -> rung(r, e);
             case Event.CallRequested e -> outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
@@ -161,6 +183,7 @@ final class Projection {
             case Event.TicketRaised e -> {}
             case Event.TicketChanged e -> {}
             case Event.NoteAdded e -> {}
+            case Event.FileAttached e -> files.attached(r, e);
             case Event.TriggersLookedAt e -> {}
             case Event.StartOffered e -> startOffered(r, e);
             case Event.StartAnswered e -> offerGone(r, e.trigger(), e.starts() ? "started" : "not started");
@@ -178,7 +201,8 @@ final class Projection {
             case Event.CalledEnded e -> {}
             case Event.CheckJudged e -> {}
             case Event.Checked e -> {}
-            case Event.LateResult e -> {}
+            case Event.LateResult e -> late(r, e);
+            case Event.LateSettled e -> close(r.visit() + LATE, r, "looked at");
             case Event.MessageDelivered e -> dropMessage(e.message(), e.person());
             case Event.MessageFailed e -> dropMessage(e.message(), e.person());
             case Event.Stalled e -> {}
@@ -260,6 +284,7 @@ final class Projection {
     }
 
     private void redact(long seq) {
+        files.redacted(seq);
         session.createMutationQuery(
                         "update EntryRow set content = null, salt = null where key.ticket = ?1 and key.seq = ?2")
                 .setParameter(1, ticket.value())
@@ -283,8 +308,50 @@ final class Projection {
                     .setParameter(2, text(r.visit()))
                     .executeUpdate();
             dropWorkFor(r);
+            close(r.visit() + QUESTION, r, "void");
         }
-        workFor(r, new Assigned(List.of(), e.electorate()));
+        boolean inOrder = e.terms() != null && e.terms().inOrder() && e.sets() != null;
+        workFor(r, new Assigned(List.of(), inOrder ? e.sets().getFirst() : e.electorate()));
+    }
+
+    /** What an approver asks is for the requester and for those who have the ticket to answer. */
+    private void question(Recorded r) {
+        extra(r, r.visit() + QUESTION, "question", "Answer a question");
+        workFor(
+                r.visit() + QUESTION,
+                false,
+                new Assigned(
+                        after.text("group").map(GroupId::new).stream().toList(),
+                        Stream.concat(after.text("requester").stream(), after.text("assignee").stream())
+                                .map(PersonId::new)
+                                .toList()));
+    }
+
+    /** A result came after its step was over and changed the world, or may have: the owner must look (D15). */
+    private void late(Recorded r, Event.LateResult e) {
+        if (e.owner() != null && r.visit() != null) {
+            extra(r, r.visit() + LATE, "late result", "Look at what came too late");
+            workFor(r.visit() + LATE, false, new Assigned(List.of(), List.of(e.owner())));
+        }
+    }
+
+    /** An item beside the visit's own. */
+    private void extra(Recorded r, String id, String kind, String name) {
+        Rows.WorkItemRow before = session.get(Rows.WorkItemRow.class, id);
+        Rows.WorkItemRow row = before == null ? new Rows.WorkItemRow() : before;
+        row.visit = id;
+        row.ticket = ticket.value();
+        row.kind = kind;
+        row.name = name;
+        row.workflow = workflowName(r);
+        row.openedAt = r.at();
+        row.isOpen = true;
+        if (before == null) {
+            session.insert(row);
+        } else {
+            session.update(row);
+            dropWorkFor(id);
+        }
     }
 
     private void item(Recorded r, String kind, String name, @Nullable Instant due) {
@@ -396,14 +463,18 @@ final class Projection {
 
     private void close(String item, Recorded r, @Nullable String outcome) {
         int items = session.createMutationQuery(
-                        "update WorkItemRow set isOpen = false, closedAt = ?1, closedBy = ?2, outcome = ?3 where visit = ?4 and isOpen = true")
+                        "update WorkItemRow set isOpen = false, closedAt = ?1, closedBy = ?2, outcome = ?3 where visit in (?4, ?5) and isOpen = true")
                 .setParameter(1, r.at())
                 .setParameter(2, by(r.actor()))
                 .setParameter(3, outcome)
                 .setParameter(4, item)
+                .setParameter(5, item + QUESTION)
                 .executeUpdate();
         if (items > 0) {
             dropWorkFor(item);
+        }
+        if (items > 1) {
+            dropWorkFor(item + QUESTION);
         }
     }
 

@@ -42,7 +42,9 @@ final class Rows {
             SignalWaitRow.class,
             SignalKeptRow.class,
             AnchorRow.class,
-            Journal.Row.class);
+            Journal.Row.class,
+            Files.BytesRow.class,
+            Files.UseRow.class);
 
     private Rows() {}
 

@@ -67,6 +67,7 @@ public final class Vocabulary {
         Vocabulary v = new Vocabulary();
         List<Field> ticket = new ArrayList<>(fields.ticketFields());
         ticket.add(Field.of("number", "Number", FieldType.TEXT));
+        ticket.add(Field.of("files", "Files", FieldType.LIST));
         ticket.add(Field.of("kind", "Kind", FieldType.TEXT));
         ticket.add(Field.of("createdAt", "Created at", FieldType.TIME));
         v.root("ticket", ticket);

@@ -117,7 +117,7 @@ final class StepChecks {
                     "'" + s.name() + "' needs " + s.rule().needed(electorate.size()) + " approving, but only "
                             + electorate.size() + " are asked.");
         }
-        if (known && s.rule() instanceof ApprovalRule.OneFromEach) {
+        if (known && (s.rule() instanceof ApprovalRule.OneFromEach || s.rule() instanceof ApprovalRule.InSequence)) {
             List<List<PersonId>> sets = new ArrayList<>();
             for (Party party : s.asked()) {
                 Set<PersonId> members = new TreeSet<>();

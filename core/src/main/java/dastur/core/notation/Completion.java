@@ -67,7 +67,7 @@ final class Completion {
         String before = text.substring(0, by + 4);
         String after = text.substring(by + 4);
         Matcher rule = Pattern.compile(
-                        "(any one of |everyone of |a majority of |one from each of |at least \\d+ (?:percent )?of )?(.*)")
+                        "(any one of |everyone of |a majority of |one from each of |in sequence one from each of |at least \\d+ (?:percent )?of )?(.*)")
                 .matcher(after);
         if (!rule.matches()) {
             return Stream.empty();
@@ -80,7 +80,8 @@ final class Completion {
                                         "everyone of ",
                                         "at least 2 of ",
                                         "a majority of ",
-                                        "one from each of ")
+                                        "one from each of ",
+                                        "in sequence one from each of ")
                                 .filter(r -> r.startsWith(after) && !after.isEmpty() || after.isEmpty())
                                 .map(r -> before + r)
                         : Stream.empty(),

@@ -100,6 +100,9 @@ final class Draft {
     Step.@Nullable PutBack putBack;
     boolean flag;
     boolean notRequester;
+    final List<Party> veto = new ArrayList<>();
+    boolean commentAlways;
+    boolean mayAddConditions;
     boolean commentOnDecline;
     boolean mayLeaveOut;
     boolean expectedOpen;
@@ -169,7 +172,8 @@ final class Draft {
                         span,
                         ladder,
                         ways,
-                        expected);
+                        expected,
+                        new Step.Approval.Terms(veto, commentAlways, mayAddConditions));
             case RUN -> new Step.Automation(id, name, needed(action), inputs, span, number, putBack, ways, expected);
             case MEASURE -> new Step.Capture(id, name, needed(action), inputs, span, number, ways, expected);
             case CHECK ->

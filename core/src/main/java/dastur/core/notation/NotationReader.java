@@ -350,6 +350,14 @@ final class NotationReader {
             do {
                 d.notDoersOf.add(new StepId(in.id("A step")));
             } while (in.take(","));
+        } else if (in.take("veto of")) {
+            do {
+                d.veto.add(new SentenceReader(in, names).party());
+            } while (in.take(","));
+        } else if (in.take("asks why always")) {
+            d.commentAlways = true;
+        } else if (in.take("a yes may name conditions")) {
+            d.mayAddConditions = true;
         } else if (in.take("asks why not")) {
             d.commentOnDecline = true;
         } else if (in.take("sets off")) {

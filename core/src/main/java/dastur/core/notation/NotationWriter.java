@@ -178,6 +178,7 @@ final class NotationWriter {
             case ApprovalRule.Majority r -> "a majority of";
             case ApprovalRule.Share r -> "at least " + r.percent() + " percent of";
             case ApprovalRule.OneFromEach r -> "one from each of";
+            case ApprovalRule.InSequence r -> "in sequence one from each of";
         };
     }
 
@@ -232,6 +233,13 @@ final class NotationWriter {
                                     + s.notDoersOf().stream().map(StepId::value).collect(Collectors.joining(", ")));
                 }
                 flag(in, "asks why not", s.commentOnDecline());
+                if (s.terms() != null) {
+                    if (!s.terms().veto().isEmpty()) {
+                        line(in, "veto of " + parties(s.terms().veto()));
+                    }
+                    flag(in, "asks why always", s.terms().commentAlways());
+                    flag(in, "a yes may name conditions", s.terms().mayAddConditions());
+                }
                 if (s.setsOff() != null) {
                     line(in, "sets off " + quoted(s.setsOff()));
                 }

@@ -152,6 +152,9 @@ final class SentenceReader {
         if (in.take("a majority of")) {
             return new ApprovalRule.Majority();
         }
+        if (in.take("in sequence one from each of") || in.take("in sequence")) {
+            return new ApprovalRule.InSequence();
+        }
         if (in.take("one from each of")) {
             return new ApprovalRule.OneFromEach();
         }

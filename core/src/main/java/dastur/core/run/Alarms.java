@@ -39,11 +39,17 @@ final class Alarms {
         return d.now().open().values().stream()
                 .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
+                .filter(v -> !standsStill(v))
                 .flatMap(v -> v.alarms().stream().map(a -> new Due(effectiveDue(v, a, d.context.upSince()), v, a)))
                 .filter(due -> !due.due().isAfter(d.context.now()))
                 .min(Comparator.comparing(Due::due)
                         .thenComparing(due -> due.visit().id())
                         .thenComparing(due -> due.alarm().number()));
+    }
+
+    /** Whether a visit's clocks stand still: while a question of somebody who decides is open. */
+    static boolean standsStill(Visit visit) {
+        return visit.waiting() instanceof Waiting.Votes votes && votes.askedBack() != null;
     }
 
     /**

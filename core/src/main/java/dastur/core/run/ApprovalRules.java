@@ -91,9 +91,28 @@ final class ApprovalRules {
                         opening.rungs(step.ladder()),
                         step.setsOff() == null ? null : Opening.render(d, site, step.setsOff()),
                         sets,
+                        terms(site, step, electorate),
                         step.question() == null ? null : Opening.render(d, site, step.question()),
                         values));
-        tell(site, visit, step, electorate, round);
+        List<PersonId> first =
+                step.rule() instanceof ApprovalRule.InSequence && sets != null ? sets.getFirst() : electorate;
+        tell(site, visit, step, first, round);
+    }
+
+    /** Null on plain terms. A veto is for members of the electorate. */
+    private @Nullable VoteTerms terms(Site site, Step.Approval step, List<PersonId> electorate) {
+        Step.Approval.Terms terms = step.terms() == null ? Step.Approval.Terms.PLAIN : step.terms();
+        VoteTerms resolved = new VoteTerms(
+                step.rule() instanceof ApprovalRule.InSequence,
+                terms.veto().isEmpty()
+                        ? List.of()
+                        : new Parties(d)
+                                .members(terms.veto(), site).stream()
+                                        .filter(electorate::contains)
+                                        .toList(),
+                terms.commentAlways(),
+                terms.mayAddConditions());
+        return resolved.equals(VoteTerms.PLAIN) ? null : resolved;
     }
 
     /** Tells those who are asked, so that they can decide where they are (N41); the link is made when it is sent. */
@@ -131,7 +150,9 @@ final class ApprovalRules {
 
     /** Those from each of whom one must say yes; null where only the number counts. */
     private @Nullable List<List<PersonId>> sets(Site site, Step.Approval step, Set<PersonId> excluded) {
-        if (!(step.rule() instanceof ApprovalRule.OneFromEach)) {
+        boolean each =
+                step.rule() instanceof ApprovalRule.OneFromEach || step.rule() instanceof ApprovalRule.InSequence;
+        if (!each) {
             return null;
         }
         return step.asked().stream()
@@ -150,6 +171,7 @@ final class ApprovalRules {
             case ApprovalRule.Majority r -> "majority";
             case ApprovalRule.Share r -> "at least " + r.percent() + " percent";
             case ApprovalRule.OneFromEach r -> "one from each";
+            case ApprovalRule.InSequence r -> "in sequence";
         };
     }
 
@@ -192,9 +214,91 @@ final class ApprovalRules {
                 d.actor,
                 current,
                 new Event.VoteCast(
-                        votes.round(), votes.digest(), person, c.yes(), Texts.blank(c.comment()) ? null : c.comment()));
+                        votes.round(),
+                        votes.digest(),
+                        person,
+                        c.yes(),
+                        Texts.blank(c.comment()) ? null : c.comment(),
+                        Texts.blank(c.condition()) ? null : c.condition()));
         close(c.visit(), c.comment());
+        nextTurn(c.visit(), votes.turn());
         return Optional.empty();
+    }
+
+    /** In a sequence, a yes brings the next ones their turn. */
+    private void nextTurn(VisitId id, List<PersonId> before) {
+        Optional<Visit> visit = d.now().visit(id);
+        if (visit.isPresent()
+                && visit.get().waiting() instanceof Waiting.Votes votes
+                && votes.terms().inOrder()
+                && !votes.turn().equals(before)) {
+            d.emit(Actor.SYSTEM, visit.get(), new Event.ApprovalTurn(votes.round(), votes.turn()));
+            tell(d.site(visit.get()), id, (Step.Approval) d.step(visit.get()), votes.turn(), votes.round());
+        }
+    }
+
+    /** Somebody who is asked wants to know something first; clocks stand still meanwhile. */
+    Optional<Refusal> askBack(Command.AskBack c) {
+        Optional<Visit> visit = d.now().visit(c.visit());
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes)) {
+            return Optional.of(d.tooLate(c.visit(), "approval"));
+        }
+        Optional<PersonId> person = d.principal();
+        if (person.isEmpty() || !votes.turn().contains(person.get())) {
+            return Optional.of(Refusal.notYours("You were not asked to decide '" + votes.name() + "'."));
+        }
+        if (votes.askedBack() != null) {
+            return Optional.of(new Refusal(
+                    Refusal.Code.TOO_LATE, "A question is open already. Its answer will reach you too.", null));
+        }
+        Optional<Refusal> wrong = problemWithText(c.text());
+        if (wrong.isPresent()) {
+            return wrong;
+        }
+        d.emit(d.actor, visit.get(), new Event.AskedBack(person.get(), c.text()));
+        List<PersonId> asker =
+                d.now().text("requester").map(PersonId::new).map(List::of).orElse(List.of());
+        message(visit.get(), asker, "Question: " + votes.name(), c.text());
+        return Optional.empty();
+    }
+
+    /** The question is answered; what was due is due later by as long as it was open. */
+    Optional<Refusal> answerBack(Command.AnswerBack c) {
+        Optional<Visit> visit = d.now().visit(c.visit());
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes) || votes.askedBack() == null) {
+            return Optional.of(d.tooLate(c.visit(), "question"));
+        }
+        Optional<PersonId> person = d.person();
+        if (person.isEmpty()) {
+            return Optional.of(Refusal.notYours("Only a person can answer."));
+        }
+        Optional<Refusal> wrong = problemWithText(c.text());
+        if (wrong.isPresent()) {
+            return wrong;
+        }
+        long paused = java.time.Duration.between(votes.askedBack().at(), d.at()).toSeconds();
+        d.emit(d.actor, visit.get(), new Event.AnsweredBack(person.get(), paused, c.text()));
+        message(visit.get(), votes.turn(), "Answered: " + votes.name(), c.text());
+        return Optional.empty();
+    }
+
+    private static Optional<Refusal> problemWithText(@Nullable String text) {
+        return Texts.blank(text) || text.length() > Texts.MAX_TEXT || !Texts.wellFormed(text)
+                ? Optional.of(Refusal.invalid("text", "Write 1 to " + Texts.MAX_TEXT + " characters."))
+                : Optional.empty();
+    }
+
+    private void message(Visit visit, List<PersonId> to, String subject, String text) {
+        new Deliveries(d)
+                .queue(
+                        visit.id().run(),
+                        visit.step(),
+                        visit.id(),
+                        d.actor,
+                        "notice",
+                        to,
+                        subject + " (" + d.now().id() + ")",
+                        text);
     }
 
     /** Somebody takes their vote back; a decision that is made stays made. */
@@ -232,6 +336,10 @@ final class ApprovalRules {
             return Optional.of(Refusal.notYours("Each person decides '" + votes.name()
                     + "' once, in their own name where they are asked themselves."));
         }
+        if (!votes.turn().contains(principal) && !votes.cast().containsKey(principal)) {
+            return Optional.of(Refusal.notYours(
+                    "It is not your turn yet: those before you in '" + votes.name() + "' decide first."));
+        }
         if (votes.cast().containsKey(principal)) {
             return Optional.of(
                     new Refusal(Refusal.Code.TOO_LATE, "You have already voted on '" + votes.name() + "'.", null));
@@ -242,7 +350,20 @@ final class ApprovalRules {
                     "What '" + votes.name() + "' shows has changed since you opened it. Look again, then decide.",
                     null));
         }
-        if (!c.yes() && votes.commentOnDecline() && Texts.blank(c.comment())) {
+        if (c.yes() && votes.terms().commentAlways() && Texts.blank(c.comment())) {
+            return Optional.of(Refusal.invalid("comment", "Say why: '" + votes.name() + "' asks for a comment."));
+        }
+        if (!Texts.blank(c.condition())
+                && (!c.yes()
+                        || !votes.terms().mayAddConditions()
+                        || c.condition().length() > Texts.MAX_TEXT
+                        || !Texts.wellFormed(c.condition()))) {
+            return Optional.of(Refusal.invalid(
+                    "condition", "Only a yes may carry a condition, and only where '" + votes.name() + "' allows it."));
+        }
+        boolean declines =
+                !c.yes() && (votes.commentOnDecline() || votes.terms().commentAlways());
+        if (declines && Texts.blank(c.comment())) {
             return Optional.of(
                     Refusal.invalid("comment", "Say why you decline: '" + votes.name() + "' asks for a comment."));
         }
@@ -259,13 +380,18 @@ final class ApprovalRules {
         Step.Approval step = (Step.Approval) d.step(visit);
         boolean firstDecides = step.rule() instanceof ApprovalRule.AnyOne;
         String exit;
-        if (votes.enough(votes.approving())) {
+        boolean vetoed = votes.terms().veto().stream()
+                .anyMatch(p -> Boolean.FALSE.equals(votes.cast().get(p)));
+        if (vetoed) {
+            exit = "declined";
+        } else if (votes.enough(votes.approving()) && vetoSettled(votes)) {
             exit = "approved";
         } else if (firstDecides && votes.no() > 0 || !votes.enough(votes.hopeful())) {
             exit = "declined";
         } else {
             return;
         }
+        List<String> conditions = List.copyOf(new TreeMap<>(votes.conditions()).values());
         d.emit(
                 d.actor,
                 visit,
@@ -276,7 +402,13 @@ final class ApprovalRules {
                         votes.no(),
                         votes.electorate().size(),
                         d.person().orElse(null),
-                        Texts.blank(comment) ? null : comment));
+                        Texts.blank(comment) ? null : comment,
+                        conditions.isEmpty() ? null : conditions));
+    }
+
+    /** Those with a veto are heard before a yes counts: else it would have come too late. */
+    private static boolean vetoSettled(Waiting.Votes votes) {
+        return votes.cast().keySet().containsAll(votes.terms().veto());
     }
 
     /** Voids open approvals whose shown fields have changed, and asks again (N43). */

@@ -8,6 +8,7 @@ import dastur.core.expression.TextTemplate.Target;
 import dastur.core.json.Texts;
 import dastur.core.json.Values;
 import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Opening.CannotOpen;
@@ -226,7 +227,7 @@ final class CallRules {
         if (visit.isEmpty()
                 || !(visit.get().waiting() instanceof Waiting.CallResult waiting)
                 || waiting.attempt() != c.attempt()) {
-            d.emit(d.actor, c.visit().run(), null, c.visit(), late(c));
+            late(c);
             return Optional.empty();
         }
         switch (c.outcome()) {
@@ -237,13 +238,48 @@ final class CallRules {
         return Optional.empty();
     }
 
-    private static Event late(Command.CallResult c) {
-        return switch (c.outcome()) {
-            case CallOutcome.Done done ->
-                new Event.LateResult(c.attempt(), done.exit(), Texts.clip(done.log(), MAX_OUTPUT));
-            case CallOutcome.Failed f -> new Event.LateResult(c.attempt(), "failed", Texts.clip(f.why(), 500));
-            case CallOutcome.Unknown u -> new Event.LateResult(c.attempt(), "unknown", Texts.clip(u.why(), 500));
-        };
+    /** Enters a result that nobody waits for any more; where the world may have changed, the run's owner must look. */
+    private void late(Command.CallResult c) {
+        boolean changed = !(c.outcome() instanceof CallOutcome.Failed)
+                && d.actor instanceof Actor.OfAction a
+                && d.lookups().action(a.action()).filter(Action::changesWorld).isPresent();
+        boolean repeated = d.now().visit(c.visit()).isPresent();
+        PersonId owner = changed && !repeated ? d.now().owners().get(c.visit().run()) : null;
+        d.emit(
+                d.actor,
+                c.visit().run(),
+                null,
+                c.visit(),
+                switch (c.outcome()) {
+                    case CallOutcome.Done done ->
+                        new Event.LateResult(c.attempt(), done.exit(), owner, Texts.clip(done.log(), MAX_OUTPUT));
+                    case CallOutcome.Failed f ->
+                        new Event.LateResult(c.attempt(), "failed", owner, Texts.clip(f.why(), 500));
+                    case CallOutcome.Unknown u ->
+                        new Event.LateResult(c.attempt(), "unknown", owner, Texts.clip(u.why(), 500));
+                });
+    }
+
+    /** Somebody has looked at what came too late. */
+    Optional<Refusal> settleLate(Command.SettleLate c) {
+        PersonId owner = d.now().late().get(c.visit());
+        if (owner == null) {
+            return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "Somebody has looked at it already.", null));
+        }
+        Optional<PersonId> person = d.person();
+        if (person.isEmpty()) {
+            return Optional.of(Refusal.notYours("Only a person can look at it."));
+        }
+        if (c.note() != null && (c.note().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.note()))) {
+            return Optional.of(Refusal.invalid("note", "A note has at most " + Texts.MAX_TEXT + " characters."));
+        }
+        d.emit(
+                d.actor,
+                c.visit().run(),
+                null,
+                c.visit(),
+                new Event.LateSettled(person.get(), Texts.blank(c.note()) ? null : c.note()));
+        return Optional.empty();
     }
 
     /** A person says that an unsure call happened. */

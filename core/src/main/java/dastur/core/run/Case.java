@@ -1,11 +1,13 @@
 package dastur.core.run;
 
 import com.fasterxml.jackson.annotation.JsonIgnore;
+import dastur.core.people.PersonId;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -20,6 +22,9 @@ import org.jspecify.annotations.Nullable;
  * @param runs how many runs there were
  * @param messages how many messages were queued
  * @param offers what triggers propose to start, by trigger, until somebody answers or the ticket ends
+ * @param files what is attached, in order
+ * @param owners the owners of the workflows of all runs, also of those that are over
+ * @param late visits whose result came after their end and changed or may have changed the world, with who must look
  */
 public record Case(
         TicketId id,
@@ -31,9 +36,12 @@ public record Case(
         int runs,
         int messages,
         TreeMap<RunId, Run> open,
-        TreeMap<String, Offer> offers) {
+        TreeMap<String, Offer> offers,
+        List<FileRef> files,
+        TreeMap<RunId, PersonId> owners,
+        TreeMap<VisitId, PersonId> late) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 3;
+    public static final int FOLD = 4;
 
     /**
      * A workflow that a trigger proposes to start instead of starting it.
@@ -42,29 +50,70 @@ public record Case(
      */
     public record Offer(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked, Instant at) {}
 
+    /** An attached file. @param hash SHA-256 of its bytes, in hex; the name is absent when it was redacted */
+    public record FileRef(
+            long seq,
+            String hash,
+            @Nullable String name,
+            String type,
+            long size,
+            boolean toRequester,
+            PersonId by,
+            Instant at) {}
+
     /** A ticket that does not exist yet. */
     public static Case none(TicketId id) {
-        return new Case(id, 0, null, null, null, Map.of(), 0, 0, new TreeMap<>(), new TreeMap<>());
+        return new Case(
+                id,
+                0,
+                null,
+                null,
+                null,
+                Map.of(),
+                0,
+                0,
+                new TreeMap<>(),
+                new TreeMap<>(),
+                List.of(),
+                new TreeMap<>(),
+                new TreeMap<>());
     }
 
     public Case {
         offers = offers == null ? new TreeMap<>() : offers;
+        files = files == null ? List.of() : List.copyOf(files);
+        owners = owners == null ? new TreeMap<>() : owners;
+        late = late == null ? new TreeMap<>() : late;
     }
 
     Case withFields(Map<String, Object> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, Map.copyOf(other), runs, messages, open, offers);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, Map.copyOf(other), runs, messages, open, offers, files, owners, late);
     }
 
     Case withOpen(int runCount, TreeMap<RunId, Run> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runCount, messages, other, offers);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runCount, messages, other, offers, files, owners, late);
     }
 
     Case withMessages(int count) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, count, open, offers);
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, count, open, offers, files, owners, late);
     }
 
     Case withOffers(TreeMap<String, Offer> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, other);
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, other, files, owners, late);
+    }
+
+    Case withFiles(List<FileRef> other) {
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, other, owners, late);
+    }
+
+    Case withOwners(TreeMap<RunId, PersonId> other) {
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, other, late);
+    }
+
+    Case withLate(TreeMap<VisitId, PersonId> other) {
+        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, other);
     }
 
     @JsonIgnore

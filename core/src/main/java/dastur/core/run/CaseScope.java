@@ -53,6 +53,13 @@ record CaseScope(
         if (c.createdAt() != null) {
             values.put("createdAt", c.createdAt().toString());
         }
+        if (!c.files().isEmpty()) {
+            values.put(
+                    "files",
+                    c.files().stream()
+                            .map(f -> (f.name() == null ? "" : f.name()) + " (SHA-256 " + f.hash() + ")")
+                            .toList());
+        }
         return values;
     }
 

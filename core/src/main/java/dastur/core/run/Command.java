@@ -49,7 +49,29 @@ public sealed interface Command {
             int round,
             String digest,
             boolean yes,
-            @Nullable String comment) implements Command {}
+            @Nullable String comment,
+            @Nullable String condition) implements Command {
+        /** Without a condition. */
+        public Vote(VisitId visit, int round, String digest, boolean yes, @Nullable String comment) {
+            this(visit, round, digest, yes, comment, null);
+        }
+    }
+
+    /** Somebody who is asked for a decision asks back first. */
+    record AskBack(VisitId visit, String text) implements Command {}
+
+    /** Answers what an approver asked. */
+    record AnswerBack(VisitId visit, String text) implements Command {}
+
+    /** Asks others to help with a task. */
+    record AskHelp(VisitId visit, Assigned to, String text) implements Command {}
+
+    /** Says that somebody has looked at a result that came too late (D15). */
+    record SettleLate(VisitId visit, @Nullable String note) implements Command {}
+
+    /** Attaches a file whose bytes are stored already. @param hash SHA-256 of them, in hex */
+    record AttachFile(@Nullable VisitId visit, String name, String type, long size, String hash, boolean toRequester)
+            implements Command {}
 
     /** Takes one's own vote back while the decision is open. */
     record WithdrawVote(VisitId visit) implements Command {}

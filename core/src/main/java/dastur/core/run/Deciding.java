@@ -92,6 +92,9 @@ final class Deciding {
             case Command.ReviewCheck c -> Optional.of(c.visit());
             case Command.AnswerCallIn c -> Optional.of(c.visit());
             case Command.Vote c -> Optional.of(c.visit());
+            case Command.AskBack c -> Optional.of(c.visit());
+            case Command.AnswerBack c -> Optional.of(c.visit());
+            case Command.AskHelp c -> Optional.of(c.visit());
             case Command.WithdrawVote c -> Optional.of(c.visit());
             default -> Optional.empty();
         };
@@ -114,6 +117,11 @@ final class Deciding {
             case Command.SignalCame c -> new Waits(this).signalCame(c);
             case Command.Vote c -> new ApprovalRules(this).vote(c);
             case Command.WithdrawVote c -> new ApprovalRules(this).withdraw(c);
+            case Command.AskBack c -> new ApprovalRules(this).askBack(c);
+            case Command.AnswerBack c -> new ApprovalRules(this).answerBack(c);
+            case Command.AskHelp c -> new TaskRules(this).askHelp(c);
+            case Command.SettleLate c -> new CallRules(this).settleLate(c);
+            case Command.AttachFile c -> new TicketRules(this).attach(c);
             case Command.Intervene c -> new Interventions(this).intervene(c);
             case Command.CallResult c -> new CallRules(this).result(c);
             case Command.DeliveryResult c -> new Deliveries(this).result(c);

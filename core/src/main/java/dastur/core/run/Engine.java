@@ -74,6 +74,7 @@ public final class Engine {
         return c.open().values().stream()
                 .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
+                .filter(v -> !Alarms.standsStill(v))
                 .flatMap(v -> v.alarms().stream().map(a -> Alarms.effectiveDue(v, a, upSince)))
                 .min(Comparator.naturalOrder());
     }

@@ -52,6 +52,20 @@ public sealed interface Event {
             @Content @Nullable Map<String, Change> texts,
             @Content @Nullable String reason) implements Event {}
 
+    /**
+     * A file was attached as evidence (N8).
+     *
+     * @param hash SHA-256 of its bytes, in hex
+     * @param size in bytes
+     */
+    record FileAttached(
+            PersonId by,
+            String hash,
+            long size,
+            String type,
+            boolean toRequester,
+            @Content @Nullable String name) implements Event {}
+
     /** Somebody wrote a note. */
     record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {}
 
@@ -158,6 +172,10 @@ public sealed interface Event {
             @Content @Nullable String note)
             implements Leaving {}
 
+    /** Somebody asked others to help with a task; they may do it too. */
+    record HelpAsked(
+            PersonId by, Assigned to, @Content @Nullable String text) implements Event {}
+
     // --- approvals
 
     /**
@@ -179,9 +197,22 @@ public sealed interface Event {
             List<PlannedRung> rungs,
             @Nullable String setsOff,
             @Nullable List<List<PersonId>> sets,
+            @Nullable VoteTerms terms,
             @Content @Nullable String question,
             @Content @Nullable Map<String, Object> values)
             implements Event {}
+
+    /** Those who come next in a sequence were asked, since the ones before have said yes. */
+    record ApprovalTurn(int round, List<PersonId> people) implements Event {}
+
+    /** Somebody who is asked for a decision asks back; the decision's clocks stand still until it is answered. */
+    record AskedBack(PersonId by, @Content @Nullable String text) implements Event {}
+
+    /** A question of an approver was answered. @param pausedSeconds how long the clocks stood still */
+    record AnsweredBack(
+            PersonId by,
+            long pausedSeconds,
+            @Content @Nullable String text) implements Event {}
 
     /** Somebody took their vote back while the decision was open. */
     record VoteWithdrawn(int round, PersonId by) implements Event {}
@@ -191,7 +222,9 @@ public sealed interface Event {
             String digest,
             PersonId by,
             boolean yes,
-            @Content @Nullable String comment) implements Event {}
+            @Content @Nullable String comment,
+            @Content @Nullable String condition)
+            implements Event {}
 
     /** What was shown has changed: votes so far are void (N43). */
     record ApprovalVoided(
@@ -206,7 +239,8 @@ public sealed interface Event {
             int no,
             int electorate,
             @Nullable PersonId by,
-            @Content @Nullable String comment)
+            @Content @Nullable String comment,
+            @Content @Nullable List<String> conditions)
             implements Leaving {}
 
     // --- decisions on data, updates, waits, ends
@@ -457,9 +491,19 @@ public sealed interface Event {
     /** Nobody knows whether the call happened: a person decides (D13). */
     record CallUnsure(int attempt, @Content @Nullable String why) implements Event {}
 
-    /** A result that came after the visit had ended; it moves nothing (D15). */
+    /**
+     * A result that came after the visit had ended; it moves nothing (D15).
+     *
+     * @param owner who must look, since the world has changed or may have; null where nothing can have
+     */
     record LateResult(
-            int attempt, String outcome, @Content @Nullable String detail) implements Event {}
+            int attempt,
+            String outcome,
+            @Nullable PersonId owner,
+            @Content @Nullable String detail) implements Event {}
+
+    /** Somebody has looked at a result that came too late. */
+    record LateSettled(PersonId by, @Content @Nullable String note) implements Event {}
 
     // --- messages
 

@@ -32,11 +32,15 @@ final class Fold {
                 before.runs(),
                 before.messages(),
                 before.open(),
-                before.offers());
+                before.offers(),
+                before.files(),
+                before.owners(),
+                before.late());
         return switch (recorded.event()) {
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
             case Event.NoteAdded e -> c;
+            case Event.FileAttached e -> attached(c, recorded, e);
             case Event.TriggersLookedAt e -> c;
             case Event.StartOffered e -> offered(c, recorded, e);
             case Event.StartAnswered e -> answered(c, e.trigger());
@@ -47,16 +51,31 @@ final class Fold {
             case Event.TaskHandedBack e -> task(c, recorded, t -> t.claimed(null));
             case Event.TaskPassedOn e ->
                 onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.handedTo(e.to())) : v);
+            case Event.HelpAsked e ->
+                onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.helpedBy(e.to())) : v);
             case Event.TaskDone e -> left(c, recorded, e, taskValues(recorded, e));
             case Event.TaskLeftOut e -> left(c, recorded, e, outcome(recorded, "left out"));
             case Event.ApprovalAsked e -> asked(c, recorded, e);
             case Event.VoteWithdrawn e ->
-                votes(c, recorded, v -> v.with(without(v.cast(), e.by()), without(v.through(), e.by())));
+                votes(
+                        c,
+                        recorded,
+                        v -> v.with(
+                                without(v.cast(), e.by()),
+                                without(v.through(), e.by()),
+                                without(v.conditions(), e.by())));
+            case Event.ApprovalTurn e -> c;
+            case Event.AskedBack e ->
+                votes(c, recorded, v -> v.askingBack(new Waiting.Votes.AskedBack(e.by(), recorded.at(), e.text())));
+            case Event.AnsweredBack e -> answeredBack(c, recorded, e);
             case Event.VoteCast e ->
                 votes(
                         c,
                         recorded,
-                        v -> v.with(plus(v.cast(), e.by(), e.yes()), plus(v.through(), e.by(), natural(recorded, e))));
+                        v -> v.with(
+                                plus(v.cast(), e.by(), e.yes()),
+                                plus(v.through(), e.by(), natural(recorded, e)),
+                                e.condition() == null ? v.conditions() : plus(v.conditions(), e.by(), e.condition())));
             case Event.ApprovalVoided e -> c;
             case Event.ApprovalClosed e -> approvalClosed(c, recorded, e);
             case Event.Branched e -> left(c, recorded, e, outcome(recorded, e.exit()));
@@ -89,7 +108,8 @@ final class Fold {
             case Event.CallDone e -> FoldCalls.done(c, recorded, e);
             case Event.CallFailed e -> left(c, recorded, e, FoldCalls.error(recorded, e));
             case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, e));
-            case Event.LateResult e -> c;
+            case Event.LateResult e -> late(c, recorded, e.owner());
+            case Event.LateSettled e -> late(c, recorded, null);
             case Event.MessageQueued e -> queued(c, recorded, e);
             case Event.MessageDelivered e -> delivered(c, recorded, e.message(), e.person(), false);
             case Event.MessageFailed e -> delivered(c, recorded, e.message(), e.person(), true);
@@ -108,12 +128,45 @@ final class Fold {
 
     // --- ticket
 
+    private static Case attached(Case c, Recorded r, Event.FileAttached e) {
+        List<Case.FileRef> files = new ArrayList<>(c.files());
+        files.add(new Case.FileRef(r.seq(), e.hash(), e.name(), e.type(), e.size(), e.toRequester(), e.by(), r.at()));
+        return c.withFiles(files);
+    }
+
+    /** Somebody must look at a visit's late result, or has looked. */
+    private static Case late(Case c, Recorded r, @Nullable PersonId owner) {
+        if (r.visit() == null) {
+            return c;
+        }
+        TreeMap<VisitId, PersonId> late = new TreeMap<>(c.late());
+        if (owner == null) {
+            late.remove(r.visit());
+        } else {
+            late.put(r.visit(), owner);
+        }
+        return c.withLate(late);
+    }
+
     private static Case raised(Case c, Recorded r, Event.TicketRaised e) {
         Map<String, Object> fields = new HashMap<>(e.fields());
         if (e.texts() != null) {
             fields.putAll(e.texts());
         }
-        return new Case(c.id(), c.seq(), c.lastAt(), e.kind(), r.at(), Map.copyOf(fields), 0, 0, c.open(), c.offers());
+        return new Case(
+                c.id(),
+                c.seq(),
+                c.lastAt(),
+                e.kind(),
+                r.at(),
+                Map.copyOf(fields),
+                0,
+                0,
+                c.open(),
+                c.offers(),
+                c.files(),
+                c.owners(),
+                c.late());
     }
 
     private static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
@@ -170,7 +223,9 @@ final class Fold {
                 List.of(),
                 List.of(),
                 null);
-        return withRuns(c.withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
+        TreeMap<RunId, PersonId> owners = new TreeMap<>(c.owners());
+        owners.put(run.id(), run.owner());
+        return withRuns(c.withOwners(owners).withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
     }
 
     static Case withRuns(Case c, java.util.function.Consumer<TreeMap<RunId, Run>> edit) {
@@ -390,12 +445,24 @@ final class Fold {
                 e.due(),
                 e.sets(),
                 Map.of(),
-                Map.of());
+                Map.of(),
+                e.terms(),
+                Map.of(),
+                null);
         List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
         if (e.due() != null) {
             alarms.add(new Alarm(e.due(), AlarmKind.LAPSE, 0, null));
         }
         return opened(c, r, votes, alarms);
+    }
+
+    private static Case answeredBack(Case c, Recorded r, Event.AnsweredBack e) {
+        return onVisit(
+                c,
+                r,
+                v -> v.waiting() instanceof Waiting.Votes votes
+                        ? v.waitingFor(votes.askingBack(null)).later(e.pausedSeconds())
+                        : v);
     }
 
     private static Case votes(Case c, Recorded r, UnaryOperator<Waiting.Votes> edit) {
@@ -415,6 +482,9 @@ final class Fold {
         }
         if (e.comment() != null) {
             values.put("comment", e.comment());
+        }
+        if (e.conditions() != null) {
+            values.put("conditions", e.conditions());
         }
         Case guarded = onRun(c, r, run -> {
             Visit visit = run.open().get(r.visit());

@@ -7,6 +7,7 @@ import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Step;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -72,6 +73,31 @@ final class TaskRules {
                             "Passed on to you: " + task.name(),
                             name(person) + " passed '" + task.name() + "' on "
                                     + d.now().id() + " on to you: " + c.reason());
+            return Optional.empty();
+        });
+    }
+
+    /** Others are asked to help: it is offered to them as well, and stays with whoever has it. */
+    Optional<Refusal> askHelp(Command.AskHelp c) {
+        return onTask(c.visit(), (visit, task, person) -> {
+            if (Texts.blank(c.text()) || c.text().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.text())) {
+                return Optional.of(Refusal.invalid("text", "Say what you need help with."));
+            }
+            List<PersonId> asked = new Parties(d).active(c.to());
+            if (asked.isEmpty()) {
+                return Optional.of(Refusal.invalid("to", "There is nobody active there who could help."));
+            }
+            d.emit(d.actor, visit, new Event.HelpAsked(person, c.to(), c.text()));
+            new Deliveries(d)
+                    .queue(
+                            visit.id().run(),
+                            visit.step(),
+                            visit.id(),
+                            d.actor,
+                            "notice",
+                            asked,
+                            "Help is asked for: " + task.name() + " (" + d.now().id() + ")",
+                            name(person) + " asks you to help: " + c.text());
             return Optional.empty();
         });
     }

@@ -24,6 +24,9 @@ import org.jspecify.annotations.Nullable;
 final class TicketRules {
     private static final List<String> NEEDED_TO_CLOSE = List.of("cause", "done", "answer");
 
+    /** More than that belongs into a document store, with a link. */
+    private static final int MAX_FILES = 200;
+
     private final Deciding d;
 
     TicketRules(Deciding d) {
@@ -128,6 +131,31 @@ final class TicketRules {
             return Optional.of(Refusal.invalid("text", "A note has at most " + Texts.MAX_TEXT + " characters."));
         }
         d.emitTicket(new Event.NoteAdded(c.toRequester(), c.text()));
+        return Optional.empty();
+    }
+
+    Optional<Refusal> attach(Command.AttachFile c) {
+        if (Texts.blank(c.name()) || c.name().length() > 200 || !Texts.wellFormed(c.name())) {
+            return Optional.of(Refusal.invalid("name", "A file's name has 1 to 200 characters."));
+        }
+        if (!c.hash().matches("[0-9a-f]{64}") || c.size() < 1) {
+            return Optional.of(Refusal.invalid("file", "There is nothing in the file."));
+        }
+        if (d.now().files().size() >= MAX_FILES) {
+            return Optional.of(Refusal.invalid("file", "A ticket holds at most " + MAX_FILES + " files."));
+        }
+        Optional<PersonId> person = d.person();
+        if (person.isEmpty()) {
+            return Optional.of(Refusal.notYours("Only a person can attach a file."));
+        }
+        Event event = new Event.FileAttached(person.get(), c.hash(), c.size(), c.type(), c.toRequester(), c.name());
+        Optional<Visit> visit =
+                Optional.ofNullable(c.visit()).flatMap(v -> d.now().visit(v));
+        if (visit.isPresent()) {
+            d.emit(d.actor, visit.get(), event);
+        } else {
+            d.emitTicket(event);
+        }
         return Optional.empty();
     }
 

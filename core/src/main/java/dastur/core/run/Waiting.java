@@ -3,6 +3,7 @@ package dastur.core.run;
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
+import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
@@ -11,6 +12,7 @@ import dastur.core.workflow.StepId;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What an open visit waits for. */
@@ -82,6 +84,24 @@ public sealed interface Waiting {
             return new Task(name, instructions, to, overseers, by, outcomes, form, due, mayLeaveOut);
         }
 
+        /** Others are asked for help, beside those who have it. */
+        Task helpedBy(Assigned others) {
+            List<GroupId> groups = Stream.concat(to.groups().stream(), others.groups().stream())
+                    .toList();
+            List<PersonId> people = Stream.concat(to.people().stream(), others.people().stream())
+                    .toList();
+            return new Task(
+                    name,
+                    instructions,
+                    new Assigned(groups, people),
+                    overseers,
+                    claimedBy,
+                    outcomes,
+                    form,
+                    due,
+                    mayLeaveOut);
+        }
+
         Task handedTo(Assigned others) {
             return new Task(name, instructions, others, overseers, null, outcomes, form, due, mayLeaveOut);
         }
@@ -104,15 +124,41 @@ public sealed interface Waiting {
             @Nullable Instant due,
             @Nullable List<List<PersonId>> sets,
             Map<PersonId, Boolean> cast,
-            Map<PersonId, PersonId> through)
+            Map<PersonId, PersonId> through,
+            VoteTerms terms,
+            Map<PersonId, String> conditions,
+            @Nullable AskedBack askedBack)
             implements Waiting {
+        /** An open question of somebody who is asked. @param text null when it was redacted */
+        public record AskedBack(
+                PersonId by, Instant at, @Nullable String text) {}
+
         public Votes {
             through = through == null ? Map.of() : through;
+            terms = terms == null ? VoteTerms.PLAIN : terms;
+            conditions = conditions == null ? Map.of() : conditions;
         }
 
         /** Votes cast so far, and who cast those of others. */
-        Votes with(Map<PersonId, Boolean> votes, Map<PersonId, PersonId> by) {
-            return changed(due, votes, by);
+        Votes with(Map<PersonId, Boolean> votes, Map<PersonId, PersonId> by, Map<PersonId, String> named) {
+            return changed(electorate, sets, due, votes, by, named, askedBack);
+        }
+
+        Votes askingBack(@Nullable AskedBack question) {
+            return changed(electorate, sets, due, cast, through, conditions, question);
+        }
+
+        /** Those who may vote now: all, or the ones whose turn it is. */
+        public List<PersonId> turn() {
+            if (!terms.inOrder() || sets == null) {
+                return electorate;
+            }
+            for (int i = 0; i < sets.size(); i++) {
+                if (!Matching.covers(sets.subList(0, i + 1), approving())) {
+                    return sets.get(i);
+                }
+            }
+            return List.of();
         }
 
         /** Those who said yes, or still may. */
@@ -144,16 +190,37 @@ public sealed interface Waiting {
         }
 
         Votes dueAt(Instant other) {
-            return changed(other, cast, through);
+            return changed(electorate, sets, other, cast, through, conditions, askedBack);
         }
 
-        private Votes changed(@Nullable Instant newDue, Map<PersonId, Boolean> votes, Map<PersonId, PersonId> by) {
+        Votes joinedBy(List<PersonId> more) {
+            List<List<PersonId>> wider = sets == null
+                    ? null
+                    : sets.stream().map(set -> joined(set, more)).toList();
+            return changed(joined(electorate, more), wider, due, cast, through, conditions, askedBack);
+        }
+
+        private static List<PersonId> joined(List<PersonId> some, List<PersonId> more) {
+            return Stream.concat(some.stream(), more.stream())
+                    .distinct()
+                    .sorted()
+                    .toList();
+        }
+
+        private Votes changed(
+                List<PersonId> people,
+                @Nullable List<List<PersonId>> eachOf,
+                @Nullable Instant newDue,
+                Map<PersonId, Boolean> votes,
+                Map<PersonId, PersonId> by,
+                Map<PersonId, String> named,
+                @Nullable AskedBack question) {
             return new Votes(
                     round,
                     name,
-                    question,
+                    this.question,
                     setsOff,
-                    electorate,
+                    people,
                     excluded,
                     rule,
                     needed,
@@ -162,39 +229,12 @@ public sealed interface Waiting {
                     digest,
                     commentOnDecline,
                     newDue,
-                    sets,
+                    eachOf,
                     votes,
-                    by);
-        }
-
-        Votes joinedBy(List<PersonId> more) {
-            List<PersonId> all = java.util.stream.Stream.concat(electorate.stream(), more.stream())
-                    .distinct()
-                    .sorted()
-                    .toList();
-            return new Votes(
-                    round,
-                    name,
-                    question,
-                    setsOff,
-                    all,
-                    excluded,
-                    rule,
-                    needed,
-                    shown,
-                    values,
-                    digest,
-                    commentOnDecline,
-                    due,
-                    sets == null
-                            ? null
-                            : sets.stream()
-                                    .map(set -> java.util.stream.Stream.concat(set.stream(), more.stream())
-                                            .distinct()
-                                            .toList())
-                                    .toList(),
-                    cast,
-                    through);
+                    by,
+                    terms,
+                    named,
+                    question);
         }
     }
 

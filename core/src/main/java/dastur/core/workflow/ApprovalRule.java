@@ -11,7 +11,8 @@ import com.fasterxml.jackson.annotation.JsonTypeInfo;
     @JsonSubTypes.Type(value = ApprovalRule.AtLeast.class, name = "at least"),
     @JsonSubTypes.Type(value = ApprovalRule.Majority.class, name = "majority"),
     @JsonSubTypes.Type(value = ApprovalRule.Share.class, name = "share"),
-    @JsonSubTypes.Type(value = ApprovalRule.OneFromEach.class, name = "one from each")
+    @JsonSubTypes.Type(value = ApprovalRule.OneFromEach.class, name = "one from each"),
+    @JsonSubTypes.Type(value = ApprovalRule.InSequence.class, name = "in sequence")
 })
 public sealed interface ApprovalRule {
     /** The number of yes votes needed from an electorate of a size. */
@@ -58,6 +59,14 @@ public sealed interface ApprovalRule {
 
     /** One from each of those named must say yes, each another person (D20). How many that are is known by the step. */
     record OneFromEach() implements ApprovalRule {
+        @Override
+        public int needed(int electorate) {
+            return 1;
+        }
+    }
+
+    /** One from each of those named must say yes, in the order in which they are named: the next is asked after a yes. */
+    record InSequence() implements ApprovalRule {
         @Override
         public int needed(int electorate) {
             return 1;

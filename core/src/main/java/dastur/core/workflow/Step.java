@@ -150,9 +150,61 @@ public sealed interface Step
             @Nullable Span within,
             @Nullable LadderKey ladder,
             Map<String, StepId> ways,
-            @Nullable String expected)
+            @Nullable String expected,
+            @Nullable Terms terms)
             implements Step {
+        /**
+         * Finer terms of a vote.
+         *
+         * @param veto those whose no ends it at once, whatever the rule
+         * @param commentAlways whether a yes needs a comment as well as a no
+         * @param mayAddConditions whether a yes may carry a condition, such as "gates 3 and 4 only"
+         */
+        public record Terms(List<Party> veto, boolean commentAlways, boolean mayAddConditions) {
+            /** None. */
+            public static final Terms PLAIN = new Terms(List.of(), false, false);
+
+            public Terms {
+                veto = veto == null ? List.of() : List.copyOf(veto);
+            }
+        }
+
+        /** On plain terms. */
+        public Approval(
+                StepId id,
+                String name,
+                @Nullable String question,
+                @Nullable String setsOff,
+                List<Party> asked,
+                ApprovalRule rule,
+                boolean notRequester,
+                @Nullable List<StepId> notDoersOf,
+                List<String> shown,
+                boolean commentOnDecline,
+                @Nullable Span within,
+                @Nullable LadderKey ladder,
+                Map<String, StepId> ways,
+                @Nullable String expected) {
+            this(
+                    id,
+                    name,
+                    question,
+                    setsOff,
+                    asked,
+                    rule,
+                    notRequester,
+                    notDoersOf,
+                    shown,
+                    commentOnDecline,
+                    within,
+                    ladder,
+                    ways,
+                    expected,
+                    null);
+        }
+
         public Approval {
+            terms = Terms.PLAIN.equals(terms) ? null : terms;
             asked = List.copyOf(asked);
             notDoersOf = notDoersOf == null ? null : List.copyOf(notDoersOf);
             shown = List.copyOf(shown);

@@ -132,11 +132,12 @@ public final class Generated {
     }
 
     private ApprovalRule rule() {
-        return switch (count % 5) {
+        return switch (count % 6) {
             case 0 -> new ApprovalRule.Everyone();
             case 1 -> new ApprovalRule.AtLeast(2);
             case 2 -> new ApprovalRule.Majority();
             case 3 -> new ApprovalRule.Share(60);
+            case 4 -> new ApprovalRule.InSequence();
             default -> new ApprovalRule.OneFromEach();
         };
     }
@@ -174,7 +175,11 @@ public final class Generated {
                         maybe(Span.parse("4 working h")),
                         null,
                         ways,
-                        null);
+                        null,
+                        sound || random.nextBoolean()
+                                ? null
+                                : new Step.Approval.Terms(
+                                        List.of(party(false)), random.nextBoolean(), random.nextBoolean()));
             case 3 -> branch(id, ways);
             case 4 ->
                 new Step.Automation(

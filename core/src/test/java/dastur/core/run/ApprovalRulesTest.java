@@ -61,9 +61,9 @@ class ApprovalRulesTest {
         Waiting.Votes votes = votes(List.of(List.of(A, B), List.of(C)));
         assertThat(votes.enough(List.of(A, B))).isFalse();
         assertThat(votes.enough(List.of(B, C))).isTrue();
-        Waiting.Votes refused = votes.with(Map.of(C, false), Map.of());
+        Waiting.Votes refused = votes.with(Map.of(C, false), Map.of(), Map.of());
         assertThat(refused.enough(refused.hopeful())).isFalse();
-        Waiting.Votes half = votes.with(Map.of(A, false), Map.of());
+        Waiting.Votes half = votes.with(Map.of(A, false), Map.of(), Map.of());
         assertThat(half.enough(half.hopeful())).isTrue();
     }
 
@@ -84,7 +84,10 @@ class ApprovalRulesTest {
                 null,
                 sets,
                 Map.of(),
-                Map.of());
+                Map.of(),
+                null,
+                null,
+                null);
     }
 
     private static World everyoneIsAsked() {

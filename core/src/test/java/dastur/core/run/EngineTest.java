@@ -291,9 +291,16 @@ class EngineTest {
         world.accepted(TEO, new Command.Intervene(visit.run(), null, Intervention.STOP_RUN, null, "gate was removed"));
         Case stopped = world.ticket;
         world.accepted(
-                Actor.SYSTEM,
+                new Actor.OfAction(new ActionKey("close-lane")),
                 new Command.CallResult(visit, 1, new Command.CallOutcome.Done("ok", Map.of(), null, null, "", 1, 0)));
-        assertThat(world.record.getLast().event()).isInstanceOf(Event.LateResult.class);
+        assertThat(world.record.getLast().event())
+                .isInstanceOfSatisfying(
+                        Event.LateResult.class, e -> assertThat(e.owner()).isEqualTo(World.TEO));
+        assertThat(world.ticket.late()).hasSize(1);
+        VisitId late = world.ticket.late().firstKey();
+        world.accepted(TEO, new Command.SettleLate(late, "opened it again by hand"));
+        assertThat(world.ticket.late()).isEmpty();
+        assertThat(world.handle(TEO, new Command.SettleLate(late, null))).isInstanceOf(Decision.Refused.class);
         assertThat(world.ticket.fields()).isEqualTo(stopped.fields());
     }
 

@@ -454,7 +454,16 @@ public final class TicketRoutes {
     private Object record(Request q) {
         Case c = found(q);
         String accept = q.context().header("Accept");
-        return accept != null && accept.contains("ndjson") ? new WebServer.Raw(NDJSON, export(c)) : views.record(c);
+        return accept != null && accept.contains("ndjson") ? new WebServer.Raw(NDJSON, export(c))
+                : views.record(c, after(q));
+    }
+
+    private static long after(Request q) {
+        try {
+            return Math.max(0, q.query("after").map(Long::parseLong).orElse(0L));
+        } catch (NumberFormatException e) {
+            throw Problem.malformed("after", "'after' is the number of an entry.").end();
+        }
     }
 
     /** All entries and a signed trailer; heads are signed at export too, so that an anchor covers what is given away (D23). */

@@ -47,6 +47,9 @@ import org.jspecify.annotations.Nullable;
 
 /** Puts together what a person sees of a ticket. Reads only. */
 final class TicketViews {
+    /** Entries in one answer. */
+    private static final int ENTRIES = 500;
+
     /** What somebody who covers another can answer for them. */
     private static final Set<String> COVERED = Set.of("task", "approval", "review");
 
@@ -448,11 +451,19 @@ final class TicketViews {
 
     // --- record
 
-    Views.RecordView record(Case c) {
+    /** The entries after one, at most {@value #ENTRIES}; the seal is checked over all of them. */
+    Views.RecordView record(Case c, long after) {
         List<Entry> entries = app.records().of(c.id());
         Optional<Seal.Break> broken = Seal.check(entries);
+        List<Entry> part = entries.stream()
+                .filter(e -> e.seq() > after)
+                .limit(ENTRIES)
+                .toList();
+        long last = entries.isEmpty() ? 0 : entries.getLast().seq();
         return new Views.RecordView(
-                entries.stream().map(TicketViews::entry).toList(),
+                part.stream().map(TicketViews::entry).toList(),
+                !part.isEmpty() && part.getLast().seq() < last,
+                entries.size(),
                 broken.isEmpty(),
                 broken.map(Seal.Break::seq).orElse(null),
                 broken.map(Seal.Break::message).orElse(null),

@@ -187,9 +187,17 @@ final class Views {
             boolean redacted,
             String hash) {}
 
-    /** A record with its seal's verdict. @param brokenAt the first entry that does not hold; null when all do */
+    /**
+     * A part of a record with the seal's verdict on the whole.
+     *
+     * @param more whether entries follow: ask again after the last one
+     * @param total how many entries there are
+     * @param brokenAt the first entry that does not hold; null when all do
+     */
     record RecordView(
             List<EntryView> entries,
+            boolean more,
+            long total,
             boolean unbroken,
             @Nullable Long brokenAt,
             @Nullable String why,
