@@ -22,7 +22,8 @@ async function call<T>(
 ): Promise<T> {
   const headers: Record<string, string> = {};
   if (method !== "GET") headers["X-CSRF-Token"] = csrf;
-  if (body !== undefined) headers["Content-Type"] = "application/json";
+  const file = body instanceof Blob;
+  if (body !== undefined) headers["Content-Type"] = file ? body.type || "text/plain" : "application/json";
   if (commandId) headers["Idempotency-Key"] = commandId;
   let response: Response;
   try {
@@ -30,7 +31,7 @@ async function call<T>(
       method,
       headers,
       credentials,
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined ? undefined : file ? body : JSON.stringify(body),
     });
   } catch {
     throw new ProblemError({
@@ -58,6 +59,7 @@ export const api = {
   post: <T>(path: string, body?: unknown, commandId: string = crypto.randomUUID()) =>
     call<T>("POST", path, body, commandId),
   put: <T>(path: string, body: unknown) => call<T>("PUT", path, body, crypto.randomUUID()),
+  upload: (path: string, file: File) => call<unknown>("POST", path, file, crypto.randomUUID()),
   delete: (path: string) => call<void>("DELETE", path),
 };
 

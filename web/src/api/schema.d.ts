@@ -895,7 +895,7 @@ export interface paths {
         put?: never;
         /**
          * Add a note
-         * @description Needs the right: work.
+         * @description Needs the right: ask.
          */
         post: {
             parameters: {
@@ -4181,6 +4181,327 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/approvals/{id}/question": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask before deciding
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AskingRoutesTextBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/approvals/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer what an approver asked
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AskingRoutesTextBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{id}/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask others to help
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AskingRoutesHelpBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/late-results/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say that somebody has looked at a late result
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AskingRoutesSeenBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Attach a file: its bytes are the body, its type the Content-Type
+         * @description Needs the right: ask.
+         */
+        post: {
+            parameters: {
+                query?: {
+                    name?: string;
+                    visit?: string;
+                    toRequester?: string;
+                };
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/files/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An attached file
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    hash: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": string;
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{id}": {
         parameters: {
             query?: never;
@@ -4912,6 +5233,10 @@ export interface components {
             ci?: components["schemas"]["ViewsCiView"];
             startable: components["schemas"]["ViewsStartable"][];
             offers: components["schemas"]["ViewsOfferView"][];
+            questions: components["schemas"]["ViewsQuestionView"][];
+            late: components["schemas"]["ViewsLateView"][];
+            files: components["schemas"]["ViewsFileView"][];
+            talk: components["schemas"]["ViewsTalkView"][];
             mayWork: boolean;
             mayIntervene: boolean;
             mayReadRecord: boolean;
@@ -4998,6 +5323,14 @@ export interface components {
             };
             shown: components["schemas"]["ViewsShown"][];
             commentOnDecline: boolean;
+            commentAlways: boolean;
+            mayAddConditions: boolean;
+            turn: string[];
+            veto: string[];
+            conditions: {
+                [key: string]: string;
+            };
+            questionOpen: boolean;
             otherOpenOnCi: number;
             recentOnCi: number;
         };
@@ -5148,6 +5481,40 @@ export interface components {
             at: string;
             startForm: components["schemas"]["Field"][];
         };
+        ViewsQuestionView: {
+            id: string;
+            visit: string;
+            about: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            text?: string;
+        };
+        ViewsLateView: {
+            id: string;
+            visit: string;
+            workflow: string;
+            owner: string;
+        };
+        ViewsFileView: {
+            seq: number;
+            hash: string;
+            name?: string;
+            type: string;
+            size: number;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            toRequester: boolean;
+        };
+        ViewsTalkView: {
+            seq: number;
+            by: string;
+            mine: boolean;
+            /** Format: date-time */
+            at: string;
+            text?: string;
+        };
         TicketRoutesEditBody: {
             fields: {
                 [key: string]: unknown;
@@ -5156,6 +5523,8 @@ export interface components {
         };
         ViewsRecordView: {
             entries: components["schemas"]["ViewsEntryView"][];
+            more: boolean;
+            total: number;
             unbroken: boolean;
             brokenAt?: number;
             why?: string;
@@ -5233,6 +5602,7 @@ export interface components {
             round: number;
             digest: string;
             comment?: string;
+            condition?: string;
         };
         SignalRoutesSignalBody: {
             signal: string;
@@ -5319,8 +5689,9 @@ export interface components {
                 [key: string]: string;
             };
             expected?: string;
+            terms?: components["schemas"]["StepApprovalTerms"];
         };
-        ApprovalRule: components["schemas"]["ApprovalRuleAnyOne"] | components["schemas"]["ApprovalRuleEveryone"] | components["schemas"]["ApprovalRuleAtLeast"] | components["schemas"]["ApprovalRuleMajority"] | components["schemas"]["ApprovalRuleShare"] | components["schemas"]["ApprovalRuleOneFromEach"];
+        ApprovalRule: components["schemas"]["ApprovalRuleAnyOne"] | components["schemas"]["ApprovalRuleEveryone"] | components["schemas"]["ApprovalRuleAtLeast"] | components["schemas"]["ApprovalRuleMajority"] | components["schemas"]["ApprovalRuleShare"] | components["schemas"]["ApprovalRuleOneFromEach"] | components["schemas"]["ApprovalRuleInSequence"];
         ApprovalRuleAnyOne: {
             /** @enum {string} */
             rule: "any one";
@@ -5346,6 +5717,15 @@ export interface components {
         ApprovalRuleOneFromEach: {
             /** @enum {string} */
             rule: "one from each";
+        };
+        ApprovalRuleInSequence: {
+            /** @enum {string} */
+            rule: "in sequence";
+        };
+        StepApprovalTerms: {
+            veto: components["schemas"]["Party"][];
+            commentAlways: boolean;
+            mayAddConditions: boolean;
         };
         StepBranch: {
             /** @enum {string} */
@@ -5714,6 +6094,7 @@ export interface components {
             setsOff?: string;
             shown: components["schemas"]["ViewsShown"][];
             commentOnDecline: boolean;
+            commentAlways: boolean;
             /** Format: date-time */
             due?: string;
             open: boolean;
@@ -6273,6 +6654,17 @@ export interface components {
         RotaRoutesRotaFeed: {
             rota: string;
             path: string;
+        };
+        AskingRoutesTextBody: {
+            text: string;
+        };
+        AskingRoutesHelpBody: {
+            group?: string;
+            person?: string;
+            text: string;
+        };
+        AskingRoutesSeenBody: {
+            note?: string;
         };
         SetUpRoutesAccountBody: {
             name: string;

@@ -1,5 +1,5 @@
 import { useCatalogue } from "../../api/hooks";
-import type { Finding, Step, Version } from "../../api/types";
+import type { Finding, Step, StepOf, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { Button, Check, Input, Select } from "../../ui/kit";
 import { ActionInputs, CallEditor, CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
@@ -182,7 +182,14 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
                         ? { rule: "at least", count: 2 }
                         : e.target.value === "share"
                           ? { rule: "share", percent: 60 }
-                          : { rule: e.target.value as "any one" | "everyone" | "majority" | "one from each" },
+                          : {
+                              rule: e.target.value as
+                                | "any one"
+                                | "everyone"
+                                | "majority"
+                                | "one from each"
+                                | "in sequence",
+                            },
                   })
                 }
                 options={RULES}
@@ -228,6 +235,21 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
             label="A decline needs a comment"
             checked={step.commentOnDecline}
             onChange={(e) => onChange({ ...step, commentOnDecline: e.target.checked })}
+          />
+          <Check
+            label="A yes needs a comment too"
+            checked={step.terms?.commentAlways ?? false}
+            onChange={(e) => onChange(withTerms(step, { commentAlways: e.target.checked }))}
+          />
+          <Check
+            label="A yes may name a condition"
+            checked={step.terms?.mayAddConditions ?? false}
+            onChange={(e) => onChange(withTerms(step, { mayAddConditions: e.target.checked }))}
+          />
+          <PartiesPicker
+            label="Whose no ends it at once"
+            value={step.terms?.veto ?? []}
+            onChange={(veto) => onChange(withTerms(step, { veto }))}
           />
           <ShownFields value={step.shown} onChange={(shown) => onChange({ ...step, shown })} />
           <SpanInput label="Within" value={step.within} onChange={(within) => onChange({ ...step, within })} />
@@ -414,6 +436,13 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
   }
 }
 
+type Approval = StepOf<"approval">;
+
+const withTerms = (step: Approval, change: Partial<NonNullable<Approval["terms"]>>): Approval => ({
+  ...step,
+  terms: { veto: [], commentAlways: false, mayAddConditions: false, ...step.terms, ...change },
+});
+
 const RULES = [
   { value: "any one", label: "any one: the first vote decides" },
   { value: "everyone", label: "everyone" },
@@ -421,6 +450,7 @@ const RULES = [
   { value: "at least", label: "at least a number" },
   { value: "share", label: "at least a share" },
   { value: "one from each", label: "one from each of those named" },
+  { value: "in sequence", label: "one from each, one after the other" },
 ];
 
 function ShownFields({ value, onChange }: { value: string[]; onChange: (v: string[]) => void }) {

@@ -9,6 +9,7 @@ import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { AskCard } from "../ticket/AskCard";
 import { OfferCard } from "../ticket/OfferCard";
+import { LateCard, QuestionCard } from "../ticket/QuestionCard";
 
 interface Row {
   id: string;
@@ -190,6 +191,8 @@ function Chosen({ row }: { row: Row }) {
     );
   const t = ticket.data;
   const offer = t.offers.find((o) => o.id === row.id);
+  const question = t.questions.find((q) => q.id === row.id);
+  const late = t.late.find((l) => l.id === row.id);
   const ask = t.asks.find((a) => a.visit === row.id) ?? t.asks.find((a) => a.run === row.id);
   return (
     <div className="min-w-0 flex-1 overflow-auto p-5">
@@ -202,6 +205,10 @@ function Chosen({ row }: { row: Row }) {
       <p className="mt-0.5 mb-3 text-base font-bold">{t.title}</p>
       {offer ? (
         <OfferCard offer={offer} ticket={t.number} keys />
+      ) : question ? (
+        <QuestionCard question={question} ticket={t.number} />
+      ) : late ? (
+        <LateCard late={late} ticket={t.number} />
       ) : ask ? (
         <AskCard ask={ask} ticket={t.number} keys />
       ) : (

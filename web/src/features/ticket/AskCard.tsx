@@ -4,13 +4,11 @@ import { useNames } from "../../api/hooks";
 import type { Ask, Intervention } from "../../api/types";
 import { useKeys } from "../../ui/keys";
 import { Button, Select, TextArea, Trouble } from "../../ui/kit";
-import { clock, moment, span } from "../../ui/time";
-import { useNow } from "../../ui/useNow";
-import { useSession } from "../signin/session";
+import { clock, span } from "../../ui/time";
+import { ApprovalCard } from "./ApprovalCard";
 import { Frame } from "./AskFrame";
 import { TaskCard } from "./TaskCard";
 import { useSend } from "./useSend";
-import { valueWords } from "./words";
 
 /** What is asked of people on a ticket, with its buttons, and what happens if nobody acts. Digits press the buttons. */
 export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
@@ -150,119 +148,6 @@ function CallInCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
         </div>
       )}
     </Frame>
-  );
-}
-
-function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
-  const { session } = useSession();
-  const names = useNames();
-  const now = useNow();
-  const act = useSend(ticket);
-  const [declining, setDeclining] = useState(false);
-  const [comment, setComment] = useState("");
-  const a = ask.approval;
-  const vote = (approve: boolean) =>
-    a &&
-    act.mutate({
-      path: `/api/approvals/${ask.visit}/vote`,
-      body: { approve, round: a.round, digest: a.digest, ...(comment.trim() ? { comment } : {}) },
-    });
-  const may = ask.mine && !act.isPending;
-  useKeys(keys && may && !declining ? { "1": () => vote(true), "2": () => setDeclining(true) } : {});
-  if (!a) return null;
-  const said = Object.entries(a.cast);
-  return (
-    <Frame ask={ask} calm={!ask.mine}>
-      <div className="mb-3 grid gap-x-8 gap-y-3 sm:grid-cols-2">
-        <div>
-          <h3 className="mb-1 text-sm font-semibold text-ink-2">What you approve</h3>
-          <dl>
-            {a.shown.map((s) => (
-              <div key={s.path} className="flex justify-between gap-4 border-b border-hairline py-1">
-                <dt className="text-ink-2">{s.label}</dt>
-                <dd className="text-right font-medium">{valueWords(s.value)}</dd>
-              </div>
-            ))}
-          </dl>
-        </div>
-        <div>
-          <h3 className="mb-1 text-sm font-semibold text-ink-2">What else to know</h3>
-          <dl>
-            <Fact label="Other open tickets on this CI" value={a.otherOpenOnCi} warn={a.otherOpenOnCi > 0} />
-            <Fact label="Tickets on it in 30 days" value={a.recentOnCi} />
-            <Fact label="Decides" value={`${a.rule} of ${a.electorate.length}`} />
-            {a.round > 1 && <Fact label="Asked again" value={`round ${a.round}: what is shown has changed`} warn />}
-          </dl>
-        </div>
-      </div>
-      <p className="mb-2 text-sm text-ink-2">
-        Asked: {a.electorate.map((p) => `${names.person(p)}${p in a.cast ? (a.cast[p] ? " ✓" : " ✗") : ""}`).join(", ")}
-        {a.excluded.length > 0 && ` · may not vote: ${a.excluded.map(names.person).join(", ")}`}
-        {said.length === 0 && ` · nobody has decided since ${moment(ask.openedAt, now)}`}
-      </p>
-      {session.id in a.cast && (
-        <p className="text-sm">
-          You said {a.cast[session.id] ? "yes" : "no"}; it is still open.{" "}
-          <button
-            type="button"
-            className="link"
-            onClick={() => act.mutate({ path: `/api/approvals/${ask.visit}/withdraw` })}
-          >
-            Take it back
-          </button>
-        </p>
-      )}
-      {ask.mine && !declining && (
-        <div className="flex flex-wrap items-center gap-2">
-          <Button look="primary" digit={1} disabled={!may} onClick={() => vote(true)}>
-            {a.setsOff ? `Approve and ${a.setsOff}` : "Approve"}
-          </Button>
-          <Button digit={2} disabled={!may} onClick={() => setDeclining(true)}>
-            Decline…
-          </Button>
-          <span className="text-sm text-ink-2">You approve these values. If one changes, you are asked again.</span>
-        </div>
-      )}
-      {ask.mine && declining && (
-        <form
-          className="max-w-xl"
-          onSubmit={(e) => {
-            e.preventDefault();
-            vote(false);
-          }}
-        >
-          <TextArea
-            label={a.commentOnDecline ? "Why (needed)" : "Why"}
-            value={comment}
-            onChange={(e) => setComment(e.target.value)}
-            autoFocus
-            required={a.commentOnDecline}
-          />
-          <div className="mt-2 flex gap-2">
-            <Button look="danger" type="submit" disabled={!may}>
-              Decline
-            </Button>
-            <Button look="quiet" onClick={() => setDeclining(false)}>
-              Back
-            </Button>
-          </div>
-        </form>
-      )}
-      {act.isError && (
-        <div className="mt-3">
-          <Trouble error={act.error} />
-        </div>
-      )}
-    </Frame>
-  );
-}
-
-function Fact({ label, value, warn }: { label: string; value: React.ReactNode; warn?: boolean }) {
-  return (
-    <div className="flex justify-between gap-4 border-b border-hairline py-1">
-      <dt className="text-ink-2">{label}</dt>
-      <dd className={`text-right font-medium ${warn ? "text-soon" : ""}`}>{value}</dd>
-    </div>
   );
 }
 

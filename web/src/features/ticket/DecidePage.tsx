@@ -68,8 +68,8 @@ export function DecidePage({ token }: { token: string }) {
                   }}
                 >
                   <TextArea
-                    label={d.commentOnDecline ? "Why (needed)" : "Why"}
-                    required={d.commentOnDecline}
+                    label={d.commentOnDecline || d.commentAlways ? "Why (needed)" : "Why"}
+                    required={d.commentOnDecline || d.commentAlways}
                     autoFocus
                     value={comment}
                     onChange={(e) => setComment(e.target.value)}
@@ -84,14 +84,30 @@ export function DecidePage({ token }: { token: string }) {
                   </div>
                 </form>
               ) : (
-                <div className="mt-4 flex flex-wrap gap-2">
-                  <Button look="primary" disabled={decide.isPending} onClick={() => decide.mutate(true)}>
-                    {d.setsOff ? `Approve and ${d.setsOff}` : "Approve"}
-                  </Button>
-                  <Button disabled={decide.isPending} onClick={() => setDeclining(true)}>
-                    Decline…
-                  </Button>
-                </div>
+                <>
+                  {d.commentAlways && (
+                    <div className="mt-3">
+                      <TextArea
+                        label="Why (needed)"
+                        rows={2}
+                        value={comment}
+                        onChange={(e) => setComment(e.target.value)}
+                      />
+                    </div>
+                  )}
+                  <div className="mt-4 flex flex-wrap gap-2">
+                    <Button
+                      look="primary"
+                      disabled={decide.isPending || (d.commentAlways && !comment.trim())}
+                      onClick={() => decide.mutate(true)}
+                    >
+                      {d.setsOff ? `Approve and ${d.setsOff}` : "Approve"}
+                    </Button>
+                    <Button disabled={decide.isPending} onClick={() => setDeclining(true)}>
+                      Decline…
+                    </Button>
+                  </div>
+                </>
               )}
               {decide.isError && (
                 <div className="mt-3">

@@ -84,7 +84,24 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
             </button>
           )}
           {!others && (
-            <PassOn onPassOn={(body) => act.mutate({ path: `/api/tasks/${ask.visit}/pass-on`, body })} names={names} />
+            <>
+              <PassOn
+                names={names}
+                opener="pass on…"
+                label="Pass it on to"
+                verb="Pass it on"
+                onSend={({ text, ...to }) =>
+                  act.mutate({ path: `/api/tasks/${ask.visit}/pass-on`, body: { ...to, reason: text } })
+                }
+              />
+              <PassOn
+                names={names}
+                opener="ask for help…"
+                label="Who could help"
+                verb="Ask them"
+                onSend={(body) => act.mutate({ path: `/api/tasks/${ask.visit}/help`, body })}
+              />
+            </>
           )}
           {others && (
             <span className="text-ink-2">
@@ -104,13 +121,19 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
   );
 }
 
-/** Passes a task on to a group or a person, with the reason. */
+/** Names a group or a person, with the reason: to pass a task on, or to ask for help with it. */
 function PassOn({
-  onPassOn,
+  onSend,
   names,
+  opener,
+  label,
+  verb,
 }: {
-  onPassOn: (body: { group?: string; person?: string; reason: string }) => void;
+  onSend: (body: { group?: string; person?: string; text: string }) => void;
   names: ReturnType<typeof useNames>;
+  opener: string;
+  label: string;
+  verb: string;
 }) {
   const [open, setOpen] = useState(false);
   const [to, setTo] = useState("");
@@ -118,7 +141,7 @@ function PassOn({
   if (!open)
     return (
       <button type="button" className="link ml-2" onClick={() => setOpen(true)}>
-        pass on…
+        {opener}
       </button>
     );
   const groups = (names.directory?.groups ?? []).filter((g) => g.members.length > 0);
@@ -129,11 +152,12 @@ function PassOn({
       onSubmit={(e) => {
         e.preventDefault();
         const [kind, id] = [to.slice(0, 1), to.slice(2)];
-        onPassOn({ ...(kind === "g" ? { group: id } : { person: id }), reason });
+        onSend({ ...(kind === "g" ? { group: id } : { person: id }), text: reason });
+        setOpen(false);
       }}
     >
       <Select
-        label="Pass it on to"
+        label={label}
         required
         value={to}
         onChange={(e) => setTo(e.target.value)}
@@ -152,7 +176,7 @@ function PassOn({
         onChange={(e) => setReason(e.target.value)}
       />
       <div className="flex gap-2">
-        <Button type="submit">Pass it on</Button>
+        <Button type="submit">{verb}</Button>
         <Button look="quiet" onClick={() => setOpen(false)}>
           Back
         </Button>

@@ -12,9 +12,11 @@ import { exact, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { AskCard } from "./AskCard";
 import { EditDialog } from "./EditDialog";
+import { Files } from "./Files";
 import { FormFields, type FormValues } from "./FormFields";
 import { InterveneDialog } from "./InterveneDialog";
 import { OfferCard } from "./OfferCard";
+import { LateCard, QuestionCard } from "./QuestionCard";
 import { RecordStory } from "./RecordStory";
 import { useSend } from "./useSend";
 import { valueWords } from "./words";
@@ -51,6 +53,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
           <span className="flex flex-wrap gap-x-1.5">
             <strong className="text-ink">{ticket.number}</strong>· {ticket.kind} ·{" "}
             <strong className="text-ink">{ticket.state}</strong> ·{" "}
+            {f.major === true && <strong className="rounded bg-late px-1.5 text-sheet">major</strong>}
             <strong className={f.priority === "P1" ? "text-late" : "text-ink"}>{String(f.priority)}</strong>
             <span>
               (impact {valueWords(f.impact)} × urgency {valueWords(f.urgency)})
@@ -71,8 +74,14 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </PageHead>
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
-          {ticket.asks.length + ticket.offers.length > 0 && (
+          {ticket.asks.length + ticket.offers.length + ticket.questions.length + ticket.late.length > 0 && (
             <div className="flex flex-col gap-3 p-5 pb-2">
+              {ticket.questions.map((q) => (
+                <QuestionCard key={q.id} question={q} ticket={ticket.number} />
+              ))}
+              {ticket.late.map((l) => (
+                <LateCard key={l.id} late={l} ticket={ticket.number} />
+              ))}
               {ticket.offers.map((o, i) => (
                 <OfferCard key={o.id} offer={o} ticket={ticket.number} keys={i === 0 && ticket.asks.length === 0} />
               ))}
@@ -100,6 +109,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
             />
           ))}
           <Facts ticket={ticket} />
+          <Files ticket={ticket} mayAttach={ticket.mayWork} />
         </aside>
       </div>
       <NoteDialog ticket={ticket} open={dialog === "note"} onClose={() => setDialog(undefined)} />
@@ -295,11 +305,67 @@ function RequesterTicket({ ticket }: { ticket: Ticket }) {
             <p className="mt-1 whitespace-pre-wrap">{String(ticket.fields.description)}</p>
           </div>
         )}
+        {ticket.questions.map((q) => (
+          <div key={q.id} className="mt-4">
+            <QuestionCard question={q} ticket={ticket.number} />
+          </div>
+        ))}
+        <Talk ticket={ticket} />
+        <Files ticket={ticket} mayAttach={!ticket.ended} />
         {ticket.fields.service !== undefined && (
           <p className="mt-4 text-ink-2">About {names.service(String(ticket.fields.service))}</p>
         )}
       </div>
     </>
+  );
+}
+
+/** What was said between the requester and those who help, and a line to say more. */
+function Talk({ ticket }: { ticket: Ticket }) {
+  const now = useNow();
+  const store = `dastur-note-${ticket.number}`;
+  const [text, setText] = useState(() => sessionStorage.getItem(store) ?? "");
+  const send = useSend(ticket.number, () => {
+    sessionStorage.removeItem(store);
+    setText("");
+  });
+  return (
+    <section aria-label="What was said" className="mt-4">
+      <ul>
+        {ticket.talk.map((t) => (
+          <li key={t.seq} className="border-b border-hairline py-2">
+            <p className="text-sm text-ink-2">
+              {t.mine ? "You" : t.by} · {moment(t.at, now)}
+            </p>
+            <p className="whitespace-pre-wrap">{t.text ?? "taken off the record"}</p>
+          </li>
+        ))}
+      </ul>
+      {!ticket.ended && (
+        <form
+          className="mt-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            send.mutate({ path: `/api/tickets/${ticket.number}/notes`, body: { text, toRequester: true } });
+          }}
+        >
+          <TextArea
+            label="Say something more"
+            rows={2}
+            required
+            value={text}
+            onChange={(e) => {
+              setText(e.target.value);
+              sessionStorage.setItem(store, e.target.value);
+            }}
+          />
+          {send.isError && <Trouble error={send.error} />}
+          <Button className="mt-2" type="submit" disabled={send.isPending}>
+            Send
+          </Button>
+        </form>
+      )}
+    </section>
   );
 }
 

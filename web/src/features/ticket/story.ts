@@ -11,6 +11,12 @@ const LENS_OF: Record<string, Lens> = {
   taskHandedBack: "Outcomes",
   taskDone: "Outcomes",
   taskLeftOut: "Outcomes",
+  helpAsked: "Outcomes",
+  approvalTurn: "Approvals",
+  askedBack: "Approvals",
+  answeredBack: "Approvals",
+  lateSettled: "Automation",
+  fileAttached: "Notes",
   bracketOpened: "Outcomes",
   bracketLeft: "Outcomes",
   calledEnded: "Outcomes",
@@ -191,6 +197,15 @@ const BRACKET_WORDS: Record<string, (body: Body) => string> = {
   repeat: (x) => `at most ${x.count} rounds`,
 };
 
+/** What a message is, by its purpose. */
+const MESSAGES: Record<string, string> = {
+  reminder: "Reminder",
+  withdrawn: "Word",
+  "call-in": "Call-in",
+  escalation: "Escalation",
+  decision: "Asked for a decision by mail,",
+};
+
 /** An item of a list in a line: its values, or itself. */
 function itemWords(item: unknown): string {
   return item !== null && typeof item === "object" && !Array.isArray(item)
@@ -248,6 +263,33 @@ export function story(entry: Entry, names: Names): Story {
         parts: [b(who(entry, names)), body.toRequester ? " wrote for the requester" : " noted"],
         quote: content.text,
       };
+    case "fileAttached":
+      return {
+        parts: [b(who(entry, names)), " attached ", b(content.name ?? "a file, since taken off the record")],
+        sub: `SHA-256 ${String(body.hash).slice(0, 16)}…${body.toRequester ? " · the requester sees it" : ""}`,
+      };
+    case "helpAsked":
+      return {
+        parts: [b(doer(entry, names)), " asked ", b(assignedWords(body.to, names)), " to help"],
+        quote: content.text,
+      };
+    case "approvalTurn":
+      return {
+        parts: ["Now it is the turn of ", b((body.people as string[]).map((p) => names.person(p)).join(", "))],
+      };
+    case "askedBack":
+      return {
+        parts: [b(doer(entry, names)), " asks before deciding; the clocks stand still"],
+        quote: content.text,
+      };
+    case "answeredBack":
+      return {
+        parts: [b(who(entry, names)), " answered; the clocks run on"],
+        sub: body.pausedSeconds > 0 ? `they stood still for ${span(body.pausedSeconds * 1000)}` : undefined,
+        quote: content.text,
+      };
+    case "lateSettled":
+      return { parts: [b(who(entry, names)), " looked at what came too late"], quote: content.note };
     case "triggersLookedAt":
       return body.started.length > 0
         ? {
@@ -415,7 +457,11 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "voteCast":
       return {
-        parts: [b(doer(entry, names)), body.yes ? " approved" : " declined"],
+        parts: [
+          b(doer(entry, names)),
+          body.yes ? " approved" : " declined",
+          ...(content.condition ? [" on the condition: ", b(content.condition)] : []),
+        ],
         quote: content.comment,
         tone: body.yes ? "well" : "late",
       };
@@ -506,7 +552,7 @@ export function story(entry: Entry, names: Names): Story {
     case "messageQueued":
       return {
         parts: [
-          `${body.purpose === "notice" || body.purpose === "answer" ? "Mail" : body.purpose === "reminder" ? "Reminder" : body.purpose === "withdrawn" ? "Word" : body.purpose === "call-in" ? "Call-in" : "Escalation"} to `,
+          `${MESSAGES[String(body.purpose)] ?? "Mail"} to `,
           b((body.people as string[]).map(names.person).join(", ") || "nobody"),
         ],
         sub: content.subject,

@@ -4,6 +4,7 @@ import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
+import dastur.store.Files;
 import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.Records;
@@ -39,6 +40,7 @@ public record App(
         KeyPair signingKey,
         DecisionLinks links,
         FeedLinks feeds,
+        Files files,
         SetUp setUp,
         Journal journal,
         Supplier<List<String>> secrets,

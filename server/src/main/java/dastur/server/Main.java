@@ -211,6 +211,7 @@ public final class Main {
                     null,
                     null,
                     null,
+                    null,
                     null);
             return Json.mapper()
                     .writerWithDefaultPrettyPrinter()

@@ -3,10 +3,12 @@ package dastur.server;
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
 import dastur.core.run.Engine;
+import dastur.server.api.AskingRoutes;
 import dastur.server.api.CiRoutes;
 import dastur.server.api.Covering;
 import dastur.server.api.DecisionRoutes;
 import dastur.server.api.FileRoutes;
+import dastur.server.api.FilesOfTickets;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.RehearsalRoutes;
@@ -31,6 +33,7 @@ import dastur.server.work.Workers;
 import dastur.standins.Standins;
 import dastur.store.Cases;
 import dastur.store.Database;
+import dastur.store.Files;
 import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
@@ -127,6 +130,7 @@ public final class Wiring implements AutoCloseable {
                 folder.signingKey(),
                 links,
                 new FeedLinks(folder.linkKey()),
+                new Files(database),
                 new SetUp(database),
                 new Journal(database),
                 folder::secretNames,
@@ -173,6 +177,8 @@ public final class Wiring implements AutoCloseable {
                         OrganisationRoutes.of(app),
                         CiRoutes.of(app),
                         RotaRoutes.of(app),
+                        AskingRoutes.of(app),
+                        FilesOfTickets.of(app),
                         SetUpRoutes.of(app))
                 .flatMap(s -> s)
                 .toList();

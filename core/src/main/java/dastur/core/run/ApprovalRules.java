@@ -265,8 +265,11 @@ final class ApprovalRules {
     /** The question is answered; what was due is due later by as long as it was open. */
     Optional<Refusal> answerBack(Command.AnswerBack c) {
         Optional<Visit> visit = d.now().visit(c.visit());
-        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes) || votes.askedBack() == null) {
-            return Optional.of(d.tooLate(c.visit(), "question"));
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes)) {
+            return Optional.of(d.tooLate(c.visit(), "approval"));
+        }
+        if (votes.askedBack() == null) {
+            return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "No question is open: it was answered.", null));
         }
         Optional<PersonId> person = d.person();
         if (person.isEmpty()) {

@@ -8,6 +8,7 @@ import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** Queues messages and takes in what became of them (N60, law 8). */
 final class Deliveries {
@@ -41,9 +42,9 @@ final class Deliveries {
 
     /** Queues a message that moves nothing. */
     void queue(
-            RunId run,
-            StepId step,
-            VisitId visit,
+            @Nullable RunId run,
+            @Nullable StepId step,
+            @Nullable VisitId visit,
             Actor by,
             String purpose,
             List<PersonId> to,

@@ -131,7 +131,27 @@ final class TicketRules {
             return Optional.of(Refusal.invalid("text", "A note has at most " + Texts.MAX_TEXT + " characters."));
         }
         d.emitTicket(new Event.NoteAdded(c.toRequester(), c.text()));
+        if (c.toRequester()) {
+            tellOtherSide(c.text());
+        }
         return Optional.empty();
+    }
+
+    /** The requester hears of what is meant for them; what they say, whoever has the ticket hears. */
+    private void tellOtherSide(String text) {
+        Optional<PersonId> requester = d.now().text("requester").map(PersonId::new);
+        boolean fromRequester = requester.isPresent() && requester.equals(d.person());
+        Optional<PersonId> to = fromRequester ? d.now().text("assignee").map(PersonId::new) : requester;
+        new Deliveries(d)
+                .queue(
+                        null,
+                        null,
+                        null,
+                        d.actor,
+                        "notice",
+                        to.stream().toList(),
+                        "About " + d.now().id() + ": " + d.now().text("title").orElse(""),
+                        text);
     }
 
     Optional<Refusal> attach(Command.AttachFile c) {

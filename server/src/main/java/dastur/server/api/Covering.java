@@ -128,7 +128,7 @@ public final class Covering {
                 person.equals(t.claimedBy())
                         || isOneOf(app, person, t.to())
                         || t.overseers() != null && isOneOf(app, person, t.overseers());
-            case Waiting.Votes v -> v.electorate().contains(person);
+            case Waiting.Votes v -> v.turn().contains(person);
             case Waiting.Review r -> isOneOf(app, person, r.to());
             default -> false;
         };

@@ -35,6 +35,7 @@ public final class DecisionRoutes {
             @Nullable String setsOff,
             List<Views.Shown> shown,
             boolean commentOnDecline,
+            boolean commentAlways,
             @Nullable Instant due,
             boolean open,
             @Nullable String why) {}
@@ -100,6 +101,7 @@ public final class DecisionRoutes {
                     null,
                     List.of(),
                     false,
+                    false,
                     null,
                     false,
                     "It was decided or withdrawn meanwhile; nothing is needed from you.");
@@ -107,6 +109,8 @@ public final class DecisionRoutes {
         String why = null;
         if (votes.cast().containsKey(link.person())) {
             why = "You have decided already.";
+        } else if (!votes.turn().contains(link.person())) {
+            why = "Those before you decide first; you are asked when it is your turn.";
         } else if (votes.round() != link.round() || !votes.digest().equals(link.digest())) {
             why = "What is shown has changed since this mail. A newer mail asks you again; use its link.";
         }
@@ -119,6 +123,7 @@ public final class DecisionRoutes {
                 votes.setsOff(),
                 views.shown(votes),
                 votes.commentOnDecline(),
+                votes.terms().commentAlways(),
                 votes.due(),
                 why == null,
                 why);

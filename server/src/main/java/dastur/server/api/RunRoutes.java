@@ -126,9 +126,7 @@ public final class RunRoutes {
             case Waiting.Votes v ->
                 new Assigned(
                         List.of(),
-                        v.electorate().stream()
-                                .filter(p -> !v.cast().containsKey(p))
-                                .toList());
+                        v.turn().stream().filter(p -> !v.cast().containsKey(p)).toList());
             case Waiting.Review r -> r.to();
             case Waiting.CallIn in ->
                 new Assigned(

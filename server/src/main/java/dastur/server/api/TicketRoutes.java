@@ -61,7 +61,8 @@ public final class TicketRoutes {
             Boolean approve,
             Integer round,
             String digest,
-            @Nullable String comment) {}
+            @Nullable String comment,
+            @Nullable String condition) {}
 
     record AnswerOfferBody(
             Boolean start,
@@ -138,7 +139,7 @@ public final class TicketRoutes {
                         r::redact),
                 Route.post(
                         "/api/tickets/{number}/notes",
-                        Right.WORK,
+                        Right.ASK,
                         "Add a note",
                         NoteBody.class,
                         Accepted.class,
@@ -303,7 +304,9 @@ public final class TicketRoutes {
 
     private Object note(Request q) {
         NoteBody body = q.body(NoteBody.class);
-        return handle(q, visible(q), new Command.AddNote(Request.needed(body.text(), "text"), body.toRequester()));
+        // What a requester writes is theirs to see.
+        boolean open = body.toRequester() || !Right.WORK.of(q.person());
+        return handle(q, visible(q), new Command.AddNote(Request.needed(body.text(), "text"), open));
     }
 
     private Object redact(Request q) {
@@ -368,14 +371,19 @@ public final class TicketRoutes {
 
     private Object passOn(Request q) {
         PassOnBody body = q.body(PassOnBody.class);
-        if ((body.group() == null) == (body.person() == null)) {
-            throw Problem.invalid("group", "Name a group or a person to pass it on to, one of the two.")
+        Assigned to = assigned(body.group(), body.person());
+        return onVisit(app, q, visit -> new Command.PassOnTask(visit, to, Request.needed(body.reason(), "reason")));
+    }
+
+    /** A group or a person, one of the two. */
+    static Assigned assigned(@Nullable String group, @Nullable String person) {
+        if ((group == null) == (person == null)) {
+            throw Problem.invalid("group", "Name a group or a person, one of the two.")
                     .end();
         }
-        Assigned to = body.group() != null
-                ? new Assigned(List.of(id("group", body.group(), GroupId::new)), List.of())
-                : new Assigned(List.of(), List.of(id("person", body.person(), PersonId::new)));
-        return onVisit(app, q, visit -> new Command.PassOnTask(visit, to, Request.needed(body.reason(), "reason")));
+        return group != null
+                ? new Assigned(List.of(id("group", group, GroupId::new)), List.of())
+                : new Assigned(List.of(), List.of(id("person", person, PersonId::new)));
     }
 
     private Object complete(Request q) {
@@ -418,11 +426,12 @@ public final class TicketRoutes {
                         Request.needed(body.round(), "round"),
                         Request.needed(body.digest(), "digest"),
                         Request.needed(body.approve(), "approve"),
-                        body.comment()));
+                        body.comment(),
+                        body.condition()));
     }
 
     /** Whom a task or approval is offered to is decided by the engine; the ticket itself need not be visible otherwise. */
-    private static Object onVisit(App app, Request q, java.util.function.Function<VisitId, Command> command) {
+    static Object onVisit(App app, Request q, java.util.function.Function<VisitId, Command> command) {
         VisitId visit = q.path("id", VisitId::new);
         return Answers.of(app.commands()
                 .handle(
@@ -441,7 +450,7 @@ public final class TicketRoutes {
                 app.commands().handle(ticket, q.commandId(), Actor.of(q.person().id()), command));
     }
 
-    private static <T> T id(String where, @Nullable String text, java.util.function.Function<String, T> type) {
+    static <T> T id(String where, @Nullable String text, java.util.function.Function<String, T> type) {
         try {
             return type.apply(Request.needed(text, where));
         } catch (IllegalArgumentException e) {
@@ -454,7 +463,8 @@ public final class TicketRoutes {
     private Object record(Request q) {
         Case c = found(q);
         String accept = q.context().header("Accept");
-        return accept != null && accept.contains("ndjson") ? new WebServer.Raw(NDJSON, export(c))
+        return accept != null && accept.contains("ndjson")
+                ? new WebServer.Raw(NDJSON, export(c))
                 : views.record(c, after(q));
     }
 
@@ -462,7 +472,8 @@ public final class TicketRoutes {
         try {
             return Math.max(0, q.query("after").map(Long::parseLong).orElse(0L));
         } catch (NumberFormatException e) {
-            throw Problem.malformed("after", "'after' is the number of an entry.").end();
+            throw Problem.malformed("after", "'after' is the number of an entry.")
+                    .end();
         }
     }
 

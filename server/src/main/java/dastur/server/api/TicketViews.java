@@ -1,5 +1,6 @@
 package dastur.server.api;
 
+import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.record.Entry;
@@ -84,6 +85,10 @@ final class TicketViews {
                 seesAll ? ci(c).orElse(null) : null,
                 Right.WORK.of(person) && !TicketKind.ended(c.state()) ? startable(kind) : List.of(),
                 Right.WORK.of(person) ? offers(c) : List.of(),
+                questions(c, person),
+                seesAll ? late(c) : List.of(),
+                files(c, person),
+                seesAll ? List.of() : talk(c, person),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
                 seesAll);
@@ -95,6 +100,76 @@ final class TicketViews {
         List.of("title", "description", "requester", "service", "ci", "answer", "priority")
                 .forEach(f -> Optional.ofNullable(c.fields().get(f)).ifPresent(v -> fields.put(f, v)));
         return fields;
+    }
+
+    /** Open questions, for those who may answer: the requester and whoever works here. */
+    private static List<Views.QuestionView> questions(Case c, Person person) {
+        boolean mayAnswer = Right.WORK.of(person)
+                || c.text("requester").filter(person.id().value()::equals).isPresent();
+        if (!mayAnswer) {
+            return List.of();
+        }
+        List<Views.QuestionView> questions = new ArrayList<>();
+        c.open().values().stream().flatMap(run -> run.open().values().stream()).forEach(visit -> {
+            if (visit.waiting() instanceof Waiting.Votes v && v.askedBack() != null) {
+                questions.add(new Views.QuestionView(
+                        visit.id() + "?question",
+                        visit.id().value(),
+                        v.name(),
+                        v.askedBack().by().value(),
+                        v.askedBack().at(),
+                        v.askedBack().text()));
+            }
+        });
+        return questions;
+    }
+
+    private List<Views.LateView> late(Case c) {
+        Map<String, String> names = new TreeMap<>();
+        app.tickets().runsOf(c.id()).forEach(r -> names.put(r.id(), r.name()));
+        return c.late().entrySet().stream()
+                .map(e -> new Views.LateView(
+                        e.getKey() + "?late",
+                        e.getKey().value(),
+                        names.getOrDefault(e.getKey().run().value(), ""),
+                        e.getValue().value()))
+                .toList();
+    }
+
+    private List<Views.TalkView> talk(Case c, Person viewer) {
+        List<Views.TalkView> talk = new ArrayList<>();
+        app.records().of(c.id()).stream()
+                .filter(e -> e.kind().equals("noteAdded"))
+                .map(Seal::open)
+                .forEach(r -> {
+                    if (r.event() instanceof Event.NoteAdded note
+                            && note.toRequester()
+                            && r.actor() instanceof Actor.OfPerson by) {
+                        talk.add(new Views.TalkView(
+                                r.seq(),
+                                app.organisation()
+                                        .person(by.person())
+                                        .map(Person::name)
+                                        .orElse(by.person().value()),
+                                by.person().equals(viewer.id()),
+                                r.at(),
+                                note.text()));
+                    }
+                });
+        return talk;
+    }
+
+    /** A requester sees what they attached and what was meant for them. */
+    private static List<Views.FileView> files(Case c, Person person) {
+        return c.files().stream()
+                .filter(f -> maySee(f, person))
+                .map(f -> new Views.FileView(
+                        f.seq(), f.hash(), f.name(), f.type(), f.size(), f.by().value(), f.at(), f.toRequester()))
+                .toList();
+    }
+
+    static boolean maySee(Case.FileRef file, Person person) {
+        return Right.SEE.of(person) || file.toRequester() || file.by().equals(person.id());
     }
 
     private List<Views.OfferView> offers(Case c) {
@@ -209,7 +284,7 @@ final class TicketViews {
                         Optional.of(Asked.of(
                                         "approval",
                                         v.name(),
-                                        v.electorate().contains(person.id())
+                                        v.turn().contains(person.id())
                                                 && !v.cast().containsKey(person.id()))
                                 .due(v.due())
                                 .saying(v.question())
@@ -388,8 +463,20 @@ final class TicketViews {
                 cast,
                 shown,
                 v.commentOnDecline(),
+                v.terms().commentAlways(),
+                v.terms().mayAddConditions(),
+                v.turn().stream().map(PersonId::value).toList(),
+                v.terms().veto().stream().map(PersonId::value).toList(),
+                conditions(v),
+                v.askedBack() != null,
                 around.openOnCi(),
                 around.recentOnCi());
+    }
+
+    private static Map<String, String> conditions(Waiting.Votes v) {
+        Map<String, String> conditions = new TreeMap<>();
+        v.conditions().forEach((who, condition) -> conditions.put(who.value(), condition));
+        return conditions;
     }
 
     private static String label(String path, FieldCatalogue fields) {
@@ -455,10 +542,8 @@ final class TicketViews {
     Views.RecordView record(Case c, long after) {
         List<Entry> entries = app.records().of(c.id());
         Optional<Seal.Break> broken = Seal.check(entries);
-        List<Entry> part = entries.stream()
-                .filter(e -> e.seq() > after)
-                .limit(ENTRIES)
-                .toList();
+        List<Entry> part =
+                entries.stream().filter(e -> e.seq() > after).limit(ENTRIES).toList();
         long last = entries.isEmpty() ? 0 : entries.getLast().seq();
         return new Views.RecordView(
                 part.stream().map(TicketViews::entry).toList(),

@@ -40,9 +40,44 @@ final class Views {
             @Nullable CiView ci,
             List<Startable> startable,
             List<OfferView> offers,
+            List<QuestionView> questions,
+            List<LateView> late,
+            List<FileView> files,
+            List<TalkView> talk,
             boolean mayWork,
             boolean mayIntervene,
             boolean mayReadRecord) {}
+
+    /** What somebody who decides wants to know first. */
+    record QuestionView(
+            String id,
+            String visit,
+            String about,
+            String by,
+            Instant at,
+            @Nullable String text) {}
+
+    /** A result that came after its step was over, for somebody to look at. */
+    record LateView(String id, String visit, String workflow, String owner) {}
+
+    /** What was said between the requester and those who help. @param by a name. @param text null when it was redacted */
+    record TalkView(
+            long seq,
+            String by,
+            boolean mine,
+            Instant at,
+            @Nullable String text) {}
+
+    /** An attached file. @param name null when it was redacted */
+    record FileView(
+            long seq,
+            String hash,
+            @Nullable String name,
+            String type,
+            long size,
+            String by,
+            Instant at,
+            boolean toRequester) {}
 
     /**
      * A workflow that a trigger proposes to start.
@@ -159,6 +194,12 @@ final class Views {
             Map<String, Boolean> cast,
             List<Shown> shown,
             boolean commentOnDecline,
+            boolean commentAlways,
+            boolean mayAddConditions,
+            List<String> turn,
+            List<String> veto,
+            Map<String, String> conditions,
+            boolean questionOpen,
             long otherOpenOnCi,
             long recentOnCi) {}
 

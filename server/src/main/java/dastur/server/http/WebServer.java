@@ -106,12 +106,17 @@ public final class WebServer implements AutoCloseable {
         ctx.header("Cache-Control", "no-store");
         if (answer instanceof Raw raw) {
             ctx.contentType(raw.type()).result(raw.text());
+        } else if (answer instanceof Bytes bytes) {
+            ctx.contentType(bytes.type()).result(bytes.bytes());
         } else if (answer == null) {
             ctx.status(204);
         } else {
             ctx.status(route.status()).contentType("application/json").result(Json.write(answer));
         }
     }
+
+    /** An answer of plain bytes. */
+    public record Bytes(String type, byte[] bytes) {}
 
     /** An answer that is not JSON of a record. */
     public record Raw(String type, String text) {}

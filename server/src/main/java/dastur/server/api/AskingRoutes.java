@@ -1,0 +1,101 @@
+package dastur.server.api;
+
+import dastur.core.people.Actor;
+import dastur.core.run.Command;
+import dastur.core.run.VisitId;
+import dastur.core.ticket.TicketId;
+import dastur.server.App;
+import dastur.server.api.Answers.Accepted;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Asking before deciding, asking for help, and looking at what came too late (N12, N40; D15). */
+public final class AskingRoutes {
+    record TextBody(String text) {}
+
+    /** @param group whom; or {@code person}, one of the two */
+    record HelpBody(@Nullable String group, @Nullable String person, String text) {}
+
+    record SeenBody(@Nullable String note) {}
+
+    private final App app;
+
+    private AskingRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        AskingRoutes r = new AskingRoutes(app);
+        return Stream.of(
+                Route.post(
+                        "/api/approvals/{id}/question",
+                        Right.SIGNED_IN,
+                        "Ask before deciding",
+                        TextBody.class,
+                        Accepted.class,
+                        r::askBack),
+                Route.post(
+                        "/api/approvals/{id}/answer",
+                        Right.SIGNED_IN,
+                        "Answer what an approver asked",
+                        TextBody.class,
+                        Accepted.class,
+                        r::answer),
+                Route.post(
+                        "/api/tasks/{id}/help",
+                        Right.SIGNED_IN,
+                        "Ask others to help",
+                        HelpBody.class,
+                        Accepted.class,
+                        r::help),
+                Route.post(
+                        "/api/late-results/{id}/seen",
+                        Right.WORK,
+                        "Say that somebody has looked at a late result",
+                        SeenBody.class,
+                        Accepted.class,
+                        r::seen));
+    }
+
+    private Object askBack(Request q) {
+        TextBody body = q.body(TextBody.class);
+        return TicketRoutes.onVisit(app, q, visit -> new Command.AskBack(visit, Request.needed(body.text(), "text")));
+    }
+
+    /** The requester answers, or anybody who works on tickets. */
+    private Object answer(Request q) {
+        TextBody body = q.body(TextBody.class);
+        VisitId visit = q.path("id", VisitId::new);
+        TicketId ticket = visit.ticket();
+        boolean requester = app.tickets()
+                .row(ticket)
+                .filter(t -> q.person().id().value().equals(t.requester()))
+                .isPresent();
+        if (!requester && !Right.WORK.of(q.person())) {
+            throw Problem.noRight("The requester answers, or somebody who works on tickets.")
+                    .end();
+        }
+        return Answers.of(app.commands()
+                .handle(
+                        ticket,
+                        q.commandId(),
+                        Actor.of(q.person().id()),
+                        new Command.AnswerBack(visit, Request.needed(body.text(), "text"))));
+    }
+
+    private Object help(Request q) {
+        HelpBody body = q.body(HelpBody.class);
+        var to = TicketRoutes.assigned(body.group(), body.person());
+        return TicketRoutes.onVisit(
+                app, q, visit -> new Command.AskHelp(visit, to, Request.needed(body.text(), "text")));
+    }
+
+    private Object seen(Request q) {
+        SeenBody body = q.body(SeenBody.class);
+        return TicketRoutes.onVisit(app, q, visit -> new Command.SettleLate(visit, body.note()));
+    }
+}
