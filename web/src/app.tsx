@@ -4,7 +4,9 @@ import { DeskPage } from "./features/desk/DeskPage";
 import { CiPage } from "./features/people/CiPage";
 import { PeoplePage } from "./features/people/PeoplePage";
 import { RunsPage } from "./features/runs/RunsPage";
+import { UndeliveredPage } from "./features/runs/UndeliveredPage";
 import { Shell } from "./features/Shell";
+import { AnswersPage } from "./features/setup/AnswersPage";
 import { AutomationPage } from "./features/setup/AutomationPage";
 import { JournalPage } from "./features/setup/JournalPage";
 import { OnCallPage } from "./features/setup/OnCallPage";
@@ -36,7 +38,14 @@ const routes = [
     validateSearch: (s: Record<string, unknown>): { item?: string } =>
       typeof s.item === "string" ? { item: s.item } : {},
   }),
-  createRoute({ getParentRoute: () => root, path: "/tickets", component: TicketsPage }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/tickets",
+    component: TicketsPage,
+    validateSearch: (s: Record<string, unknown>): { q?: string } => (typeof s.q === "string" ? { q: s.q } : {}),
+  }),
+  createRoute({ getParentRoute: () => root, path: "/undelivered", component: UndeliveredPage }),
+  createRoute({ getParentRoute: () => root, path: "/answers", component: AnswersPage }),
   createRoute({ getParentRoute: () => root, path: "/tickets/$number", component: TicketPage }),
   createRoute({
     getParentRoute: () => root,

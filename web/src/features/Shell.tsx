@@ -43,12 +43,18 @@ export function Shell() {
               Runs
             </Place>
             <Place to="/on-call">On call</Place>
+            {(desk.data?.undelivered ?? 0) > 0 && (
+              <Place to="/undelivered" count={desk.data?.undelivered} late>
+                Undelivered
+              </Place>
+            )}
             <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Design</p>
             <Place to="/workflows">Workflows</Place>
             <Place to="/automation">Automation</Place>
             <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Organisation</p>
             <Place to="/people">People</Place>
             <Place to="/services">Services</Place>
+            <Place to="/answers">Known answers</Place>
             {administers(session) && <Place to="/journal">Journal</Place>}
           </>
         )}
@@ -101,7 +107,10 @@ function Place({ to, count, late, children }: { to: string; count?: number; late
     >
       {children}
       {count !== undefined && (
-        <span className={late ? "font-semibold text-late" : "text-ink-2"} title={late ? `${count} stalled` : undefined}>
+        <span
+          className={late ? "font-semibold text-late" : "text-ink-2"}
+          title={late ? `${count} to look at` : undefined}
+        >
           {count}
         </span>
       )}

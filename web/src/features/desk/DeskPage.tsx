@@ -1,5 +1,5 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { useDesk, useNames, useTicket } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
 import { useKeys } from "../../ui/keys";
@@ -10,6 +10,7 @@ import { useSession } from "../signin/session";
 import { AskCard } from "../ticket/AskCard";
 import { OfferCard } from "../ticket/OfferCard";
 import { LateCard, QuestionCard } from "../ticket/QuestionCard";
+import { FurtherList } from "./FurtherList";
 
 interface Row {
   id: string;
@@ -29,6 +30,8 @@ function groupOf(row: Row, now: number): string {
   return sameDay(row.due, new Date(now).toISOString()) ? "Today" : "Later";
 }
 
+const TABS = ["Needs me", "Waiting for others", "Done by me"] as const;
+
 const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set"];
 
 /** What needs me: late first, then by what is due. */
@@ -39,6 +42,7 @@ export function DeskPage() {
   const names = useNames();
   const navigate = useNavigate();
   const { item } = useSearch({ from: "/desk" });
+  const [tab, setTab] = useState<(typeof TABS)[number]>("Needs me");
 
   const rows = (desk.data?.items ?? []).map(
     (w: WorkItem): Row => ({
@@ -108,54 +112,74 @@ export function DeskPage() {
           {clock(new Date(now).toISOString())} · {day(new Date(now).toISOString())}
         </span>
       </PageHead>
-      {(desk.data.drafts ?? []).map((d) => (
-        <p key={d.key} className="shrink-0 border-b border-hairline bg-raised px-5 py-2 text-sm">
-          <span className="font-semibold text-soon">Not live yet:</span> your draft of{" "}
-          <Link to="/workflows/$key" params={{ key: d.key }} className="link">
-            {d.name}
-          </Link>{" "}
-          differs from what runs, since <span title={exact(d.savedAt)}>{moment(d.savedAt, now)}</span>. Publish it or
-          throw it away.
-        </p>
-      ))}
-      {all.length === 0 ? (
-        <Empty title="Your desk is clear">
-          Tasks and approvals for you and your groups appear here by themselves, the most urgent first. Meanwhile, look
-          at{" "}
-          <Link to="/tickets" className="link">
-            tickets
-          </Link>
-          .
-        </Empty>
+      <div role="tablist" aria-label="Lists" className="flex shrink-0 gap-4 border-b border-hairline bg-raised px-5">
+        {TABS.map((t) => (
+          <button
+            key={t}
+            type="button"
+            role="tab"
+            aria-selected={tab === t}
+            className={`py-1.5 ${tab === t ? "border-b-2 border-ink font-semibold" : "text-ink-2 hover:text-ink"}`}
+            onClick={() => setTab(t)}
+          >
+            {t}
+          </button>
+        ))}
+      </div>
+      {tab !== "Needs me" ? (
+        <FurtherList done={tab === "Done by me"} />
       ) : (
-        <div className="flex min-h-0 flex-1 flex-col md:flex-row">
-          <div className="max-h-[45vh] shrink-0 overflow-auto border-b border-hairline bg-sheet md:max-h-none md:w-[392px] md:border-r md:border-b-0">
-            {groups.map((g) => (
-              <section key={g.name} aria-label={g.name}>
-                <h2 className="border-b border-hairline bg-raised px-4 py-1 text-xs text-ink-2">{g.name}</h2>
-                <ul>
-                  {g.rows.map((row) => (
-                    <li key={row.id}>
-                      <button
-                        type="button"
-                        aria-current={row.id === selected?.id}
-                        className={`flex w-full gap-3 border-b border-hairline px-3 py-2.5 text-left ${row.id === selected?.id ? "bg-selected" : "hover:bg-raised"}`}
-                        onClick={() => select(row)}
-                      >
-                        <Time row={row} group={g.name} now={now} />
-                        <span className="min-w-0">
-                          <span className="block font-semibold">{row.title}</span>
-                          <span className="block truncate text-sm text-ink-2">{row.sub}</span>
-                        </span>
-                      </button>
-                    </li>
-                  ))}
-                </ul>
-              </section>
-            ))}
-          </div>
-          {selected && <Chosen key={selected.id} row={selected} />}
-        </div>
+        <>
+          {(desk.data.drafts ?? []).map((d) => (
+            <p key={d.key} className="shrink-0 border-b border-hairline bg-raised px-5 py-2 text-sm">
+              <span className="font-semibold text-soon">Not live yet:</span> your draft of{" "}
+              <Link to="/workflows/$key" params={{ key: d.key }} className="link">
+                {d.name}
+              </Link>{" "}
+              differs from what runs, since <span title={exact(d.savedAt)}>{moment(d.savedAt, now)}</span>. Publish it
+              or throw it away.
+            </p>
+          ))}
+          {all.length === 0 ? (
+            <Empty title="Your desk is clear">
+              Tasks and approvals for you and your groups appear here by themselves, the most urgent first. Meanwhile,
+              look at{" "}
+              <Link to="/tickets" className="link">
+                tickets
+              </Link>
+              .
+            </Empty>
+          ) : (
+            <div className="flex min-h-0 flex-1 flex-col md:flex-row">
+              <div className="max-h-[45vh] shrink-0 overflow-auto border-b border-hairline bg-sheet md:max-h-none md:w-[392px] md:border-r md:border-b-0">
+                {groups.map((g) => (
+                  <section key={g.name} aria-label={g.name}>
+                    <h2 className="border-b border-hairline bg-raised px-4 py-1 text-xs text-ink-2">{g.name}</h2>
+                    <ul>
+                      {g.rows.map((row) => (
+                        <li key={row.id}>
+                          <button
+                            type="button"
+                            aria-current={row.id === selected?.id}
+                            className={`flex w-full gap-3 border-b border-hairline px-3 py-2.5 text-left ${row.id === selected?.id ? "bg-selected" : "hover:bg-raised"}`}
+                            onClick={() => select(row)}
+                          >
+                            <Time row={row} group={g.name} now={now} />
+                            <span className="min-w-0">
+                              <span className="block font-semibold">{row.title}</span>
+                              <span className="block truncate text-sm text-ink-2">{row.sub}</span>
+                            </span>
+                          </button>
+                        </li>
+                      ))}
+                    </ul>
+                  </section>
+                ))}
+              </div>
+              {selected && <Chosen key={selected.id} row={selected} />}
+            </div>
+          )}
+        </>
       )}
       <footer className="hidden shrink-0 border-t border-hairline bg-raised px-5 py-1.5 text-xs text-ink-2 md:block">
         <kbd className="font-mono">j k</kbd> move · <kbd className="font-mono">1–9</kbd> press a button ·{" "}

@@ -27,7 +27,11 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
         <p className="mt-1 text-ink-2">
           {ask.task && `For ${assignedWords(ask.task.to, names)} · `}
           {ask.task?.claimedBy && `claimed by ${names.person(ask.task.claimedBy)} · `}
-          {ask.due ? (
+          {ask.approval?.questionOpen ? (
+            <span className="font-semibold text-soon">
+              a question is open: the clocks stand still until it is answered
+            </span>
+          ) : ask.due ? (
             <span className={late ? "font-semibold text-late" : ""} title={exact(ask.due)}>
               {late
                 ? `due ${span(now - new Date(ask.due).getTime())} ago`
@@ -36,7 +40,7 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
           ) : (
             `since ${moment(ask.openedAt, now)}`
           )}
-          {next && (
+          {next && !ask.approval?.questionOpen && (
             <>
               {" · if nobody acts, "}
               <span title={exact(next.at)}>{moment(next.at, now)}</span>:{" "}

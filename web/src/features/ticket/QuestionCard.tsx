@@ -4,6 +4,7 @@ import type { LateResult, Question } from "../../api/types";
 import { Button, TextArea, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { useSession } from "../signin/session";
 import { useSend } from "./useSend";
 
 /** What somebody who decides wants to know first; the answer lets the decision's clocks run on. */
@@ -11,15 +12,21 @@ export function QuestionCard({ question, ticket }: { question: Question; ticket:
   const names = useNames();
   const now = useNow();
   const send = useSend(ticket);
+  const { session } = useSession();
   const [text, setText] = useState("");
+  const own = question.by === session.id;
   return (
-    <section aria-label="A question" className="rounded-xl border border-selected-edge bg-selected p-4">
+    <section
+      aria-label="A question"
+      className={`rounded-xl border p-4 ${own ? "border-hairline bg-sheet" : "border-selected-edge bg-selected"}`}
+    >
       <h2 className="text-base font-bold">{question.text ?? "The question was taken off the record."}</h2>
       <p className="mt-0.5 text-ink-2">
-        {names.person(question.by)} asks before deciding “{question.about}” · since {moment(question.at, now)} · the
-        decision waits for your answer
+        {own ? "You ask" : `${names.person(question.by)} asks`} before deciding “{question.about}” · since{" "}
+        {moment(question.at, now)} · {own ? "the requester was asked" : "the decision waits for your answer"}
       </p>
       <form
+        hidden={own}
         className="mt-3 max-w-xl"
         onSubmit={(e) => {
           e.preventDefault();

@@ -10,6 +10,7 @@ import { gutterWidth, type Progress, RouteGutter, SMALL } from "../../route/Rout
 import { Button, Check, Dialog, Loading, PageHead, Select, TextArea, Trouble } from "../../ui/kit";
 import { exact, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AskCard } from "./AskCard";
 import { EditDialog } from "./EditDialog";
 import { Files } from "./Files";
@@ -110,6 +111,11 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
           ))}
           <Facts ticket={ticket} />
           <Files ticket={ticket} mayAttach={ticket.mayWork} />
+          {!ticket.ended && ticket.mayWork && (
+            <div className="mt-6">
+              <KnownAnswers text={ticket.title} service={String(ticket.fields.service ?? "")} />
+            </div>
+          )}
         </aside>
       </div>
       <NoteDialog ticket={ticket} open={dialog === "note"} onClose={() => setDialog(undefined)} />

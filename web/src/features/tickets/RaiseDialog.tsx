@@ -6,6 +6,7 @@ import { useNames } from "../../api/hooks";
 import type { CiHit } from "../../api/types";
 import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
 import { seesAll, useSession } from "../signin/session";
+import { KnownAnswers } from "./KnownAnswers";
 import { propose } from "./propose";
 
 interface Draft {
@@ -136,6 +137,15 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
             ))}
           </div>
         )}
+        <KnownAnswers
+          text={words}
+          service={draft.service}
+          onHelped={() => {
+            sessionStorage.removeItem(STORE);
+            setDraft(NEW);
+            onClose();
+          }}
+        />
         <TextArea
           label="More about it"
           rows={3}

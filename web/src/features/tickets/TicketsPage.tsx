@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
+import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
@@ -9,7 +9,9 @@ import { Button, Empty, Input, Loading, PageHead, Select, Trouble } from "../../
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { raises, seesAll, useSession } from "../signin/session";
+import { Facets } from "./Facets";
 import { RaiseDialog } from "./RaiseDialog";
+import { Views } from "./Views";
 
 /** Find tickets; raise one. */
 export function TicketsPage() {
@@ -18,19 +20,29 @@ export function TicketsPage() {
   const now = useNow();
   const navigate = useNavigate();
   const [raising, setRaising] = useState(false);
-  const [text, setText] = useState("");
-  const [open, setOpen] = useState("true");
-  const [kind, setKind] = useState("");
-  const asked = useDeferredValue(text);
+  const { q } = useSearch({ from: "/tickets" });
+  const [filter, setFilterOnly] = useState(() => new URLSearchParams(q ?? "open=true"));
+  // The address holds the search, so that going back from a ticket, or sending it to somebody, brings it again.
+  const setFilter = (next: URLSearchParams) => {
+    next.sort();
+    setFilterOnly(next);
+    navigate({ to: "/tickets", search: { q: next.toString() }, replace: true });
+  };
+  const set = (field: string, value: string) => {
+    const next = new URLSearchParams(filter);
+    if (value) next.set(field, value);
+    else next.delete(field);
+    setFilter(next);
+  };
+  const text = filter.get("text") ?? "";
+  const open = filter.get("open") ?? "";
+  const asked = useDeferredValue(filter.toString());
   useKeys({ n: () => raises(session) && setRaising(true) });
 
   const tickets = useInfiniteQuery({
-    queryKey: ["tickets", asked, open, kind],
+    queryKey: ["tickets", asked],
     queryFn: ({ pageParam }) => {
-      const query = new URLSearchParams();
-      if (asked) query.set("text", asked);
-      if (open) query.set("open", open);
-      if (kind) query.set("kind", kind);
+      const query = new URLSearchParams(asked);
       if (pageParam) query.set("after", pageParam);
       return api.get<{ items: TicketRow[]; more: boolean }>(`/api/tickets?${query}`);
     },
@@ -55,119 +67,112 @@ export function TicketsPage() {
           <Input
             label="Search"
             hideLabel
-            placeholder="Number or words of the title"
+            type="search"
+            placeholder={all ? "Number, or words of the record" : "Number, or words of the title"}
             value={text}
-            onChange={(e) => setText(e.target.value)}
+            onChange={(e) => set("text", e.target.value)}
           />
         </div>
         <Select
           label="State"
           hideLabel
           value={open}
-          onChange={(e) => setOpen(e.target.value)}
+          onChange={(e) => set("open", e.target.value)}
           options={[
             { value: "true", label: "Open" },
             { value: "false", label: "Ended" },
             { value: "", label: "Open and ended" },
           ]}
         />
-        <Select
-          label="Kind"
-          hideLabel
-          value={kind}
-          onChange={(e) => setKind(e.target.value)}
-          options={[
-            { value: "", label: "All kinds" },
-            { value: "incident", label: "Incidents" },
-            { value: "change", label: "Changes" },
-            { value: "request", label: "Requests" },
-          ]}
-        />
+        <Views query={filter.toString()} onChoose={(query) => setFilter(new URLSearchParams(query))} />
       </div>
-      <div className="min-h-0 flex-1 overflow-auto bg-sheet">
-        {tickets.isPending && <Loading what="tickets" />}
-        {tickets.isError && (
-          <div className="p-6">
-            <Trouble error={tickets.error} onRetry={() => tickets.refetch()} />
-          </div>
-        )}
-        {tickets.isSuccess && rows.length === 0 && (
-          <Empty title={text ? "No ticket fits" : all ? "No ticket is open" : "You have asked for nothing yet"}>
-            {text
-              ? "Try fewer words, or look among the ended ones."
-              : raises(session)
-                ? "Press n, or the button above, to raise one."
-                : ""}
-          </Empty>
-        )}
-        {rows.length > 0 && (
-          <table className="w-full text-left">
-            <thead className="sticky top-0 bg-raised text-xs text-ink-2">
-              <tr className="border-b border-hairline">
-                <th className="w-20 py-1.5 pl-5 font-medium">Number</th>
-                <th className="w-12 font-medium">Prio</th>
-                <th className="font-medium">Title</th>
-                <th className="hidden w-36 font-medium md:table-cell">State</th>
-                {all && <th className="hidden w-44 font-medium lg:table-cell">With</th>}
-                {all && <th className="hidden w-28 font-medium lg:table-cell">CI</th>}
-                <th className="w-32 pr-5 text-right font-medium">Last change</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((t) => (
-                <tr
-                  key={t.number}
-                  className="h-9 cursor-pointer border-b border-hairline hover:bg-selected"
-                  onClick={() => navigate({ to: "/tickets/$number", params: { number: t.number } })}
-                >
-                  <td className="pl-5">
-                    <a
-                      className="link font-medium"
-                      href={`/tickets/${t.number}`}
-                      onClick={(e) => {
-                        e.preventDefault();
-                        navigate({ to: "/tickets/$number", params: { number: t.number } });
-                      }}
-                    >
-                      {t.number}
-                    </a>
-                  </td>
-                  <td
-                    className={
-                      t.priority === "P1" && !t.ended
-                        ? "font-bold text-late"
-                        : t.priority === "P2" && !t.ended
-                          ? "font-semibold"
-                          : "text-ink-2"
-                    }
-                  >
-                    {t.priority}
-                  </td>
-                  <td className="max-w-0 truncate pr-3 font-medium" title={t.title}>
-                    {t.title}
-                  </td>
-                  <td className="hidden md:table-cell">{t.state}</td>
-                  {all && (
-                    <td className="hidden truncate lg:table-cell">
-                      {t.assignee ? names.person(t.assignee) : names.group(t.group) || "—"}
-                    </td>
-                  )}
-                  {all && <td className="hidden font-mono text-xs lg:table-cell">{t.ci ?? "—"}</td>}
-                  <td className="pr-5 text-right text-ink-2" title={exact(t.updatedAt)}>
-                    {moment(t.updatedAt, now)}
-                  </td>
+      <div className="flex min-h-0 flex-1">
+        {all && <Facets filter={filter} onChange={setFilter} />}
+        <div className="min-w-0 flex-1 overflow-auto bg-sheet">
+          {tickets.isPending && <Loading what="tickets" />}
+          {tickets.isError && (
+            <div className="p-6">
+              <Trouble error={tickets.error} onRetry={() => tickets.refetch()} />
+            </div>
+          )}
+          {tickets.isSuccess && rows.length === 0 && (
+            <Empty title={text ? "No ticket fits" : all ? "No ticket is open" : "You have asked for nothing yet"}>
+              {text
+                ? "Try fewer words, or look among the ended ones."
+                : raises(session)
+                  ? "Press n, or the button above, to raise one."
+                  : ""}
+            </Empty>
+          )}
+          {rows.length > 0 && (
+            <table className="w-full text-left">
+              <thead className="sticky top-0 bg-raised text-xs text-ink-2">
+                <tr className="border-b border-hairline">
+                  <th className="w-20 py-1.5 pl-5 font-medium">Number</th>
+                  <th className="w-12 font-medium">Prio</th>
+                  <th className="font-medium">Title</th>
+                  <th className="hidden w-36 font-medium md:table-cell">State</th>
+                  {all && <th className="hidden w-44 font-medium lg:table-cell">With</th>}
+                  {all && <th className="hidden w-28 font-medium lg:table-cell">CI</th>}
+                  <th className="w-32 pr-5 text-right font-medium">Last change</th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-        {tickets.hasNextPage && (
-          <div className="p-3 text-center">
-            <Button disabled={tickets.isFetchingNextPage} onClick={() => tickets.fetchNextPage()}>
-              Older ones
-            </Button>
-          </div>
-        )}
+              </thead>
+              <tbody>
+                {rows.map((t) => (
+                  <tr
+                    key={t.number}
+                    className="h-9 cursor-pointer border-b border-hairline hover:bg-selected"
+                    onClick={() => navigate({ to: "/tickets/$number", params: { number: t.number } })}
+                  >
+                    <td className="pl-5">
+                      <a
+                        className="link font-medium"
+                        href={`/tickets/${t.number}`}
+                        onClick={(e) => {
+                          e.preventDefault();
+                          navigate({ to: "/tickets/$number", params: { number: t.number } });
+                        }}
+                      >
+                        {t.number}
+                      </a>
+                    </td>
+                    <td
+                      className={
+                        t.priority === "P1" && !t.ended
+                          ? "font-bold text-late"
+                          : t.priority === "P2" && !t.ended
+                            ? "font-semibold"
+                            : "text-ink-2"
+                      }
+                    >
+                      {t.priority}
+                    </td>
+                    <td className="max-w-0 truncate pr-3 font-medium" title={t.title}>
+                      {t.title}
+                    </td>
+                    <td className="hidden md:table-cell">{t.state}</td>
+                    {all && (
+                      <td className="hidden truncate lg:table-cell">
+                        {t.assignee ? names.person(t.assignee) : names.group(t.group) || "—"}
+                      </td>
+                    )}
+                    {all && <td className="hidden font-mono text-xs lg:table-cell">{t.ci ?? "—"}</td>}
+                    <td className="pr-5 text-right text-ink-2" title={exact(t.updatedAt)}>
+                      {moment(t.updatedAt, now)}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {tickets.hasNextPage && (
+            <div className="p-3 text-center">
+              <Button disabled={tickets.isFetchingNextPage} onClick={() => tickets.fetchNextPage()}>
+                Older ones
+              </Button>
+            </div>
+          )}
+        </div>
       </div>
       <RaiseDialog open={raising} onClose={() => setRaising(false)} />
     </>

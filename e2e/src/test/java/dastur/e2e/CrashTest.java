@@ -15,6 +15,7 @@ import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.store.Cases;
 import dastur.store.Database;
+import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Tickets;
@@ -156,6 +157,7 @@ class CrashTest {
                     new Cases(database, Secrets::randomBytes),
                     new Tickets(database),
                     new Outbox(database),
+                    new KnownAnswers(database),
                     "http://127.0.0.1:" + outside.getAddress().getPort(),
                     Instant.now());
             for (String id : new String[] {"teo", "ines"}) {

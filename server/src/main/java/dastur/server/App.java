@@ -6,12 +6,15 @@ import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Files;
 import dastur.store.Journal;
+import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Records;
+import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
 import dastur.store.Tickets;
+import dastur.store.Undelivered;
 import dastur.store.Workflows;
 import java.security.KeyPair;
 import java.time.InstantSource;
@@ -41,6 +44,9 @@ public record App(
         DecisionLinks links,
         FeedLinks feeds,
         Files files,
+        SavedViews views,
+        Undelivered undelivered,
+        KnownAnswers known,
         SetUp setUp,
         Journal journal,
         Supplier<List<String>> secrets,

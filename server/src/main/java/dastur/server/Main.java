@@ -212,6 +212,9 @@ public final class Main {
                     null,
                     null,
                     null,
+                    null,
+                    null,
+                    null,
                     null);
             return Json.mapper()
                     .writerWithDefaultPrettyPrinter()

@@ -9,6 +9,8 @@ import dastur.server.api.Covering;
 import dastur.server.api.DecisionRoutes;
 import dastur.server.api.FileRoutes;
 import dastur.server.api.FilesOfTickets;
+import dastur.server.api.FindingRoutes;
+import dastur.server.api.KnownAnswerRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.RehearsalRoutes;
@@ -35,13 +37,16 @@ import dastur.store.Cases;
 import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.Journal;
+import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Records;
+import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
 import dastur.store.Tickets;
+import dastur.store.Undelivered;
 import dastur.store.Workflows;
 import java.time.InstantSource;
 import java.util.List;
@@ -68,6 +73,7 @@ public final class Wiring implements AutoCloseable {
         Outbox outbox = new Outbox(database);
         Sessions sessions = new Sessions(database);
         Cases cases = new Cases(database, Secrets::randomBytes);
+        KnownAnswers known = new KnownAnswers(database);
         boolean demo = settings.demo().on();
         AtomicReference<Runnable> wake = new AtomicReference<>(() -> {});
         AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
@@ -75,7 +81,7 @@ public final class Wiring implements AutoCloseable {
         InstantSource clock = demoClock == null ? settings.clock() : demoClock;
         standins = demo ? standins(settings, folder, demoClock, wake) : null;
         if (standins != null) {
-            Demo.prepare(organisation, workflows, cases, tickets, outbox, standins.address(), clock.instant());
+            Demo.prepare(organisation, workflows, cases, tickets, outbox, known, standins.address(), clock.instant());
         }
         Live live = new Live();
         CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {
@@ -131,6 +137,9 @@ public final class Wiring implements AutoCloseable {
                 links,
                 new FeedLinks(folder.linkKey()),
                 new Files(database),
+                new SavedViews(database),
+                new Undelivered(database),
+                known,
                 new SetUp(database),
                 new Journal(database),
                 folder::secretNames,
@@ -179,6 +188,8 @@ public final class Wiring implements AutoCloseable {
                         RotaRoutes.of(app),
                         AskingRoutes.of(app),
                         FilesOfTickets.of(app),
+                        FindingRoutes.of(app),
+                        KnownAnswerRoutes.of(app),
                         SetUpRoutes.of(app))
                 .flatMap(s -> s)
                 .toList();

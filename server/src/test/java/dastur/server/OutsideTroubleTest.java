@@ -197,4 +197,29 @@ class OutsideTroubleTest {
         assertThat(failed.person()).isEqualTo(new PersonId("mira"));
         assertThat(failed.tries()).isGreaterThan(1);
     }
+
+    /** N60, N84: what was given up stands in a list, and one command sends it once more. */
+    @Test
+    void whatWasGivenUpIsSentAgainWhenTheServerIsBack() throws InterruptedException {
+        standins.mailbox().stop();
+        TicketId ticket = approved("GNQ-G2");
+        until(() -> events(ticket).stream().anyMatch(Event.MessageFailed.class::isInstance), Duration.ofMinutes(2));
+        var message = app.app().undelivered().all().stream()
+                .filter(m -> m.ticket().equals(ticket))
+                .findFirst()
+                .orElseThrow();
+        standins.mailbox().start();
+        Command again = new Command.Resend(message.message(), message.person());
+        send(ticket, TEO, again);
+        assertThat(app.app().commands().handle(ticket, UUID.randomUUID().toString(), Actor.of(TEO), again))
+                .as("two people press it at once")
+                .isInstanceOf(Outcome.Refused.class);
+        until(
+                () -> events(ticket).stream()
+                        .anyMatch(e -> e instanceof Event.MessageDelivered d
+                                && d.message().equals(message.message())
+                                && d.person().equals(message.person())),
+                Duration.ZERO);
+        assertThat(app.app().undelivered().find(message.id())).isEmpty();
+    }
 }

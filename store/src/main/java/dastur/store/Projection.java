@@ -126,6 +126,7 @@ final class Projection {
     }
 
     private void project(Recorded r) {
+        Words.index(session, ticket.value(), r);
         switch (r.event()) {
             case Event.RunStarted e -> runStarted(r, e);
             case Event.RunEnded e -> runEnded(r, e);
@@ -204,7 +205,8 @@ final class Projection {
             case Event.LateResult e -> late(r, e);
             case Event.LateSettled e -> close(r.visit() + LATE, r, "looked at");
             case Event.MessageDelivered e -> dropMessage(e.message(), e.person());
-            case Event.MessageFailed e -> dropMessage(e.message(), e.person());
+            case Event.MessageFailed e -> Undelivered.keep(session, r, e);
+            case Event.MessageResent e -> Undelivered.sendAgain(session, r, e);
             case Event.Stalled e -> {}
             case Event.Intervened e -> intervened(r, e);
         }
@@ -285,6 +287,7 @@ final class Projection {
 
     private void redact(long seq) {
         files.redacted(seq);
+        Words.forget(session, ticket.value(), seq);
         session.createMutationQuery(
                         "update EntryRow set content = null, salt = null where key.ticket = ?1 and key.seq = ?2")
                 .setParameter(1, ticket.value())

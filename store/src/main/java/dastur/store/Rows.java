@@ -44,7 +44,11 @@ final class Rows {
             AnchorRow.class,
             Journal.Row.class,
             Files.BytesRow.class,
-            Files.UseRow.class);
+            Files.UseRow.class,
+            Words.Row.class,
+            Undelivered.Row.class,
+            KnownAnswers.Row.class,
+            SavedViews.Row.class);
 
     private Rows() {}
 

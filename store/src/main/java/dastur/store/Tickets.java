@@ -35,7 +35,7 @@ public final class Tickets {
     /**
      * What to list.
      *
-     * @param text a number or part of the title
+     * @param text a number, or words of the record
      * @param open true for open ones, false for ended ones, null for both
      * @param requester only those this person asked for; how a requester's view is kept to their own
      * @param after the last ticket of the page before; null for the first page
@@ -49,7 +49,22 @@ public final class Tickets {
             @Nullable String group,
             @Nullable String ci,
             @Nullable String requester,
-            @Nullable TicketId after) {}
+            @Nullable TicketId after,
+            @Nullable String state) {
+        /** Of any state. */
+        public Filter(
+                @Nullable String text,
+                @Nullable Boolean open,
+                @Nullable String kind,
+                @Nullable String priority,
+                @Nullable String service,
+                @Nullable String group,
+                @Nullable String ci,
+                @Nullable String requester,
+                @Nullable TicketId after) {
+            this(text, open, kind, priority, service, group, ci, requester, after, null);
+        }
+    }
 
     /** Something a person may act on. */
     public record WorkItem(
@@ -98,19 +113,7 @@ public final class Tickets {
     public Page<Row> list(Filter filter) {
         List<String> where = new ArrayList<>();
         List<Object> values = new ArrayList<>();
-        add(where, values, "ended = ", filter.open() == null ? null : !filter.open());
-        add(where, values, "kind = ", filter.kind());
-        add(where, values, "priority = ", filter.priority());
-        add(where, values, "service = ", filter.service());
-        add(where, values, "team = ", filter.group());
-        add(where, values, "ci = ", filter.ci());
-        add(where, values, "requester = ", filter.requester());
-        if (filter.text() != null && !filter.text().isBlank()) {
-            values.add("%"
-                    + filter.text().strip().toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%");
-            where.add("(lower(title) like ?" + values.size() + " escape '!' or lower(id) like ?" + values.size()
-                    + " escape '!')");
-        }
+        conditions(filter, where, values);
         boolean byPriority = Boolean.TRUE.equals(filter.open());
         Rows.TicketRow after =
                 filter.after() == null ? null : find(filter.after().value());
@@ -138,6 +141,72 @@ public final class Tickets {
                             .toList(),
                     PAGE);
         });
+    }
+
+    private static final java.util.regex.Pattern NUMBER = java.util.regex.Pattern.compile("[A-Za-z]-?\\d{0,9}");
+
+    /** A number, or words of the record each of which must stand there; requesters search their titles only. */
+    private static void textConditions(Filter filter, List<String> where, List<Object> values) {
+        String text = filter.text() == null ? "" : filter.text().strip();
+        if (text.isEmpty()) {
+            return;
+        }
+        if (NUMBER.matcher(text).matches()) {
+            values.add(text.toUpperCase(java.util.Locale.ROOT) + "%");
+            where.add("id like ?" + values.size());
+        } else if (filter.requester() != null) {
+            values.add("%" + text.toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%");
+            where.add("lower(title) like ?" + values.size() + " escape '!'");
+        } else {
+            List<String> words = Words.of(text);
+            words.stream().limit(8).forEach(word -> {
+                values.add(word + "%");
+                where.add("id in (select w.key.ticket from TicketWordRow w where w.key.word like ?" + values.size()
+                        + ")");
+            });
+            if (words.isEmpty()) {
+                where.add("1 = 0");
+            }
+        }
+    }
+
+    /** How many tickets there are of each value of a field, most first. */
+    public record Facet(String field, String value, long count) {}
+
+    private static final List<String> FACETS = List.of("kind", "priority", "state", "service", "team");
+
+    /** What a list can be narrowed to: for each field the values that occur in it, with how often. */
+    public List<Facet> facets(Filter filter) {
+        List<String> where = new ArrayList<>();
+        List<Object> values = new ArrayList<>();
+        conditions(filter, where, values);
+        String condition = where.isEmpty() ? "" : " where " + String.join(" and ", where);
+        return database.read(session -> FACETS.stream()
+                .flatMap(field -> {
+                    SelectionQuery<Object[]> query = session.createSelectionQuery(
+                            "select " + field + ", count(*) from TicketRow" + condition + " group by " + field
+                                    + " order by count(*) desc, " + field,
+                            Object[].class);
+                    for (int i = 0; i < values.size(); i++) {
+                        query.setParameter(i + 1, values.get(i));
+                    }
+                    return query.setMaxResults(12).getResultList().stream()
+                            .filter(r -> r[0] != null)
+                            .map(r -> new Facet(field.equals("team") ? "group" : field, (String) r[0], (Long) r[1]));
+                })
+                .toList());
+    }
+
+    private static void conditions(Filter filter, List<String> where, List<Object> values) {
+        add(where, values, "ended = ", filter.open() == null ? null : !filter.open());
+        add(where, values, "kind = ", filter.kind());
+        add(where, values, "priority = ", filter.priority());
+        add(where, values, "state = ", filter.state());
+        add(where, values, "service = ", filter.service());
+        add(where, values, "team = ", filter.group());
+        add(where, values, "ci = ", filter.ci());
+        add(where, values, "requester = ", filter.requester());
+        textConditions(filter, where, values);
     }
 
     private Rows.@Nullable TicketRow find(String id) {
@@ -207,6 +276,40 @@ public final class Tickets {
     private static WorkItem item(Rows.WorkItemRow w, String title, String priority) {
         return new WorkItem(
                 w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy);
+    }
+
+    /** What a person did last, newest first. */
+    public List<WorkItem> doneBy(String person) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                + " where w.closedBy = ?1 order by w.closedAt desc",
+                        Object[].class)
+                .setParameter(1, "p:" + person)
+                .setMaxResults(50)
+                .getResultList()
+                .stream()
+                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                .toList());
+    }
+
+    /** What others have to do on tickets that a person asked for or has. */
+    public List<WorkItem> waitingFor(String person) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                + " where w.isOpen = true and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
+                                + " and w.visit not in (select f.key.visit from WorkForRow f where f.key.who = ?2"
+                                + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?1))"
+                                + " order by w.due nulls last, w.openedAt",
+                        Object[].class)
+                .setParameter(1, person)
+                .setParameter(2, "p:" + person)
+                .setMaxResults(100)
+                .getResultList()
+                .stream()
+                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                .toList());
     }
 
     /** Stalled runs of workflows a person owns. */

@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -25,6 +26,7 @@ import org.jspecify.annotations.Nullable;
  * @param files what is attached, in order
  * @param owners the owners of the workflows of all runs, also of those that are over
  * @param late visits whose result came after their end and changed or may have changed the world, with who must look
+ * @param givenUp messages that could not be delivered, as message and person
  */
 public record Case(
         TicketId id,
@@ -39,7 +41,8 @@ public record Case(
         TreeMap<String, Offer> offers,
         List<FileRef> files,
         TreeMap<RunId, PersonId> owners,
-        TreeMap<VisitId, PersonId> late) {
+        TreeMap<VisitId, PersonId> late,
+        TreeSet<String> givenUp) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
     public static final int FOLD = 4;
 
@@ -76,7 +79,8 @@ public record Case(
                 new TreeMap<>(),
                 List.of(),
                 new TreeMap<>(),
-                new TreeMap<>());
+                new TreeMap<>(),
+                new TreeSet<>());
     }
 
     public Case {
@@ -84,36 +88,61 @@ public record Case(
         files = files == null ? List.of() : List.copyOf(files);
         owners = owners == null ? new TreeMap<>() : owners;
         late = late == null ? new TreeMap<>() : late;
+        givenUp = givenUp == null ? new TreeSet<>() : givenUp;
     }
 
     Case withFields(Map<String, Object> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, Map.copyOf(other), runs, messages, open, offers, files, owners, late);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                Map.copyOf(other),
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                owners,
+                late,
+                givenUp);
     }
 
     Case withOpen(int runCount, TreeMap<RunId, Run> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runCount, messages, other, offers, files, owners, late);
+                id, seq, lastAt, kind, createdAt, fields, runCount, messages, other, offers, files, owners, late,
+                givenUp);
     }
 
     Case withMessages(int count) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, count, open, offers, files, owners, late);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, count, open, offers, files, owners, late, givenUp);
     }
 
     Case withOffers(TreeMap<String, Offer> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, other, files, owners, late);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, other, files, owners, late, givenUp);
     }
 
     Case withFiles(List<FileRef> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, other, owners, late);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, other, owners, late, givenUp);
     }
 
     Case withOwners(TreeMap<RunId, PersonId> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, other, late);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, other, late, givenUp);
     }
 
     Case withLate(TreeMap<VisitId, PersonId> other) {
-        return new Case(id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, other);
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, other, givenUp);
+    }
+
+    Case withGivenUp(TreeSet<String> other) {
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, late, other);
     }
 
     @JsonIgnore

@@ -139,6 +139,9 @@ public sealed interface Command {
             @Nullable VisitId visit, String message, PersonId person, boolean delivered, int tries, String detail)
             implements Command {}
 
+    /** Sends a message again that was given up. */
+    record Resend(String message, PersonId person) implements Command {}
+
     /** Time has passed: fires what is due, goes on where a decision was cut, and checks that nothing is stuck. */
     record Tick() implements Command {}
 

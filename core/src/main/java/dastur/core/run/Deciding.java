@@ -125,6 +125,7 @@ final class Deciding {
             case Command.Intervene c -> new Interventions(this).intervene(c);
             case Command.CallResult c -> new CallRules(this).result(c);
             case Command.DeliveryResult c -> new Deliveries(this).result(c);
+            case Command.Resend c -> new Deliveries(this).resend(c);
             case Command.Tick c -> Optional.empty();
             case Command.Recheck c -> new Waits(this).recheck();
             case Command.Redact c -> new Redacting(this).redact(c);

@@ -91,6 +91,15 @@ final class Deliveries {
         return Optional.empty();
     }
 
+    /** A message that was given up goes out once more; whoever comes second learns that it does already. */
+    Optional<Refusal> resend(Command.Resend c) {
+        if (!d.now().givenUp().contains(c.message() + "." + c.person())) {
+            return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "It is on its way again already.", null));
+        }
+        d.emitTicket(new Event.MessageResent(c.message(), c.person()));
+        return Optional.empty();
+    }
+
     private void leaveWhenAllAnswered(Visit visit) {
         if (visit.waiting() instanceof Waiting.Delivery delivery
                 && delivery.left().isEmpty()) {

@@ -527,6 +527,9 @@ public sealed interface Event {
             int tries,
             @Content @Nullable String why) implements Event {}
 
+    /** A message that was given up is sent again. */
+    record MessageResent(String message, PersonId person) implements Event {}
+
     // --- escalation and intervention
 
     /** A rung of a ladder fired. */

@@ -14,6 +14,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 
@@ -35,7 +36,8 @@ final class Fold {
                 before.offers(),
                 before.files(),
                 before.owners(),
-                before.late());
+                before.late(),
+                before.givenUp());
         return switch (recorded.event()) {
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
@@ -112,7 +114,9 @@ final class Fold {
             case Event.LateSettled e -> late(c, recorded, null);
             case Event.MessageQueued e -> queued(c, recorded, e);
             case Event.MessageDelivered e -> delivered(c, recorded, e.message(), e.person(), false);
-            case Event.MessageFailed e -> delivered(c, recorded, e.message(), e.person(), true);
+            case Event.MessageFailed e ->
+                givenUp(delivered(c, recorded, e.message(), e.person(), true), e.message() + "." + e.person(), true);
+            case Event.MessageResent e -> givenUp(c, e.message() + "." + e.person(), false);
             case Event.RungFired e -> rung(c, recorded, e);
             case Event.Stalled e -> stalled(c, recorded, e);
             case Event.Intervened e ->
@@ -132,6 +136,16 @@ final class Fold {
         List<Case.FileRef> files = new ArrayList<>(c.files());
         files.add(new Case.FileRef(r.seq(), e.hash(), e.name(), e.type(), e.size(), e.toRequester(), e.by(), r.at()));
         return c.withFiles(files);
+    }
+
+    private static Case givenUp(Case c, String message, boolean is) {
+        TreeSet<String> messages = new TreeSet<>(c.givenUp());
+        if (is) {
+            messages.add(message);
+        } else {
+            messages.remove(message);
+        }
+        return c.withGivenUp(messages);
     }
 
     /** Somebody must look at a visit's late result, or has looked. */
@@ -166,7 +180,8 @@ final class Fold {
                 c.offers(),
                 c.files(),
                 c.owners(),
-                c.late());
+                c.late(),
+                c.givenUp());
     }
 
     private static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {

@@ -105,20 +105,7 @@ public final class TicketRoutes {
         TicketRoutes r = new TicketRoutes(app);
         return Stream.of(
                 Route.get("/api/desk", Right.SIGNED_IN, "What needs me", Views.DeskView.class, r::desk),
-                Route.get(
-                        "/api/tickets",
-                        Right.SIGNED_IN,
-                        "Tickets",
-                        TicketPage.class,
-                        r::list,
-                        "text",
-                        "open",
-                        "kind",
-                        "priority",
-                        "service",
-                        "group",
-                        "ci",
-                        "after"),
+                Route.get("/api/tickets", Right.SIGNED_IN, "Tickets", TicketPage.class, r::list, FILTERS),
                 Route.post("/api/tickets", Right.ASK, "Raise a ticket", RaiseBody.class, Accepted.class, r::raise)
                         .created(),
                 Route.get("/api/tickets/{number}", Right.SIGNED_IN, "One ticket", Views.TicketView.class, r::one),
@@ -247,23 +234,31 @@ public final class TicketRoutes {
                         : List.of(),
                 app.clock().instant(),
                 counts.openTickets(),
-                counts.stalledRuns());
+                counts.stalledRuns(),
+                Right.WORK.of(q.person()) ? app.undelivered().count() : 0);
     }
 
     private Object list(Request q) {
-        boolean seesAll = Right.SEE.of(q.person());
-        Page<Tickets.Row> page = app.tickets()
-                .list(new Tickets.Filter(
-                        q.query("text").orElse(null),
-                        q.query("open").map(Boolean::valueOf).orElse(null),
-                        q.query("kind").orElse(null),
-                        q.query("priority").orElse(null),
-                        q.query("service").orElse(null),
-                        q.query("group").orElse(null),
-                        q.query("ci").orElse(null),
-                        seesAll ? null : q.person().id().value(),
-                        q.query("after").map(t -> id("after", t, TicketId::new)).orElse(null)));
+        Page<Tickets.Row> page = app.tickets().list(filter(q));
         return new TicketPage(page.items(), page.more());
+    }
+
+    /** The query parameters of a list of tickets. */
+    static final String[] FILTERS = {"text", "open", "kind", "priority", "state", "service", "group", "ci", "after"};
+
+    static Tickets.Filter filter(Request q) {
+        boolean seesAll = Right.SEE.of(q.person());
+        return new Tickets.Filter(
+                q.query("text").orElse(null),
+                q.query("open").map(Boolean::valueOf).orElse(null),
+                q.query("kind").orElse(null),
+                q.query("priority").orElse(null),
+                q.query("service").orElse(null),
+                q.query("group").orElse(null),
+                q.query("ci").orElse(null),
+                seesAll ? null : q.person().id().value(),
+                q.query("after").map(t -> id("after", t, TicketId::new)).orElse(null),
+                q.query("state").orElse(null));
     }
 
     private Object raise(Request q) {

@@ -254,7 +254,8 @@ final class Views {
             List<Workflows.Forgotten> drafts,
             Instant now,
             long openTickets,
-            long stalledRuns) {}
+            long stalledRuns,
+            long undelivered) {}
 
     /** Names for ids, loaded once by the web application. */
     record Directory(

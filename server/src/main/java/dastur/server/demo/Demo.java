@@ -1,6 +1,7 @@
 package dastur.server.demo;
 
 import dastur.store.Cases;
+import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Tickets;
@@ -24,6 +25,7 @@ public final class Demo {
             Cases cases,
             Tickets tickets,
             Outbox outbox,
+            KnownAnswers known,
             String standins,
             Instant now) {
         DemoWorkflows demo = new DemoWorkflows(workflows);
@@ -31,6 +33,7 @@ public final class Demo {
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
             demo.build(now.minus(BEFORE_HISTORY));
+            new DemoAnswers(known).build();
             new DemoHistory(cases, tickets, outbox).build(now);
         }
     }

@@ -1,0 +1,121 @@
+package dastur.server.api;
+
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.run.Command;
+import dastur.server.App;
+import dastur.server.api.Answers.Accepted;
+import dastur.server.auth.Right;
+import dastur.server.auth.Secrets;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.SavedViews;
+import dastur.store.Tickets;
+import dastur.store.Undelivered;
+import java.util.List;
+import java.util.stream.Stream;
+
+/** Narrowing lists down, searches to come back to, further lists of the Desk, and what could not be delivered. */
+public final class FindingRoutes {
+    private static final int MOST_VIEWS = 50;
+
+    record ViewBody(String name, String query, boolean shared) {}
+
+    /** @param waiting what others have to do for me. @param done what I did last */
+    record FurtherView(List<Tickets.WorkItem> waiting, List<Tickets.WorkItem> done) {}
+
+    private final App app;
+
+    private FindingRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        FindingRoutes r = new FindingRoutes(app);
+        return Stream.of(
+                Route.list(
+                        "/api/facets",
+                        Right.SIGNED_IN,
+                        "What the ticket list can be narrowed to",
+                        Tickets.Facet.class,
+                        q -> app.tickets().facets(TicketRoutes.filter(q)),
+                        TicketRoutes.FILTERS),
+                Route.list("/api/views", Right.SIGNED_IN, "My saved views", SavedViews.View.class, q -> app.views()
+                        .of(q.person().id())),
+                Route.post("/api/views", Right.SIGNED_IN, "Save a view", ViewBody.class, SavedViews.View.class, r::save)
+                        .created(),
+                Route.delete("/api/views/{id}", Right.SIGNED_IN, "Delete a saved view", r::delete),
+                Route.get(
+                        "/api/desk/further",
+                        Right.SIGNED_IN,
+                        "Waiting for others, done by me",
+                        FurtherView.class,
+                        q -> {
+                            String me = q.person().id().value();
+                            return new FurtherView(
+                                    app.tickets().waitingFor(me), app.tickets().doneBy(me));
+                        }),
+                Route.list(
+                        "/api/undelivered",
+                        Right.SEE,
+                        "Messages that could not be delivered",
+                        Undelivered.Message.class,
+                        q -> app.undelivered().all()),
+                Route.post(
+                        "/api/undelivered/{id}/retry",
+                        Right.WORK,
+                        "Send a message again",
+                        null,
+                        Accepted.class,
+                        r::retry));
+    }
+
+    private Object save(Request q) {
+        ViewBody body = q.body(ViewBody.class);
+        if (Texts.blank(body.name()) || body.name().length() > 100 || !Texts.wellFormed(body.name())) {
+            throw Problem.invalid("name", "A view's name has 1 to 100 characters.")
+                    .end();
+        }
+        String query = Request.needed(body.query(), "query");
+        if (query.length() > 1000 || !query.matches("[A-Za-z0-9=&%+._~*-]*")) {
+            throw Problem.invalid("query", "The search of a view is a query such as open=true&kind=incident.")
+                    .end();
+        }
+        long own = app.views().of(q.person().id()).stream()
+                .filter(v -> v.person().equals(q.person().id()))
+                .count();
+        if (own >= MOST_VIEWS) {
+            throw Problem.invalid("name", "You have 50 views already. Delete one first.")
+                    .end();
+        }
+        SavedViews.View view = new SavedViews.View(
+                "v-" + Secrets.hashToken(Secrets.newToken()).substring(0, 12),
+                q.person().id(),
+                body.name().strip(),
+                query,
+                body.shared() && Right.SEE.of(q.person()));
+        app.views().put(view);
+        return view;
+    }
+
+    private Object delete(Request q) {
+        if (!app.views().delete(q.context().pathParam("id"), q.person().id())) {
+            throw Problem.notFound("You have no such view.").end();
+        }
+        return null;
+    }
+
+    private Object retry(Request q) {
+        String id = q.context().pathParam("id");
+        Undelivered.Message message = app.undelivered().find(id).orElseThrow(() -> Problem.conflict(
+                        "It is on its way again already, or was never given up.")
+                .end());
+        return Answers.of(app.commands()
+                .handle(
+                        message.ticket(),
+                        q.commandId(),
+                        Actor.of(q.person().id()),
+                        new Command.Resend(message.message(), message.person())));
+    }
+}

@@ -1,0 +1,69 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { Facet } from "../../api/types";
+
+const LABELS: Record<string, string> = {
+  priority: "Priority",
+  kind: "Kind",
+  state: "State",
+  group: "With",
+  service: "Service",
+};
+
+/** What the list can be narrowed to, with how many there are; a chosen one is taken back by a click. */
+export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange: (next: URLSearchParams) => void }) {
+  const names = useNames();
+  const facets = useQuery({
+    queryKey: ["tickets", "facets", filter.toString()],
+    queryFn: () => api.get<Facet[]>(`/api/facets?${filter}`),
+    placeholderData: keepPreviousData,
+  });
+  const say = (f: Facet) =>
+    f.field === "group" ? names.group(f.value) : f.field === "service" ? names.service(f.value) : f.value;
+  const set = (field: string, value: string | undefined) => {
+    const next = new URLSearchParams(filter);
+    if (value === undefined) next.delete(field);
+    else next.set(field, value);
+    onChange(next);
+  };
+  return (
+    <aside
+      aria-label="Narrow down"
+      className="hidden w-52 shrink-0 overflow-auto border-r border-hairline bg-raised p-4 lg:block"
+    >
+      {Object.entries(LABELS).map(([field, label]) => {
+        const chosen = filter.get(field);
+        const values = (facets.data ?? []).filter((f) => f.field === field);
+        if (values.length === 0 && !chosen) return null;
+        return (
+          <section key={field} className="mb-4">
+            <h2 className="mb-1 text-xs font-semibold text-ink-2">{label}</h2>
+            <ul>
+              {values.map((f) => (
+                <li key={f.value}>
+                  <button
+                    type="button"
+                    aria-pressed={chosen === f.value}
+                    className={`flex w-full justify-between gap-2 rounded px-1.5 py-0.5 text-left ${chosen === f.value ? "bg-selected font-semibold" : "hover:bg-here"}`}
+                    onClick={() => set(field, chosen === f.value ? undefined : f.value)}
+                  >
+                    <span className="truncate">{say(f)}</span>
+                    <span className="text-ink-2">{f.count}</span>
+                  </button>
+                </li>
+              ))}
+              {chosen && values.length === 0 && (
+                <li>
+                  <button type="button" className="link text-sm" onClick={() => set(field, undefined)}>
+                    not only {chosen}
+                  </button>
+                </li>
+              )}
+            </ul>
+          </section>
+        );
+      })}
+    </aside>
+  );
+}

@@ -1,0 +1,66 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Fit } from "../../api/types";
+import { Button } from "../../ui/kit";
+
+/** Answers that fit what is being typed, with their source; "this helped" ends the matter. */
+export function KnownAnswers({
+  text,
+  service,
+  onHelped,
+}: {
+  text: string;
+  service: string;
+  /** Undefined where an answer is only to be read. */
+  onHelped?: () => void;
+}) {
+  const [opened, setOpened] = useState<string>();
+  const fits = useQuery({
+    queryKey: ["known-answers", "fitting", text, service],
+    queryFn: () =>
+      api.get<Fit[]>(
+        `/api/known-answers/fitting?text=${encodeURIComponent(text.slice(0, 400))}${service && `&service=${encodeURIComponent(service)}`}`,
+      ),
+    enabled: text.trim().length > 7,
+    placeholderData: (before) => before,
+  });
+  const helped = useMutation({
+    mutationFn: (id: string) => api.post(`/api/known-answers/${id}/helped`),
+    onSuccess: onHelped,
+  });
+  if (text.trim().length <= 7 || !fits.data?.length) return null;
+  return (
+    <section aria-label="Known answers" aria-live="polite" className="rounded-lg border border-hairline bg-sheet p-3">
+      <h3 className="mb-1 text-sm font-semibold text-ink-2">This may answer it already</h3>
+      <ul>
+        {fits.data.map(({ answer: a }) => (
+          <li key={a.id} className="py-1">
+            <button
+              type="button"
+              aria-expanded={opened === a.id}
+              className="link text-left"
+              onClick={() => setOpened(opened === a.id ? undefined : a.id)}
+            >
+              {a.question}
+            </button>
+            {opened === a.id && (
+              <div className="mt-1">
+                <p className="whitespace-pre-wrap">{a.answer}</p>
+                <p className="mt-0.5 text-xs text-ink-2">
+                  {a.source}
+                  {a.helped > 0 && ` · helped ${a.helped === 1 ? "once" : `${a.helped} times`}`}
+                </p>
+                {onHelped && (
+                  <Button className="mt-1" disabled={helped.isPending} onClick={() => helped.mutate(a.id)}>
+                    This helped: I need nothing more
+                  </Button>
+                )}
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,89 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { SavedView } from "../../api/types";
+import { Button, Check, Input, Trouble } from "../../ui/kit";
+import { seesAll, useSession } from "../signin/session";
+
+/** Searches to come back to: one's own, and those that others share. */
+export function Views({ query, onChoose }: { query: string; onChoose: (query: string) => void }) {
+  const { session } = useSession();
+  const queries = useQueryClient();
+  const [naming, setNaming] = useState(false);
+  const [name, setName] = useState("");
+  const [shared, setShared] = useState(false);
+  const views = useQuery({ queryKey: ["views"], queryFn: () => api.get<SavedView[]>("/api/views") });
+  const stale = () => queries.invalidateQueries({ queryKey: ["views"] });
+  const save = useMutation({
+    mutationFn: () => api.post<SavedView>("/api/views", { name, query, shared }),
+    onSuccess: () => {
+      setNaming(false);
+      setName("");
+      stale();
+    },
+  });
+  const remove = useMutation({ mutationFn: (id: string) => api.delete(`/api/views/${id}`), onSettled: stale });
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      {(views.data ?? []).map((v) => (
+        <span
+          key={v.id}
+          className={`flex items-center rounded-full border text-sm ${v.query === query ? "border-pine bg-selected" : "border-hairline bg-sheet"}`}
+        >
+          <button
+            type="button"
+            className="py-0.5 pl-2.5 last:pr-2.5"
+            aria-pressed={v.query === query}
+            title={v.shared ? "shared with everybody" : undefined}
+            onClick={() => onChoose(v.query)}
+          >
+            {v.name}
+          </button>
+          {v.person === session.id && (
+            <button
+              type="button"
+              className="px-2 text-ink-2 hover:text-ink"
+              aria-label={`Delete the view ${v.name}`}
+              onClick={() => remove.mutate(v.id)}
+            >
+              ✕
+            </button>
+          )}
+        </span>
+      ))}
+      {naming ? (
+        <form
+          className="flex flex-wrap items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            save.mutate();
+          }}
+        >
+          <Input
+            label="Name of the view"
+            hideLabel
+            required
+            autoFocus
+            placeholder="Name of the view"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          {seesAll(session) && (
+            <Check label="for everybody" checked={shared} onChange={(e) => setShared(e.target.checked)} />
+          )}
+          <Button type="submit">Save</Button>
+          <Button look="quiet" onClick={() => setNaming(false)}>
+            Back
+          </Button>
+        </form>
+      ) : (
+        !(views.data ?? []).some((v) => v.query === query) && (
+          <Button look="quiet" onClick={() => setNaming(true)}>
+            Save this view…
+          </Button>
+        )
+      )}
+      {save.isError && <Trouble error={save.error} />}
+    </div>
+  );
+}
