@@ -4398,6 +4398,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How I am reached
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChatsReach"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Say how I am reached
+         * @description Needs the right: signed in.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReachRoutesReachBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/files": {
         parameters: {
             query?: never;
@@ -7234,6 +7316,24 @@ export interface components {
         };
         AskingRoutesSeenBody: {
             note?: string;
+        };
+        ChatsReach: {
+            chat?: string;
+            urgent: components["schemas"]["ChatsChannel"];
+            other: components["schemas"]["ChatsChannel"];
+            quietFrom?: string;
+            quietUntil?: string;
+            zone: string;
+        };
+        /** @enum {string} */
+        ChatsChannel: "mail" | "chat";
+        ReachRoutesReachBody: {
+            chat?: string;
+            urgent: components["schemas"]["ChatsChannel"];
+            other: components["schemas"]["ChatsChannel"];
+            quietFrom?: string;
+            quietUntil?: string;
+            zone: string;
         };
         TicketsFacet: {
             field: string;

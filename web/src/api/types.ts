@@ -61,6 +61,7 @@ export type Further = S["FindingRoutesFurtherView"];
 export type UndeliveredMessage = S["UndeliveredMessage"];
 export type KnownAnswer = S["KnownAnswersKnownAnswer"];
 export type Fit = S["KnownAnswersFit"];
+export type Reach = S["ChatsReach"];
 export type Rota = S["Rota"];
 export type RotaView = S["RotaRoutesRotaView"];
 export type Reached = S["RotaRoutesReached"];

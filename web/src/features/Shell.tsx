@@ -9,6 +9,7 @@ import { serverTimeIs } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
 import { Finder } from "./finder/Finder";
 import { AwayDialog } from "./people/AwayDialog";
+import { ReachDialog } from "./people/ReachDialog";
 import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
 
@@ -19,6 +20,7 @@ export function Shell() {
   const [finding, setFinding] = useState(false);
   const [away, setAway] = useState(false);
   const [password, setPassword] = useState(false);
+  const [reach, setReach] = useState(false);
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
   const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
@@ -68,7 +70,7 @@ export function Shell() {
               Find <kbd className="font-mono text-[11px]">Ctrl K</kbd>
             </button>
           )}
-          <Account onAway={() => setAway(true)} onPassword={() => setPassword(true)} />
+          <Account onAway={() => setAway(true)} onPassword={() => setPassword(true)} onReach={() => setReach(true)} />
         </div>
       </nav>
       <main className="flex min-h-0 min-w-0 flex-1 flex-col">
@@ -76,6 +78,7 @@ export function Shell() {
         <Outlet />
       </main>
       {password && <PasswordDialog onClose={() => setPassword(false)} />}
+      {reach && <ReachDialog onClose={() => setReach(false)} />}
       {away && <AwayDialog onClose={() => setAway(false)} />}
       {all && <Finder open={finding} onOpenChange={setFinding} />}
     </div>
@@ -118,7 +121,7 @@ function Place({ to, count, late, children }: { to: string; count?: number; late
   );
 }
 
-function Account({ onAway, onPassword }: { onAway: () => void; onPassword: () => void }) {
+function Account({ onAway, onPassword, onReach }: { onAway: () => void; onPassword: () => void; onReach: () => void }) {
   const { session, signOut, demo, standins } = useSession();
   const item = "block w-full cursor-pointer rounded-md px-3 py-1.5 text-left outline-none data-highlighted:bg-here";
   const [current, setCurrent] = useState<Theme>(theme());
@@ -150,12 +153,15 @@ function Account({ onAway, onPassword }: { onAway: () => void; onPassword: () =>
           {standins && (
             <DropdownMenu.Item className={item} asChild>
               <a href={standins} target="_blank" rel="noreferrer">
-                Stand-ins and mailbox
+                Stand-ins, mailbox and chat
               </a>
             </DropdownMenu.Item>
           )}
           <DropdownMenu.Item className={item} onSelect={onAway}>
             When I am away…
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={onReach}>
+            How I am reached…
           </DropdownMenu.Item>
           {!demo && (
             <DropdownMenu.Item className={item} onSelect={onPassword}>

@@ -14,6 +14,7 @@ import dastur.server.DataFolder;
 import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.store.Cases;
+import dastur.store.Chats;
 import dastur.store.Database;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
@@ -158,6 +159,7 @@ class CrashTest {
                     new Tickets(database),
                     new Outbox(database),
                     new KnownAnswers(database),
+                    new Chats(database),
                     "http://127.0.0.1:" + outside.getAddress().getPort(),
                     Instant.now());
             for (String id : new String[] {"teo", "ines"}) {

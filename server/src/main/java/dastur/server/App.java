@@ -4,6 +4,7 @@ import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
+import dastur.store.Chats;
 import dastur.store.Files;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
@@ -44,6 +45,7 @@ public record App(
         DecisionLinks links,
         FeedLinks feeds,
         Files files,
+        Chats chats,
         SavedViews views,
         Undelivered undelivered,
         KnownAnswers known,

@@ -112,6 +112,12 @@ public final class Main {
                 description = "Where people reach the application, for links in mails (http://localhost:PORT).")
         private String address;
 
+        @Option(
+                names = "--chat",
+                description =
+                        "Address of a chat server that speaks the Matrix client-server API; the secret 'chat' is its token.")
+        private String chat;
+
         Start(boolean demo) {
             this.demo = demo;
         }
@@ -128,7 +134,8 @@ public final class Main {
                     demo
                             ? new Settings.DemoSettings(true, standinsPort, smtpPort, Duration.ofSeconds(enrolment))
                             : Settings.DemoSettings.OFF,
-                    address);
+                    address,
+                    chat);
             Wiring wiring = new Wiring(settings);
             CountDownLatch stopped = new CountDownLatch(1);
             Runtime.getRuntime().addShutdownHook(new Thread(() -> {
@@ -206,6 +213,7 @@ public final class Main {
                     null,
                     InstantSource.system(),
                     KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
+                    null,
                     null,
                     null,
                     null,

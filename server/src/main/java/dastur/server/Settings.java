@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
  * @param data the folder for database, signing key and secrets
  * @param clock the time; the real one except in tests
  * @param address where people reach the application, for links in mails; null for this machine and the port
+ * @param chat the address of a chat server that speaks the Matrix client-server API; null for none
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -21,7 +22,8 @@ public record Settings(
         Duration callLease,
         MailServer mail,
         DemoSettings demo,
-        @Nullable String address) {
+        @Nullable String address,
+        @Nullable String chat) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -31,7 +33,7 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null);
+        this(data, host, port, clock, callLease, mail, demo, null, null);
     }
 
     /** Where mail goes out; ignored in the demo, which brings its own. */

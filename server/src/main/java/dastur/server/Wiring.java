@@ -2,6 +2,7 @@ package dastur.server;
 
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
+import dastur.connectors.MatrixConnector;
 import dastur.core.run.Engine;
 import dastur.server.api.AskingRoutes;
 import dastur.server.api.CiRoutes;
@@ -13,6 +14,7 @@ import dastur.server.api.FindingRoutes;
 import dastur.server.api.KnownAnswerRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
+import dastur.server.api.ReachRoutes;
 import dastur.server.api.RehearsalRoutes;
 import dastur.server.api.RotaRoutes;
 import dastur.server.api.RunRoutes;
@@ -25,6 +27,7 @@ import dastur.server.api.WorkflowRoutes;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Secrets;
+import dastur.server.chat.Chat;
 import dastur.server.demo.Demo;
 import dastur.server.demo.DemoClock;
 import dastur.server.http.Route;
@@ -34,6 +37,7 @@ import dastur.server.work.Live;
 import dastur.server.work.Workers;
 import dastur.standins.Standins;
 import dastur.store.Cases;
+import dastur.store.Chats;
 import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.Journal;
@@ -60,6 +64,7 @@ public final class Wiring implements AutoCloseable {
     private final Database database;
     private final @Nullable Standins standins;
     private final Workers workers;
+    private final @Nullable Chat chat;
     private final WebServer web;
     private final App app;
 
@@ -74,6 +79,7 @@ public final class Wiring implements AutoCloseable {
         Sessions sessions = new Sessions(database);
         Cases cases = new Cases(database, Secrets::randomBytes);
         KnownAnswers known = new KnownAnswers(database);
+        Chats chats = new Chats(database);
         boolean demo = settings.demo().on();
         AtomicReference<Runnable> wake = new AtomicReference<>(() -> {});
         AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
@@ -81,7 +87,8 @@ public final class Wiring implements AutoCloseable {
         InstantSource clock = demoClock == null ? settings.clock() : demoClock;
         standins = demo ? standins(settings, folder, demoClock, wake) : null;
         if (standins != null) {
-            Demo.prepare(organisation, workflows, cases, tickets, outbox, known, standins.address(), clock.instant());
+            Demo.prepare(
+                    organisation, workflows, cases, tickets, outbox, known, chats, standins.address(), clock.instant());
         }
         Live live = new Live();
         CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {
@@ -96,6 +103,16 @@ public final class Wiring implements AutoCloseable {
                                 settings.mail().from())
                         : new MailConnector.Settings(
                                 "127.0.0.1", standins.mailbox().port(), "dastur@kestrel.example"));
+        String chatServer = standins == null ? settings.chat() : standins.address();
+        chat = chatServer == null
+                ? null
+                : new Chat(new Chat.Means(
+                        new MatrixConnector(new MatrixConnector.Settings(
+                                chatServer, () -> folder.secret(standins == null ? "chat" : Demo.SECRET))),
+                        chats,
+                        commands,
+                        tickets,
+                        organisation::person));
         DecisionLinks links = new DecisionLinks(folder.linkKey());
         workers = new Workers(new Workers.Means(
                 outbox,
@@ -113,9 +130,16 @@ public final class Wiring implements AutoCloseable {
                 folder.signingKey(),
                 settings.callLease(),
                 links,
-                () -> settings.address() == null ? "http://localhost:" + port() : settings.address()));
+                () -> settings.address() == null ? "http://localhost:" + port() : settings.address(),
+                chats,
+                chat));
         wake.set(workers::wake);
-        heard.set(workers::committed);
+        heard.set((ticket, events) -> {
+            workers.committed(ticket, events);
+            if (chat != null) {
+                chat.committed(events);
+            }
+        });
         App.Demo means = standins == null || demoClock == null
                 ? null
                 : new App.Demo(standins.address(), by -> {
@@ -137,6 +161,7 @@ public final class Wiring implements AutoCloseable {
                 links,
                 new FeedLinks(folder.linkKey()),
                 new Files(database),
+                chats,
                 new SavedViews(database),
                 new Undelivered(database),
                 known,
@@ -154,6 +179,9 @@ public final class Wiring implements AutoCloseable {
                 routes(app));
         sessions.forgetExpired(clock.instant());
         workers.start();
+        if (chat != null) {
+            chat.start();
+        }
         web.start(settings.host(), settings.port());
     }
 
@@ -187,6 +215,7 @@ public final class Wiring implements AutoCloseable {
                         CiRoutes.of(app),
                         RotaRoutes.of(app),
                         AskingRoutes.of(app),
+                        ReachRoutes.of(app),
                         FilesOfTickets.of(app),
                         FindingRoutes.of(app),
                         KnownAnswerRoutes.of(app),
@@ -215,6 +244,9 @@ public final class Wiring implements AutoCloseable {
     @Override
     public void close() {
         web.close();
+        if (chat != null) {
+            chat.close();
+        }
         workers.close();
         if (standins != null) {
             standins.close();

@@ -8,7 +8,7 @@ import java.util.function.Consumer;
 
 /** Plain pages for people: read the mail, see lanes and kiosks, make things go wrong, let time pass. */
 final class ControlPage {
-    private static final String STYLE = """
+    static final String STYLE = """
             body{font:15px/1.5 system-ui,sans-serif;max-width:52rem;margin:2rem auto;padding:0 1rem;background:#f5f2ea;color:#1d2522}
             h1{font-size:1.4rem}h2{font-size:1.05rem;margin-top:2rem;border-bottom:1px solid #ddd8cc}a{color:inherit}
             button{font:inherit;padding:.3rem .7rem;margin:.15rem .3rem .15rem 0;border:1px solid #1f4d42;border-radius:6px;background:#fdfcf9;cursor:pointer}
@@ -72,7 +72,7 @@ final class ControlPage {
     private void control(Context ctx) {
         StringBuilder page = new StringBuilder(
                 "<h1>Control page of the stand-ins</h1>"
-                        + "<p>Kestrel Sound's outside systems, simulated on this machine. <a href='/mailbox'>Read the mail</a>.</p>");
+                        + "<p>Kestrel Sound's outside systems, simulated on this machine. <a href='/mailbox'>Read the mail</a>, <a href='/chat'>read and answer chat</a>.</p>");
         page.append(
                 "<h2>Let time pass</h2><p>Moves the demo's clock ahead, so that due times and ladders can be seen at work.</p>");
         for (Map.Entry<String, Integer> jump : java.util.List.of(
@@ -86,6 +86,7 @@ final class ControlPage {
         page.append(list("Closed lanes", lanes.closedLanes()));
         faultButtons(page, "kiosks", "Kiosk manager");
         page.append(list("Kiosks", kiosks.enrolled()));
+        faultButtons(page, "chat", "Chat server");
         faultButtons(page, "gates", "Gates: certificates and fares");
         page.append(list("Sites", gates.sites()));
         page.append(button(
@@ -160,14 +161,14 @@ final class ControlPage {
         html(ctx, "Mailbox", page);
     }
 
-    private static void html(Context ctx, String title, StringBuilder body) {
+    static void html(Context ctx, String title, StringBuilder body) {
         ctx.header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'");
         ctx.html(
                 "<!doctype html><html lang='en'><meta charset='utf-8'><meta name='viewport' content='width=device-width'><title>"
                         + title + "</title><style>" + STYLE + "</style><main>" + body + "</main></html>");
     }
 
-    private static String escape(String text) {
+    static String escape(String text) {
         return text.replace("&", "&amp;")
                 .replace("<", "&lt;")
                 .replace(">", "&gt;")

@@ -21,6 +21,7 @@ public final class Standins implements AutoCloseable {
     private final KioskManager kiosks;
     private final GateController gates;
     private final Mailbox mailbox;
+    private final ChatServer chat;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -28,12 +29,16 @@ public final class Standins implements AutoCloseable {
         kiosks = new KioskManager(settings.token(), faults, settings.enrolment());
         gates = new GateController(settings.token(), faults, InstantSource.system());
         mailbox = new Mailbox(settings.smtpPort());
+        chat = new ChatServer(settings.token(), faults);
         ControlPage page = new ControlPage(lanes, kiosks, gates, mailbox, faults, settings.advance());
+        ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
             config.startup.showJavalinBanner = false;
             lanes.routes(config);
             kiosks.routes(config);
             gates.routes(config);
+            chat.routes(config);
+            talk.routes(config);
             page.routes(config);
         });
         mailbox.start();
@@ -54,6 +59,10 @@ public final class Standins implements AutoCloseable {
 
     public Mailbox mailbox() {
         return mailbox;
+    }
+
+    public ChatServer chat() {
+        return chat;
     }
 
     public Faults faults() {

@@ -48,7 +48,11 @@ final class Rows {
             Words.Row.class,
             Undelivered.Row.class,
             KnownAnswers.Row.class,
-            SavedViews.Row.class);
+            SavedViews.Row.class,
+            Chats.ReachRow.class,
+            Chats.RoomRow.class,
+            Chats.AskRow.class,
+            Chats.HeardRow.class);
 
     private Rows() {}
 

@@ -1,6 +1,8 @@
 package dastur.server.demo;
 
+import dastur.core.people.PersonId;
 import dastur.store.Cases;
+import dastur.store.Chats;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
@@ -8,6 +10,7 @@ import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
 
 /** Fills an empty database with the demo. */
 public final class Demo {
@@ -26,6 +29,7 @@ public final class Demo {
             Tickets tickets,
             Outbox outbox,
             KnownAnswers known,
+            Chats chats,
             String standins,
             Instant now) {
         DemoWorkflows demo = new DemoWorkflows(workflows);
@@ -34,6 +38,14 @@ public final class Demo {
             new DemoWorld(organisation).build();
             demo.build(now.minus(BEFORE_HISTORY));
             new DemoAnswers(known).build();
+            Chats.Reach byChat = new Chats.Reach(
+                    "@teo:kestrel.example",
+                    Chats.Channel.CHAT,
+                    Chats.Channel.MAIL,
+                    null,
+                    null,
+                    ZoneId.of("Europe/Oslo"));
+            chats.putReach(new PersonId("teo"), byChat);
             new DemoHistory(cases, tickets, outbox).build(now);
         }
     }

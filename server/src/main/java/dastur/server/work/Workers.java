@@ -2,6 +2,7 @@ package dastur.server.work;
 
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
+import dastur.connectors.MatrixConnector;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
@@ -16,7 +17,9 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.server.auth.DecisionLinks;
+import dastur.server.chat.Chat;
 import dastur.store.Cases;
+import dastur.store.Chats;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
 import dastur.store.Records;
@@ -26,6 +29,9 @@ import java.security.KeyPair;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZonedDateTime;
 import java.util.Date;
 import java.util.List;
 import java.util.Map;
@@ -39,6 +45,7 @@ import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -81,7 +88,12 @@ public final class Workers implements AutoCloseable {
             KeyPair signingKey,
             Duration callLease,
             DecisionLinks links,
-            Supplier<String> address) {}
+            Supplier<String> address,
+            Chats chats,
+            @Nullable Chat chat) {}
+
+    /** Purposes of messages that pierce quiet hours. */
+    private static final Set<String> URGENT = Set.of("decision", "call-in", "escalation");
 
     private static final Duration LINK_LASTS = Duration.ofDays(7);
 
@@ -295,6 +307,24 @@ public final class Workers implements AutoCloseable {
             return;
         }
         Optional<Person> person = means.person().apply(mail.person());
+        Chats.Reach reach = means.chats().reach(mail.person());
+        boolean urgent = URGENT.contains(taken.purpose());
+        Optional<Instant> quietUntil =
+                urgent ? Optional.empty() : quietUntil(reach, means.clock().instant());
+        if (quietUntil.isPresent()) {
+            means.outbox().later(taken, quietUntil.get());
+            return;
+        }
+        if (means.chat() != null
+                && reach.chat() != null
+                && (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT) {
+            try {
+                report(taken, mail, true, "chat " + means.chat().send(taken, mail, reach.chat()));
+                return;
+            } catch (MatrixConnector.NotSent e) {
+                LOG.info("chat failed, mail stands in: {}", e.getMessage());
+            }
+        }
         try {
             if (person.isEmpty() || person.get().mail().isBlank()) {
                 report(taken, mail, false, "There is no mail address.");
@@ -317,6 +347,26 @@ public final class Workers implements AutoCloseable {
                 means.outbox().later(taken, means.clock().instant().plus(pause));
             }
         }
+    }
+
+    /** When a person's quiet hours end; empty when it is not quiet now. */
+    static Optional<Instant> quietUntil(Chats.Reach reach, Instant now) {
+        if (reach.quietFrom() == null
+                || reach.quietUntil() == null
+                || reach.quietFrom().equals(reach.quietUntil())) {
+            return Optional.empty();
+        }
+        ZonedDateTime local = now.atZone(reach.zone());
+        LocalTime time = local.toLocalTime();
+        boolean overNight = reach.quietFrom().isAfter(reach.quietUntil());
+        boolean after = !time.isBefore(reach.quietFrom());
+        boolean before = time.isBefore(reach.quietUntil());
+        if (overNight ? !after && !before : !(after && before)) {
+            return Optional.empty();
+        }
+        LocalDate day = local.toLocalDate().plusDays(overNight && after ? 1 : 0);
+        return Optional.of(
+                ZonedDateTime.of(day, reach.quietUntil(), reach.zone()).toInstant());
     }
 
     /** The one-time link of somebody who may still decide what the mail asks; it stands in the mail alone. */

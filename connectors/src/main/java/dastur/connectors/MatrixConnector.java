@@ -1,0 +1,163 @@
+package dastur.connectors;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import java.io.IOException;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Speaks the part of the Matrix client-server API (v3, an open standard) that asking and answering needs: rooms with one
+ * person, messages under a transaction id that makes a repeated one the same one, and what was said since.
+ */
+public final class MatrixConnector {
+    private static final Duration CONNECT = Duration.ofSeconds(5);
+    private static final Duration ANSWER = Duration.ofSeconds(10);
+    private static final int MAX_ANSWER = 4_000_000;
+
+    /** @param token the access token of the account that Dastur speaks as; empty when it is not set */
+    public record Settings(String base, Supplier<Optional<String>> token) {}
+
+    /** The server did not take it, or did not answer. */
+    public static final class NotSent extends Exception {
+        NotSent(String message) {
+            super(message);
+        }
+    }
+
+    /**
+     * Something a person said in a room.
+     *
+     * @param text the message, or the key of a reaction
+     * @param answersTo the event it replies or reacts to; null for none
+     */
+    public record Said(
+            String room,
+            String sender,
+            String event,
+            String text,
+            @Nullable String answersTo) {}
+
+    /** What was said since, and where to go on. */
+    public record News(String next, List<Said> said) {}
+
+    private final Settings settings;
+    private final HttpClient client =
+            HttpClient.newBuilder().connectTimeout(CONNECT).build();
+
+    public MatrixConnector(Settings settings) {
+        this.settings = settings;
+    }
+
+    /** Makes a room for Dastur and one person, and invites them. @return its id */
+    public String roomWith(String user, String name) throws NotSent {
+        JsonNode answer = call(
+                "POST",
+                "/createRoom",
+                Map.of("preset", "trusted_private_chat", "is_direct", true, "name", name, "invite", List.of(user)),
+                ANSWER);
+        return needed(answer, "room_id");
+    }
+
+    /** Says something in a room. @param transaction names it: the same one again is the same message */
+    public String say(String room, String transaction, String text) throws NotSent {
+        JsonNode answer = call(
+                "PUT",
+                "/rooms/" + escaped(room) + "/send/m.room.message/" + escaped(transaction),
+                Map.of("msgtype", "m.text", "body", text),
+                ANSWER);
+        return needed(answer, "event_id");
+    }
+
+    /** What was said since; waits for something up to a time. @param since null for from now on */
+    public News news(@Nullable String since, Duration wait) throws NotSent {
+        JsonNode answer = call(
+                "GET",
+                "/sync?timeout=" + wait.toMillis() + (since == null ? "" : "&since=" + escaped(since)),
+                null,
+                wait.plus(ANSWER));
+        List<Said> said = new ArrayList<>();
+        answer.path("rooms").path("join").properties().forEach(room -> room.getValue()
+                .path("timeline")
+                .path("events")
+                .forEach(event -> said(room.getKey(), event).ifPresent(said::add)));
+        return new News(needed(answer, "next_batch"), said);
+    }
+
+    private static Optional<Said> said(String room, JsonNode event) {
+        JsonNode content = event.path("content");
+        JsonNode relation = content.path("m.relates_to");
+        return switch (event.path("type").asText()) {
+            case "m.room.message" ->
+                Optional.of(new Said(
+                        room,
+                        event.path("sender").asText(),
+                        event.path("event_id").asText(),
+                        content.path("body").asText(),
+                        relation.path("m.in_reply_to").path("event_id").textValue()));
+            case "m.reaction" ->
+                Optional.of(new Said(
+                        room,
+                        event.path("sender").asText(),
+                        event.path("event_id").asText(),
+                        relation.path("key").asText(),
+                        relation.path("event_id").textValue()));
+            default -> Optional.empty();
+        };
+    }
+
+    private static String needed(JsonNode answer, String field) throws NotSent {
+        String value = answer.path(field).asText();
+        if (value.isEmpty()) {
+            throw new NotSent("The chat server's answer lacks " + field + ".");
+        }
+        return value;
+    }
+
+    private static String escaped(String text) {
+        return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
+    }
+
+    private JsonNode call(String method, String path, @Nullable Object body, Duration limit) throws NotSent {
+        String token = settings.token().get().orElseThrow(() -> new NotSent("The chat's secret is not set."));
+        HttpRequest request = HttpRequest.newBuilder(URI.create(settings.base() + "/_matrix/client/v3" + path))
+                .timeout(limit)
+                .header("Authorization", "Bearer " + token)
+                .header("Content-Type", "application/json")
+                .method(
+                        method,
+                        body == null
+                                ? HttpRequest.BodyPublishers.noBody()
+                                : HttpRequest.BodyPublishers.ofString(Json.write(body)))
+                .build();
+        try {
+            HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+            if (answer.statusCode() != 200) {
+                throw new NotSent("The chat server answered " + answer.statusCode() + ".");
+            }
+            if (answer.body().length > MAX_ANSWER) {
+                throw new NotSent("The chat server's answer is too long.");
+            }
+            return Json.parse(new String(answer.body(), StandardCharsets.UTF_8));
+        } catch (JsonProcessingException e) {
+            throw new NotSent("The chat server's answer is no JSON.");
+        } catch (IOException e) {
+            throw new NotSent("The chat server does not answer: " + e.getClass().getSimpleName() + ".");
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new NotSent("Interrupted.");
+        }
+    }
+}

@@ -1,0 +1,252 @@
+package dastur.server.chat;
+
+import dastur.connectors.MatrixConnector;
+import dastur.connectors.MatrixConnector.NotSent;
+import dastur.connectors.MatrixConnector.Said;
+import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.run.Command;
+import dastur.core.run.Event;
+import dastur.core.run.Recorded;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
+import dastur.server.work.CommandService;
+import dastur.server.work.CommandService.Outcome;
+import dastur.store.Chats;
+import dastur.store.Chats.Asked;
+import dastur.store.Outbox;
+import dastur.store.Tickets;
+import java.time.Duration;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Asks and is answered in chat (N41): each person has a room with Dastur; a decision comes with numbered choices; what is
+ * answered becomes the same command as in the application, so the same checks and the same entries follow. An answer that
+ * is not understood is asked again.
+ */
+public final class Chat implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(Chat.class);
+    private static final Duration LISTEN = Duration.ofSeconds(20);
+    private static final Duration AFTER_TROUBLE = Duration.ofSeconds(3);
+
+    /** @param person looks a person up */
+    public record Means(
+            MatrixConnector matrix,
+            Chats chats,
+            CommandService commands,
+            Tickets tickets,
+            Function<PersonId, Optional<Person>> person) {}
+
+    private final Means means;
+    private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
+    private volatile boolean stopping;
+
+    public Chat(Means means) {
+        this.means = means;
+    }
+
+    public void start() {
+        threads.submit(this::listen);
+    }
+
+    // --- saying
+
+    /** Sends a message to one person. @return what the chat server calls it */
+    public String send(Outbox.Taken taken, Outbox.MailPayload message, String name) throws NotSent {
+        String room = room(message.person(), name);
+        Optional<Visit> visit = Optional.ofNullable(taken.visit())
+                .flatMap(v -> means.tickets().find(v.ticket()).flatMap(c -> c.visit(v)));
+        String event = means.matrix()
+                .say(
+                        room,
+                        taken.id(),
+                        message.subject() + "\n" + message.text().strip()
+                                + visit.map(v -> choices(v, taken.purpose(), message.person()))
+                                        .orElse(""));
+        visit.flatMap(v -> asked(v, taken.purpose(), message.person(), event, room))
+                .ifPresent(means.chats()::keepAsk);
+        return event;
+    }
+
+    private String room(PersonId person, String name) throws NotSent {
+        Optional<String> known = means.chats().roomWith(person);
+        if (known.isPresent()) {
+            return known.get();
+        }
+        String room = means.matrix().roomWith(name, "Dastur");
+        means.chats().keepRoom(person, room);
+        return room;
+    }
+
+    private static String choices(Visit visit, String purpose, PersonId person) {
+        return switch (visit.waiting()) {
+            case Waiting.Votes v
+            when purpose.equals("decision") && v.turn().contains(person) ->
+                "\n\n1  Approve" + (v.setsOff() == null ? "" : " and " + v.setsOff()) + "\n2  Decline"
+                        + "\n?  Ask first\nAnswer with the number; words may follow after a comma"
+                        + (v.terms().mayAddConditions() ? ", such as “1, gates 3 and 4 only”." : ".");
+            case Waiting.CallIn in
+            when in.asked().contains(person) -> "\n\n1  I am coming\n2  I cannot\nAnswer with the number.";
+            default -> "";
+        };
+    }
+
+    private static Optional<Asked> asked(Visit visit, String purpose, PersonId person, String event, String room) {
+        return switch (visit.waiting()) {
+            case Waiting.Votes v
+            when purpose.equals("decision") ->
+                Optional.of(new Asked(event, room, person, visit.id(), v.round(), v.digest()));
+            case Waiting.CallIn in
+            when purpose.equals("call-in") -> Optional.of(new Asked(event, room, person, visit.id(), 0, ""));
+            default -> Optional.empty();
+        };
+    }
+
+    /** A decision made in one place is taken back from the others. */
+    public void committed(List<Recorded> events) {
+        for (Recorded r : events) {
+            if (r.visit() != null) {
+                String said =
+                        switch (r.event()) {
+                            case Event.ApprovalClosed e ->
+                                "Settled: " + e.exit() + by(e.by()) + ". Nothing is needed from you.";
+                            case Event.ApprovalVoided e -> "What was shown has changed. You are asked again.";
+                            case Event.CallInAnswered e
+                            when e.accepted() ->
+                                "Settled: somebody is coming" + by(e.by()) + ". Nothing is needed from you.";
+                            case Event.Withdrawn e -> "This is no longer needed.";
+                            default -> "";
+                        };
+                if (!said.isEmpty()) {
+                    PersonId who = r.actor() instanceof Actor.OfPerson p ? p.person() : null;
+                    threads.submit(() -> settle(r.visit(), r.seq(), said, who));
+                }
+            }
+        }
+    }
+
+    private String by(@Nullable PersonId person) {
+        return person == null
+                ? ""
+                : " by " + means.person().apply(person).map(Person::name).orElse(person.value());
+    }
+
+    private void settle(VisitId visit, long seq, String said, @Nullable PersonId except) {
+        Set<String> told = new HashSet<>();
+        for (Asked asked : means.chats().asksOf(visit)) {
+            if (!asked.person().equals(except) && told.add(asked.room())) {
+                say(asked.room(), "settled." + visit + "." + seq, said);
+            }
+        }
+        means.chats().settle(visit);
+    }
+
+    private void say(String room, String transaction, String text) {
+        try {
+            means.matrix().say(room, transaction, text);
+        } catch (NotSent e) {
+            LOG.info("chat did not take a word: {}", e.getMessage());
+        }
+    }
+
+    // --- listening
+
+    private void listen() {
+        while (!stopping) {
+            try {
+                String since = means.chats().since().orElse(null);
+                MatrixConnector.News news = means.matrix().news(since, since == null ? Duration.ZERO : LISTEN);
+                news.said().forEach(this::heard);
+                // After the answers: one that comes twice is the same command and does nothing twice.
+                means.chats().keepSince(news.next());
+            } catch (NotSent | RuntimeException e) {
+                if (!stopping) {
+                    LOG.debug("chat cannot be heard: {}", e.getMessage());
+                    pause();
+                }
+            }
+        }
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(AFTER_TROUBLE);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** Who speaks is told by the chat server, and must be who was asked, in the room where they were asked. */
+    private void heard(Said said) {
+        Optional<PersonId> person = means.chats().personCalled(said.sender());
+        boolean theirs = person.isPresent()
+                && means.chats()
+                        .roomWith(person.get())
+                        .filter(said.room()::equals)
+                        .isPresent();
+        if (!theirs || said.text().isBlank()) {
+            return;
+        }
+        Optional<Asked> asked = means.chats()
+                .asked(said.room(), said.answersTo())
+                .filter(a -> a.person().equals(person.get()));
+        String answer = asked.map(a -> answered(a, said)).orElse("Nothing waits for your answer here.");
+        say(said.room(), "answer." + said.event(), answer);
+    }
+
+    private String answered(Asked asked, Said said) {
+        Optional<ChatAnswer> answer = ChatAnswer.read(said.text());
+        if (answer.isEmpty()) {
+            return "I did not understand that, so nothing was decided. Begin with 1 or 2, then words after a comma; or with ? to ask first.";
+        }
+        Optional<Visit> visit = means.tickets().find(asked.visit().ticket()).flatMap(c -> c.visit(asked.visit()));
+        Command command = command(asked, visit.map(Visit::waiting).orElse(null), answer.get());
+        Outcome outcome = means.commands()
+                .handle(asked.visit().ticket(), "chat." + said.event(), Actor.of(asked.person()), command);
+        return switch (outcome) {
+            case Outcome.Refused r -> r.refusal().message();
+            case Outcome.Done d ->
+                switch (answer.get()) {
+                    case ChatAnswer.Yes y -> "Noted: yes.";
+                    case ChatAnswer.No n -> "Noted: no.";
+                    case ChatAnswer.Question q -> "Asked. You hear when it is answered; the clocks stand still.";
+                };
+        };
+    }
+
+    private static Command command(Asked asked, @Nullable Waiting waiting, ChatAnswer answer) {
+        if (waiting instanceof Waiting.CallIn) {
+            return new Command.AnswerCallIn(asked.visit(), answer instanceof ChatAnswer.Yes);
+        }
+        boolean conditions = waiting instanceof Waiting.Votes v && v.terms().mayAddConditions();
+        return switch (answer) {
+            case ChatAnswer.Yes y ->
+                new Command.Vote(
+                        asked.visit(),
+                        asked.round(),
+                        asked.digest(),
+                        true,
+                        conditions ? null : y.rest(),
+                        conditions ? y.rest() : null);
+            case ChatAnswer.No n -> new Command.Vote(asked.visit(), asked.round(), asked.digest(), false, n.rest());
+            case ChatAnswer.Question q -> new Command.AskBack(asked.visit(), q.text());
+        };
+    }
+
+    @Override
+    public void close() {
+        stopping = true;
+        threads.shutdownNow();
+    }
+}

@@ -1,0 +1,233 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.record.Seal;
+import dastur.core.run.Event;
+import dastur.core.ticket.TicketId;
+import dastur.server.chat.ChatAnswer;
+import dastur.standins.ChatServer;
+import dastur.standins.Faults;
+import dastur.standins.Mailbox;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** Decisions in chat, over the Matrix client-server API against the stand-in (N41); who wants to be reached how (N60). */
+class ChatTest {
+    private static final String TEO = "@teo:kestrel.example";
+
+    @TempDir
+    static Path folder;
+
+    private static ApiClient api;
+    private static ChatServer chat;
+
+    @BeforeAll
+    static void start() {
+        api = ApiClient.demo(folder.resolve("data"));
+        chat = api.app().standins().orElseThrow().chat();
+    }
+
+    @AfterAll
+    static void stop() {
+        api.close();
+    }
+
+    private static void until(BooleanSupplier condition) {
+        Instant end = Instant.now().plusSeconds(30);
+        while (!condition.getAsBoolean()) {
+            assertThat(Instant.now())
+                    .as("still waiting; chat holds " + chat.with(TEO))
+                    .isBefore(end);
+            LockSupport.parkNanos(50_000_000);
+        }
+    }
+
+    private static boolean heard(String words) {
+        return chat.with(TEO).stream().anyMatch(e -> e.text().contains(words));
+    }
+
+    /** A gate whose lane is to be closed: Teo is asked in chat, Priya by mail. @return the ticket and the event in chat */
+    private static String[] asked() {
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"Gate stands open","ci":"ALD-G4","requester":"mira",
+                        "impact":2,"urgency":2,"group":"pier-technicians"}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        String task = ticket("runa", number).get("asks").get(0).get("visit").asText();
+        api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\"}");
+        until(() -> heard("Close the lane? (" + number + ")"));
+        String event = chat.with(TEO).stream()
+                .filter(e -> e.text().contains("Close the lane? (" + number + ")"))
+                .findFirst()
+                .orElseThrow()
+                .id();
+        return new String[] {number, event};
+    }
+
+    private static JsonNode ticket(String person, String number) {
+        return api.call(person, "GET", "/api/tickets/" + number, null).body();
+    }
+
+    private static List<Event> events(String number) {
+        return api.app().app().records().of(new TicketId(number)).stream()
+                .map(Seal::open)
+                .map(r -> r.event())
+                .toList();
+    }
+
+    private static boolean closed(String number, String exit) {
+        return events(number).stream()
+                .anyMatch(e -> e instanceof Event.ApprovalClosed c && c.exit().equals(exit));
+    }
+
+    @Test
+    void aReplyWithItsNumberDecidesLikeAPressInTheApplication() {
+        String[] asked = asked();
+        assertThat(chat.with(TEO).stream()
+                        .filter(e -> e.id().equals(asked[1]))
+                        .findFirst()
+                        .orElseThrow()
+                        .text())
+                .contains("1  Approve and close the lane")
+                .contains("2  Decline");
+        chat.say(TEO, "1, the arm is bent", asked[1]);
+        until(() -> closed(asked[0], "approved"));
+        until(() -> heard("Noted: yes."));
+        assertThat(events(asked[0]))
+                .anyMatch(e -> e instanceof Event.VoteCast v
+                        && v.by().value().equals("teo")
+                        && "the arm is bent".equals(v.comment()));
+    }
+
+    @Test
+    void whatIsNotUnderstoodIsAskedAgainAndNeverTakenAsANo() {
+        String[] asked = asked();
+        chat.say(TEO, "not sure, call me", asked[1]);
+        until(() -> heard("I did not understand that"));
+        assertThat(events(asked[0])).noneMatch(Event.VoteCast.class::isInstance);
+        chat.say(TEO, "2", asked[1]);
+        until(() -> heard("asks for a comment"));
+        assertThat(events(asked[0])).as("a no needs a reason here").noneMatch(Event.VoteCast.class::isInstance);
+        chat.say(TEO, "2: gate 4 is the only one", asked[1]);
+        until(() -> closed(asked[0], "declined"));
+    }
+
+    @Test
+    void whatIsDecidedElsewhereIsTakenBackInChatAndALateAnswerIsTold() {
+        String[] asked = asked();
+        JsonNode ask = ticket("priya", asked[0]).get("asks").get(0);
+        api.call(
+                "priya",
+                "POST",
+                "/api/approvals/" + ask.get("visit").asText() + "/vote",
+                Json.write(Map.of(
+                        "round", ask.get("approval").get("round").asInt(),
+                        "digest", ask.get("approval").get("digest").asText(),
+                        "approve", true)));
+        until(() -> heard("Settled: approved by Priya Lund"));
+        int before = chat.with(TEO).size();
+        chat.say(TEO, "1", asked[1]);
+        until(() -> chat.with(TEO).size() >= before + 2);
+        assertThat(chat.with(TEO).getLast().text()).contains("Nothing waits for your answer");
+    }
+
+    @Test
+    void aQuestionInChatStopsTheClocks() {
+        String[] asked = asked();
+        chat.say(TEO, "? Is the other gate open?", asked[1]);
+        until(() -> ticket("mira", asked[0]).get("questions").size() == 1);
+        assertThat(ticket("mira", asked[0]).get("questions").get(0).get("text").asText())
+                .isEqualTo("Is the other gate open?");
+    }
+
+    @Test
+    void somebodyElseCannotAnswerInTheRoomOfAnother() {
+        String[] asked = asked();
+        chat.say("@priya:kestrel.example", "1", asked[1]);
+        chat.say(TEO, "?", asked[1]);
+        until(() -> heard("I did not understand that"));
+        assertThat(events(asked[0])).noneMatch(Event.VoteCast.class::isInstance);
+    }
+
+    @Test
+    void mailStandsInWhenTheChatIsDown() {
+        Faults faults = api.app().standins().orElseThrow().faults();
+        faults.set("chat", Faults.Fault.DOWN);
+        try {
+            String number = api.call("ada", "POST", "/api/tickets", """
+                            {"kind":"incident","fields":{"title":"Gate stands open","ci":"ALD-G3","requester":"mira",
+                            "impact":2,"urgency":2,"group":"pier-technicians"}}""")
+                    .body()
+                    .get("ticket")
+                    .asText();
+            String task = ticket("runa", number).get("asks").get(0).get("visit").asText();
+            api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\"}");
+            Mailbox mailbox = api.app().standins().orElseThrow().mailbox();
+            until(() -> mailbox.mails().stream()
+                    .anyMatch(m -> m.to().startsWith("teo@") && m.subject().contains(number)));
+        } finally {
+            faults.set("chat", Faults.Fault.NONE);
+        }
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', nullValues = "null", textBlock = """
+            1                        | Yes | null
+            1, gates 3 and 4 only    | Yes | gates 3 and 4 only
+            Yes                      | Yes | null
+            yes – but only today     | Yes | but only today
+            👍                       | Yes | null
+            2                        | No  | null
+            2: too early             | No  | too early
+            No. Wait for Sem         | No  | Wait for Sem
+            ? is the spare open?     | Question | is the spare open?
+            12                       | null | null
+            1st of all, no           | null | null
+            nothing                  | null | null
+            yesterday                | null | null
+            okra                     | null | null
+            ''                       | null | null
+            """)
+    void answersAreReadByAPlainGrammar(String text, String kind, String rest) {
+        var read = ChatAnswer.read(text);
+        if (kind == null) {
+            assertThat(read).isEmpty();
+            return;
+        }
+        ChatAnswer expected =
+                switch (kind) {
+                    case "Yes" -> new ChatAnswer.Yes(rest);
+                    case "No" -> new ChatAnswer.No(rest);
+                    default -> new ChatAnswer.Question(rest);
+                };
+        assertThat(read).contains(expected);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            {"urgent":"chat","other":"mail","zone":"Europe/Oslo"} | chat
+            {"chat":"teo","urgent":"chat","other":"mail","zone":"Europe/Oslo"} | chat
+            {"chat":"@teo:kestrel.example","urgent":"chat","other":"mail","zone":"Europe/Oslo"} | chat
+            {"urgent":"mail","other":"mail","quietFrom":"22:00","zone":"Europe/Oslo"} | quietUntil
+            {"urgent":"mail","other":"mail","zone":"Atlantis/Nowhere"} | zone
+            """)
+    void howIAmReachedIsChecked(String body, String where) {
+        var answer = api.call("priya", "PUT", "/api/me/reach", body);
+        assertThat(answer.status()).isEqualTo(422);
+        assertThat(answer.body().get("where").asText()).isEqualTo(where);
+    }
+}

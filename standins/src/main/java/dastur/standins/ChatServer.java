@@ -1,0 +1,152 @@
+package dastur.standins;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import io.javalin.config.JavalinConfig;
+import io.javalin.http.Context;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+
+/**
+ * A chat server that speaks the needed part of the Matrix client-server API (v3): rooms, messages under transaction ids,
+ * long-polled news. People read and answer on its page.
+ */
+public final class ChatServer {
+    private static final ObjectMapper JSON = new ObjectMapper();
+    /** The account that the token belongs to. */
+    private static final String APPLICATION = "@dastur:kestrel.example";
+
+    /** One event of a room. @param answersTo the event it replies to; null for none */
+    public record Event(int number, String id, String room, String sender, String text, String answersTo) {}
+
+    private final String token;
+    private final Faults faults;
+    private final List<Event> events = new ArrayList<>();
+    private final Map<String, String> rooms = new LinkedHashMap<>();
+    private final Map<String, String> transactions = new HashMap<>();
+
+    ChatServer(String token, Faults faults) {
+        this.token = token;
+        this.faults = faults;
+    }
+
+    void routes(JavalinConfig config) {
+        String api = "/_matrix/client";
+        config.routes.get(api + "/versions", ctx -> ctx.json(Map.of("versions", List.of("v1.11"))));
+        config.routes.post(api + "/v3/createRoom", ctx -> guarded(ctx, () -> createRoom(ctx)));
+        config.routes.put(
+                api + "/v3/rooms/{room}/send/m.room.message/{transaction}", ctx -> guarded(ctx, () -> send(ctx)));
+        config.routes.get(api + "/v3/sync", ctx -> guarded(ctx, () -> sync(ctx)));
+    }
+
+    private void guarded(Context ctx, Runnable work) {
+        if (Guarded.allowed(ctx, token) && !Guarded.faulty(ctx, faults.of("chat"))) {
+            work.run();
+        }
+    }
+
+    private synchronized void createRoom(Context ctx) {
+        String user = read(ctx).path("invite").path(0).asText();
+        String room = "!room" + (rooms.size() + 1) + ":kestrel.example";
+        rooms.put(room, user);
+        ctx.json(Map.of("room_id", room));
+    }
+
+    private void send(Context ctx) {
+        String room = ctx.pathParam("room");
+        String text = read(ctx).path("body").asText();
+        synchronized (this) {
+            if (!rooms.containsKey(room)) {
+                ctx.status(404).json(Map.of("errcode", "M_NOT_FOUND"));
+                return;
+            }
+            String id = transactions.computeIfAbsent(
+                    room + " " + ctx.pathParam("transaction"), t -> add(room, APPLICATION, text, null));
+            ctx.json(Map.of("event_id", id));
+        }
+    }
+
+    private String add(String room, String sender, String text, String answersTo) {
+        int number = events.size() + 1;
+        String id = "$event" + number;
+        events.add(new Event(number, id, room, sender, text, answersTo));
+        notifyAll();
+        return id;
+    }
+
+    /** A person says something in their room. @param answersTo the event replied to; null for none */
+    public synchronized void say(String user, String text, String answersTo) {
+        rooms.entrySet().stream()
+                .filter(r -> r.getValue().equals(user))
+                .map(Map.Entry::getKey)
+                .findFirst()
+                .ifPresent(room -> add(room, user, text, answersTo));
+    }
+
+    /** What was said with a person, in order. */
+    public synchronized List<Event> with(String user) {
+        return events.stream().filter(e -> user.equals(rooms.get(e.room()))).toList();
+    }
+
+    /** The people who have a room. */
+    public synchronized List<String> people() {
+        return rooms.values().stream().distinct().sorted().toList();
+    }
+
+    private void sync(Context ctx) {
+        String since = ctx.queryParam("since");
+        long wait = Math.clamp(
+                Long.parseLong(String.valueOf(
+                        ctx.queryParamAsClass("timeout", Long.class).getOrDefault(0L))),
+                0,
+                30_000);
+        synchronized (this) {
+            int from = since == null ? events.size() : Integer.parseInt(since.substring(1));
+            long end = System.currentTimeMillis() + wait;
+            while (since != null && events.size() <= from && System.currentTimeMillis() < end) {
+                try {
+                    wait(Math.max(1, end - System.currentTimeMillis()));
+                } catch (InterruptedException e) {
+                    Thread.currentThread().interrupt();
+                    break;
+                }
+            }
+            ctx.contentType("application/json").result(news(from).toString());
+        }
+    }
+
+    private ObjectNode news(int from) {
+        ObjectNode answer = JSON.createObjectNode().put("next_batch", "s" + events.size());
+        ObjectNode join = answer.putObject("rooms").putObject("join");
+        Map<String, ArrayNode> timelines = new TreeMap<>();
+        for (Event e : events.subList(Math.min(from, events.size()), events.size())) {
+            ArrayNode timeline = timelines.computeIfAbsent(
+                    e.room(), r -> join.putObject(r).putObject("timeline").putArray("events"));
+            ObjectNode event = timeline.addObject()
+                    .put("type", "m.room.message")
+                    .put("event_id", e.id())
+                    .put("sender", e.sender());
+            ObjectNode content =
+                    event.putObject("content").put("msgtype", "m.text").put("body", e.text());
+            if (e.answersTo() != null) {
+                content.putObject("m.relates_to").putObject("m.in_reply_to").put("event_id", e.answersTo());
+            }
+        }
+        return answer;
+    }
+
+    private static JsonNode read(Context ctx) {
+        try {
+            return JSON.readTree(ctx.body());
+        } catch (IOException e) {
+            throw new IllegalArgumentException(e);
+        }
+    }
+}

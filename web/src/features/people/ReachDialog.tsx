@@ -1,0 +1,98 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Reach } from "../../api/types";
+import { Check, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
+import { SetUpDialog } from "../setup/saving";
+
+const CHANNELS = [
+  { value: "mail", label: "by mail" },
+  { value: "chat", label: "by chat" },
+];
+
+/** How I am reached: by mail or chat, and when I am left in peace. */
+export function ReachDialog({ onClose }: { onClose: () => void }) {
+  const reach = useQuery({ queryKey: ["reach"], queryFn: () => api.get<Reach>("/api/me/reach") });
+  if (reach.data) return <Form reach={reach.data} onClose={onClose} />;
+  return (
+    <Dialog title="How I am reached" open onClose={onClose}>
+      {reach.isError ? (
+        <Trouble error={reach.error} onRetry={() => reach.refetch()} />
+      ) : (
+        <Loading what="how you are reached" />
+      )}
+    </Dialog>
+  );
+}
+
+function Form({ reach, onClose }: { reach: Reach; onClose: () => void }) {
+  const [chat, setChat] = useState(reach.chat ?? "");
+  const [urgent, setUrgent] = useState(reach.urgent);
+  const [other, setOther] = useState(reach.other);
+  const [quiet, setQuiet] = useState(reach.quietFrom !== undefined);
+  const [from, setFrom] = useState((reach.quietFrom ?? "22:00").slice(0, 5));
+  const [until, setUntil] = useState((reach.quietUntil ?? "07:00").slice(0, 5));
+  const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  return (
+    <SetUpDialog
+      title="How I am reached"
+      save={() =>
+        api.put("/api/me/reach", {
+          ...(chat.trim() && { chat }),
+          urgent,
+          other,
+          ...(quiet && { quietFrom: from, quietUntil: until }),
+          zone,
+        })
+      }
+      stale={["reach"]}
+      onClose={onClose}
+    >
+      {(at) => (
+        <>
+          <Input
+            label="My name on the chat server"
+            value={chat}
+            problem={at("chat")}
+            onChange={(e) => setChat(e.target.value)}
+            placeholder="@me:kestrel.example"
+            help="Dastur invites you to a room of your own; decisions can be answered there. When chat fails, mail stands in."
+          />
+          <div className="grid gap-3 sm:grid-cols-2">
+            <Select
+              label="Decisions, call-ins, escalations"
+              value={urgent}
+              onChange={(e) => setUrgent(e.target.value as Reach["urgent"])}
+              options={CHANNELS}
+            />
+            <Select
+              label="Everything else"
+              value={other}
+              onChange={(e) => setOther(e.target.value as Reach["other"])}
+              options={CHANNELS}
+            />
+          </div>
+          <Check
+            label="Quiet hours: only what is urgent reaches me"
+            checked={quiet}
+            onChange={(e) => setQuiet(e.target.checked)}
+          />
+          {quiet && (
+            <div className="grid gap-3 sm:grid-cols-2">
+              <Input label="From" type="time" required value={from} onChange={(e) => setFrom(e.target.value)} />
+              <Input
+                label="Until"
+                type="time"
+                required
+                value={until}
+                problem={at("quietUntil")}
+                onChange={(e) => setUntil(e.target.value)}
+                help={`In ${zone}. The rest waits until then.`}
+              />
+            </div>
+          )}
+        </>
+      )}
+    </SetUpDialog>
+  );
+}
