@@ -1,5 +1,10 @@
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
 import { useCatalogue, useWorkflow, useWorkflows } from "../../api/hooks";
 import type { Step, StepOf, Version } from "../../api/types";
+import { layoutRoute } from "../../route/layout";
+import { allSteps, routeSteps } from "../../route/ofVersion";
+import { gutterWidth, RouteGutter, SMALL } from "../../route/RouteGutter";
 import { Button, Check, Input, Select } from "../../ui/kit";
 import { ExpressionInput } from "./ExpressionInput";
 import { PartyPicker } from "./parties";
@@ -299,7 +304,46 @@ export function CallEditor({
           Gives {called.results.map((r) => `steps.${step.id}.${r.field.name}`).join(", ")}
         </p>
       )}
+      {called && <CalledRoute called={called} />}
     </>
+  );
+}
+
+/** The route of the workflow that is called, opened where it is called. */
+function CalledRoute({ called }: { called: Version }) {
+  const [open, setOpen] = useState(false);
+  const actions = useCatalogue().data?.actions;
+  if (!actions) return null;
+  const layout = layoutRoute(routeSteps(called, actions));
+  const steps = new Map(allSteps(called.body.steps).map((s) => [s.id, s]));
+  const kinds = new Map([...steps].map(([id, s]) => [id, s.kind]));
+  return (
+    <section aria-label={`Route of ${called.name}`}>
+      <button type="button" className="link text-sm" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "fold its route" : `open its route, ${steps.size} steps`}
+      </button>{" "}
+      <Link to="/workflows/$key" params={{ key: called.key }} className="link text-sm">
+        go there
+      </Link>
+      {open && (
+        <div className="relative mt-2 max-h-80 overflow-auto rounded-lg border border-hairline p-2">
+          <div className="relative">
+            <RouteGutter layout={layout} kinds={kinds} sizes={SMALL} />
+            <ol>
+              {layout.rows.map((row) => (
+                <li
+                  key={row.id}
+                  className="flex items-center truncate text-sm"
+                  style={{ height: SMALL.rowHeight, paddingLeft: gutterWidth(layout, SMALL) + 2 }}
+                >
+                  {row.lane ?? steps.get(row.id)?.name}
+                </li>
+              ))}
+            </ol>
+          </div>
+        </div>
+      )}
+    </section>
   );
 }
 

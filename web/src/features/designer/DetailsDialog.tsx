@@ -2,6 +2,7 @@ import { useNames } from "../../api/hooks";
 import type { Version } from "../../api/types";
 import { Button, Dialog, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "./FormEditor";
+import { NamedConditions } from "./NamedConditions";
 import { useDesigner } from "./store";
 
 /** What a workflow is as a whole: its name, purpose and owner, what it asks for when it starts, what it remembers. */
@@ -64,6 +65,7 @@ export function DetailsDialog({ version, onClose }: { version: Version; onClose:
             })
           }
         />
+        <NamedConditions version={version} />
         <div>
           <Button look="primary" onClick={onClose}>
             Done

@@ -6,6 +6,7 @@ import type { Version } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
 import { ConditionBuilder, type PathField } from "./ConditionBuilder";
 import { HelperForm } from "./HelperForm";
+import { GiveName } from "./NamedConditions";
 
 interface Props {
   label: string;
@@ -119,6 +120,9 @@ export function ExpressionInput({
               : "from data…"}
         </button>
       )}
+      {kind === "condition" && version && value.trim() !== "" && !problem && (
+        <GiveName version={version} value={value} onChange={onChange} />
+      )}
       {aid && kind === "condition" && <ConditionBuilder value={value} paths={fields} onChange={onChange} />}
       {aid && kind === "value" && <HelperForm onWrite={onChange} onClose={() => setAid(false)} />}
       {!problem && value.trim() !== "" && <Trial kind={kind} text={asked} version={version} />}
@@ -141,12 +145,13 @@ function stepPaths(
   return [
     ...version.startForm.map((f) => `input.${f.name}`),
     ...version.vars.map((f) => `vars.${f.name}`),
+    ...Object.keys(version.conditions).map((name) => `is.${name}`),
     ...allSteps(version.body.steps).flatMap((s) => {
       const own =
         s.kind === "task"
           ? [...(s.form ?? []).map((f) => f.name), "note", "by"]
           : s.kind === "approval"
-            ? ["comment", "by"]
+            ? ["comment", "by", "conditions"]
             : s.kind === "automation" || s.kind === "capture"
               ? [...(actions.find((a) => a.key === s.action)?.outputs.map((o) => o.field.name) ?? []), "error"]
               : s.kind === "for each"

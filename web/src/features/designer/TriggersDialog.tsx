@@ -35,6 +35,14 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
     ]);
     setOpen(id);
   };
+  /** They are looked at in their order. */
+  const earlier = (id: string) => {
+    const at = triggers.findIndex((t) => t.id === id);
+    const next = [...triggers];
+    const [trigger] = next.splice(at, 1);
+    if (trigger) next.splice(at - 1, 0, trigger);
+    setTriggers(next);
+  };
   const firings = (id: string) => workflow.triggers.find((t) => t.trigger.id === id)?.firings ?? 0;
   return (
     <Dialog title="What starts it" open onClose={onClose} wide>
@@ -64,6 +72,16 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
                   {triggerWords(t, names)}
                 </button>
                 <span className="shrink-0 text-ink-2">{firedWords(firings(t.id))}</span>
+                {triggers.length > 1 && (
+                  <Button
+                    look="quiet"
+                    disabled={triggers[0]?.id === t.id}
+                    aria-label={`Look at it earlier: ${triggerWords(t, names)}`}
+                    onClick={() => earlier(t.id)}
+                  >
+                    ↑
+                  </Button>
+                )}
               </div>
               {open === t.id && (
                 <Edit

@@ -111,7 +111,7 @@ function NewDialog({ onClose }: { onClose: () => void }) {
     onSuccess: ({ key }) => navigate({ to: "/workflows/$key", params: { key } }),
   });
   return (
-    <Dialog title="New workflow" open onClose={onClose}>
+    <Dialog title="New workflow" open onClose={onClose} wide>
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {
@@ -146,15 +146,35 @@ function NewDialog({ onClose }: { onClose: () => void }) {
             { value: "", label: "Any ticket" },
           ]}
         />
-        <Select
-          label="Start from"
-          value={copyOf}
-          onChange={(e) => setCopyOf(e.target.value)}
-          options={[
-            { value: "", label: "an empty route" },
-            ...(workflows.data ?? []).map((w) => ({ value: w.key, label: `a copy of ${w.name}` })),
-          ]}
-        />
+        <fieldset>
+          <legend className="mb-1 text-sm font-semibold text-ink-2">Start from</legend>
+          <div className="grid max-h-64 gap-2 overflow-auto sm:grid-cols-2">
+            {[
+              { key: "", name: "An empty route", purpose: "Begin with the first step." },
+              ...(workflows.data ?? []).filter((w) => !w.retired),
+            ].map((w) => (
+              <label
+                key={w.key}
+                className={`cursor-pointer rounded-lg border p-2 ${copyOf === w.key ? "border-pine bg-selected" : "border-hairline hover:border-ink-2"}`}
+              >
+                <input
+                  type="radio"
+                  name="start-from"
+                  className="sr-only"
+                  checked={copyOf === w.key}
+                  onChange={() => setCopyOf(w.key)}
+                />
+                <span className="block font-semibold">{w.key ? `A copy of ${w.name}` : w.name}</span>
+                <span className="block text-sm text-ink-2">{w.purpose}</span>
+                {"steps" in w && (
+                  <span className="block text-xs text-ink-2">
+                    {w.steps} steps · {w.runs === 1 ? "ran once" : `ran ${w.runs} times`}
+                  </span>
+                )}
+              </label>
+            ))}
+          </div>
+        </fieldset>
         {make.isError && <Trouble error={make.error} />}
         <div>
           <Button look="primary" type="submit" disabled={make.isPending}>

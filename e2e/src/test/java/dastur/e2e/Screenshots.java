@@ -43,7 +43,7 @@ class Screenshots {
             shoot(ada, "ticket-why-not");
             ada.keyboard().press("Escape");
             ada.navigate(stage.address() + "/people");
-            ada.getByText("Pier ladder").waitFor();
+            ada.getByText("Duty managers").first().waitFor();
             shoot(ada, "people");
 
             Page ines = stage.as("Ines Okafor-Lind");
@@ -53,11 +53,12 @@ class Screenshots {
             Browser.go(ines, "Runs");
             ines.getByText("Enrol the kiosk").first().waitFor();
             shoot(ines, "runs");
-            ines.navigate(stage.address() + "/tickets/I-1043");
-            ines.getByText("intervene…").click();
-            ines.getByText("Nothing further opens").waitFor();
-            shoot(ines, "intervene");
-            ines.keyboard().press("Escape");
+            Browser.go(ines, "On call");
+            ines.getByText("Platform on call").waitFor();
+            shoot(ines, "on-call");
+            Browser.go(ines, "Services");
+            ines.getByText("Office hours").first().waitFor();
+            shoot(ines, "services");
             Browser.go(ines, "Workflows");
             ines.getByText("4 in the library").waitFor();
             shoot(ines, "workflows");
@@ -66,11 +67,6 @@ class Screenshots {
                     .waitFor();
             ines.locator("[data-step=approve]").click();
             shoot(ines, "workflow");
-            ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("detour"))
-                    .click();
-            ines.getByLabel("What happens next").fill("ask Somebody to hold the gate");
-            shoot(ines, "workflow-adding");
-            ines.keyboard().press("Escape");
             ines.navigate(stage.address() + "/workflows/new-fare-rules");
             ines.locator("[data-step=hold]").click();
             shoot(ines, "workflow-brackets");

@@ -62,7 +62,15 @@ final class Stage implements AutoCloseable {
 
     /** A window in which a person of the demo has signed in by the sign-in page. */
     Page as(String name) {
-        Page page = newPage();
+        return signedIn(newPage(), name);
+    }
+
+    /** The same on a phone. */
+    Page phone(String name) {
+        return signedIn(browser.window(390, 844).newPage(), name);
+    }
+
+    private Page signedIn(Page page, String name) {
         page.navigate(address());
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name))
                 .click();

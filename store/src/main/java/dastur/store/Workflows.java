@@ -32,7 +32,9 @@ public final class Workflows {
             long runs,
             long underWay,
             @Nullable Instant lastStarted,
-            List<Trigger> triggers) {}
+            List<Trigger> triggers,
+            @Nullable String purpose,
+            int steps) {}
 
     /**
      * A workflow's draft.
@@ -83,6 +85,9 @@ public final class Workflows {
     }
 
     private static Summary summary(StatelessSession session, Rows.WorkflowRow w, Object @Nullable [] usage) {
+        Optional<WorkflowVersion> shown = w.liveVersion != null
+                ? References.version(session, new WorkflowKey(w.id), w.liveVersion)
+                : Optional.ofNullable(w.draft).map(d -> Json.read(d, WorkflowVersion.class));
         return new Summary(
                 w.id,
                 w.name,
@@ -93,7 +98,9 @@ public final class Workflows {
                 usage == null ? 0 : ((Number) usage[1]).longValue(),
                 usage == null ? 0 : ((Number) usage[2]).longValue(),
                 usage == null ? null : (Instant) usage[3],
-                triggersOf(session, w.id));
+                triggersOf(session, w.id),
+                shown.map(WorkflowVersion::purpose).orElse(null),
+                shown.map(v -> (int) v.body().all().count()).orElse(0));
     }
 
     public boolean exists(WorkflowKey key) {

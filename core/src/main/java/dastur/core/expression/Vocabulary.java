@@ -180,6 +180,7 @@ public final class Vocabulary {
             case Step.Approval approval -> {
                 values.add(Field.of("by", "Who decided", FieldType.PERSON));
                 values.add(Field.of("comment", "Comment", FieldType.LONG_TEXT));
+                values.add(Field.of("conditions", "Conditions of those who said yes", FieldType.LIST));
             }
             case Check check -> {
                 values.add(Field.of("tries", "How often it was judged", FieldType.WHOLE));
