@@ -11,6 +11,7 @@ import { AutomationPage } from "./features/setup/AutomationPage";
 import { JournalPage } from "./features/setup/JournalPage";
 import { OnCallPage } from "./features/setup/OnCallPage";
 import { ServicesPage } from "./features/setup/ServicesPage";
+import { SummaryPage } from "./features/ticket/SummaryPage";
 import { TicketPage } from "./features/ticket/TicketPage";
 import { TicketsPage } from "./features/tickets/TicketsPage";
 import { WorkflowsPage } from "./features/workflows/WorkflowsPage";
@@ -47,6 +48,7 @@ const routes = [
   createRoute({ getParentRoute: () => root, path: "/undelivered", component: UndeliveredPage }),
   createRoute({ getParentRoute: () => root, path: "/answers", component: AnswersPage }),
   createRoute({ getParentRoute: () => root, path: "/tickets/$number", component: TicketPage }),
+  createRoute({ getParentRoute: () => root, path: "/tickets/$number/runs/$run", component: SummaryPage }),
   createRoute({
     getParentRoute: () => root,
     path: "/runs",

@@ -2044,6 +2044,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/runs/{run}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A run in one document; as Markdown when asked by Accept
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    run: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunSummarySummary"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -6690,6 +6741,40 @@ export interface components {
             name: string;
             table: components["schemas"]["DecisionTable"];
         };
+        RunSummarySummary: {
+            ticket: string;
+            title: string;
+            run: string;
+            workflow: string;
+            version: number;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            endedAt?: string;
+            result?: string;
+            inputs: components["schemas"]["RunSummaryLine"][];
+            steps: components["schemas"]["RunSummaryStepLine"][];
+            results: components["schemas"]["RunSummaryLine"][];
+        };
+        RunSummaryLine: {
+            label: string;
+            value: string;
+        };
+        RunSummaryStepLine: {
+            visit: string;
+            step: string;
+            name: string;
+            /** Format: date-time */
+            openedAt: string;
+            /** Format: date-time */
+            endedAt?: string;
+            /** Format: date-time */
+            due?: string;
+            overrunSeconds: number;
+            by?: string;
+            exit?: string;
+            lines: components["schemas"]["RunSummaryLine"][];
+        };
         RunRoutesRunPage: {
             items: components["schemas"]["RunRoutesRunLine"][];
             more: boolean;
@@ -6984,6 +7069,8 @@ export interface components {
             /** Format: date-time */
             lastStarted?: string;
             triggers: components["schemas"]["Trigger"][];
+            purpose?: string;
+            steps: number;
         };
         Trigger: {
             id: string;

@@ -62,6 +62,7 @@ export type UndeliveredMessage = S["UndeliveredMessage"];
 export type KnownAnswer = S["KnownAnswersKnownAnswer"];
 export type Fit = S["KnownAnswersFit"];
 export type Reach = S["ChatsReach"];
+export type Summary = S["RunSummarySummary"];
 export type Rota = S["Rota"];
 export type RotaView = S["RotaRoutesRotaView"];
 export type Reached = S["RotaRoutesReached"];

@@ -25,10 +25,10 @@ export function Shell() {
   const all = seesAll(session);
   const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
   return (
-    <div className="flex h-full flex-col md:flex-row">
+    <div className="flex h-full flex-col md:flex-row print:block print:h-auto">
       <nav
         aria-label="Places"
-        className="flex shrink-0 flex-row items-center gap-1 overflow-x-auto border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:overflow-visible md:border-r md:border-b-0 md:py-4"
+        className="flex shrink-0 flex-row items-center gap-1 overflow-x-auto border-b print:hidden border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:overflow-visible md:border-r md:border-b-0 md:py-4"
       >
         <div className="mr-3 px-2 md:mr-0 md:mb-4">
           <Wordmark />
@@ -73,7 +73,7 @@ export function Shell() {
           <Account onAway={() => setAway(true)} onPassword={() => setPassword(true)} onReach={() => setReach(true)} />
         </div>
       </nav>
-      <main className="flex min-h-0 min-w-0 flex-1 flex-col">
+      <main className="flex min-h-0 min-w-0 flex-1 flex-col print:block">
         {session.seenBy && <SeenAs name={session.name} />}
         <Outlet />
       </main>

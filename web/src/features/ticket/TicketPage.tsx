@@ -160,6 +160,13 @@ function RunProgress({
           ? `took ${span(until - new Date(run.startedAt).getTime())}`
           : span(until - new Date(run.startedAt).getTime())}
       </span>
+      <Link
+        to="/tickets/$number/runs/$run"
+        params={{ number: ticket.number, run: run.id }}
+        className="link ml-2 text-sm"
+      >
+        summary
+      </Link>
       {may && (
         <button type="button" className="link ml-2 text-sm" onClick={() => setIntervening(true)}>
           intervene…

@@ -21,14 +21,17 @@ public final class Bench {
 
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
-        if (!List.of("all", "steps", "tickets", "design").contains(which)) {
-            System.err.println("bench: steps, tickets, design or all");
+        if (!List.of("all", "steps", "tickets", "design", "reading").contains(which)) {
+            System.err.println("bench: steps, tickets, design, reading or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
             Design.measure();
         }
-        if (which.equals("design")) {
+        if (which.equals("reading") || which.equals("all")) {
+            inFolder(Reading::measure);
+        }
+        if (which.equals("design") || which.equals("reading")) {
             return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.
@@ -75,10 +78,22 @@ public final class Bench {
         void run(Database database) throws Exception;
     }
 
+    private interface InFolder {
+        void run(Path folder) throws Exception;
+    }
+
     private static void withDatabase(OnDatabase work) throws Exception {
+        inFolder(folder -> {
+            try (Database database = Database.inFolder(folder)) {
+                work.run(database);
+            }
+        });
+    }
+
+    private static void inFolder(InFolder work) throws Exception {
         Path folder = Files.createTempDirectory(Path.of("").toAbsolutePath().resolve("bench/target"), "data");
-        try (Database database = Database.inFolder(folder)) {
-            work.run(database);
+        try {
+            work.run(folder);
         } finally {
             delete(folder);
         }

@@ -37,6 +37,11 @@ final class Filling {
                             + range);
             s.execute("insert into work_for (visit, who) select 'F-' || n.x || '.1.1', 'g:others'" + range
                     + " where mod(n.x, 20) = 0");
+            for (String word : new String[] {
+                "'matter' || n.x", "'before'", "case when mod(n.x, 10) = 0 then 'gate' else 'kiosk' end"
+            }) {
+                s.execute("insert into ticket_word (word, ticket, seq) select " + word + ", 'F-' || n.x, 1" + range);
+            }
             connection.commit();
         }
         filled = count;

@@ -38,7 +38,8 @@ class ReachTest {
         Page chat = stage.newPage();
         String page = stage.app.standins().orElseThrow().address() + "/chat/@teo:kestrel.example";
         chat.navigate(page);
-        Locator asked = chat.locator("article").filter(new Locator.FilterOptions().setHasText("Close the lane? (I-1045)"));
+        Locator asked =
+                chat.locator("article").filter(new Locator.FilterOptions().setHasText("Close the lane? (I-1045)"));
         while (asked.count() == 0) {
             chat.navigate(page);
         }
@@ -48,7 +49,8 @@ class ReachTest {
         while (again.count() == 0) {
             chat.navigate(page);
         }
-        // Other decisions may have been asked for since: the choice goes to the last one, so this one is answered by name.
+        // Other decisions may have been asked for since: the choice goes to the last one, so this one is answered by
+        // name.
         stage.app.standins().orElseThrow().chat().with("@teo:kestrel.example").stream()
                 .filter(e -> e.text().contains("(I-1045)"))
                 .reduce((a, b) -> b)
@@ -83,14 +85,18 @@ class ReachTest {
         runa.locator("input[type=file]")
                 .setInputFiles(new FilePayload("page.html", "text/html", "<b>".getBytes(StandardCharsets.UTF_8)));
         assertThat(runa.getByText("are not taken")).isVisible();
-        button(runa, "Close the lane").or(runa.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Close the lane"))).first().click();
+        button(runa, "Close the lane")
+                .or(runa.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Close the lane")))
+                .first()
+                .click();
 
         Page priya = stage.as("Priya Lund");
         priya.navigate(stage.address() + "/tickets/" + number);
         button(priya, "Ask first…").click();
         priya.getByLabel("What do you need to know?").fill("Is gate 1 open meanwhile?");
         button(priya, "Ask").click();
-        assertThat(priya.getByText("the clocks stand still until it is answered")).isVisible();
+        assertThat(priya.getByText("the clocks stand still until it is answered"))
+                .isVisible();
 
         Page mira = stage.phone("Mira Solheim");
         mira.getByText("Answer a question").first().click();
@@ -122,7 +128,8 @@ class ReachTest {
         Browser.go(ada, "Tickets");
         ada.getByPlaceholder("Number, or words of the record").fill("kiosk season");
         Locator rows = ada.locator("tbody tr");
-        assertThat(rows.filter(new Locator.FilterOptions().setHasText("Gate 2 stands open"))).hasCount(0);
+        assertThat(rows.filter(new Locator.FilterOptions().setHasText("Gate 2 stands open")))
+                .hasCount(0);
         assertThat(rows.first()).containsText("kiosk");
         ada.getByLabel("Narrow down")
                 .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("authorised"))

@@ -1,6 +1,8 @@
 package dastur.server.api;
 
 import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import dastur.core.record.Seal;
 import dastur.core.run.Assigned;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
@@ -11,6 +13,7 @@ import dastur.core.run.RunId;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
+import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
@@ -19,10 +22,12 @@ import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.http.WebServer;
 import dastur.server.work.CommandService;
 import dastur.store.Page;
 import dastur.store.Tickets;
 import java.time.Instant;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -69,6 +74,12 @@ public final class RunRoutes {
     public static Stream<Route> of(App app) {
         RunRoutes r = new RunRoutes(app);
         return Stream.of(
+                Route.get(
+                        "/api/tickets/{number}/runs/{run}/summary",
+                        Right.SEE,
+                        "A run in one document; as Markdown when asked by Accept",
+                        RunSummary.Summary.class,
+                        r::summary),
                 Route.get("/api/runs", Right.SEE, "Runs", RunPage.class, r::list, "status", "workflow", "after"),
                 Route.get(
                         "/api/workflows/{key}/under-way",
@@ -76,6 +87,40 @@ public final class RunRoutes {
                         "Runs that stand on earlier versions, and whether the draft could take them over",
                         MovesView.class,
                         r::underWay));
+    }
+
+    private Object summary(Request q) {
+        TicketId ticket = q.path("number", TicketId::new);
+        RunId run = q.path("run", RunId::new);
+        Tickets.RunRow row = app.tickets().runsOf(ticket).stream()
+                .filter(x -> x.id().equals(run.value()))
+                .findFirst()
+                .orElseThrow(
+                        () -> Problem.notFound("There is no run " + run + ".").end());
+        String title = app.tickets().row(ticket).map(Tickets.Row::title).orElse("");
+        RunSummary.Summary summary = RunSummary.of(
+                ticket.value(),
+                title,
+                run,
+                app.records().of(ticket).stream().map(Seal::open).toList(),
+                person -> app.organisation().person(person).map(Person::name).orElse(person.value()),
+                number -> app.workflows()
+                        .version(new WorkflowKey(row.workflow()), number)
+                        .orElseThrow());
+        String accept = q.context().header("Accept");
+        return accept != null && accept.contains("markdown")
+                ? new WebServer.Raw(
+                        "text/markdown; charset=utf-8",
+                        RunSummary.markdown(
+                                summary,
+                                app.organisation()
+                                        .defaultCalendar()
+                                        .flatMap(key -> app.organisation().calendars().stream()
+                                                .filter(c -> c.key().equals(key))
+                                                .findFirst())
+                                        .map(WorkingCalendar::zone)
+                                        .orElse(ZoneOffset.UTC)))
+                : summary;
     }
 
     private Object list(Request q) {
