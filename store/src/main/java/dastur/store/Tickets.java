@@ -6,8 +6,13 @@ import dastur.core.ticket.TicketId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
 import org.hibernate.query.SelectionQuery;
 import org.jspecify.annotations.Nullable;
@@ -111,106 +116,146 @@ public final class Tickets {
 
     /** Open ones by priority, others by age, newest first, a page at a time. Text is matched in numbers and titles. */
     public Page<Row> list(Filter filter) {
+        return database.read(session -> list(session, filter));
+    }
+
+    private static Page<Row> list(StatelessSession session, Filter filter) {
         List<String> where = new ArrayList<>();
         List<Object> values = new ArrayList<>();
-        conditions(filter, where, values);
+        conditions(session, filter, where, values);
         boolean byPriority = Boolean.TRUE.equals(filter.open());
-        Rows.TicketRow after =
-                filter.after() == null ? null : find(filter.after().value());
+        Rows.TicketRow after = filter.after() == null
+                ? null
+                : session.get(Rows.TicketRow.class, filter.after().value());
         if (after != null) {
             values.add(after.createdAt);
             values.add(after.id);
             int at = values.size();
-            String older = "(createdAt < ?" + (at - 1) + " or createdAt = ?" + (at - 1) + " and id > ?" + at + ")";
+            String older =
+                    "(t.createdAt < ?" + (at - 1) + " or t.createdAt = ?" + (at - 1) + " and t.id > ?" + at + ")";
             if (byPriority) {
                 values.add(after.priority);
-                older = "(priority > ?" + (at + 1) + " or priority = ?" + (at + 1) + " and " + older + ")";
+                older = "(t.priority > ?" + (at + 1) + " or t.priority = ?" + (at + 1) + " and " + older + ")";
             }
             where.add(older);
         }
-        String hql = "from TicketRow" + (where.isEmpty() ? "" : " where " + String.join(" and ", where))
-                + (byPriority ? " order by priority, createdAt desc, id" : " order by createdAt desc, id");
-        return database.read(session -> {
-            SelectionQuery<Rows.TicketRow> query = session.createSelectionQuery(hql, Rows.TicketRow.class);
-            for (int i = 0; i < values.size(); i++) {
-                query.setParameter(i + 1, values.get(i));
-            }
-            return Page.of(
-                    query.setMaxResults(PAGE + 1).getResultList().stream()
-                            .map(Tickets::row)
-                            .toList(),
-                    PAGE);
-        });
+        String hql = "from TicketRow t" + (where.isEmpty() ? "" : " where " + String.join(" and ", where))
+                + (byPriority ? " order by t.priority, t.createdAt desc, t.id" : " order by t.createdAt desc, t.id");
+        SelectionQuery<Rows.TicketRow> query = session.createSelectionQuery(hql, Rows.TicketRow.class);
+        for (int i = 0; i < values.size(); i++) {
+            query.setParameter(i + 1, values.get(i));
+        }
+        return Page.of(
+                query.setMaxResults(PAGE + 1).getResultList().stream()
+                        .map(Tickets::row)
+                        .toList(),
+                PAGE);
     }
+
+    private static final int MOST_WORDS = 8;
+    /** A word that stands in more places does not narrow a search down. */
+    private static final int COMMON = 2_000;
 
     private static final java.util.regex.Pattern NUMBER = java.util.regex.Pattern.compile("[A-Za-z]-?\\d{0,9}");
 
     /** A number, or words of the record each of which must stand there; requesters search their titles only. */
-    private static void textConditions(Filter filter, List<String> where, List<Object> values) {
+    private static void textConditions(
+            StatelessSession session, Filter filter, List<String> where, List<Object> values) {
         String text = filter.text() == null ? "" : filter.text().strip();
         if (text.isEmpty()) {
             return;
         }
         if (NUMBER.matcher(text).matches()) {
             values.add(text.toUpperCase(java.util.Locale.ROOT) + "%");
-            where.add("id like ?" + values.size());
+            where.add("t.id like ?" + values.size());
         } else if (filter.requester() != null) {
             values.add("%" + text.toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%");
-            where.add("lower(title) like ?" + values.size() + " escape '!'");
+            where.add("lower(t.title) like ?" + values.size() + " escape '!'");
         } else {
-            List<String> words = Words.of(text);
-            words.stream().limit(8).forEach(word -> {
-                values.add(word + "%");
-                where.add("id in (select w.key.ticket from TicketWordRow w where w.key.word like ?" + values.size()
-                        + ")");
-            });
-            if (words.isEmpty()) {
-                where.add("1 = 0");
-            }
+            wordConditions(session, Words.of(text).stream().limit(MOST_WORDS).toList(), where, values);
         }
     }
 
-    /** How many tickets there are of each value of a field, most first. */
+    /**
+     * A rare word says which tickets it can be, the others are looked up for each of those. Where all words stand
+     * everywhere, the newest tickets are gone through instead: the first page is full soon.
+     */
+    private static void wordConditions(
+            StatelessSession session, List<String> words, List<String> where, List<Object> values) {
+        if (words.isEmpty()) {
+            where.add("1 = 0");
+            return;
+        }
+        Map<String, Integer> counts = new LinkedHashMap<>();
+        words.forEach(w -> counts.put(w, commonness(session, w)));
+        String rarest = Collections.min(words, Comparator.comparing(counts::get));
+        boolean rare = counts.get(rarest) < COMMON;
+        for (String word : words) {
+            values.add(word + "%");
+            int at = values.size();
+            where.add(
+                    rare && word.equals(rarest)
+                            ? "t.id in (select w.key.ticket from TicketWordRow w where w.key.word like ?" + at + ")"
+                            : "exists (select 1 from TicketWordRow w where w.key.ticket = t.id and w.key.word like ?"
+                                    + at + ")");
+        }
+    }
+
+    /** In how many places a word stands, counted no further than to {@value #COMMON}. */
+    private static int commonness(StatelessSession session, String word) {
+        return session.createSelectionQuery("select 1 from TicketWordRow w where w.key.word like ?1", Integer.class)
+                .setParameter(1, word + "%")
+                .setMaxResults(COMMON)
+                .getResultList()
+                .size();
+    }
+
+    /** How many tickets there are of each value of a field, most first. Left out for words that stand nearly everywhere. */
     public record Facet(String field, String value, long count) {}
 
     private static final List<String> FACETS = List.of("kind", "priority", "state", "service", "team");
 
     /** What a list can be narrowed to: for each field the values that occur in it, with how often. */
     public List<Facet> facets(Filter filter) {
-        List<String> where = new ArrayList<>();
-        List<Object> values = new ArrayList<>();
-        conditions(filter, where, values);
-        String condition = where.isEmpty() ? "" : " where " + String.join(" and ", where);
-        return database.read(session -> FACETS.stream()
-                .flatMap(field -> {
-                    SelectionQuery<Object[]> query = session.createSelectionQuery(
-                            "select " + field + ", count(*) from TicketRow" + condition + " group by " + field
-                                    + " order by count(*) desc, " + field,
-                            Object[].class);
-                    for (int i = 0; i < values.size(); i++) {
-                        query.setParameter(i + 1, values.get(i));
-                    }
-                    return query.setMaxResults(12).getResultList().stream()
-                            .filter(r -> r[0] != null)
-                            .map(r -> new Facet(field.equals("team") ? "group" : field, (String) r[0], (Long) r[1]));
-                })
-                .toList());
+        return database.read(session -> {
+            List<String> where = new ArrayList<>();
+            List<Object> values = new ArrayList<>();
+            conditions(session, filter, where, values);
+            if (where.stream().anyMatch(w -> w.startsWith("exists"))
+                    && where.stream().noneMatch(w -> w.startsWith("t.id"))) {
+                // Words that stand everywhere: counting all those tickets would take longer than anybody waits.
+                return List.of();
+            }
+            String condition = where.isEmpty() ? "" : " where " + String.join(" and ", where);
+            return FACETS.stream()
+                    .flatMap(field -> facet(session, field, condition, values))
+                    .toList();
+        });
     }
 
-    private static void conditions(Filter filter, List<String> where, List<Object> values) {
-        add(where, values, "ended = ", filter.open() == null ? null : !filter.open());
-        add(where, values, "kind = ", filter.kind());
-        add(where, values, "priority = ", filter.priority());
-        add(where, values, "state = ", filter.state());
-        add(where, values, "service = ", filter.service());
-        add(where, values, "team = ", filter.group());
-        add(where, values, "ci = ", filter.ci());
-        add(where, values, "requester = ", filter.requester());
-        textConditions(filter, where, values);
+    private static Stream<Facet> facet(StatelessSession session, String field, String condition, List<Object> values) {
+        SelectionQuery<Object[]> query = session.createSelectionQuery(
+                "select t." + field + ", count(*) from TicketRow t" + condition + " group by t." + field
+                        + " order by count(*) desc, t." + field,
+                Object[].class);
+        for (int i = 0; i < values.size(); i++) {
+            query.setParameter(i + 1, values.get(i));
+        }
+        return query.setMaxResults(12).getResultList().stream()
+                .filter(r -> r[0] != null)
+                .map(r -> new Facet(field.equals("team") ? "group" : field, (String) r[0], (Long) r[1]));
     }
 
-    private Rows.@Nullable TicketRow find(String id) {
-        return database.read(session -> session.get(Rows.TicketRow.class, id));
+    private static void conditions(StatelessSession session, Filter filter, List<String> where, List<Object> values) {
+        add(where, values, "t.ended = ", filter.open() == null ? null : !filter.open());
+        add(where, values, "t.kind = ", filter.kind());
+        add(where, values, "t.priority = ", filter.priority());
+        add(where, values, "t.state = ", filter.state());
+        add(where, values, "t.service = ", filter.service());
+        add(where, values, "t.team = ", filter.group());
+        add(where, values, "t.ci = ", filter.ci());
+        add(where, values, "t.requester = ", filter.requester());
+        textConditions(session, filter, where, values);
     }
 
     private static void add(List<String> where, List<Object> values, String condition, @Nullable Object value) {

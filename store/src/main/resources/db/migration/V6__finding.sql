@@ -5,7 +5,7 @@ create table ticket_word (
     seq bigint not null,
     primary key (word, ticket, seq)
 );
-create index ticket_word_entry on ticket_word (ticket, seq);
+create index ticket_word_ticket on ticket_word (ticket, word);
 
 -- Searches somebody wants to come back to.
 create table saved_view (
