@@ -146,8 +146,12 @@ final class Reading {
 
     private void listen(CountDownLatch open, AtomicReference<CountDownLatch> heard) {
         try {
-            HttpResponse<InputStream> stream =
-                    client.send(request("/api/live").GET().build(), HttpResponse.BodyHandlers.ofInputStream());
+            HttpResponse<InputStream> stream = client.send(
+                    request("/api/live")
+                            .header("Accept", "text/event-stream")
+                            .GET()
+                            .build(),
+                    HttpResponse.BodyHandlers.ofInputStream());
             try (BufferedReader lines =
                     new BufferedReader(new InputStreamReader(stream.body(), StandardCharsets.UTF_8))) {
                 String line = lines.readLine();

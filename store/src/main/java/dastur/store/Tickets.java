@@ -123,6 +123,8 @@ public final class Tickets {
         List<String> where = new ArrayList<>();
         List<Object> values = new ArrayList<>();
         conditions(session, filter, where, values);
+        // Begins with the column that is equal in all of them: so the database walks its index in order and stops at a
+        // page.
         boolean byPriority = Boolean.TRUE.equals(filter.open());
         Rows.TicketRow after = filter.after() == null
                 ? null
@@ -140,7 +142,9 @@ public final class Tickets {
             where.add(older);
         }
         String hql = "from TicketRow t" + (where.isEmpty() ? "" : " where " + String.join(" and ", where))
-                + (byPriority ? " order by t.priority, t.createdAt desc, t.id" : " order by t.createdAt desc, t.id");
+                + (byPriority
+                        ? " order by t.ended, t.priority, t.createdAt desc, t.id"
+                        : " order by t.createdAt desc, t.id");
         SelectionQuery<Rows.TicketRow> query = session.createSelectionQuery(hql, Rows.TicketRow.class);
         for (int i = 0; i < values.size(); i++) {
             query.setParameter(i + 1, values.get(i));

@@ -71,7 +71,7 @@ final class Words {
             case Event.TicketChanged e -> after(e.texts());
             case Event.Updated e -> after(e.texts());
             case Event.NoteAdded e -> joined(Stream.ofNullable(e.text()));
-            case Event.TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()), Stream.of(e.exit()));
+            case Event.TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));
             case Event.VoteCast e -> joined(Stream.ofNullable(e.comment()), Stream.ofNullable(e.condition()));
             case Event.FileAttached e -> joined(Stream.ofNullable(e.name()));
             default -> "";
