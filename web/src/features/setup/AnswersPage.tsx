@@ -13,6 +13,8 @@ export function AnswersPage() {
   const may = raises(useSession().session);
   const queries = useQueryClient();
   const [open, setOpen] = useState<KnownAnswer | "new">();
+  // Deleting cannot be undone, so it is asked for twice.
+  const [asked, setAsked] = useState<string>();
   const answers = useQuery({
     queryKey: ["known-answers"],
     queryFn: () => api.get<KnownAnswer[]>("/api/known-answers"),
@@ -56,14 +58,15 @@ export function AnswersPage() {
                     <Button look="quiet" aria-label={`Change: ${a.question}`} onClick={() => setOpen(a)}>
                       Change
                     </Button>
-                    <Button
-                      look="quiet"
-                      aria-label={`Delete: ${a.question}`}
-                      disabled={remove.isPending}
-                      onClick={() => remove.mutate(a.id)}
-                    >
-                      Delete
-                    </Button>
+                    {asked === a.id ? (
+                      <Button look="danger" disabled={remove.isPending} onClick={() => remove.mutate(a.id)}>
+                        Delete for good
+                      </Button>
+                    ) : (
+                      <Button look="quiet" aria-label={`Delete: ${a.question}`} onClick={() => setAsked(a.id)}>
+                        Delete
+                      </Button>
+                    )}
                   </>
                 )}
               </div>

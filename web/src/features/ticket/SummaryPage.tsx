@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
 import type { Summary } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment, span } from "../../ui/time";
@@ -64,8 +65,8 @@ export function SummaryPage() {
           </thead>
           <tbody>
             {s.steps.map((p) => (
-              <tr key={p.visit} className="border-b border-hairline align-top">
-                <td className="py-1 pr-3 font-medium">{p.name}</td>
+              <tr key={p.visit} className="border-b border-hairline align-top [&>td]:py-1">
+                <td className="pr-3 font-medium">{p.name}</td>
                 <td className="pr-3" title={exact(p.openedAt)}>
                   {moment(p.openedAt, now)}
                 </td>
@@ -92,7 +93,19 @@ export function SummaryPage() {
   );
 }
 
+/** "ticket.impact" as people call it. */
+function useLabels() {
+  const { directory } = useNames();
+  return (label: string) => {
+    const [root, name] = label.split(".");
+    const fields = root === "ticket" ? directory?.fields : root === "ci" ? directory?.ciFields : undefined;
+    const known = fields?.find((f) => f.name === name)?.label;
+    return known ? (root === "ci" ? `CI: ${known}` : known) : label;
+  };
+}
+
 function Lines({ title, lines }: { title: string; lines: { label: string; value: string }[] }) {
+  const labelOf = useLabels();
   if (lines.length === 0) return null;
   return (
     <section className="mb-5 max-w-3xl break-inside-avoid">
@@ -101,7 +114,7 @@ function Lines({ title, lines }: { title: string; lines: { label: string; value:
         {lines.map((l, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a label may stand twice
           <div key={i} className="grid grid-cols-[200px_1fr] gap-3 border-b border-hairline py-1">
-            <dt className="text-ink-2">{l.label}</dt>
+            <dt className="text-ink-2">{labelOf(l.label)}</dt>
             <dd className="break-words whitespace-pre-wrap">{l.value}</dd>
           </div>
         ))}

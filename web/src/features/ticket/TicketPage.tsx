@@ -153,7 +153,7 @@ function RunProgress({
       <Link to="/workflows/$key" params={{ key: run.workflow }} className="font-bold hover:underline">
         {run.name}
       </Link>{" "}
-      <span className="text-ink-2">
+      <span className="whitespace-nowrap text-ink-2">
         {run.version} ·{" "}
         {run.status === "finished" ? `${run.result}, ` : run.status === "under way" ? "under way " : `${run.status} · `}
         {run.status === "finished"
