@@ -17,6 +17,9 @@ interface Props {
   step: Step;
   version: Version;
   findings: Finding[];
+  /** The finding whose way is drawn on the route. */
+  fault: Finding | undefined;
+  onFault: (f: Finding | undefined) => void;
   readOnly: boolean;
   onChange: (step: Step) => void;
   onRelead: (exit: string, to: string | undefined) => void;
@@ -37,6 +40,8 @@ export function Inspector({
   step,
   version,
   findings,
+  fault,
+  onFault,
   readOnly,
   onChange,
   onRelead,
@@ -46,6 +51,7 @@ export function Inspector({
 }: Props) {
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
+  const drawn = (f: Finding) => fault?.code === f.code && fault.step === f.step && fault.exit === f.exit;
   return (
     <fieldset disabled={readOnly} className="flex flex-col gap-3.5">
       <legend className="sr-only">{step.name}</legend>
@@ -67,8 +73,16 @@ export function Inspector({
         >
           {f.message}
           {f.path && f.path.length > 0 && (
-            <span className="block text-ink-2">
-              On the way {f.path.map((p) => `${p.step} → ${p.exit}`).join(", ")}.
+            <span className="mt-0.5 block text-xs text-ink-2">
+              On the way {f.path.map((p) => `${p.step} → ${p.exit}`).join(", ")}.{" "}
+              <button
+                type="button"
+                className="link"
+                aria-pressed={drawn(f)}
+                onClick={() => onFault(drawn(f) ? undefined : f)}
+              >
+                {drawn(f) ? "draw the whole route" : "draw this way"}
+              </button>
             </span>
           )}
           {f.repair && !readOnly && (

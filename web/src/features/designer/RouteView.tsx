@@ -18,6 +18,8 @@ interface Props {
   dense?: boolean;
   /** How far a rehearsal has come, drawn on the route. */
   progress?: (id: string) => Progress;
+  /** Ways that are drawn, as "step exit"; the others are faint. */
+  taken?: Set<string>;
   /** Marks of a comparison with another version, by step. */
   marks?: Map<string, string>;
   /** Where the composer stands: below this step. */
@@ -35,6 +37,7 @@ export function RouteView({
   dense,
   marks,
   progress,
+  taken,
   composing,
 }: Props) {
   const sizes = dense ? DENSE : FULL;
@@ -92,14 +95,28 @@ export function RouteView({
       <div className="relative overflow-hidden">
         <ol aria-label="Route">{composing ? rows.slice(0, cut) : rows}</ol>
         {!composing && (
-          <RouteGutter layout={layout} kinds={kinds} sizes={sizes} selected={selected} progress={progress} />
+          <RouteGutter
+            layout={layout}
+            kinds={kinds}
+            sizes={sizes}
+            selected={selected}
+            progress={progress}
+            taken={taken}
+          />
         )}
         {composing && (
           <div
             className="pointer-events-none absolute inset-0 overflow-hidden"
             style={{ height: cut * sizes.rowHeight }}
           >
-            <RouteGutter layout={layout} kinds={kinds} sizes={sizes} selected={selected} progress={progress} />
+            <RouteGutter
+              layout={layout}
+              kinds={kinds}
+              sizes={sizes}
+              selected={selected}
+              progress={progress}
+              taken={taken}
+            />
           </div>
         )}
       </div>
@@ -108,7 +125,14 @@ export function RouteView({
         <div className="relative overflow-hidden">
           <ol>{rows.slice(cut)}</ol>
           <div className="pointer-events-none absolute left-0 w-full" style={{ top: -cut * sizes.rowHeight }}>
-            <RouteGutter layout={layout} kinds={kinds} sizes={sizes} selected={selected} progress={progress} />
+            <RouteGutter
+              layout={layout}
+              kinds={kinds}
+              sizes={sizes}
+              selected={selected}
+              progress={progress}
+              taken={taken}
+            />
           </div>
         </div>
       )}

@@ -82,6 +82,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   const [copied, setCopied] = useState<string>();
   const [rehearsing, setRehearsing] = useState(false);
   const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string> }>();
+  const [fault, setFault] = useState<Finding>();
   const onProgress = useCallback(
     (path: string[], waiting: string[]) =>
       setCome(path.length ? { path: new Set(path), waiting: new Set(waiting) } : undefined),
@@ -89,6 +90,8 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   );
   const may = workflow.mayDesign;
   const step = stepOf(version, selected);
+  // A fault that was mended is drawn no longer.
+  const faultShown = fault && findings.some((f) => f.code === fault.code && f.step === fault.step) ? fault : undefined;
   const rows = layoutRoute(routeSteps(version, actions, folded)).rows.filter((r) => r.lane === undefined);
   const differs = workflow.draft !== undefined || past.length > 0 || saving.is !== "saved";
 
@@ -281,7 +284,13 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               onFold={fold}
               dense={dense}
               marks={marks}
-              progress={come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))}
+              progress={
+                faultShown
+                  ? (id) =>
+                      id === faultShown.step ? "here" : faultShown.path?.some((p) => p.step === id) ? "passed" : "ahead"
+                  : come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))
+              }
+              taken={faultShown ? new Set(faultShown.path?.map((p) => `${p.step} ${p.exit}`)) : undefined}
               composing={
                 composing && {
                   after: composing.after,
@@ -319,6 +328,8 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               step={step}
               version={version}
               findings={findings.filter((f) => f.step === step.id)}
+              fault={faultShown}
+              onFault={setFault}
               readOnly={!may}
               onChange={(s) => edit((d) => replaceStep(d, step.id, s))}
               onRelead={(exit, to) => edit((d) => relead(d, step.id, exit, to))}

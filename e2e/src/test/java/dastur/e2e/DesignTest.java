@@ -117,6 +117,12 @@ class DesignTest {
         // A variable read before it is set, and a value of an item read outside.
         text(page, whole.replace("  set vars.due =", "  set vars.other ="));
         assertThat(page.locator("footer")).containsText("finding");
+        // The way that shows the fault is drawn on the route.
+        page.locator("footer").getByRole(AriaRole.BUTTON).first().click();
+        page.getByRole(AriaRole.BUTTON, button("draw this way").setExact(true)).click();
+        assertThat(page.getByRole(
+                        AriaRole.BUTTON, button("draw the whole route").setExact(true)))
+                .isVisible();
         page.locator("[data-step=list]").focus();
         page.keyboard().press("Control+z");
         text(page, whole.replace("{{ steps.each.succeeded }} of", "{{ steps.renew.expires }} of"));

@@ -56,8 +56,8 @@ public final class ReachRoutes {
         }
         PersonId me = q.person().id();
         if (chat != null) {
-            Optional<PersonId> other2 = app.chats().personCalled(chat).filter(p -> !p.equals(me));
-            if (other2.isPresent()) {
+            Optional<PersonId> somebodyElse = app.chats().personCalled(chat).filter(p -> !p.equals(me));
+            if (somebodyElse.isPresent()) {
                 throw Problem.invalid("chat", "Somebody else is reached under this name.")
                         .end();
             }

@@ -143,13 +143,15 @@ public final class Chat implements AutoCloseable {
     }
 
     private void settle(VisitId visit, long seq, String said, @Nullable PersonId except) {
+        List<Asked> asks = means.chats().asksOf(visit);
+        // Before it is told: who answers right after the word must learn that nothing waits any more.
+        means.chats().settle(visit);
         Set<String> told = new HashSet<>();
-        for (Asked asked : means.chats().asksOf(visit)) {
+        for (Asked asked : asks) {
             if (!asked.person().equals(except) && told.add(asked.room())) {
                 say(asked.room(), "settled." + visit + "." + seq, said);
             }
         }
-        means.chats().settle(visit);
     }
 
     private void say(String room, String transaction, String text) {
