@@ -118,7 +118,7 @@ class DesignTest {
         text(page, whole.replace("  set vars.due =", "  set vars.other ="));
         assertThat(page.locator("footer")).containsText("finding");
         // The way that shows the fault is drawn on the route.
-        page.locator("footer").getByRole(AriaRole.BUTTON).first().click();
+        page.locator("[data-step=each]").click();
         page.getByRole(AriaRole.BUTTON, button("draw this way").setExact(true)).click();
         assertThat(page.getByRole(
                         AriaRole.BUTTON, button("draw the whole route").setExact(true)))
