@@ -57,7 +57,7 @@ class Screenshots {
             ines.getByText("Platform on call").waitFor();
             shoot(ines, "on-call");
             Browser.go(ines, "Services");
-            ines.getByText("Office hours").first().waitFor();
+            ines.getByText("Board 1 at Alder Pier").waitFor();
             shoot(ines, "services");
             Browser.go(ines, "Workflows");
             ines.getByText("4 in the library").waitFor();

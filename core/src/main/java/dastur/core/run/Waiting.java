@@ -158,7 +158,8 @@ public sealed interface Waiting {
                     return sets.get(i);
                 }
             }
-            return List.of();
+            // Everybody asked in order has said yes: what is still open are those whose no would end it.
+            return terms.veto().stream().filter(p -> !cast.containsKey(p)).toList();
         }
 
         /** Those who said yes, or still may. */

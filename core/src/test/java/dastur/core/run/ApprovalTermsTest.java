@@ -118,6 +118,18 @@ class ApprovalTermsTest {
         assertThat(closed(agreed, "approved")).isTrue();
     }
 
+    /** Law 2: when all in order have said yes, it is the turn of whoever has a veto and was not needed so far. */
+    @Test
+    void whoHasAVetoComesLastInASequenceAndNobodyIsForgotten() {
+        World world =
+                asked(new ApprovalRule.InSequence(), new Step.Approval.Terms(List.of(TEO), false, false), MANAGERS);
+        world.accepted(by(World.PRIYA), world.vote(true, null));
+        assertThat(closed(world, "approved")).isFalse();
+        assertThat(world.votes().turn()).containsExactly(World.TEO);
+        world.accepted(by(World.TEO), world.vote(true, null));
+        assertThat(closed(world, "approved")).isTrue();
+    }
+
     @ParameterizedTest
     @CsvSource({"true, true", "true, false", "false, true"})
     void aCommentIsAskedForOnBothWhereTheTermsSaySo(boolean always, boolean yes) {
