@@ -110,6 +110,8 @@ class OrganisationTest {
         ines.getByLabel("or its text").fill("id,name,kind,life\nNSL-T1,Tested gate,gate,in use");
         button(ines, "See what it would do").click();
         button(ines, "Take 1 over").click();
+        // As a person would: searching goes on when the dialog says that it is done.
+        assertThat(dialog(ines)).hasCount(0);
         ines.getByLabel("Find a CI").fill("NSL-T1");
         assertThat(ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tested gate")))
                 .isVisible();
