@@ -1310,6 +1310,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take one's own outcome back, within ten seconds
+         * @description Needs the right: signed in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks/{id}/leave-out": {
         parameters: {
             query?: never;
@@ -3164,6 +3214,104 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/triggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The triggers of all live workflows, in the order in which they are looked at
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TriggerLive"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set the order in which triggers are looked at
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WorkflowRoutesOrderBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/triggers/{id}/firings": {
         parameters: {
             query?: never;
@@ -4449,6 +4597,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Link a ticket with another
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LinkRoutesLinkBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/links/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a link away
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LinkRoutesLinkBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give several tickets to somebody, or write a note on them
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BulkRoutesBulkBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BulkRoutesBulkView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/reach": {
         parameters: {
             query?: never;
@@ -5661,6 +5969,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set what people can take part as when they are called in
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SetUpRoutesPartsBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/actions/{key}": {
         parameters: {
             query?: never;
@@ -5671,7 +6029,7 @@ export interface paths {
         get?: never;
         /**
          * Set an action
-         * @description Needs the right: administer.
+         * @description Needs the right: design.
          */
         put: {
             parameters: {
@@ -5903,6 +6261,10 @@ export interface components {
             createdAt: string;
             /** Format: date-time */
             updatedAt: string;
+            target?: string;
+            /** Format: date-time */
+            targetDue?: string;
+            targetMissed: boolean;
         };
         TicketRoutesRaiseBody: {
             kind: string;
@@ -5938,6 +6300,14 @@ export interface components {
             questions: components["schemas"]["ViewsQuestionView"][];
             late: components["schemas"]["ViewsLateView"][];
             files: components["schemas"]["ViewsFileView"][];
+            links: components["schemas"]["ViewsLinkView"][];
+            targets: {
+                [key: string]: components["schemas"]["Target"];
+            };
+            parts: {
+                [key: string]: string[];
+            };
+            room?: components["schemas"]["ViewsRoomView"];
             talk: components["schemas"]["ViewsTalkView"][];
             mayWork: boolean;
             mayIntervene: boolean;
@@ -6086,7 +6456,7 @@ export interface components {
             to: components["schemas"]["Party"][];
             text?: string;
         };
-        Party: components["schemas"]["PartyOfGroup"] | components["schemas"]["PartyOfPerson"] | components["schemas"]["PartyRequester"] | components["schemas"]["PartyTicketGroup"] | components["schemas"]["PartyCiOwner"] | components["schemas"]["PartyOnCall"] | components["schemas"]["PartyOfRole"] | components["schemas"]["PartyManager"] | components["schemas"]["PartyComputed"];
+        Party: components["schemas"]["PartyOfGroup"] | components["schemas"]["PartyOfPerson"] | components["schemas"]["PartyRequester"] | components["schemas"]["PartyTicketGroup"] | components["schemas"]["PartyCiOwner"] | components["schemas"]["PartyOnCall"] | components["schemas"]["PartyOfRole"] | components["schemas"]["PartyManager"] | components["schemas"]["PartyTakesPart"] | components["schemas"]["PartyComputed"];
         PartyOfGroup: {
             /** @enum {string} */
             is: "group";
@@ -6123,6 +6493,11 @@ export interface components {
         PartyManager: {
             /** @enum {string} */
             is: "manager";
+        };
+        PartyTakesPart: {
+            /** @enum {string} */
+            is: "takesPart";
+            as: string;
         };
         PartyComputed: {
             /** @enum {string} */
@@ -6208,6 +6583,30 @@ export interface components {
             /** Format: date-time */
             at: string;
             toRequester: boolean;
+        };
+        ViewsLinkView: {
+            as: components["schemas"]["LinkKind"];
+            byHand: boolean;
+            number: string;
+            title: string;
+            state: string;
+            ended: boolean;
+        };
+        /** @enum {string} */
+        LinkKind: "related to" | "caused by" | "causes" | "part of" | "has as part" | "has work on" | "works for";
+        Target: {
+            /** Format: date-time */
+            due?: string;
+            rest?: string;
+            working: boolean;
+            /** Format: date-time */
+            metAt?: string;
+            missed: boolean;
+        };
+        ViewsRoomView: {
+            name: string;
+            keepsAll: boolean;
+            link: string;
         };
         ViewsTalkView: {
             seq: number;
@@ -6493,10 +6892,15 @@ export interface components {
             to: components["schemas"]["Party"][];
             subject: string;
             text: string;
+            room?: components["schemas"]["StepRoom"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
+        };
+        StepRoom: {
+            name: string;
+            keepsAll: boolean;
         };
         StepUpdate: {
             /** @enum {string} */
@@ -6524,6 +6928,7 @@ export interface components {
             condition?: string;
             signal?: string;
             key?: string;
+            replyOf?: components["schemas"]["Party"];
             within?: string;
             ways: {
                 [key: string]: string;
@@ -6586,10 +6991,25 @@ export interface components {
             inputs: {
                 [key: string]: string;
             };
+            on?: components["schemas"]["StepElsewhere"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
+        };
+        StepElsewhere: components["schemas"]["StepNewTicket"] | components["schemas"]["StepKnownTicket"];
+        StepNewTicket: {
+            /** @enum {string} */
+            is: "new";
+            raises: components["schemas"]["TicketKind"];
+            fields: {
+                [key: string]: string;
+            };
+        };
+        StepKnownTicket: {
+            /** @enum {string} */
+            is: "known";
+            number: string;
         };
         StepEscalate: {
             /** @enum {string} */
@@ -6597,6 +7017,7 @@ export interface components {
             id: string;
             name: string;
             ladder: string;
+            as?: string;
             message: string;
             within: string;
             ways: {
@@ -6865,7 +7286,7 @@ export interface components {
             after?: string;
         };
         /** @enum {string} */
-        AnswerSays: "does" | "approves" | "declines" | "fails" | "nothing" | "signals" | "reviews" | "accepts" | "cannot" | "leaves out";
+        AnswerSays: "does" | "approves" | "declines" | "fails" | "nothing" | "signals" | "replies" | "reviews" | "accepts" | "cannot" | "leaves out";
         RehearsalRoutesRehearsalView: {
             record: components["schemas"]["ViewsEntryView"][];
             asked: components["schemas"]["RehearsalRoutesAsked"][];
@@ -7015,10 +7436,16 @@ export interface components {
             key: string;
             name: string;
             rungs: components["schemas"]["Rung"][];
+            again?: components["schemas"]["LadderAgain"];
+            stopsWhenClaimed?: boolean;
         };
         Rung: {
             after: string;
             deed: components["schemas"]["RungDeed"];
+        };
+        LadderAgain: {
+            every: string;
+            times: number;
         };
         Service: {
             id: string;
@@ -7026,6 +7453,13 @@ export interface components {
             passengers: boolean;
             owner?: string;
             calendar?: string;
+            targets: {
+                [key: string]: components["schemas"]["ServicePromise"];
+            };
+        };
+        ServicePromise: {
+            respond?: string;
+            restore?: string;
         };
         Rota: {
             key: string;
@@ -7079,6 +7513,7 @@ export interface components {
             services: string[];
             condition?: string;
             mode: components["schemas"]["TriggerMode"];
+            unlessEarlier?: boolean;
         };
         TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"];
         TriggerCreated: {
@@ -7169,6 +7604,15 @@ export interface components {
         WorkflowRoutesTriggersBody: {
             triggers: components["schemas"]["Trigger"][];
         };
+        TriggerLive: {
+            workflow: string;
+            version: number;
+            name: string;
+            trigger: components["schemas"]["Trigger"];
+        };
+        WorkflowRoutesOrderBody: {
+            order: string[];
+        };
         WorkflowRoutesCatalogueView: {
             actions: components["schemas"]["Action"][];
             ladders: components["schemas"]["Ladder"][];
@@ -7227,6 +7671,7 @@ export interface components {
             fields: components["schemas"]["Field"][];
             ciFields: components["schemas"]["Field"][];
             priorities: number[][];
+            parts: string[];
             /** Format: date-time */
             now: string;
         };
@@ -7404,6 +7849,25 @@ export interface components {
         AskingRoutesSeenBody: {
             note?: string;
         };
+        LinkRoutesLinkBody: {
+            as: components["schemas"]["LinkKind"];
+            other: string;
+        };
+        BulkRoutesBulkBody: {
+            tickets: string[];
+            fields?: {
+                [key: string]: unknown;
+            };
+            note?: string;
+            reason?: string;
+        };
+        BulkRoutesBulkView: {
+            done: components["schemas"]["BulkRoutesDone"][];
+        };
+        BulkRoutesDone: {
+            ticket: string;
+            problem?: string;
+        };
         ChatsReach: {
             chat?: string;
             urgent: components["schemas"]["ChatsChannel"];
@@ -7411,6 +7875,7 @@ export interface components {
             quietFrom?: string;
             quietUntil?: string;
             zone: string;
+            digestAt?: string;
         };
         /** @enum {string} */
         ChatsChannel: "mail" | "chat";
@@ -7421,6 +7886,7 @@ export interface components {
             quietFrom?: string;
             quietUntil?: string;
             zone: string;
+            digestAt?: string;
         };
         TicketsFacet: {
             field: string;
@@ -7503,6 +7969,9 @@ export interface components {
             passengers: boolean;
             owner?: string;
             calendar?: string;
+            targets?: {
+                [key: string]: components["schemas"]["ServicePromise"];
+            };
         };
         SetUpRoutesAutomationView: {
             connections: components["schemas"]["Connection"][];
@@ -7515,6 +7984,9 @@ export interface components {
             base: string;
             allowedHosts: string[];
             secret?: string;
+        };
+        SetUpRoutesPartsBody: {
+            names: string[];
         };
         SetUpRoutesJournalPage: {
             lines: components["schemas"]["JournalLine"][];

@@ -38,6 +38,7 @@ export type KeptCase = S["KeptCase"];
 export type KeptCases = S["RehearsalRoutesCasesView"];
 export type NotationProblem = S["NotationProblem"];
 export type Trigger = S["Trigger"];
+export type LiveTrigger = S["TriggerLive"];
 export type Catalogue = S["WorkflowRoutesCatalogueView"];
 export type Action = S["Action"];
 export type Ladder = S["Ladder"];

@@ -12,6 +12,7 @@ import { AwayDialog } from "./people/AwayDialog";
 import { ReachDialog } from "./people/ReachDialog";
 import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
+import { TakeBack } from "./ticket/TakeBack";
 
 /** The frame around every place. */
 export function Shell() {
@@ -80,6 +81,7 @@ export function Shell() {
       {password && <PasswordDialog onClose={() => setPassword(false)} />}
       {reach && <ReachDialog onClose={() => setReach(false)} />}
       {away && <AwayDialog onClose={() => setAway(false)} />}
+      <TakeBack />
       {all && <Finder open={finding} onOpenChange={setFinding} />}
     </div>
   );

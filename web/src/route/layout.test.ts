@@ -119,6 +119,7 @@ describe("the route's layout", () => {
         ],
       },
     ]);
+    expect(layout.rows.slice(1, 7).every((r) => r.edge >= 2)).toBe(true);
     const short = layout.ways.find((w) => w.exit === "short");
     expect(layout.rows.slice(1, 7).every((r) => r.column !== short?.track)).toBe(true);
     expect(layout.rows[2]?.edge).toBeGreaterThanOrEqual(short?.track ?? 99);

@@ -140,6 +140,11 @@ export function layoutRoute(steps: RouteStep[]): RouteLayout {
   if (steps[0]) place(chainFrom(steps[0].id), 0, true);
   for (const step of steps) if (!reserved.has(step.id)) place(chainFrom(step.id), 1, false);
 
+  // Lanes run beside each other along the whole bracket: what a row says begins to the right of all of them.
+  for (const b of brackets.filter((b) => b.lines.length > 1)) {
+    const outermost = Math.max(...b.lines.map((l) => l.column));
+    for (const row of rows.slice(b.top + 1, b.bottom + 1)) row.edge = Math.max(row.edge, outermost);
+  }
   const ways = tracks(byId, placed, rows);
   for (const way of ways) {
     const [from, to] = [placed.get(way.from)?.row ?? 0, placed.get(way.to)?.row ?? 0];

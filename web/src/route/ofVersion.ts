@@ -97,11 +97,11 @@ export function optionalExitsOf(step: Step): string[] {
     case "stage":
       return ["failed"];
     case "notify":
-      return ["undelivered"];
+      return step.room ? [] : ["undelivered"];
     case "check":
       return step.review ? ["measure again", "put back"] : [];
     case "wait":
-      return step.condition || step.signal ? ["timed out"] : [];
+      return step.condition || step.signal || step.replyOf ? ["timed out"] : [];
     case "call":
       return ["stopped"];
     case "escalate":

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { exitsOf, expectedOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
@@ -58,18 +59,12 @@ export function Exits({
               )}
             </div>
             <div className="min-w-0 flex-1">
-              <Select
-                label={`${exit} leads to`}
-                hideLabel
-                value={ways[exit] ?? ""}
-                onChange={(e) =>
-                  e.target.value === "+end" ? onNewEnd(exit) : onRelead(exit, e.target.value || undefined)
-                }
-                options={[
-                  { value: "", label: must.includes(exit) ? "→ nowhere yet" : "not wired" },
-                  ...targets.map((t) => ({ value: t.value, label: `→ ${t.label}` })),
-                  { value: "+end", label: "▬ a new end" },
-                ]}
+              <Way
+                exit={exit}
+                to={ways[exit]}
+                unwired={must.includes(exit) ? "→ nowhere yet" : "not wired"}
+                targets={targets}
+                onRelead={(to) => (to === "+end" ? onNewEnd(exit) : onRelead(exit, to))}
               />
             </div>
             {step.kind === "task" && must.length > 1 && must.includes(exit) && (
@@ -102,6 +97,43 @@ export function Exits({
     </div>
   );
 }
+
+/** Where an exit leads. The list of all steps is made when somebody is about to choose: it may be three hundred long. */
+function Way({
+  exit,
+  to,
+  unwired,
+  targets,
+  onRelead,
+}: {
+  exit: string;
+  to: string | undefined;
+  unwired: string;
+  targets: { value: string; label: string }[];
+  onRelead: (to: string | undefined) => void;
+}) {
+  const [choosing, setChoosing] = useState(targets.length <= FEW);
+  const shown = choosing ? targets : targets.filter((t) => t.value === to);
+  return (
+    <Select
+      label={`${exit} leads to`}
+      hideLabel
+      value={to ?? ""}
+      onFocus={() => setChoosing(true)}
+      onPointerEnter={() => setChoosing(true)}
+      onBlur={() => setChoosing(targets.length <= FEW)}
+      onChange={(e) => onRelead(e.target.value || undefined)}
+      options={[
+        { value: "", label: unwired },
+        ...shown.map((t) => ({ value: t.value, label: `→ ${t.label}` })),
+        { value: "+end", label: "▬ a new end" },
+      ]}
+    />
+  );
+}
+
+/** Lists up to this long are always there. */
+const FEW = 25;
 
 function freeOutcome(outcomes: string[]): string {
   let n = outcomes.length + 1;

@@ -2,16 +2,20 @@ import { useCatalogue } from "../../api/hooks";
 import type { Finding, Step, StepOf, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { Button, Check, Input, Select } from "../../ui/kit";
-import { ActionInputs, CallEditor, CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
+import { ActionInputs } from "./ActionInputs";
+import { CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
 import { BranchEditor } from "./BranchEditor";
+import { CallEditor } from "./CallEditor";
 import { ENDINGS } from "./describe";
 import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
 import { FormEditor } from "./FormEditor";
 import { LadderPicker } from "./LadderPicker";
 import { TURNS, turnInto } from "./model";
+import { PartPicker } from "./PartPicker";
 import { PartiesPicker, PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
+import { WaitEditor } from "./WaitEditor";
 
 interface Props {
   step: Step;
@@ -289,6 +293,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
       return (
         <>
           <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder: ladder ?? "" })} />
+          <PartPicker value={step.as} onChange={(as) => onChange({ ...step, as })} />
           <ExpressionInput
             label="Why people are called in"
             kind="text"
@@ -360,7 +365,39 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
     case "notify":
       return (
         <>
-          <PartiesPicker label="Who is told, by mail" value={step.to} onChange={(to) => onChange({ ...step, to })} />
+          <Check
+            label="Said in the ticket’s room in chat"
+            checked={step.room !== undefined}
+            onChange={(e) =>
+              onChange({
+                ...step,
+                room: e.target.checked
+                  ? { name: "{{ ticket.number }} {{ ticket.title }}", keepsAll: false }
+                  : undefined,
+              })
+            }
+          />
+          {step.room && (
+            <>
+              <ExpressionInput
+                label="Called"
+                kind="text"
+                version={version}
+                value={step.room.name}
+                onChange={(name) => step.room && onChange({ ...step, room: { ...step.room, name } })}
+              />
+              <Check
+                label="All that is said there comes onto the record"
+                checked={step.room.keepsAll}
+                onChange={(e) => step.room && onChange({ ...step, room: { ...step.room, keepsAll: e.target.checked } })}
+              />
+            </>
+          )}
+          <PartiesPicker
+            label={step.room ? "Who is invited" : "Who is told, as they want to be reached"}
+            value={step.to}
+            onChange={(to) => onChange({ ...step, to })}
+          />
           <ExpressionInput
             label="Subject"
             kind="text"
@@ -382,51 +419,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
     case "update":
       return <Assignments step={step} version={version} onChange={onChange} />;
     case "wait":
-      return (
-        <>
-          <SpanInput
-            label="For"
-            value={step.span}
-            onChange={(span) => onChange({ ...step, span, until: span ? undefined : step.until })}
-          />
-          <ExpressionInput
-            label="or until"
-            kind="value"
-            version={version}
-            value={step.until ?? ""}
-            placeholder="ticket.plannedStart"
-            onChange={(until) => onChange({ ...step, until: until || undefined, span: until ? undefined : step.span })}
-          />
-          <ExpressionInput
-            label="or until this holds"
-            kind="condition"
-            version={version}
-            value={step.condition ?? ""}
-            placeholder='ticket.state == "restored"'
-            onChange={(t) => onChange({ ...step, condition: t || undefined, span: t ? undefined : step.span })}
-          />
-          <Input
-            label="or for a signal"
-            value={step.signal ?? ""}
-            onChange={(e) =>
-              onChange({ ...step, signal: e.target.value || undefined, span: e.target.value ? undefined : step.span })
-            }
-          />
-          {step.signal && (
-            <ExpressionInput
-              label="with the key"
-              kind="value"
-              version={version}
-              value={step.key ?? ""}
-              placeholder="ticket.ci"
-              onChange={(t) => onChange({ ...step, key: t || undefined })}
-            />
-          )}
-          {(step.signal || step.condition) && (
-            <SpanInput label="At most" value={step.within} onChange={(within) => onChange({ ...step, within })} />
-          )}
-        </>
-      );
+      return <WaitEditor step={step} version={version} onChange={onChange} />;
     case "end":
       return (
         <>

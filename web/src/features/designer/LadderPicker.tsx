@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useCatalogue, useNames } from "../../api/hooks";
 import type { Deed, Ladder, Rung } from "../../api/types";
-import { Button, Dialog, Input, Select, Trouble } from "../../ui/kit";
+import { Button, Check, Dialog, Input, Select, Trouble } from "../../ui/kit";
 import { deedWords } from "../ticket/words";
 import { PartiesPicker, PartyPicker } from "./parties";
 
@@ -35,6 +35,8 @@ export function LadderPicker({
       {chosen && (
         <p className="mt-1 text-xs text-ink-2">
           {chosen.rungs.map((r) => `${r.after}: ${deedWords(r.deed, names)}`).join(" · ")}
+          {chosen.again && ` · tells again every ${chosen.again.every}, ${chosen.again.times} times`}
+          {chosen.stopsWhenClaimed && " · stands still while somebody has claimed the task"}
         </p>
       )}
       {making && (
@@ -62,6 +64,8 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
   const queries = useQueryClient();
   const [name, setName] = useState("");
   const [rungs, setRungs] = useState<Rung[]>([{ after: "15 min", deed: { does: "remind" } }]);
+  const [again, setAgain] = useState<Ladder["again"]>();
+  const [stops, setStops] = useState(false);
   const save = useMutation({
     mutationFn: () => {
       const key = `${
@@ -70,7 +74,13 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
           .replace(/[^a-z0-9]+/g, "-")
           .replace(/^-|-$/g, "") || "ladder"
       }-${Date.now().toString(36)}`;
-      return api.put<Ladder>(`/api/ladders/${key}`, { key, name, rungs });
+      return api.put<Ladder>(`/api/ladders/${key}`, {
+        key,
+        name,
+        rungs,
+        ...(again && { again }),
+        ...(stops && { stopsWhenClaimed: true }),
+      });
     },
     onSuccess: async (ladder) => {
       await queries.invalidateQueries({ queryKey: ["catalogue"] });
@@ -153,6 +163,34 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
             Add a rung
           </Button>
         </div>
+        <Check
+          label="Tells again what only tells"
+          checked={again !== undefined}
+          onChange={(e) => setAgain(e.target.checked ? { every: "30 min", times: 3 } : undefined)}
+        />
+        {again && (
+          <div className="grid grid-cols-2 gap-2 sm:max-w-xs">
+            <Input
+              label="every"
+              required
+              value={again.every}
+              onChange={(e) => setAgain({ ...again, every: e.target.value })}
+            />
+            <Input
+              label="times"
+              type="number"
+              min={1}
+              max={20}
+              value={again.times}
+              onChange={(e) => setAgain({ ...again, times: Number(e.target.value) })}
+            />
+          </div>
+        )}
+        <Check
+          label="Stands still while somebody has claimed the task"
+          checked={stops}
+          onChange={(e) => setStops(e.target.checked)}
+        />
         {save.isError && <Trouble error={save.error} />}
         <div>
           <Button look="primary" type="submit" disabled={save.isPending || rungs.length === 0}>

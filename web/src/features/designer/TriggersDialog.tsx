@@ -198,6 +198,13 @@ function Edit({
         />
       )}
       {when.is !== "by hand" && (
+        <Check
+          label="Gives way: starts nothing when an earlier trigger has started something"
+          checked={trigger.unlessEarlier ?? false}
+          onChange={(e) => onChange({ unlessEarlier: e.target.checked || undefined })}
+        />
+      )}
+      {when.is !== "by hand" && (
         <ExpressionInput
           label="If"
           kind="condition"

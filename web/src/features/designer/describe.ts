@@ -64,9 +64,22 @@ export function describe(
         when: step.settle ? `settles within ${step.settle}` : "",
       };
     case "call":
-      return { line: `runs ${step.workflow}`, who: "another workflow", when: "" };
+      return {
+        line: `runs ${step.workflow}`,
+        who:
+          step.on?.is === "new"
+            ? `on a new ${step.on.raises}`
+            : step.on?.is === "known"
+              ? `on the ticket ${step.on.number}`
+              : "another workflow",
+        when: "",
+      };
     case "escalate":
-      return { line: `“${step.message}”`, who: ladderName(step.ladder) ?? step.ladder, when: step.within };
+      return {
+        line: `${step.as ? `as ${step.as} · ` : ""}“${step.message}”`,
+        who: ladderName(step.ladder) ?? step.ladder,
+        when: step.within,
+      };
     case "stage":
       return { line: `${allSteps(step.body.steps).length} steps inside`, who: "", when: "" };
     case "fork":
@@ -107,7 +120,7 @@ export function describe(
     }
     case "notify":
       return {
-        line: `mail · “${step.subject}”`,
+        line: `${step.room ? "in the room" : "message"} · “${step.subject}”`,
         who: step.to.map((p) => partyWords(p, names)).join(", ") || "nobody yet",
         when: "",
       };
@@ -125,7 +138,9 @@ export function describe(
             ? `until ${step.condition}`
             : step.signal
               ? `for the signal ${step.signal}${step.key ? ` of ${step.key}` : ""}`
-              : `until ${step.until ?? "…"}`,
+              : step.replyOf
+                ? `for a reply of ${partyWords(step.replyOf, names)}`
+                : `until ${step.until ?? "…"}`,
         who: "",
         when: step.within ? `at most ${step.within}` : "",
       };

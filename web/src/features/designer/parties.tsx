@@ -23,6 +23,8 @@ const write = (p: Party): string => {
       return `o:${p.level}:${p.rota}`;
     case "role":
       return `r:${p.role}`;
+    case "takesPart":
+      return `t:${p.as}`;
     case "computed":
       return `c:${p.expression}`;
     default:
@@ -36,6 +38,7 @@ function read(text: string): Party {
   if (text.startsWith("p:")) return { is: "person", person: rest };
   if (text.startsWith("o:")) return { is: "onCall", level: Number(rest.charAt(0)), rota: rest.slice(2) };
   if (text.startsWith("r:")) return { is: "role", role: rest as Role };
+  if (text.startsWith("t:")) return { is: "takesPart", as: rest };
   if (text.startsWith("c:")) return { is: "computed", expression: rest };
   return { is: text as "requester" | "ticketGroup" | "ciOwner" | "manager" };
 }
@@ -52,6 +55,7 @@ function useOptions() {
     { is: "manager" },
     { is: "ticketGroup" },
     { is: "ciOwner" },
+    ...(directory?.parts ?? []).map((as): Party => ({ is: "takesPart", as })),
     ...ROLES.map((role): Party => ({ is: "role", role })),
     ...(directory?.people ?? []).filter((p) => p.active).map((p): Party => ({ is: "person", person: p.id })),
   ];

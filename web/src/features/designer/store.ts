@@ -19,6 +19,8 @@ export type Saving =
 
 interface State {
   version: Version | undefined;
+  /** What the server had when my changes began: what two people's changes are compared with. */
+  base: Version | undefined;
   revision: number;
   findings: Finding[];
   selected: string | undefined;
@@ -36,6 +38,14 @@ interface State {
   overwrite: (revision: number) => Promise<void>;
 }
 
+/** What was typed here was never saved, and the draft has changed since. */
+const MEANWHILE: Problem = {
+  type: "urn:dastur:problem:conflict",
+  title: "It has changed meanwhile",
+  status: 409,
+  detail: "The draft was changed while yours was not saved.",
+};
+
 const DELAY = 500;
 const MOST_UNDO = 500;
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -44,13 +54,17 @@ const storeKey = (key: string) => `dastur-draft-${key}`;
 /** The draft being edited. Every change can be undone, saves itself, and survives a lost connection or a closed tab. */
 export const useDesigner = create<State>((set, get) => {
   const changed = (version: Version, rest: Partial<State>) => {
-    localStorage.setItem(storeKey(version.key), JSON.stringify({ revision: get().revision, version }));
+    localStorage.setItem(
+      storeKey(version.key),
+      JSON.stringify({ revision: get().revision, base: get().base, version }),
+    );
     set({ version, saving: get().saving.is === "conflict" ? get().saving : { is: "unsaved" }, ...rest });
     clearTimeout(timer);
     if (get().saving.is !== "conflict") timer = setTimeout(() => get().save(), DELAY);
   };
   return {
     version: undefined,
+    base: undefined,
     revision: 0,
     findings: [],
     selected: undefined,
@@ -62,18 +76,20 @@ export const useDesigner = create<State>((set, get) => {
       clearTimeout(timer);
       const base = workflow.draft ?? workflow.live;
       const kept = localStorage.getItem(storeKey(workflow.key));
-      const unsaved = kept ? (JSON.parse(kept) as { revision: number; version: Version }) : undefined;
-      const restore = workflow.mayDesign && unsaved?.revision === workflow.draftRevision ? unsaved.version : undefined;
+      const unsaved = kept ? (JSON.parse(kept) as { revision: number; base?: Version; version: Version }) : undefined;
+      const restore = workflow.mayDesign ? unsaved?.version : undefined;
+      const outdated = restore !== undefined && unsaved?.revision !== workflow.draftRevision;
       set({
         version: restore ?? base,
-        revision: workflow.draftRevision,
+        base: outdated ? unsaved?.base : base,
+        revision: outdated ? (unsaved?.revision ?? 0) : workflow.draftRevision,
         findings: workflow.findings,
         selected: get().version?.key === workflow.key ? get().selected : base?.body.steps[0]?.id,
         past: [],
         future: [],
-        saving: { is: "saved" },
+        saving: outdated ? { is: "conflict", problem: MEANWHILE } : { is: "saved" },
       });
-      if (restore && JSON.stringify(restore) !== JSON.stringify(base)) changed(restore, {});
+      if (restore && !outdated && JSON.stringify(restore) !== JSON.stringify(base)) changed(restore, {});
     },
 
     select: (id) => set({ selected: id }),
@@ -112,6 +128,7 @@ export const useDesigner = create<State>((set, get) => {
         });
         const again = get().version !== version;
         set({
+          base: version,
           revision: saved.revision,
           findings: saved.findings,
           saving: again ? { is: "unsaved" } : { is: "saved" },

@@ -32,6 +32,7 @@ function Form({ reach, onClose }: { reach: Reach; onClose: () => void }) {
   const [quiet, setQuiet] = useState(reach.quietFrom !== undefined);
   const [from, setFrom] = useState((reach.quietFrom ?? "22:00").slice(0, 5));
   const [until, setUntil] = useState((reach.quietUntil ?? "07:00").slice(0, 5));
+  const [digest, setDigest] = useState(reach.digestAt?.slice(0, 5) ?? "");
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return (
     <SetUpDialog
@@ -42,6 +43,7 @@ function Form({ reach, onClose }: { reach: Reach; onClose: () => void }) {
           urgent,
           other,
           ...(quiet && { quietFrom: from, quietUntil: until }),
+          ...(digest && { digestAt: digest }),
           zone,
         })
       }
@@ -72,6 +74,21 @@ function Form({ reach, onClose }: { reach: Reach; onClose: () => void }) {
               options={CHANNELS}
             />
           </div>
+          <Check
+            label="What is not urgent comes in one mail a day"
+            checked={digest !== ""}
+            onChange={(e) => setDigest(e.target.checked ? "08:00" : "")}
+          />
+          {digest !== "" && (
+            <Input
+              label="At"
+              type="time"
+              required
+              value={digest}
+              onChange={(e) => setDigest(e.target.value)}
+              help={`In ${zone}.`}
+            />
+          )}
           <Check
             label="Quiet hours: only what is urgent reaches me"
             checked={quiet}

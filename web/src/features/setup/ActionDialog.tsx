@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import type { Action, Connection, Field } from "../../api/types";
 import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
+import { ConnectionDialog } from "./ConnectionDialog";
 import { keyFor, SetUpDialog } from "./saving";
 
 const METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE"];
@@ -18,14 +19,20 @@ export function ActionDialog({
   copy,
   connections,
   taken,
+  secrets,
   onClose,
+  onMade,
 }: {
   action?: Action;
   copy?: boolean;
   connections: Connection[];
   taken: string[];
+  /** Names of secrets, for those who may make a connection here too; null for others. */
+  secrets: string[] | null;
   onClose: () => void;
+  onMade?: (key: string) => void;
 }) {
+  const [connecting, setConnecting] = useState(false);
   const fresh = !action || copy;
   const [draft, setDraft] = useState<Action>(
     action
@@ -51,113 +58,127 @@ export function ActionDialog({
   const key = draft.key || keyFor(draft.name);
   const clash = fresh && taken.includes(key);
   return (
-    <SetUpDialog
-      title={action && !copy ? action.name : copy ? `A variant of ${action?.name}` : "A new action"}
-      save={async () => {
-        if (clash) throw new Error("taken");
-        await api.put(`/api/actions/${key}`, { ...draft, key });
-      }}
-      stale={["automation"]}
-      onClose={onClose}
-      wide
-    >
-      {(at) => (
-        <>
-          <div className="grid gap-3 sm:grid-cols-2">
+    <>
+      <SetUpDialog
+        title={action && !copy ? action.name : copy ? `A variant of ${action?.name}` : "A new action"}
+        save={async () => {
+          if (clash) throw new Error("taken");
+          await api.put(`/api/actions/${key}`, { ...draft, key });
+          onMade?.(key);
+        }}
+        stale={["automation"]}
+        onClose={onClose}
+        wide
+      >
+        {(at) => (
+          <>
+            <div className="grid gap-3 sm:grid-cols-2">
+              <Input
+                label="Name"
+                required
+                autoFocus
+                value={draft.name}
+                problem={clash ? "There is an action of this name." : at("name")}
+                onChange={(e) => set({ name: e.target.value })}
+              />
+              <Select
+                label="Over the connection"
+                value={draft.connection}
+                problem={at("connection")}
+                onChange={(e) => (e.target.value === "+" ? setConnecting(true) : set({ connection: e.target.value }))}
+                options={[
+                  ...(draft.connection ? [] : [{ value: "", label: "choose…" }]),
+                  ...connections.map((c) => ({ value: c.key, label: c.name })),
+                  ...(secrets ? [{ value: "+", label: "make a connection…" }] : []),
+                ]}
+              />
+            </div>
             <Input
-              label="Name"
-              required
-              autoFocus
-              value={draft.name}
-              problem={clash ? "There is an action of this name." : at("name")}
-              onChange={(e) => set({ name: e.target.value })}
+              label="What it does, for those who design"
+              value={draft.description}
+              onChange={(e) => set({ description: e.target.value })}
             />
+            <div className="grid gap-3 sm:grid-cols-[110px_1fr]">
+              <Select
+                label="Method"
+                value={draft.call.method}
+                problem={at("call.method")}
+                onChange={(e) => call({ method: e.target.value })}
+                options={METHODS.map((m) => ({ value: m, label: m }))}
+              />
+              <Input
+                label="Path"
+                required
+                value={draft.call.path}
+                onChange={(e) => call({ path: e.target.value })}
+                help="{{ input.name }} puts an input in, escaped as it needs."
+              />
+            </div>
+            <TextArea
+              label="Body (JSON)"
+              rows={3}
+              className="font-mono text-xs"
+              value={draft.call.body ?? ""}
+              onChange={(e) => call({ body: e.target.value || undefined })}
+              placeholder={'{"lane": {{ input.lane }}}'}
+            />
+            <FormEditor
+              title="Inputs"
+              fields={draft.inputs}
+              prefix="input."
+              add="Add an input"
+              onChange={(inputs) => set({ inputs })}
+            />
+            <Outputs draft={draft} set={set} />
+            <Results draft={draft} set={set} />
+            <div className="grid gap-3 sm:grid-cols-3">
+              <Input
+                label="Time limit"
+                required
+                value={String(draft.timeLimit)}
+                problem={at("timeLimit")}
+                onChange={(e) => set({ timeLimit: e.target.value })}
+              />
+              <Input
+                label="Tries"
+                type="number"
+                min={1}
+                max={20}
+                required
+                value={draft.tries}
+                problem={at("tries")}
+                onChange={(e) => set({ tries: Number(e.target.value) })}
+              />
+              <Input
+                label="Pause before the second"
+                required
+                value={String(draft.pause)}
+                problem={at("pause")}
+                onChange={(e) => set({ pause: e.target.value })}
+              />
+            </div>
             <Select
-              label="Over the connection"
-              value={draft.connection}
-              problem={at("connection")}
-              onChange={(e) => set({ connection: e.target.value })}
-              options={connections.map((c) => ({ value: c.key, label: c.name }))}
+              label="When nobody knows whether it happened, it is repeated"
+              value={draft.repeat}
+              onChange={(e) => set({ repeat: e.target.value as Action["repeat"] })}
+              options={REPEATS}
             />
-          </div>
-          <Input
-            label="What it does, for those who design"
-            value={draft.description}
-            onChange={(e) => set({ description: e.target.value })}
-          />
-          <div className="grid gap-3 sm:grid-cols-[110px_1fr]">
-            <Select
-              label="Method"
-              value={draft.call.method}
-              problem={at("call.method")}
-              onChange={(e) => call({ method: e.target.value })}
-              options={METHODS.map((m) => ({ value: m, label: m }))}
+            <Check
+              label="It changes something outside, so an approval before it guards it"
+              checked={draft.changesWorld}
+              onChange={(e) => set({ changesWorld: e.target.checked })}
             />
-            <Input
-              label="Path"
-              required
-              value={draft.call.path}
-              onChange={(e) => call({ path: e.target.value })}
-              help="{{ input.name }} puts an input in, escaped as it needs."
-            />
-          </div>
-          <TextArea
-            label="Body (JSON)"
-            rows={3}
-            className="font-mono text-xs"
-            value={draft.call.body ?? ""}
-            onChange={(e) => call({ body: e.target.value || undefined })}
-            placeholder={'{"lane": {{ input.lane }}}'}
-          />
-          <FormEditor
-            title="Inputs"
-            fields={draft.inputs}
-            prefix="input."
-            add="Add an input"
-            onChange={(inputs) => set({ inputs })}
-          />
-          <Outputs draft={draft} set={set} />
-          <Results draft={draft} set={set} />
-          <div className="grid gap-3 sm:grid-cols-3">
-            <Input
-              label="Time limit"
-              required
-              value={String(draft.timeLimit)}
-              problem={at("timeLimit")}
-              onChange={(e) => set({ timeLimit: e.target.value })}
-            />
-            <Input
-              label="Tries"
-              type="number"
-              min={1}
-              max={20}
-              required
-              value={draft.tries}
-              problem={at("tries")}
-              onChange={(e) => set({ tries: Number(e.target.value) })}
-            />
-            <Input
-              label="Pause before the second"
-              required
-              value={String(draft.pause)}
-              problem={at("pause")}
-              onChange={(e) => set({ pause: e.target.value })}
-            />
-          </div>
-          <Select
-            label="When nobody knows whether it happened, it is repeated"
-            value={draft.repeat}
-            onChange={(e) => set({ repeat: e.target.value as Action["repeat"] })}
-            options={REPEATS}
-          />
-          <Check
-            label="It changes something outside, so an approval before it guards it"
-            checked={draft.changesWorld}
-            onChange={(e) => set({ changesWorld: e.target.checked })}
-          />
-        </>
+          </>
+        )}
+      </SetUpDialog>
+      {connecting && secrets && (
+        <ConnectionDialog
+          secrets={secrets}
+          onClose={() => setConnecting(false)}
+          onMade={(connection) => set({ connection })}
+        />
       )}
-    </SetUpDialog>
+    </>
   );
 }
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Action, Automation, Connection } from "../../api/types";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
-import { administers, useSession } from "../signin/session";
+import { administers, designs, useSession } from "../signin/session";
 import { ActionDialog } from "./ActionDialog";
 import { ConnectionDialog } from "./ConnectionDialog";
 
@@ -23,22 +23,23 @@ export function AutomationPage() {
         <Trouble error={all.error} onRetry={() => all.refetch()} />
       </div>
     );
+  // What may be reached at all is for administrators; what is done there, for those who design.
   const may = administers(session);
+  const makes = designs(session);
   const { actions, connections, secrets } = all.data;
   const close = () => setOpen({});
   return (
     <>
       <PageHead title="Automation" sub="What workflows can do outside, and over which connections">
-        {may && (
-          <>
-            <Button onClick={() => setOpen({ connection: "new" })}>New connection</Button>
-            <Button look="primary" disabled={connections.length === 0} onClick={() => setOpen({ action: "new" })}>
-              New action
-            </Button>
-          </>
+        {may && <Button onClick={() => setOpen({ connection: "new" })}>New connection</Button>}
+        {makes && (
+          <Button look="primary" disabled={connections.length === 0} onClick={() => setOpen({ action: "new" })}>
+            New action
+          </Button>
         )}
       </PageHead>
-      <div className="grid min-h-0 flex-1 content-start gap-8 overflow-auto p-5 lg:grid-cols-[1fr_340px]">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: whoever may change nothing here still scrolls it by keys */}
+      <div tabIndex={0} className="grid min-h-0 flex-1 content-start gap-8 overflow-auto p-5 lg:grid-cols-[1fr_340px]">
         <section aria-label="Actions">
           {actions.length === 0 && (
             <Empty title="No action yet">Make a connection first, then what can be done over it.</Empty>
@@ -50,7 +51,7 @@ export function AutomationPage() {
                   <span className="font-semibold">{a.name}</span>
                   <span className="font-mono text-xs text-ink-2">{a.key}</span>
                   {a.changesWorld ? <Chip tone="soon">changes the world</Chip> : <Chip>only reads</Chip>}
-                  {may && (
+                  {makes && (
                     <span className="ml-auto flex">
                       <Button look="quiet" aria-label={`Change ${a.name}`} onClick={() => setOpen({ action: a })}>
                         Change
@@ -113,6 +114,7 @@ export function AutomationPage() {
           copy={open.copy}
           connections={connections}
           taken={actions.map((a) => a.key)}
+          secrets={may ? secrets : null}
           onClose={close}
         />
       )}

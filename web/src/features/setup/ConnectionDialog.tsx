@@ -9,10 +9,12 @@ export function ConnectionDialog({
   connection,
   secrets,
   onClose,
+  onMade,
 }: {
   connection?: Connection;
   secrets: string[];
   onClose: () => void;
+  onMade?: (key: string) => void;
 }) {
   const [name, setName] = useState(connection?.name ?? "");
   const [base, setBase] = useState(connection?.base ?? "");
@@ -22,15 +24,16 @@ export function ConnectionDialog({
   return (
     <SetUpDialog
       title={connection ? connection.name : "A new connection"}
-      save={() =>
-        api.put(`/api/connections/${key}`, {
+      save={async () => {
+        await api.put(`/api/connections/${key}`, {
           key,
           name,
           base,
           allowedHosts: hosts.split(/\s+/).filter(Boolean),
           ...(secret && { secret }),
-        })
-      }
+        });
+        onMade?.(key);
+      }}
       stale={["automation"]}
       onClose={onClose}
     >

@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CalendarView, ServiceOf } from "../../api/types";
 import { Check, Input, Select } from "../../ui/kit";
+import { SpanInput } from "../designer/SpanInput";
 import { keyFor, SetUpDialog } from "./saving";
 
 /** Makes a service or changes one. */
@@ -20,6 +21,7 @@ export function ServiceDialog({
   const [passengers, setPassengers] = useState(service?.passengers ?? false);
   const [owner, setOwner] = useState(service?.owner ?? "");
   const [calendar, setCalendar] = useState(service?.calendar ?? "");
+  const [targets, setTargets] = useState<Record<string, Promised>>(() => ({ ...service?.targets }) as never);
   const key = service?.id ?? keyFor(name);
   return (
     <SetUpDialog
@@ -30,6 +32,7 @@ export function ServiceDialog({
           passengers,
           ...(owner && { owner }),
           ...(calendar && { calendar }),
+          targets,
         })
       }
       stale={["services"]}
@@ -65,6 +68,7 @@ export function ServiceDialog({
               ...calendars.map((c) => ({ value: c.calendar.key, label: c.calendar.name })),
             ]}
           />
+          <Targets value={targets} problem={at("targets")} onChange={setTargets} />
           <Check
             label="Passengers meet it directly"
             checked={passengers}
@@ -73,5 +77,40 @@ export function ServiceDialog({
         </>
       )}
     </SetUpDialog>
+  );
+}
+
+type Promised = { respond?: string; restore?: string };
+
+/** How soon tickets are to be responded to and restored, by priority; an empty one promises nothing. */
+function Targets({
+  value,
+  problem,
+  onChange,
+}: {
+  value: Record<string, Promised>;
+  problem: string | undefined;
+  onChange: (v: Record<string, Promised>) => void;
+}) {
+  return (
+    <fieldset>
+      <legend className="mb-1 text-sm font-semibold text-ink-2">Promised</legend>
+      <div className="flex flex-col gap-2">
+        {["P1", "P2", "P3", "P4"].map((p) => (
+          <div key={p} className="grid grid-cols-[32px_1fr_1fr] items-end gap-2">
+            <span className="pb-2 font-semibold">{p}</span>
+            {(["respond", "restore"] as const).map((of) => (
+              <SpanInput
+                key={of}
+                label={`${p}: ${of} within`}
+                value={value[p]?.[of]}
+                onChange={(span) => onChange({ ...value, [p]: { ...value[p], [of]: span } })}
+              />
+            ))}
+          </div>
+        ))}
+      </div>
+      {problem && <p className="mt-1 text-sm text-late">{problem}</p>}
+    </fieldset>
   );
 }

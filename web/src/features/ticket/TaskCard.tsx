@@ -6,6 +6,7 @@ import { Button, Select, TextArea, Trouble } from "../../ui/kit";
 import { useSession } from "../signin/session";
 import { Frame } from "./AskFrame";
 import { FormFields, type FormValues } from "./FormFields";
+import { useGiven } from "./takeBack";
 import { useSend } from "./useSend";
 
 /** A task with its outcomes as buttons; claimed, handed back, passed on or left out. */
@@ -13,6 +14,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
   const { session } = useSession();
   const names = useNames();
   const act = useSend(ticket);
+  const { give } = useGiven();
   const task = ask.task;
   const store = `dastur-form-${ask.visit}`;
   const [form, setForm] = useState<FormValues>(() => JSON.parse(sessionStorage.getItem(store) ?? "{}") as FormValues);
@@ -22,7 +24,12 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
   const complete = (outcome: string) =>
     act.mutate(
       { path: `/api/tasks/${ask.visit}/complete`, body: { outcome, form } },
-      { onSuccess: () => sessionStorage.removeItem(store) },
+      {
+        onSuccess: () => {
+          sessionStorage.removeItem(store);
+          give({ visit: ask.visit, ticket, task: ask.name, outcome });
+        },
+      },
     );
   useKeys(
     keys && may

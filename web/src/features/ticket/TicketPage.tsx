@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
@@ -12,10 +12,12 @@ import { exact, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AskCard } from "./AskCard";
+import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
 import { Files } from "./Files";
 import { FormFields, type FormValues } from "./FormFields";
 import { InterveneDialog } from "./InterveneDialog";
+import { Links } from "./Links";
 import { OfferCard } from "./OfferCard";
 import { LateCard, QuestionCard } from "./QuestionCard";
 import { RecordStory } from "./RecordStory";
@@ -45,6 +47,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
   const record = useRecord(ticket.number, true);
   const [dialog, setDialog] = useState<"note" | "start" | "edit">();
   const [step, setStep] = useState<string>();
+  const give = useSend(ticket.number);
   const f = ticket.fields;
   return (
     <>
@@ -70,6 +73,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         }
       >
         {ticket.startable.length > 0 && <Button onClick={() => setDialog("start")}>Start a workflow…</Button>}
+        {ticket.mayWork && !ticket.ended && <Major ticket={ticket} />}
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
       </PageHead>
@@ -109,11 +113,23 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
               onSelect={(s) => setStep(s === step ? undefined : s)}
             />
           ))}
+          <Clocks ticket={ticket} />
           <Facts ticket={ticket} />
+          <Links ticket={ticket} />
           <Files ticket={ticket} mayAttach={ticket.mayWork} />
           {!ticket.ended && ticket.mayWork && (
             <div className="mt-6">
-              <KnownAnswers text={ticket.title} service={String(ticket.fields.service ?? "")} />
+              <KnownAnswers
+                text={ticket.title}
+                service={String(ticket.fields.service ?? "")}
+                onGive={(a) =>
+                  give.mutate({
+                    path: `/api/tickets/${ticket.number}`,
+                    put: true,
+                    body: { fields: { answer: a.answer }, reason: `Known answer “${a.question}”, from ${a.source}` },
+                  })
+                }
+              />
             </div>
           )}
         </aside>
@@ -122,6 +138,25 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       <StartDialog ticket={ticket} open={dialog === "start"} onClose={() => setDialog(undefined)} />
       {dialog === "edit" && <EditDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
     </>
+  );
+}
+
+/** Marks an incident as a major one, or takes the mark away: on the record, and a trigger may listen to it. */
+function Major({ ticket }: { ticket: Ticket }) {
+  const queries = useQueryClient();
+  const major = ticket.fields.major === true;
+  const mark = useMutation({
+    mutationFn: () => api.put(`/api/tickets/${ticket.number}`, { fields: { major: !major } }),
+    onSettled: () => {
+      queries.invalidateQueries({ queryKey: ["ticket", ticket.number] });
+      queries.invalidateQueries({ queryKey: ["record", ticket.number] });
+    },
+  });
+  if (ticket.kind !== "incident") return null;
+  return (
+    <Button aria-pressed={major} disabled={mark.isPending} onClick={() => mark.mutate()}>
+      {major ? "Major: take the mark off" : "Mark as major"}
+    </Button>
   );
 }
 
@@ -270,6 +305,18 @@ function Facts({ ticket }: { ticket: Ticket }) {
           <div className="my-1 h-px bg-hairline" />
         </>
       )}
+      {ticket.room && (
+        <Fact label="Room">
+          <a className="link" href={ticket.room.link} target="_blank" rel="noreferrer">
+            {ticket.room.name}
+          </a>
+        </Fact>
+      )}
+      {Object.entries(ticket.parts).map(([as, people]) => (
+        <Fact key={as} label={as}>
+          <strong>{(people ?? []).map((p) => names.person(p)).join(", ")}</strong>
+        </Fact>
+      ))}
       {Object.entries(ticket.fields)
         .filter(([name]) => !HIDDEN.has(name) && !(name === "ci" && ci))
         .map(([name, value]) => (
@@ -293,6 +340,7 @@ function Fact({ label, children }: { label: string; children: React.ReactNode })
 function RequesterTicket({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   const names = useNames();
+  const helped = useSend(ticket.number);
   return (
     <>
       <PageHead title={ticket.title} sub={`${ticket.number} · asked ${moment(ticket.createdAt, now)}`} />
@@ -323,6 +371,20 @@ function RequesterTicket({ ticket }: { ticket: Ticket }) {
             <QuestionCard question={q} ticket={ticket.number} />
           </div>
         ))}
+        {!ticket.ended && (
+          <div className="mt-4">
+            <KnownAnswers
+              text={ticket.title}
+              service={String(ticket.fields.service ?? "")}
+              onHelped={(a) =>
+                helped.mutate({
+                  path: `/api/tickets/${ticket.number}/notes`,
+                  body: { text: `The known answer “${a.question}” helped me. I need nothing more.`, toRequester: true },
+                })
+              }
+            />
+          </div>
+        )}
         <Talk ticket={ticket} />
         <Files ticket={ticket} mayAttach={!ticket.ended} />
         {ticket.fields.service !== undefined && (

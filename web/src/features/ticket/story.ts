@@ -10,6 +10,9 @@ const LENS_OF: Record<string, Lens> = {
   taskClaimed: "Outcomes",
   taskHandedBack: "Outcomes",
   taskDone: "Outcomes",
+  taskTakenBack: "Outcomes",
+  targetsSet: "Fields",
+  targetMissed: "Outcomes",
   taskLeftOut: "Outcomes",
   helpAsked: "Outcomes",
   approvalTurn: "Approvals",
@@ -41,6 +44,10 @@ const LENS_OF: Record<string, Lens> = {
   approvalClosed: "Approvals",
   messageQueued: "Messages",
   messageDelivered: "Messages",
+  roomTold: "Messages",
+  roomOpened: "Messages",
+  roomTalked: "Notes",
+  roomFailed: "Messages",
   messageFailed: "Messages",
   rungFired: "Messages",
   callRequested: "Automation",
@@ -55,6 +62,12 @@ const LENS_OF: Record<string, Lens> = {
   ticketChanged: "Fields",
   updated: "Fields",
   noteAdded: "Notes",
+  replyCame: "Notes",
+  ticketLinked: "Fields",
+  ticketUnlinked: "Fields",
+  workflowSent: "Outcomes",
+  sentRunBegan: "Outcomes",
+  sentRunEnded: "Outcomes",
 };
 
 export const lensOf = (entry: Entry): Lens | undefined => LENS_OF[entry.kind];
@@ -74,6 +87,9 @@ const MARKS: Record<string, string> = {
   taskClaimed: "◐",
   taskHandedBack: "○",
   taskDone: "●",
+  taskTakenBack: "○",
+  targetsSet: "◷",
+  targetMissed: "◷",
   taskLeftOut: "○",
   bracketOpened: "⟦",
   bracketLeft: "⟧",
@@ -85,6 +101,13 @@ const MARKS: Record<string, string> = {
   putBackBegan: "↺",
   putBackEnded: "↺",
   workflowCalled: "◆",
+  workflowSent: "◆",
+  sentRunBegan: "◆",
+  sentRunEnded: "◆",
+  sentRunRecalled: "◆",
+  ticketLinked: "∞",
+  ticketUnlinked: "∞",
+  replyCame: "⧗",
   calledEnded: "◆",
   measured: "▣",
   checkJudged: "◇",
@@ -108,6 +131,10 @@ const MARKS: Record<string, string> = {
   lateResult: "▣",
   messageQueued: "⚑",
   messageDelivered: "⚑",
+  roomTold: "❝",
+  roomOpened: "❝",
+  roomTalked: "❝",
+  roomFailed: "❝",
   messageFailed: "⚑",
   rungFired: "↑",
   branched: "◇",
@@ -185,6 +212,13 @@ function changes(body: Body | undefined, names: Names, ci = false): [string, str
       change.before === undefined ? say(change.after) : `${say(change.before)} → ${say(change.after)}`,
     ];
   });
+}
+
+/** Where a target of a ticket stands. */
+function targetWords(t: Body): string {
+  const late = t.missed ? ", too late" : "";
+  if (t.metAt) return `met ${day(t.metAt)}, ${clock(t.metAt)}${late}`;
+  return t.due ? `until ${day(t.due)}, ${clock(t.due)}${late}` : `stands still, ${t.rest} left${late}`;
 }
 
 const times = (n: number) => (n === 1 ? "once" : n === 2 ? "twice" : `${n} times`);
@@ -375,9 +409,26 @@ export function story(entry: Entry, names: Names): Story {
         : { parts: ["All was ", b("put back")], tone: "well" };
     case "workflowCalled":
       return { parts: ["Called the workflow ", b(body.workflow), ` version ${body.version}`] };
+    case "workflowSent":
+      return {
+        parts: ["Sent the workflow ", b(body.name), body.raises ? ` to a new ${body.raises}` : ` to ${body.ticket}`],
+        rows: Object.entries((content.fields ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+      };
+    case "sentRunBegan":
+      return { parts: ["It began on ", b(String(body.run).split(".")[0])] };
+    case "sentRunEnded":
+      return { parts: ["It ended on ", b(String(body.run).split(".")[0]), `: ${body.result}`] };
+    case "sentRunRecalled":
+      return { parts: ["Recalled it from ", b(String(body.run).split(".")[0]), `: ${body.why}`] };
+    case "ticketLinked":
+      return { parts: [b(who(entry, names)), ` linked it: ${body.as} `, b(body.other)] };
+    case "ticketUnlinked":
+      return { parts: [b(who(entry, names)), ` took the link away: ${body.as} `, b(body.other)] };
+    case "replyCame":
+      return { parts: [b(doer(entry, names)), " replied"], quote: content.text, tone: "well" };
     case "calledEnded":
       return {
-        parts: ["The called workflow ended: ", b(body.result)],
+        parts: ["The called workflow ended: ", b(body.result), ...(body.ticket ? [` on ${body.ticket}`] : [])],
         rows: Object.entries((content.results ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
       };
     case "measured":
@@ -416,10 +467,17 @@ export function story(entry: Entry, names: Names): Story {
         tone: body.verdict === "accept" ? "well" : undefined,
       };
     case "callInBegan":
-      return { parts: ["Calls people in: ", b(body.name)], quote: content.message };
+      return {
+        parts: ["Calls people in: ", b(body.name), ...(body.as ? [" as ", b(body.as)] : [])],
+        quote: content.message,
+      };
     case "callInAnswered":
       return {
-        parts: [b(doer(entry, names)), body.accepted ? " is coming" : " cannot come"],
+        parts: [
+          b(doer(entry, names)),
+          body.accepted ? " is coming" : " cannot come",
+          ...(body.as ? [" as ", b(body.as)] : []),
+        ],
         tone: body.accepted ? "well" : undefined,
       };
     case "redacted":
@@ -439,6 +497,15 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "taskHandedBack":
       return { parts: [b(doer(entry, names)), " handed it back"] };
+    case "taskTakenBack":
+      return { parts: [b(doer(entry, names)), " took back: ", b(body.exit)] };
+    case "targetsSet":
+      return {
+        parts: ["The clocks: ", body.why],
+        rows: Object.entries(body.targets as Record<string, Body>).map(([of, t]) => [of, targetWords(t)]),
+      };
+    case "targetMissed":
+      return { parts: [`The time to ${body.of} `, b("is over", true)], tone: "late" };
     case "taskDone":
       return {
         parts: [b(doer(entry, names)), ": ", b(body.exit)],
@@ -498,9 +565,11 @@ export function story(entry: Entry, names: Names): Story {
           ? ["Waits until ", b(body.condition)]
           : body.signal
             ? ["Waits for the signal ", b(body.signal), body.key ? ` of ${body.key}` : ""]
-            : ["Waits until ", b(`${day(body.until)}, ${clock(body.until)}`)],
+            : body.replyOf
+              ? ["Waits for a reply of ", b(assignedWords(body.replyOf, names))]
+              : ["Waits until ", b(`${day(body.until)}, ${clock(body.until)}`)],
         sub:
-          (body.condition || body.signal) && body.until
+          (body.condition || body.signal || body.replyOf) && body.until
             ? `at most until ${day(body.until)}, ${clock(body.until)}`
             : undefined,
       };
@@ -558,6 +627,31 @@ export function story(entry: Entry, names: Names): Story {
         sub: content.subject,
         quote: content.text || undefined,
       };
+    case "roomTold":
+      return {
+        parts: ["Said in the room ", b(content.name ?? "of this ticket")],
+        sub: (body.invited as string[]).length
+          ? `invited: ${(body.invited as string[]).map(names.person).join(", ")}`
+          : undefined,
+        quote: content.text,
+      };
+    case "roomOpened":
+      return {
+        parts: ["The room ", b(content.name ?? body.room), " is open"],
+        sub: body.keepsAll
+          ? "all that is said there comes onto the record"
+          : "what is marked there comes onto the record",
+      };
+    case "roomTalked":
+      return {
+        parts: [b(`${body.lines} ${body.lines === 1 ? "line" : "lines"}`), " in the room"],
+        rows: ((content.said ?? []) as Body[]).map((l): [string, string] => [
+          l.by ? names.person(l.by) : String(l.name),
+          String(l.text),
+        ]),
+      };
+    case "roomFailed":
+      return { parts: ["Could ", b("not be said in the room", true)], quote: content.why, tone: "late" };
     case "messageDelivered":
       return { parts: ["Mail delivered to ", b(names.person(body.person))], sub: body.reference };
     case "messageFailed":

@@ -5,7 +5,8 @@ import { api } from "../../api/client";
 export function useSend(ticket: string, onDone?: () => void) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ path, body }: { path: string; body?: unknown }) => api.post(path, body),
+    mutationFn: ({ path, body, put }: { path: string; body?: unknown; put?: boolean }) =>
+      put ? api.put(path, body) : api.post(path, body),
     onSuccess: onDone,
     onSettled: () => {
       queries.invalidateQueries({ queryKey: ["ticket", ticket] });

@@ -22,6 +22,8 @@ export function partyWords(party: Party, names: Names): string {
       return `everybody who is ${party.role}`;
     case "manager":
       return "the requester’s manager";
+    case "takesPart":
+      return `whoever is ${party.as}`;
     case "computed":
       return `whoever is ${party.expression}`;
   }

@@ -9,11 +9,14 @@ export function KnownAnswers({
   text,
   service,
   onHelped,
+  onGive,
 }: {
   text: string;
   service: string;
   /** Undefined where an answer is only to be read. */
-  onHelped?: () => void;
+  onHelped?: (answer: Fit["answer"]) => void;
+  /** Gives it to the requester as the ticket's answer. */
+  onGive?: (answer: Fit["answer"]) => void;
 }) {
   const [opened, setOpened] = useState<string>();
   const fits = useQuery({
@@ -26,8 +29,8 @@ export function KnownAnswers({
     placeholderData: (before) => before,
   });
   const helped = useMutation({
-    mutationFn: (id: string) => api.post(`/api/known-answers/${id}/helped`),
-    onSuccess: onHelped,
+    mutationFn: (answer: Fit["answer"]) => api.post(`/api/known-answers/${answer.id}/helped`),
+    onSuccess: (_, answer) => (onGive ?? onHelped)?.(answer),
   });
   if (text.trim().length <= 7 || !fits.data?.length) return null;
   return (
@@ -52,8 +55,13 @@ export function KnownAnswers({
                   {a.helped > 0 && ` · helped ${a.helped === 1 ? "once" : `${a.helped} times`}`}
                 </p>
                 {onHelped && (
-                  <Button className="mt-1" disabled={helped.isPending} onClick={() => helped.mutate(a.id)}>
+                  <Button className="mt-1" disabled={helped.isPending} onClick={() => helped.mutate(a)}>
                     This helped: I need nothing more
+                  </Button>
+                )}
+                {onGive && (
+                  <Button className="mt-1" disabled={helped.isPending} onClick={() => helped.mutate(a)}>
+                    Give it as the answer
                   </Button>
                 )}
               </div>

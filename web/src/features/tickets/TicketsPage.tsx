@@ -9,6 +9,8 @@ import { Button, Empty, Input, Loading, PageHead, Select, Trouble } from "../../
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { raises, seesAll, useSession } from "../signin/session";
+import { NextClock } from "../ticket/Clocks";
+import { BulkBar } from "./BulkBar";
 import { Facets } from "./Facets";
 import { RaiseDialog } from "./RaiseDialog";
 import { Views } from "./Views";
@@ -52,6 +54,8 @@ export function TicketsPage() {
   });
   const rows = tickets.data?.pages.flatMap((p) => p.items) ?? [];
   const all = seesAll(session);
+  const works = all && raises(session);
+  const [chosen, setChosen] = useState<string[]>([]);
 
   return (
     <>
@@ -86,6 +90,7 @@ export function TicketsPage() {
         />
         <Views query={filter.toString()} onChoose={(query) => setFilter(new URLSearchParams(query))} />
       </div>
+      <BulkBar chosen={chosen} onClear={() => setChosen([])} />
       <div className="flex min-h-0 flex-1">
         {all && <Facets filter={filter} onChange={setFilter} />}
         <div className="min-w-0 flex-1 overflow-auto bg-sheet">
@@ -108,13 +113,24 @@ export function TicketsPage() {
             <table className="w-full text-left">
               <thead className="sticky top-0 bg-raised text-xs text-ink-2">
                 <tr className="border-b border-hairline">
+                  {works && (
+                    <th className="w-9 pl-5">
+                      <input
+                        type="checkbox"
+                        aria-label="Choose all that are listed"
+                        checked={rows.every((t) => chosen.includes(t.number))}
+                        onChange={(e) => setChosen(e.target.checked ? rows.slice(0, 100).map((t) => t.number) : [])}
+                      />
+                    </th>
+                  )}
                   <th className="w-20 py-1.5 pl-5 font-medium">Number</th>
                   <th className="w-12 font-medium">Prio</th>
                   <th className="font-medium">Title</th>
-                  <th className="hidden w-36 font-medium md:table-cell">State</th>
-                  {all && <th className="hidden w-44 font-medium lg:table-cell">With</th>}
-                  {all && <th className="hidden w-28 font-medium lg:table-cell">CI</th>}
-                  <th className="w-32 pr-5 text-right font-medium">Last change</th>
+                  <th className="hidden w-28 font-medium md:table-cell">State</th>
+                  {all && <th className="hidden w-36 font-medium lg:table-cell">With</th>}
+                  {all && <th className="hidden w-28 font-medium 2xl:table-cell">CI</th>}
+                  {all && <th className="hidden w-36 font-medium xl:table-cell">Clock</th>}
+                  <th className="w-24 pr-5 text-right font-medium">Last change</th>
                 </tr>
               </thead>
               <tbody>
@@ -124,6 +140,19 @@ export function TicketsPage() {
                     className="h-9 cursor-pointer border-b border-hairline hover:bg-selected"
                     onClick={() => navigate({ to: "/tickets/$number", params: { number: t.number } })}
                   >
+                    {works && (
+                      // biome-ignore lint/a11y/useKeyWithClickEvents: only keeps a click beside the box from opening the ticket
+                      <td className="pl-5" onClick={(e) => e.stopPropagation()}>
+                        <input
+                          type="checkbox"
+                          aria-label={`Choose ${t.number}`}
+                          checked={chosen.includes(t.number)}
+                          onChange={(e) =>
+                            setChosen(e.target.checked ? [...chosen, t.number] : chosen.filter((n) => n !== t.number))
+                          }
+                        />
+                      </td>
+                    )}
                     <td className="pl-5">
                       <a
                         className="link font-medium"
@@ -156,7 +185,12 @@ export function TicketsPage() {
                         {t.assignee ? names.person(t.assignee) : names.group(t.group) || "—"}
                       </td>
                     )}
-                    {all && <td className="hidden font-mono text-xs lg:table-cell">{t.ci ?? "—"}</td>}
+                    {all && <td className="hidden font-mono text-xs 2xl:table-cell">{t.ci ?? "—"}</td>}
+                    {all && (
+                      <td className="hidden xl:table-cell">
+                        <NextClock target={t.ended ? undefined : t.target} due={t.targetDue} now={now} />
+                      </td>
+                    )}
                     <td className="pr-5 text-right text-ink-2" title={exact(t.updatedAt)}>
                       {moment(t.updatedAt, now)}
                     </td>

@@ -9,6 +9,7 @@ import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { triggerWords } from "../designer/triggerWords";
 import { designs, useSession } from "../signin/session";
+import { OrderDialog } from "./OrderDialog";
 
 /** The library of workflows. */
 export function WorkflowsPage() {
@@ -17,6 +18,7 @@ export function WorkflowsPage() {
   const now = useNow();
   const { session } = useSession();
   const [making, setMaking] = useState(false);
+  const [ordering, setOrdering] = useState(false);
   useKeys({ n: () => designs(session) && setMaking(true) });
   if (workflows.isPending) return <Loading what="workflows" />;
   if (workflows.isError)
@@ -28,6 +30,7 @@ export function WorkflowsPage() {
   return (
     <>
       <PageHead title="Workflows" sub={`${workflows.data.length} in the library`}>
+        <Button onClick={() => setOrdering(true)}>Order of triggers…</Button>
         {designs(session) && (
           <Button look="primary" onClick={() => setMaking(true)}>
             New workflow
@@ -79,6 +82,7 @@ export function WorkflowsPage() {
           ))}
         </ul>
       </div>
+      {ordering && <OrderDialog mayChange={designs(session)} onClose={() => setOrdering(false)} />}
       {making && <NewDialog onClose={() => setMaking(false)} />}
     </>
   );

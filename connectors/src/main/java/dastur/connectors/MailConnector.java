@@ -9,14 +9,30 @@ import jakarta.mail.internet.MimeMessage;
 import java.nio.charset.StandardCharsets;
 import java.util.Date;
 import java.util.Properties;
+import org.jspecify.annotations.Nullable;
 
 /** Sends one mail over SMTP (RFC 5321), within limits of time. */
 public final class MailConnector {
     /** @param from the sender's address */
     public record Settings(String host, int port, String from) {}
 
-    /** A mail as plain text. @param key names it: the Message-ID is made of it, so a repeated mail is the same mail */
-    public record Mail(String key, String to, String subject, String text) {}
+    /**
+     * A mail as plain text.
+     *
+     * @param key names it: the Message-ID is made of it, so a repeated mail is the same mail
+     * @param thread what the Message-ID is made of instead, where an answer is to be known by it; null for the key
+     */
+    public record Mail(
+            String key,
+            String to,
+            String subject,
+            String text,
+            @Nullable String thread) {
+        /** One that needs no answer. */
+        public Mail(String key, String to, String subject, String text) {
+            this(key, to, subject, text, null);
+        }
+    }
 
     /** The mail was not accepted. */
     public static final class NotSent extends Exception {
@@ -39,10 +55,10 @@ public final class MailConnector {
         this.session = Session.getInstance(properties);
     }
 
-    /** @return the Message-ID under which it was accepted */
+    /** @return the name under which it was accepted: its Message-ID, made of its key */
     public String send(Mail mail, Date at) throws NotSent {
-        String id = "<" + mail.key() + "@"
-                + settings.from().substring(settings.from().indexOf('@') + 1) + ">";
+        String domain = settings.from().substring(settings.from().indexOf('@') + 1);
+        String id = "<" + (mail.thread() == null ? mail.key() : mail.thread()) + "@" + domain + ">";
         try {
             MimeMessage message = new MimeMessage(session) {
                 @Override
@@ -56,7 +72,7 @@ public final class MailConnector {
             message.setText(mail.text(), StandardCharsets.UTF_8.name());
             message.setSentDate(at);
             Transport.send(message);
-            return id;
+            return "<" + mail.key() + "@" + domain + ">";
         } catch (MessagingException | java.io.UnsupportedEncodingException e) {
             throw new NotSent(reason(e));
         }

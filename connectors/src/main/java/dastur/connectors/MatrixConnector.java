@@ -42,18 +42,23 @@ public final class MatrixConnector {
      *
      * @param text the message, or the key of a reaction
      * @param answersTo the event it replies or reacts to; null for none
+     * @param isMessage whether it is a message, and no reaction
+     * @param own whether Dastur said it
      */
     public record Said(
             String room,
             String sender,
             String event,
             String text,
-            @Nullable String answersTo) {}
+            @Nullable String answersTo,
+            boolean isMessage,
+            boolean own) {}
 
     /** What was said since, and where to go on. */
     public record News(String next, List<Said> said) {}
 
     private final Settings settings;
+    private volatile @Nullable String self;
     private final HttpClient client =
             HttpClient.newBuilder().connectTimeout(CONNECT).build();
 
@@ -69,6 +74,21 @@ public final class MatrixConnector {
                 Map.of("preset", "trusted_private_chat", "is_direct", true, "name", name, "invite", List.of(user)),
                 ANSWER);
         return needed(answer, "room_id");
+    }
+
+    /** Makes a room for several people, and invites them. @return its id */
+    public String roomFor(List<String> users, String name, String topic) throws NotSent {
+        JsonNode answer = call(
+                "POST",
+                "/createRoom",
+                Map.of("preset", "private_chat", "name", name, "topic", topic, "invite", users),
+                ANSWER);
+        return needed(answer, "room_id");
+    }
+
+    /** Invites somebody into a room; who is there already stays there. */
+    public void invite(String room, String user) throws NotSent {
+        call("POST", "/rooms/" + escaped(room) + "/invite", Map.of("user_id", user), ANSWER, 403);
     }
 
     /** Says something in a room. @param transaction names it: the same one again is the same message */
@@ -88,15 +108,16 @@ public final class MatrixConnector {
                 "/sync?timeout=" + wait.toMillis() + (since == null ? "" : "&since=" + escaped(since)),
                 null,
                 wait.plus(ANSWER));
+        String self = self();
         List<Said> said = new ArrayList<>();
         answer.path("rooms").path("join").properties().forEach(room -> room.getValue()
                 .path("timeline")
                 .path("events")
-                .forEach(event -> said(room.getKey(), event).ifPresent(said::add)));
+                .forEach(event -> said(room.getKey(), event, self).ifPresent(said::add)));
         return new News(needed(answer, "next_batch"), said);
     }
 
-    private static Optional<Said> said(String room, JsonNode event) {
+    private static Optional<Said> said(String room, JsonNode event, String self) {
         JsonNode content = event.path("content");
         JsonNode relation = content.path("m.relates_to");
         return switch (event.path("type").asText()) {
@@ -106,16 +127,30 @@ public final class MatrixConnector {
                         event.path("sender").asText(),
                         event.path("event_id").asText(),
                         content.path("body").asText(),
-                        relation.path("m.in_reply_to").path("event_id").textValue()));
+                        relation.path("m.in_reply_to").path("event_id").textValue(),
+                        true,
+                        event.path("sender").asText().equals(self)));
             case "m.reaction" ->
                 Optional.of(new Said(
                         room,
                         event.path("sender").asText(),
                         event.path("event_id").asText(),
                         relation.path("key").asText(),
-                        relation.path("event_id").textValue()));
+                        relation.path("event_id").textValue(),
+                        false,
+                        event.path("sender").asText().equals(self)));
             default -> Optional.empty();
         };
+    }
+
+    /** The account that Dastur speaks as. */
+    private String self() throws NotSent {
+        String known = self;
+        if (known == null) {
+            known = needed(call("GET", "/account/whoami", null, ANSWER), "user_id");
+            self = known;
+        }
+        return known;
     }
 
     private static String needed(JsonNode answer, String field) throws NotSent {
@@ -130,7 +165,13 @@ public final class MatrixConnector {
         return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
     }
 
+    /** @param alsoFine a status that is as good as 200; 0 for none */
     private JsonNode call(String method, String path, @Nullable Object body, Duration limit) throws NotSent {
+        return call(method, path, body, limit, 0);
+    }
+
+    private JsonNode call(String method, String path, @Nullable Object body, Duration limit, int alsoFine)
+            throws NotSent {
         String token = settings.token().get().orElseThrow(() -> new NotSent("The chat's secret is not set."));
         HttpRequest request = HttpRequest.newBuilder(URI.create(settings.base() + "/_matrix/client/v3" + path))
                 .timeout(limit)
@@ -144,7 +185,7 @@ public final class MatrixConnector {
                 .build();
         try {
             HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
-            if (answer.statusCode() != 200) {
+            if (answer.statusCode() != 200 && answer.statusCode() != alsoFine) {
                 throw new NotSent("The chat server answered " + answer.statusCode() + ".");
             }
             if (answer.body().length > MAX_ANSWER) {

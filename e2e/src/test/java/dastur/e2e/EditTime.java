@@ -32,7 +32,8 @@ class EditTime {
                 ines.getByLabel("Name").fill("Edit " + steps);
                 ines.keyboard().press("Enter");
                 ines.getByText("An empty route").waitFor();
-                ines.keyboard().press("t");
+                ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Text"))
+                        .click();
                 Locator text = ines.getByLabel("Notation");
                 text.waitFor();
                 text.fill(notation(steps));

@@ -78,7 +78,11 @@ class OrganisationTest {
         button(ines, "They stand in").click();
         assertThat(crew.locator("strong").getByText("Birk Adeyemi")).isVisible();
 
-        button(ines, "Who would be reached…").first().click();
+        ines.locator("section")
+                .filter(new Locator.FilterOptions().setHas(ines.getByText("Duty ladder")))
+                .last()
+                .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Who would be reached…"))
+                .click();
         assertThat(dialog(ines).getByText("Pavel Ingstad").first()).isVisible();
     }
 

@@ -60,7 +60,7 @@ class Screenshots {
             ines.getByText("Board 1 at Alder Pier").waitFor();
             shoot(ines, "services");
             Browser.go(ines, "Workflows");
-            ines.getByText("4 in the library").waitFor();
+            ines.getByText("in the library").waitFor();
             shoot(ines, "workflows");
             ines.getByText("Gate lane stuck open").click();
             ines.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("Route"))

@@ -121,7 +121,8 @@ final class FileCommands {
                 key -> Optional.empty(),
                 key -> Optional.empty(),
                 List.of(),
-                key -> Optional.of(anyRota(key)));
+                key -> Optional.of(anyRota(key)),
+                key -> List.of());
     }
 
     private static Rota anyRota(RotaKey key) {

@@ -118,6 +118,18 @@ public final class Main {
                         "Address of a chat server that speaks the Matrix client-server API; the secret 'chat' is its token.")
         private String chat;
 
+        @Option(
+                names = "--inbox-user",
+                description =
+                        "User of the mailbox to which people answer mails, read over IMAP; the secret 'mailbox' is its password.")
+        private String inboxUser;
+
+        @Option(names = "--inbox-host", defaultValue = "localhost", description = "Its server (${DEFAULT-VALUE}).")
+        private String inboxHost;
+
+        @Option(names = "--inbox-port", defaultValue = "993", description = "Its port (${DEFAULT-VALUE}).")
+        private int inboxPort;
+
         Start(boolean demo) {
             this.demo = demo;
         }
@@ -135,7 +147,8 @@ public final class Main {
                             ? new Settings.DemoSettings(true, standinsPort, smtpPort, Duration.ofSeconds(enrolment))
                             : Settings.DemoSettings.OFF,
                     address,
-                    chat);
+                    chat,
+                    inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser));
             Wiring wiring = new Wiring(settings);
             CountDownLatch stopped = new CountDownLatch(1);
             Runtime.getRuntime().addShutdownHook(new Thread(() -> {

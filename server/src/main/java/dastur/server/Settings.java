@@ -12,6 +12,7 @@ import org.jspecify.annotations.Nullable;
  * @param clock the time; the real one except in tests
  * @param address where people reach the application, for links in mails; null for this machine and the port
  * @param chat the address of a chat server that speaks the Matrix client-server API; null for none
+ * @param inbox the mailbox to which people answer mails; null for none
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -23,7 +24,8 @@ public record Settings(
         MailServer mail,
         DemoSettings demo,
         @Nullable String address,
-        @Nullable String chat) {
+        @Nullable String chat,
+        @Nullable Inbox inbox) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -33,8 +35,11 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null, null);
+        this(data, host, port, clock, callLease, mail, demo, null, null, null);
     }
+
+    /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */
+    public record Inbox(String host, int port, String user) {}
 
     /** Where mail goes out; ignored in the demo, which brings its own. */
     public record MailServer(String host, int port, String from) {}

@@ -2,9 +2,11 @@ package dastur.server;
 
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
+import dastur.connectors.MailInbox;
 import dastur.connectors.MatrixConnector;
 import dastur.core.run.Engine;
 import dastur.server.api.AskingRoutes;
+import dastur.server.api.BulkRoutes;
 import dastur.server.api.CiRoutes;
 import dastur.server.api.Covering;
 import dastur.server.api.DecisionRoutes;
@@ -12,6 +14,7 @@ import dastur.server.api.FileRoutes;
 import dastur.server.api.FilesOfTickets;
 import dastur.server.api.FindingRoutes;
 import dastur.server.api.KnownAnswerRoutes;
+import dastur.server.api.LinkRoutes;
 import dastur.server.api.NotationRoutes;
 import dastur.server.api.OrganisationRoutes;
 import dastur.server.api.ReachRoutes;
@@ -26,15 +29,18 @@ import dastur.server.api.Visibility;
 import dastur.server.api.WorkflowRoutes;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
+import dastur.server.auth.MailThreads;
 import dastur.server.auth.Secrets;
 import dastur.server.chat.Chat;
 import dastur.server.demo.Demo;
 import dastur.server.demo.DemoClock;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
+import dastur.server.mail.Replies;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.server.work.Workers;
+import dastur.standins.Mailbox;
 import dastur.standins.Standins;
 import dastur.store.Cases;
 import dastur.store.Chats;
@@ -42,6 +48,7 @@ import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
+import dastur.store.MailAsks;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Records;
@@ -52,6 +59,7 @@ import dastur.store.Signals;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
+import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
@@ -61,14 +69,17 @@ import org.jspecify.annotations.Nullable;
 
 /** Puts the application together by hand, and takes it apart in order. */
 public final class Wiring implements AutoCloseable {
+    private final Settings settings;
     private final Database database;
     private final @Nullable Standins standins;
     private final Workers workers;
     private final @Nullable Chat chat;
+    private final @Nullable Replies replies;
     private final WebServer web;
     private final App app;
 
     public Wiring(Settings settings) {
+        this.settings = settings;
         DataFolder folder = new DataFolder(settings.data());
         database = Database.inFolder(settings.data());
         Organisation organisation = new Organisation(database);
@@ -112,8 +123,12 @@ public final class Wiring implements AutoCloseable {
                         chats,
                         commands,
                         tickets,
-                        organisation::person));
+                        organisation::person,
+                        this::address));
         DecisionLinks links = new DecisionLinks(folder.linkKey());
+        MailThreads threads = new MailThreads(folder.linkKey());
+        MailAsks asks = new MailAsks(database);
+        MailInbox inbox = inbox(settings, folder, standins);
         workers = new Workers(new Workers.Means(
                 outbox,
                 commands,
@@ -130,9 +145,23 @@ public final class Wiring implements AutoCloseable {
                 folder.signingKey(),
                 settings.callLease(),
                 links,
-                () -> settings.address() == null ? "http://localhost:" + port() : settings.address(),
+                this::address,
                 chats,
-                chat));
+                chat,
+                asks,
+                inbox == null ? null : threads));
+        replies = inbox == null
+                ? null
+                : new Replies(new Replies.Means(
+                        inbox,
+                        mail,
+                        asks,
+                        threads,
+                        commands,
+                        tickets,
+                        organisation::person,
+                        clock,
+                        standins == null ? Duration.ofSeconds(15) : Duration.ofSeconds(1)));
         wake.set(workers::wake);
         heard.set((ticket, events) -> {
             workers.committed(ticket, events);
@@ -182,7 +211,23 @@ public final class Wiring implements AutoCloseable {
         if (chat != null) {
             chat.start();
         }
+        if (replies != null) {
+            replies.start();
+        }
         web.start(settings.host(), settings.port());
+    }
+
+    /** The mailbox to which people answer; null where none is named. */
+    private static @Nullable MailInbox inbox(Settings settings, DataFolder folder, @Nullable Standins standins) {
+        if (standins != null) {
+            return new MailInbox(new MailInbox.Settings(
+                    "127.0.0.1", standins.mailbox().imapPort(), false, Mailbox.OWN, () -> folder.secret(Demo.SECRET)));
+        }
+        Settings.Inbox named = settings.inbox();
+        return named == null
+                ? null
+                : new MailInbox(new MailInbox.Settings(
+                        named.host(), named.port(), named.port() != 143, named.user(), () -> folder.secret("mailbox")));
     }
 
     private static Standins standins(
@@ -196,6 +241,11 @@ public final class Wiring implements AutoCloseable {
                     clock.advance(by);
                     wake.get().run();
                 }));
+    }
+
+    /** Where people reach the application. */
+    private String address() {
+        return settings.address() == null ? "http://localhost:" + port() : settings.address();
     }
 
     /** The whole route table. */
@@ -215,6 +265,8 @@ public final class Wiring implements AutoCloseable {
                         CiRoutes.of(app),
                         RotaRoutes.of(app),
                         AskingRoutes.of(app),
+                        LinkRoutes.of(app),
+                        BulkRoutes.of(app),
                         ReachRoutes.of(app),
                         FilesOfTickets.of(app),
                         FindingRoutes.of(app),
@@ -246,6 +298,9 @@ public final class Wiring implements AutoCloseable {
         web.close();
         if (chat != null) {
             chat.close();
+        }
+        if (replies != null) {
+            replies.close();
         }
         workers.close();
         if (standins != null) {

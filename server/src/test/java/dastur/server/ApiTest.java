@@ -328,7 +328,7 @@ class ApiTest {
                         422,
                         "triggers[0].id",
                         "taken"),
-                bad("ines", "PUT", "/api/actions/lane.close", "{}", 403, null, "right"),
+                bad("runa", "PUT", "/api/actions/lane.close", "{}", 403, null, "right"),
                 bad(
                         "",
                         "POST",

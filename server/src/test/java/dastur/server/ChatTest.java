@@ -184,6 +184,57 @@ class ChatTest {
         }
     }
 
+    /** N61, N63: a room for the ticket, links both ways, and what is said there on its record. */
+    @Test
+    void aTicketsRoomOpensAndWhatIsMarkedThereComesOntoTheRecord() {
+        DesignedWorkflow.publish(api, """
+                workflow room-test "Room test" for incident
+                  owner ines
+                open: tell person teo "Come here" as "Open the room"
+                  say "We meet here about {{ ticket.title }}."
+                  in the room "{{ ticket.number }} {{ ticket.title }}"
+                wait: ask group pier-technicians "Look": "Done"
+                done: done "done"
+                """);
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"Boards are dark","requester":"mira"}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        api.call("ada", "POST", "/api/tickets/" + number + "/runs", "{\"workflow\":\"room-test\"}");
+        until(() -> !rooms(number).isEmpty()
+                && chat.in(rooms(number).getFirst().id()).size() == 2);
+        var room = rooms(number).getFirst();
+        assertThat(room.name()).isEqualTo(number + " Boards are dark");
+        assertThat(chat.in(room.id()).getFirst().text()).contains("/tickets/" + number);
+        assertThat(chat.in(room.id()).getLast().text()).contains("We meet here about Boards are dark.");
+        until(() -> ticket("ada", number).has("room"));
+        chat.sayIn(room.id(), TEO, "Coffee first");
+        chat.sayIn(room.id(), TEO, "! The gateway is down");
+        until(() -> talked(number).size() > 0);
+        assertThat(talked(number).toString()).contains("The gateway is down").doesNotContain("Coffee");
+        assertThat(talked(number).get(0).get("by").asText()).isEqualTo("teo");
+    }
+
+    private static JsonNode talked(String number) {
+        var said = dastur.core.json.Json.mapper().createArrayNode();
+        api.call("ada", "GET", "/api/tickets/" + number + "/record", null)
+                .body()
+                .get("entries")
+                .forEach(e -> {
+                    if (e.get("kind").asText().equals("roomTalked")) {
+                        e.get("content").get("said").forEach(said::add);
+                    }
+                });
+        return said;
+    }
+
+    private static java.util.List<dastur.standins.ChatServer.Room> rooms(String number) {
+        return chat.roomsOf(TEO).stream()
+                .filter(r -> r.name().startsWith(number))
+                .toList();
+    }
+
     @ParameterizedTest
     @CsvSource(delimiter = '|', nullValues = "null", textBlock = """
             1                        | Yes | null

@@ -56,7 +56,20 @@ class DesignRoutesTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"gate-lane-stuck-open", "seasonal-ticket-kiosk", "gate-certificates", "new-fare-rules"})
+    @ValueSource(
+            strings = {
+                "gate-lane-stuck-open",
+                "seasonal-ticket-kiosk",
+                "gate-certificates",
+                "new-fare-rules",
+                "passenger-service-down",
+                "emergency-change",
+                "emergency-follow-up",
+                "winter-timetable-switch",
+                "berth-drawings",
+                "handed-to-the-supplier",
+                "fares-on-kiosks"
+            })
     void everyShippedWorkflowIsFreeOfBlockingFindingsAndItsTextIsItsOwn(String key) {
         JsonNode workflow =
                 api.call("ines", "GET", "/api/workflows/" + key, null).body();
@@ -351,5 +364,46 @@ class DesignRoutesTest {
                                 snapshot.toString())
                         .exit())
                 .isEqualTo(1);
+    }
+
+    @Test
+    void triggersOfAllWorkflowsAreLookedAtInTheOrderThatIsSet() {
+        JsonNode before = api.call("ines", "GET", "/api/triggers", null).body();
+        java.util.List<String> order = new java.util.ArrayList<>();
+        before.forEach(t -> order.add(t.get("trigger").get("id").asText()));
+        assertThat(order).hasSizeGreaterThan(2);
+        String last = order.removeLast();
+        order.addFirst(last);
+        String body = Json.write(Map.of("order", order));
+        assertThat(api.call("runa", "PUT", "/api/triggers/order", body).status())
+                .isEqualTo(403);
+        assertThat(api.call("ines", "PUT", "/api/triggers/order", "{\"order\":[\"nothing\"]}")
+                        .status())
+                .isEqualTo(422);
+        assertThat(api.call("ines", "PUT", "/api/triggers/order", body).status())
+                .isLessThan(300);
+        JsonNode after = api.call("ines", "GET", "/api/triggers", null).body();
+        assertThat(after.get(0).get("trigger").get("id").asText()).isEqualTo(last);
+
+        // Saving a workflow's own triggers keeps its places.
+        String workflow = after.get(0).get("workflow").asText();
+        JsonNode own = api.call("ines", "GET", "/api/workflows/" + workflow, null)
+                .body()
+                .get("triggers");
+        java.util.List<JsonNode> triggers = new java.util.ArrayList<>();
+        own.forEach(t -> triggers.add(t.get("trigger")));
+        assertThat(api.call(
+                                "ines",
+                                "PUT",
+                                "/api/workflows/" + workflow + "/triggers",
+                                "{\"triggers\":" + triggers + "}")
+                        .status())
+                .isLessThan(300);
+        assertThat(api.call("ines", "GET", "/api/triggers", null)
+                        .body()
+                        .get(0)
+                        .get("workflow")
+                        .asText())
+                .isEqualTo(workflow);
     }
 }

@@ -245,4 +245,35 @@ class FindingTest {
         assertThat(api.call("ada", "DELETE", path, null).status()).isEqualTo(204);
         assertThat(api.call("ada", "DELETE", path, null).status()).isEqualTo(404);
     }
+
+    @Test
+    void severalTicketsAreGivenToSomebodyAtOnceAndEachSaysWhatBecameOfIt() {
+        String one = raised("Bulk one");
+        String two = raised("Bulk two");
+        String body = "{\"tickets\":[\"" + one + "\",\"" + two
+                + "\",\"I-999999\"],\"fields\":{\"group\":\"network-radio\"}," + "\"note\":\"All of one kind.\"}";
+        assertThat(api.call("mira", "POST", "/api/bulk", body).status()).isEqualTo(403);
+        var answer = api.call("ada", "POST", "/api/bulk", body);
+        assertThat(answer.status()).isEqualTo(200);
+        assertThat(answer.body().get("done").get(0).has("problem")).isFalse();
+        assertThat(answer.body().get("done").get(2).get("problem").asText()).contains("There is no ticket");
+        for (String number : java.util.List.of(one, two)) {
+            var seen = api.call("ada", "GET", "/api/tickets/" + number, null).body();
+            assertThat(seen.get("fields").get("group").asText()).isEqualTo("network-radio");
+        }
+        var unsafe = api.call("ada", "POST", "/api/bulk", """
+                {"tickets":["%s"],"fields":{"state":"closed"}}""".formatted(one));
+        assertThat(unsafe.status()).isEqualTo(422);
+        assertThat(unsafe.body().get("where").asText()).isEqualTo("fields.state");
+        assertThat(api.call("ada", "POST", "/api/bulk", "{\"tickets\":[]}").status())
+                .isEqualTo(422);
+    }
+
+    private static String raised(String title) {
+        return api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"%s","requester":"mira"}}""".formatted(title))
+                .body()
+                .get("ticket")
+                .asText();
+    }
 }

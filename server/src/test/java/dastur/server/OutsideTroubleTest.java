@@ -222,4 +222,58 @@ class OutsideTroubleTest {
                 Duration.ZERO);
         assertThat(app.app().undelivered().find(message.id())).isEmpty();
     }
+
+    /** N60: what is not urgent comes in one mail a day; a decision does not wait for it. */
+    @Test
+    void aDigestHoldsWhatIsNotUrgentAndComesAtItsTime() throws InterruptedException {
+        PersonId mira = new PersonId("mira");
+        java.time.LocalTime at = app.app()
+                .clock()
+                .instant()
+                .atZone(java.time.ZoneOffset.UTC)
+                .toLocalTime()
+                .plusHours(3)
+                .truncatedTo(java.time.temporal.ChronoUnit.MINUTES);
+        app.app()
+                .chats()
+                .putReach(
+                        mira,
+                        new dastur.store.Chats.Reach(
+                                null,
+                                dastur.store.Chats.Channel.MAIL,
+                                dastur.store.Chats.Channel.MAIL,
+                                null,
+                                null,
+                                java.time.ZoneOffset.UTC,
+                                at));
+        TicketId ticket = approved("GNQ-G3");
+        send(ticket, TEO, new Command.AddNote("We are at it.", true));
+        send(ticket, TEO, new Command.AddNote("It takes a while.", true));
+        until(() -> finished(ticket), Duration.ZERO);
+        dastur.store.Outbox outbox = new dastur.store.Outbox(app.database());
+        until(
+                () -> outbox.nextDue()
+                        .filter(due -> due.isAfter(app.app().clock().instant().plus(Duration.ofHours(1))))
+                        .isPresent(),
+                Duration.ZERO);
+        assertThat(mailsTo(mira)).isEmpty();
+        until(() -> !mailsTo(mira).isEmpty(), Duration.ofMinutes(5));
+        assertThat(mailsTo(mira)).singleElement().satisfies(m -> {
+            assertThat(m.subject()).contains("messages since yesterday");
+            assertThat(m.text()).contains("We are at it.").contains("It takes a while.");
+        });
+        until(
+                () -> events(ticket).stream()
+                                .filter(e -> e instanceof Event.MessageDelivered d
+                                        && d.person().equals(mira))
+                                .count()
+                        >= 2,
+                Duration.ZERO);
+    }
+
+    private java.util.List<dastur.standins.Mailbox.Mail> mailsTo(PersonId person) {
+        return standins.mailbox().mails().stream()
+                .filter(m -> m.to().equals(person + "@kestrel.example"))
+                .toList();
+    }
 }

@@ -20,7 +20,12 @@ final class ChatPage {
             String text = ctx.formParam("text");
             String to = ctx.formParam("to");
             if (text != null && !text.isBlank()) {
-                chat.say(ctx.pathParam("user"), text, to == null || to.isBlank() ? null : to);
+                String room = ctx.formParam("room");
+                if (room == null) {
+                    chat.say(ctx.pathParam("user"), text, to == null || to.isBlank() ? null : to);
+                } else {
+                    chat.sayIn(room, ctx.pathParam("user"), text);
+                }
             }
             ctx.redirect(address(ctx.pathParam("user")));
         });
@@ -48,14 +53,21 @@ final class ChatPage {
         String user = ctx.pathParam("user");
         StringBuilder page = new StringBuilder("<h1>Chat of " + ControlPage.escape(user)
                 + "</h1><p><a href='/chat'>All</a> · <a href='" + address(user) + "'>Look again</a></p>");
-        chat.with(user).forEach(e -> page.append("<article><small>")
+        chat.roomsOf(user).forEach(room -> room(page, user, room));
+        ControlPage.html(ctx, "Chat", page);
+    }
+
+    private void room(StringBuilder page, String user, ChatServer.Room room) {
+        page.append("<h2>").append(ControlPage.escape(room.name())).append("</h2>");
+        chat.in(room.id()).forEach(e -> page.append("<article><small>")
                 .append(ControlPage.escape(e.sender()))
                 .append("</small><pre>")
                 .append(ControlPage.escape(e.text()))
                 .append("</pre></article>"));
         page.append("<form method='post' action='")
                 .append(address(user))
-                .append("'><label>Say <input name='text' autofocus></label> <button>Send</button></form>");
-        ControlPage.html(ctx, "Chat", page);
+                .append("'><input type='hidden' name='room' value='")
+                .append(ControlPage.escape(room.id()))
+                .append("'><label>Say <input name='text'></label> <button>Send</button></form>");
     }
 }

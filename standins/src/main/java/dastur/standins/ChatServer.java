@@ -10,8 +10,10 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 
 /**
@@ -26,10 +28,13 @@ public final class ChatServer {
     /** One event of a room. @param answersTo the event it replies to; null for none */
     public record Event(int number, String id, String room, String sender, String text, String answersTo) {}
 
+    /** A room with its name and those who were invited. */
+    public record Room(String id, String name, boolean direct, Set<String> users) {}
+
     private final String token;
     private final Faults faults;
     private final List<Event> events = new ArrayList<>();
-    private final Map<String, String> rooms = new LinkedHashMap<>();
+    private final Map<String, Room> rooms = new LinkedHashMap<>();
     private final Map<String, String> transactions = new HashMap<>();
 
     ChatServer(String token, Faults faults) {
@@ -43,6 +48,9 @@ public final class ChatServer {
         config.routes.post(api + "/v3/createRoom", ctx -> guarded(ctx, () -> createRoom(ctx)));
         config.routes.put(
                 api + "/v3/rooms/{room}/send/m.room.message/{transaction}", ctx -> guarded(ctx, () -> send(ctx)));
+        config.routes.get(
+                api + "/v3/account/whoami", ctx -> guarded(ctx, () -> ctx.json(Map.of("user_id", APPLICATION))));
+        config.routes.post(api + "/v3/rooms/{room}/invite", ctx -> guarded(ctx, () -> invite(ctx)));
         config.routes.get(api + "/v3/sync", ctx -> guarded(ctx, () -> sync(ctx)));
     }
 
@@ -53,10 +61,29 @@ public final class ChatServer {
     }
 
     private synchronized void createRoom(Context ctx) {
-        String user = read(ctx).path("invite").path(0).asText();
-        String room = "!room" + (rooms.size() + 1) + ":kestrel.example";
-        rooms.put(room, user);
-        ctx.json(Map.of("room_id", room));
+        JsonNode asked = read(ctx);
+        String id = "!room" + (rooms.size() + 1) + ":kestrel.example";
+        Set<String> users = new LinkedHashSet<>();
+        asked.path("invite").forEach(u -> users.add(u.asText()));
+        rooms.put(
+                id,
+                new Room(
+                        id,
+                        asked.path("name").asText("Dastur"),
+                        asked.path("is_direct").asBoolean(),
+                        users));
+        ctx.json(Map.of("room_id", id));
+    }
+
+    private synchronized void invite(Context ctx) {
+        Room room = rooms.get(ctx.pathParam("room"));
+        if (room == null) {
+            ctx.status(404).json(Map.of("errcode", "M_NOT_FOUND"));
+        } else if (room.users().add(read(ctx).path("user_id").asText())) {
+            ctx.json(Map.of());
+        } else {
+            ctx.status(403).json(Map.of("errcode", "M_FORBIDDEN"));
+        }
     }
 
     private void send(Context ctx) {
@@ -81,23 +108,47 @@ public final class ChatServer {
         return id;
     }
 
-    /** A person says something in their room. @param answersTo the event replied to; null for none */
+    /** A person says something in their room with Dastur. @param answersTo the event replied to; null for none */
     public synchronized void say(String user, String text, String answersTo) {
-        rooms.entrySet().stream()
-                .filter(r -> r.getValue().equals(user))
-                .map(Map.Entry::getKey)
+        roomsOf(user).stream()
+                .filter(Room::direct)
                 .findFirst()
-                .ifPresent(room -> add(room, user, text, answersTo));
+                .ifPresent(room -> add(room.id(), user, text, answersTo));
     }
 
-    /** What was said with a person, in order. */
+    /** A person says something in a room that they were invited to. */
+    public synchronized void sayIn(String id, String user, String text) {
+        Room room = rooms.get(id);
+        if (room != null && room.users().contains(user)) {
+            add(id, user, text, null);
+        }
+    }
+
+    /** What was said with a person in their room with Dastur, in order. */
     public synchronized List<Event> with(String user) {
-        return events.stream().filter(e -> user.equals(rooms.get(e.room()))).toList();
+        return events.stream()
+                .filter(e -> rooms.get(e.room()).direct()
+                        && rooms.get(e.room()).users().contains(user))
+                .toList();
+    }
+
+    /** The rooms that a person was invited to. */
+    public synchronized List<Room> roomsOf(String user) {
+        return rooms.values().stream().filter(r -> r.users().contains(user)).toList();
+    }
+
+    /** What was said in a room, in order. */
+    public synchronized List<Event> in(String room) {
+        return events.stream().filter(e -> e.room().equals(room)).toList();
     }
 
     /** The people who have a room. */
     public synchronized List<String> people() {
-        return rooms.values().stream().distinct().sorted().toList();
+        return rooms.values().stream()
+                .flatMap(r -> r.users().stream())
+                .distinct()
+                .sorted()
+                .toList();
     }
 
     private void sync(Context ctx) {

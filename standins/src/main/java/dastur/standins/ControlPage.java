@@ -18,6 +18,7 @@ final class ControlPage {
     private final LaneController lanes;
     private final KioskManager kiosks;
     private final GateController gates;
+    private final PartnerDesk partner;
     private final Mailbox mailbox;
     private final Faults faults;
     private final Consumer<Duration> advance;
@@ -26,12 +27,14 @@ final class ControlPage {
             LaneController lanes,
             KioskManager kiosks,
             GateController gates,
+            PartnerDesk partner,
             Mailbox mailbox,
             Faults faults,
             Consumer<Duration> advance) {
         this.lanes = lanes;
         this.kiosks = kiosks;
         this.gates = gates;
+        this.partner = partner;
         this.mailbox = mailbox;
         this.faults = faults;
         this.advance = advance;
@@ -40,6 +43,17 @@ final class ControlPage {
     void routes(JavalinConfig config) {
         config.routes.get("/", this::control);
         config.routes.get("/mailbox", this::mails);
+        config.routes.post("/mailbox", ctx -> {
+            String text = ctx.formParam("text");
+            if (text != null && !text.isBlank()) {
+                mailbox.answer(
+                        String.valueOf(ctx.formParam("from")),
+                        String.valueOf(ctx.formParam("id")),
+                        String.valueOf(ctx.formParam("subject")),
+                        text);
+            }
+            ctx.redirect("/mailbox");
+        });
         config.routes.get("/mailbox.json", ctx -> ctx.json(mailbox.mails()));
         config.routes.post("/fault", ctx -> {
             faults.set(ctx.formParam("system"), Faults.Fault.valueOf(ctx.formParam("fault")));
@@ -52,6 +66,19 @@ final class ControlPage {
         });
         config.routes.post("/side-effect", ctx -> {
             gates.sideEffect("ALD", !gates.hasSideEffect("ALD"));
+            ctx.redirect("/");
+        });
+        config.routes.post("/partner", ctx -> {
+            String number = ctx.formParam("number");
+            if (number == null) {
+                partner.takeLessSeriously(!partner.takesLessSeriously());
+            } else {
+                partner.solve(number, "Solved by the partner: a worn part was replaced.");
+            }
+            ctx.redirect("/");
+        });
+        config.routes.post("/kiosk-on", ctx -> {
+            kiosks.switchOn();
             ctx.redirect("/");
         });
         config.routes.post("/mail", ctx -> {
@@ -85,7 +112,8 @@ final class ControlPage {
         faultButtons(page, "lanes", "Lane controller");
         page.append(list("Closed lanes", lanes.closedLanes()));
         faultButtons(page, "kiosks", "Kiosk manager");
-        page.append(list("Kiosks", kiosks.enrolled()));
+        page.append(list("Kiosks", kiosks.enrolled()))
+                .append(button("/kiosk-on", Map.of(), "Switch kiosk-09 on", false));
         faultButtons(page, "chat", "Chat server");
         faultButtons(page, "gates", "Gates: certificates and fares");
         page.append(list("Sites", gates.sites()));
@@ -99,6 +127,16 @@ final class ControlPage {
                         Map.of(),
                         "New fare rules at ALD change the child fare too",
                         gates.hasSideEffect("ALD")));
+        faultButtons(page, "partner", "The partner's ticket desk");
+        page.append(button("/partner", Map.of(), "Take new ones less seriously", partner.takesLessSeriously()));
+        partner.tickets().forEach(t -> page.append("<p>")
+                .append(escape(t.number() + ", severity " + t.severity() + ": " + t.title() + " — " + t.state()))
+                .append(" ")
+                .append(
+                        t.state().equals("solved")
+                                ? ""
+                                : button("/partner", Map.of("number", t.number()), "Solve it", false))
+                .append("</p>"));
         page.append("<h2>Mail server</h2>")
                 .append(button(
                         "/mail", Map.of(), mailbox.running() ? "Take it down" : "Start it again", !mailbox.running()));
@@ -157,7 +195,15 @@ final class ControlPage {
                 .append(escape(m.date()))
                 .append("</small><pre>")
                 .append(escape(m.text()).replaceAll("(https?://[\\w./:-]+)", "<a href='$1'>$1</a>"))
-                .append("</pre></article>"));
+                .append("</pre><form method='post' action='/mailbox'><input type='hidden' name='from' value='")
+                .append(escape(m.to()))
+                .append("'><input type='hidden' name='id' value='")
+                .append(escape(String.valueOf(m.id())))
+                .append("'><input type='hidden' name='subject' value='")
+                .append(escape(m.subject()))
+                .append("'><label>Answer as ")
+                .append(escape(m.to()))
+                .append(" <input name='text'></label> <button>Send</button></form></article>"));
         html(ctx, "Mailbox", page);
     }
 

@@ -19,15 +19,25 @@ public final class KioskManager {
     private final Map<String, String> keys = new ConcurrentHashMap<>();
     private final AtomicInteger next = new AtomicInteger(42);
 
+    private static final String IN_FORCE = "2026-4";
+    private static final String SWITCHED_OFF = "kiosk-09";
+    private final Map<String, String> versions = new ConcurrentHashMap<>();
+    private volatile boolean switchedOn;
+
     KioskManager(String token, Faults faults, Duration takes) {
         this.token = token;
         this.faults = faults;
         this.takes = takes;
+        for (int i = 1; i <= 12; i++) {
+            versions.put("kiosk-%02d".formatted(i), i == 4 || i == 7 || i == 9 ? "2026-3" : IN_FORCE);
+        }
     }
 
     void routes(JavalinConfig config) {
         config.routes.post("/kiosks/{kiosk}/enrol", this::enrol);
         config.routes.get("/kiosks/jobs/{job}", this::job);
+        config.routes.get("/kiosks/fares", this::fares);
+        config.routes.post("/kiosks/{kiosk}/fares/{version}", this::distribute);
     }
 
     private void enrol(Context ctx) {
@@ -57,6 +67,39 @@ public final class KioskManager {
             return;
         }
         ctx.json(answer(ctx.pathParam("job")));
+    }
+
+    /** Twelve kiosks, of which three have fallen behind; one is switched off and takes nothing. */
+    private void fares(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("kiosks"))) {
+            return;
+        }
+        ctx.json(Map.of(
+                "inForce",
+                IN_FORCE,
+                "kiosks",
+                new TreeMap<>(versions)
+                        .entrySet().stream()
+                                .map(e -> Map.of("kiosk", e.getKey(), "version", e.getValue()))
+                                .toList()));
+    }
+
+    private void distribute(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("kiosks"))) {
+            return;
+        }
+        String kiosk = ctx.pathParam("kiosk");
+        if (kiosk.equals(SWITCHED_OFF) && !switchedOn) {
+            ctx.status(409).json(Map.of("why", kiosk + " is switched off"));
+            return;
+        }
+        versions.put(kiosk, ctx.pathParam("version"));
+        ctx.json(Map.of("kiosk", kiosk, "version", ctx.pathParam("version")));
+    }
+
+    /** Switches on the kiosk that takes no fares while it is off. */
+    public void switchOn() {
+        switchedOn = true;
     }
 
     private Map<String, Object> answer(String id) {

@@ -20,6 +20,7 @@ public final class Standins implements AutoCloseable {
     private final LaneController lanes;
     private final KioskManager kiosks;
     private final GateController gates;
+    private final PartnerDesk partner;
     private final Mailbox mailbox;
     private final ChatServer chat;
     private final Javalin http;
@@ -28,15 +29,17 @@ public final class Standins implements AutoCloseable {
         lanes = new LaneController(settings.token(), faults);
         kiosks = new KioskManager(settings.token(), faults, settings.enrolment());
         gates = new GateController(settings.token(), faults, InstantSource.system());
-        mailbox = new Mailbox(settings.smtpPort());
+        partner = new PartnerDesk(settings.token(), faults);
+        mailbox = new Mailbox(settings.smtpPort(), settings.token());
         chat = new ChatServer(settings.token(), faults);
-        ControlPage page = new ControlPage(lanes, kiosks, gates, mailbox, faults, settings.advance());
+        ControlPage page = new ControlPage(lanes, kiosks, gates, partner, mailbox, faults, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
             config.startup.showJavalinBanner = false;
             lanes.routes(config);
             kiosks.routes(config);
             gates.routes(config);
+            partner.routes(config);
             chat.routes(config);
             talk.routes(config);
             page.routes(config);
@@ -55,6 +58,10 @@ public final class Standins implements AutoCloseable {
 
     public GateController gates() {
         return gates;
+    }
+
+    public PartnerDesk partner() {
+        return partner;
     }
 
     public Mailbox mailbox() {

@@ -2,6 +2,7 @@ package dastur.store;
 
 import dastur.core.people.PersonId;
 import dastur.core.run.VisitId;
+import dastur.core.ticket.TicketId;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
@@ -37,6 +38,7 @@ public final class Chats {
      * @param chat their name on the chat server; null when they have none
      * @param urgent by what they are asked for decisions, called in, and told of escalations; mail stands in when chat fails
      * @param other by what they are told of the rest
+     * @param digestAt when what is not urgent reaches them in one mail a day; null for at once
      * @param quietFrom when their quiet hours begin, in which only urgent messages reach them; null for none
      */
     public record Reach(
@@ -45,7 +47,19 @@ public final class Chats {
             Channel other,
             @Nullable LocalTime quietFrom,
             @Nullable LocalTime quietUntil,
-            ZoneId zone) {
+            ZoneId zone,
+            @Nullable LocalTime digestAt) {
+        /** Without a digest. */
+        public Reach(
+                @Nullable String chat,
+                Channel urgent,
+                Channel other,
+                @Nullable LocalTime quietFrom,
+                @Nullable LocalTime quietUntil,
+                ZoneId zone) {
+            this(chat, urgent, other, quietFrom, quietUntil, zone, null);
+        }
+
         /** By mail, at any time. */
         public static final Reach MAIL = new Reach(null, Channel.MAIL, Channel.MAIL, null, null, ZoneId.of("UTC"));
     }
@@ -200,6 +214,51 @@ public final class Chats {
         database.run(session -> session.createMutationQuery("delete ChatAskRow where visit = ?1")
                 .setParameter(1, visit.value())
                 .executeUpdate());
+    }
+
+    /** A ticket's room. */
+    public record TicketRoom(TicketId ticket, String room, boolean keepsAll) {}
+
+    @Entity(name = "TicketRoomRow")
+    @Table(name = "ticket_room")
+    static class TicketRoomRow {
+        @Id
+        String ticket;
+
+        String room;
+
+        @Column(name = "keeps_all")
+        boolean keepsAll;
+
+        TicketRoom asRoom() {
+            return new TicketRoom(new TicketId(ticket), room, keepsAll);
+        }
+    }
+
+    public Optional<TicketRoom> roomOf(TicketId ticket) {
+        return database.read(session -> Optional.ofNullable(session.get(TicketRoomRow.class, ticket.value())))
+                .map(TicketRoomRow::asRoom);
+    }
+
+    /** Whose room it is; empty when it is no ticket's. */
+    public Optional<TicketRoom> ticketRoom(String room) {
+        return database.read(session -> session
+                .createSelectionQuery("from TicketRoomRow where room = ?1", TicketRoomRow.class)
+                .setParameter(1, room)
+                .getResultList()
+                .stream()
+                .findFirst()
+                .map(TicketRoomRow::asRoom));
+    }
+
+    public void keepTicketRoom(TicketRoom room) {
+        database.run(session -> {
+            TicketRoomRow row = new TicketRoomRow();
+            row.ticket = room.ticket().value();
+            row.room = room.room();
+            row.keepsAll = room.keepsAll();
+            session.upsert(row);
+        });
     }
 
     /** Where to go on hearing; empty when nothing was heard yet. */

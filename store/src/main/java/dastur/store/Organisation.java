@@ -186,6 +186,18 @@ public final class Organisation {
         References.changed(session);
     }
 
+    /** What people can take part as when they are called in, named by the organisation (N61). */
+    public List<String> parts() {
+        return database.read(session -> References.document(session, References.SETTING, PARTS, Parts.class)
+                .map(Parts::names)
+                .orElse(List.of()));
+    }
+
+    static final String PARTS = "parts";
+
+    /** The names as they are kept. */
+    record Parts(List<String> names) {}
+
     // --- services and CIs
 
     public List<Service> services() {
@@ -214,6 +226,7 @@ public final class Organisation {
         row.passengers = service.passengers();
         row.owner = service.owner() == null ? null : service.owner().value();
         row.calendar = service.calendar() == null ? null : service.calendar().value();
+        row.targets = Json.write(service.targets());
         session.upsert(row);
         References.changed(session);
     }

@@ -22,6 +22,9 @@ public final class Outbox {
     /** A call to make. */
     public record CallPayload(String action, int attempt, String key, Action.Repeat repeat, Event.Call call) {}
 
+    /** Something to say in a ticket's room. */
+    public record RoomPayload(String message, String name, boolean keepsAll, List<PersonId> invited, String text) {}
+
     /** A message to one person. */
     public record MailPayload(String message, PersonId person, String subject, String text) {}
 
@@ -42,6 +45,14 @@ public final class Outbox {
             String lease) {
         public CallPayload call() {
             return Json.read(payload, CallPayload.class);
+        }
+
+        public RoomPayload room() {
+            return Json.read(payload, RoomPayload.class);
+        }
+
+        public Errand errand() {
+            return Json.read(payload, Errand.class);
         }
 
         public MailPayload mail() {
@@ -136,6 +147,17 @@ public final class Outbox {
     public void later(Taken taken, Instant due) {
         database.run(session -> session.createMutationQuery(
                         "update OutboxRow set due = ?1, leasedUntil = null, lease = null where id = ?2 and lease = ?3")
+                .setParameter(1, due)
+                .setParameter(2, taken.id())
+                .setParameter(3, taken.lease())
+                .executeUpdate());
+    }
+
+    /** Puts a row off that was not tried yet: what fails later fails from then on. */
+    public void putOff(Taken taken, Instant due) {
+        database.run(session -> session.createMutationQuery(
+                        "update OutboxRow set due = ?1, createdAt = ?1, tries = 0, leasedUntil = null, lease = null"
+                                + " where id = ?2 and lease = ?3")
                 .setParameter(1, due)
                 .setParameter(2, taken.id())
                 .setParameter(3, taken.lease())

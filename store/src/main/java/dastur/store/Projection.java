@@ -10,9 +10,11 @@ import dastur.core.run.Event;
 import dastur.core.run.Intervention;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
+import dastur.core.run.Target;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
+import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
@@ -23,6 +25,8 @@ import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Stream;
@@ -60,6 +64,12 @@ final class Projection {
         row.team = after.text("group").orElse(null);
         row.assignee = after.text("assignee").orElse(null);
         row.createdAt = after.createdAt();
+        Optional<Map.Entry<Target.Kind, Target>> next = after.targets().entrySet().stream()
+                .filter(t -> t.getValue().metAt() == null)
+                .findFirst();
+        row.target = next.map(t -> t.getKey().word()).orElse(null);
+        row.targetDue = next.map(t -> t.getValue().due()).orElse(null);
+        row.targetMissed = next.filter(t -> t.getValue().missed()).isPresent();
         row.updatedAt = after.lastAt();
         row.seq = after.seq();
         row.fold = Case.FOLD;
@@ -161,6 +171,9 @@ final class Projection {
                 claimed(r, null);
                 workFor(r, e.to());
             }
+            case Event.TaskTakenBack e -> takenBack(r);
+            case Event.TargetsSet e -> {}
+            case Event.TargetMissed e -> {}
             case Event.TaskDone e -> closed(r, e.exit());
             case Event.TaskLeftOut e -> closed(r, e.exit());
             case Event.ReviewAsked e -> {
@@ -176,6 +189,10 @@ final class Projection {
             case Event.ApprovalClosed e -> closed(r, e.exit());
             case Event.Branched e -> {}
             case Event.Left e -> closedAny(r, e.exit());
+            case Event.RoomTold e -> room(r, e);
+            case Event.RoomOpened e -> {}
+            case Event.RoomTalked e -> {}
+            case Event.RoomFailed e -> {}
             case Event.MessageQueued e -> messages(r, e);
             case Event.Updated e -> updated(r, e);
             case Event.Withdrawn e -> closedAny(r, "withdrawn");
@@ -199,6 +216,13 @@ final class Projection {
             case Event.PutBackBegan e -> {}
             case Event.PutBackEnded e -> {}
             case Event.WorkflowCalled e -> {}
+            case Event.WorkflowSent e -> errand(r, new Errand.Send(Objects.requireNonNull(r.visit()), e));
+            case Event.SentRunBegan e -> {}
+            case Event.SentRunEnded e -> {}
+            case Event.SentRunRecalled e -> errand(r, new Errand.Recall(e.run(), e.why()));
+            case Event.TicketLinked e -> linked(r, e.other(), e.as(), e.mirrors(), true);
+            case Event.TicketUnlinked e -> linked(r, e.other(), e.as(), e.mirrors(), false);
+            case Event.ReplyCame e -> {}
             case Event.CalledEnded e -> {}
             case Event.CheckJudged e -> {}
             case Event.Checked e -> {}
@@ -250,6 +274,7 @@ final class Projection {
         row.version = e.version();
         row.name = e.name();
         row.owner = e.owner().value();
+        row.parent = e.parent() == null ? null : e.parent().value();
         row.triggerId = e.trigger() == null ? null : e.trigger().value();
         row.status = "under way";
         row.startedAt = r.at();
@@ -264,6 +289,28 @@ final class Projection {
                 .setParameter(3, e.result())
                 .setParameter(4, text(r.run()))
                 .executeUpdate();
+        if (e.answers() != null) {
+            Map<String, Object> results = e.results() == null ? Map.of() : e.results();
+            errand(
+                    r,
+                    new Errand.Answer(e.answers(), Objects.requireNonNull(r.run()), e.result(), e.stopped(), results));
+        }
+    }
+
+    // --- other tickets
+
+    private void linked(Recorded r, TicketId other, LinkKind as, boolean mirrors, boolean made) {
+        if (!mirrors) {
+            errand(r, new Errand.Link(other, as, r.actor(), made));
+        }
+    }
+
+    private void errand(Recorded r, Errand errand) {
+        // A withdrawn step takes what it sent back as long as nobody has taken it.
+        String of = errand instanceof Errand.Send ? text(r.visit()) : ticket.value();
+        Rows.OutboxRow row = outgoing(r, of + ".errand-" + r.seq(), "errand", "errand", "errand:" + ticket);
+        row.payload = Json.write(errand);
+        session.insert(row);
     }
 
     /** A run is stalled while one of its visits is. */
@@ -420,6 +467,20 @@ final class Projection {
         }
     }
 
+    /** The item is open as it was before its outcome. */
+    private void takenBack(Recorded r) {
+        Run run = after.open().get(Objects.requireNonNull(r.run()));
+        Rows.WorkItemRow row = session.get(Rows.WorkItemRow.class, text(r.visit()));
+        row.isOpen = true;
+        row.closedAt = null;
+        row.closedBy = null;
+        row.outcome = null;
+        session.update(row);
+        if (run.open().get(r.visit()).waiting() instanceof Waiting.Task t) {
+            workFor(text(r.visit()), true, t.to(), t.overseers());
+        }
+    }
+
     private void dropWorkFor(Recorded r, PersonId person) {
         session.createMutationQuery("delete WorkForRow where key.visit = ?1 and key.who = ?2")
                 .setParameter(1, text(r.visit()))
@@ -570,6 +631,18 @@ final class Projection {
                     e.message(), person, e.subject() == null ? "" : e.subject(), e.text() == null ? "" : e.text()));
             session.insert(row);
         }
+    }
+
+    /** Not under the visit's own id: what is said stays to be said when the run goes on. */
+    private void room(Recorded r, Event.RoomTold e) {
+        Rows.OutboxRow row = outgoing(r, "room." + e.message(), "room", "room", "room:" + ticket);
+        row.payload = Json.write(new Outbox.RoomPayload(
+                e.message(),
+                e.name() == null ? ticket.value() : e.name(),
+                e.keepsAll(),
+                e.invited(),
+                e.text() == null ? "" : e.text()));
+        session.insert(row);
     }
 
     private Rows.OutboxRow outgoing(Recorded r, String id, String kind, String purpose, String queue) {

@@ -1,5 +1,6 @@
 package dastur.store;
 
+import com.fasterxml.jackson.core.type.TypeReference;
 import dastur.core.json.Json;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
@@ -212,7 +213,8 @@ final class References {
                 row.name,
                 row.passengers,
                 groupId(row.owner),
-                row.calendar == null ? null : new CalendarKey(row.calendar));
+                row.calendar == null ? null : new CalendarKey(row.calendar),
+                Json.read(row.targets, new TypeReference<Map<String, Service.Promise>>() {}));
     }
 
     static Optional<WorkflowVersion> version(StatelessSession session, WorkflowKey key, int number) {
@@ -224,7 +226,7 @@ final class References {
         return session
                 .createSelectionQuery(
                         "select t, w from WorkflowTriggerRow t join WorkflowRow w on w.id = t.workflow"
-                                + " where w.liveVersion is not null and w.retired = false order by w.name, t.position",
+                                + " where w.liveVersion is not null and w.retired = false order by t.place, w.name, t.position",
                         Object[].class)
                 .getResultList()
                 .stream()

@@ -52,6 +52,8 @@ final class Rows {
             Chats.ReachRow.class,
             Chats.RoomRow.class,
             Chats.AskRow.class,
+            Chats.TicketRoomRow.class,
+            MailAsks.Row.class,
             Chats.HeardRow.class);
 
     private Rows() {}
@@ -161,6 +163,8 @@ final class Rows {
         @Nullable String owner;
 
         @Nullable String calendar;
+
+        String targets;
     }
 
     @Entity(name = "CiRow")
@@ -295,6 +299,8 @@ final class Rows {
 
         int position;
 
+        int place;
+
         String body;
     }
 
@@ -346,6 +352,15 @@ final class Rows {
 
         @Column(name = "alarm_leased_until")
         @Nullable Instant alarmLeasedUntil;
+
+        /** The target that is due next. */
+        @Nullable String target;
+
+        @Column(name = "target_due")
+        @Nullable Instant targetDue;
+
+        @Column(name = "target_missed")
+        boolean targetMissed;
     }
 
     @Entity(name = "EntryRow")
@@ -401,6 +416,8 @@ final class Rows {
 
         @Column(name = "trigger_id")
         @Nullable String triggerId;
+
+        @Nullable String parent;
 
         String status;
 

@@ -168,6 +168,10 @@ public final class SetUp {
         document(by, References.CALENDAR, calendar.key().value(), calendar, WorkingCalendar.class);
     }
 
+    public void parts(Journal.By by, List<String> names) {
+        document(by, References.SETTING, Organisation.PARTS, new Organisation.Parts(names), Organisation.Parts.class);
+    }
+
     public void rota(Journal.By by, Rota rota) {
         document(by, References.ROTA, rota.key().value(), rota, Rota.class);
     }

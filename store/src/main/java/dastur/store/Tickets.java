@@ -2,6 +2,8 @@ package dastur.store;
 
 import dastur.core.json.Json;
 import dastur.core.run.Case;
+import dastur.core.run.RunId;
+import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
@@ -21,7 +23,12 @@ import org.jspecify.annotations.Nullable;
 public final class Tickets {
     private static final int PAGE = 50;
 
-    /** A ticket in a list. */
+    /**
+     * A ticket in a list.
+     *
+     * @param target what is due next of it, to respond or to restore; null when neither is
+     * @param targetDue until when; null while it stands still
+     */
     public record Row(
             String number,
             String kind,
@@ -35,7 +42,10 @@ public final class Tickets {
             @Nullable String group,
             @Nullable String assignee,
             Instant createdAt,
-            Instant updatedAt) {}
+            Instant updatedAt,
+            @Nullable String target,
+            @Nullable Instant targetDue,
+            boolean targetMissed) {}
 
     /**
      * What to list.
@@ -107,6 +117,17 @@ public final class Tickets {
     public Optional<Case> find(TicketId id) {
         return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value())))
                 .map(row -> Json.read(row.snapshot, Case.class));
+    }
+
+    /** The run that a visit of another ticket has called; empty when there is none. */
+    public Optional<RunId> calledBy(VisitId visit) {
+        return database.read(session -> session
+                .createSelectionQuery("select id from RunRow where parent = ?1", String.class)
+                .setParameter(1, visit.value())
+                .getResultList()
+                .stream()
+                .map(RunId::new)
+                .max(java.util.Comparator.naturalOrder()));
     }
 
     public Optional<Row> row(TicketId id) {
@@ -283,7 +304,10 @@ public final class Tickets {
                 r.team,
                 r.assignee,
                 r.createdAt,
-                r.updatedAt);
+                r.updatedAt,
+                r.target,
+                r.targetDue,
+                r.targetMissed);
     }
 
     /** Open tasks and approvals a person may act on, by themselves or through their groups; what is due first comes first. */

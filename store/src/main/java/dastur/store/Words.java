@@ -70,6 +70,8 @@ final class Words {
             case Event.TicketRaised e -> joined(values(e.fields()), values(e.texts()));
             case Event.TicketChanged e -> after(e.texts());
             case Event.Updated e -> after(e.texts());
+            case Event.RoomTalked e ->
+                joined(e.said() == null ? Stream.empty() : e.said().stream().map(Event.RoomLine::text));
             case Event.NoteAdded e -> joined(Stream.ofNullable(e.text()));
             case Event.TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));
             case Event.VoteCast e -> joined(Stream.ofNullable(e.comment()), Stream.ofNullable(e.condition()));

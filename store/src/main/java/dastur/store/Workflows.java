@@ -13,6 +13,7 @@ import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.HashMap;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -284,6 +285,16 @@ public final class Workflows {
     public void setTriggers(WorkflowKey key, List<Trigger> triggers) {
         database.run(session -> {
             locked(session, key);
+            // What this workflow has of the common order it keeps; further triggers come last.
+            Iterator<Integer> places = session.createSelectionQuery(
+                            "select place from WorkflowTriggerRow where workflow = ?1 order by place, position",
+                            Integer.class)
+                    .setParameter(1, key.value())
+                    .getResultList()
+                    .iterator();
+            int last = session.createSelectionQuery(
+                            "select coalesce(max(place), 0) from WorkflowTriggerRow", Integer.class)
+                    .getSingleResult();
             session.createMutationQuery("delete WorkflowTriggerRow where workflow = ?1")
                     .setParameter(1, key.value())
                     .executeUpdate();
@@ -293,11 +304,45 @@ public final class Workflows {
                 row.id = trigger.id().value();
                 row.workflow = key.value();
                 row.position = ++position;
+                row.place = places.hasNext() ? places.next() : ++last;
                 row.body = Json.write(trigger);
                 session.insert(row);
             }
             References.changed(session);
         });
+    }
+
+    /**
+     * Sets the order in which the triggers of all workflows are looked at. Those not named come after the named ones, in
+     * the order they had.
+     */
+    public void orderTriggers(List<TriggerId> order) {
+        database.run(session -> {
+            Map<String, Integer> places = new HashMap<>();
+            order.forEach(id -> places.put(id.value(), places.size() + 1));
+            List<Rows.WorkflowTriggerRow> all = session.createSelectionQuery(
+                            "from WorkflowTriggerRow order by place, workflow, position", Rows.WorkflowTriggerRow.class)
+                    .getResultList();
+            for (Rows.WorkflowTriggerRow row : all) {
+                row.place = places.computeIfAbsent(row.id, id -> places.size() + 1);
+                session.update(row);
+            }
+            References.changed(session);
+        });
+    }
+
+    /** The live versions of workflows that call one. */
+    public List<WorkflowVersion> callersOf(WorkflowKey key) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select v from WorkflowVersionRow v join WorkflowRow w on w.id = v.key.workflow"
+                                + " and w.liveVersion = v.key.number where w.retired = false and v.body like ?1",
+                        Rows.WorkflowVersionRow.class)
+                .setParameter(1, "%\"workflow\":\"" + key + "\"%")
+                .getResultList()
+                .stream()
+                .map(v -> Json.read(v.body, WorkflowVersion.class))
+                .toList());
     }
 
     /** The workflow a trigger belongs to. */

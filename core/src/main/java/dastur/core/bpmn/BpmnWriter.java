@@ -121,6 +121,7 @@ final class BpmnWriter {
             case Party.CiOwner o -> "the CI's owner";
             case Party.OnCall o -> "on call " + o.level() + " for " + o.rota();
             case Party.OfRole r -> "role " + r.role().word();
+            case Party.TakesPart t -> t.as();
             case Party.Manager m -> "the requester's manager";
             case Party.Computed c -> "whoever is " + c.expression();
         };

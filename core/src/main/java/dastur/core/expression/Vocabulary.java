@@ -190,7 +190,12 @@ public final class Vocabulary {
                 values.add(Field.of("by", "Who reviewed it", FieldType.PERSON));
                 values.add(Field.of("comment", "What the reviewer said", FieldType.LONG_TEXT));
             }
-            case Step.Call call -> declared.results(call.workflow()).ifPresent(values::addAll);
+            case Step.Call call -> {
+                declared.results(call.workflow()).ifPresent(values::addAll);
+                if (call.on() != null) {
+                    values.add(Field.of("ticket", "The ticket it ran on", FieldType.TEXT));
+                }
+            }
             case Step.Escalate e -> values.add(Field.of("by", "Who accepted", FieldType.PERSON));
             case Bracket.ForEach e -> {
                 values.add(Field.of("count", "Items", FieldType.WHOLE));
@@ -207,6 +212,10 @@ public final class Vocabulary {
             case Step.Wait w -> {
                 if (w.signal() != null) {
                     values.add(Field.of("signal", "What the signal carried", FieldType.ANY));
+                }
+                if (w.replyOf() != null) {
+                    values.add(Field.of("by", "Who replied", FieldType.PERSON));
+                    values.add(Field.of("text", "What was replied", FieldType.LONG_TEXT));
                 }
             }
             case Step.Branch b -> {}

@@ -200,6 +200,7 @@ final class BracketChecks {
                     "workflow",
                     "'" + call.name() + "' runs '" + callee.get().name() + "', which runs this workflow again.");
         }
+        elsewhere(call, callee.get());
         for (Field field : callee.get().startForm()) {
             String expression = call.inputs().get(field.name());
             if (Texts.blank(expression)) {
@@ -221,6 +222,71 @@ final class BracketChecks {
                                         + p.message()));
             }
         }
+    }
+
+    /** A result that callers lead nowhere would stall their runs: they are changed first (D11). */
+    void callers() {
+        for (WorkflowVersion caller : around.callers().apply(version.key())) {
+            caller.body().all().forEach(step -> {
+                if (step instanceof Step.Call c && c.workflow().equals(version.key())) {
+                    version.endings().stream()
+                            .filter(result -> !c.ways().containsKey(result))
+                            .forEach(result -> found.blocks(
+                                    "callers do not expect it",
+                                    null,
+                                    null,
+                                    "It can end with '" + result + "', which '" + c.name() + "' of '" + caller.name()
+                                            + "' leads nowhere. Lead it on there and publish that first."));
+                }
+            });
+        }
+    }
+
+    /** The other ticket on which a called workflow runs. */
+    private void elsewhere(Step.Call call, WorkflowVersion callee) {
+        switch (call.on()) {
+            case Step.NewTicket n -> {
+                if (callee.kind() != null && callee.kind() != n.raises()) {
+                    found.blocks(
+                            "other kind",
+                            call.id(),
+                            "on",
+                            "'" + callee.name() + "' is for tickets of kind "
+                                    + callee.kind().word() + ", and '" + call.name() + "' raises one of kind "
+                                    + n.raises().word() + ".");
+                }
+                n.fields().forEach((name, expression) -> newField(call, name, expression));
+            }
+            case Step.KnownTicket k ->
+                expressions
+                        .problemWithTyped(k.number(), FieldType.TEXT)
+                        .ifPresent(p -> found.blocks(
+                                "wrong expression",
+                                call.id(),
+                                "on",
+                                "The ticket of '" + call.name() + "' cannot be understood: " + p.message()));
+            case null -> {}
+        }
+    }
+
+    private void newField(Step.Call call, String name, String expression) {
+        Optional<Field> field = around.fields().ticketField(name);
+        if (field.isEmpty()) {
+            found.blocks(
+                    "unknown field",
+                    call.id(),
+                    "on",
+                    "'" + call.name() + "' sets '" + name + "' of the new ticket, which does not exist.");
+            return;
+        }
+        expressions
+                .problemWithTyped(expression, field.get().type())
+                .ifPresent(p -> found.blocks(
+                        "wrong expression",
+                        call.id(),
+                        "on",
+                        "'" + field.get().label() + "' of the new ticket of '" + call.name()
+                                + "' cannot be understood: " + p.message()));
     }
 
     private boolean callsBack(WorkflowVersion callee, Set<WorkflowKey> seen) {

@@ -67,7 +67,12 @@ final class DataFlow {
     }
 
     void check() {
-        version.body().all().forEach(s -> relevant.addAll(values(reads(s))));
+        version.body().all().forEach(s -> {
+            relevant.addAll(values(reads(s)));
+            if (s instanceof Bracket.Repeat r) {
+                relevant.addAll(values(expressions.reads(r.until())));
+            }
+        });
         conditions();
         explore(version.body(), new TreeSet<>(), new TreeMap<>(), List.of());
         report();
@@ -147,6 +152,7 @@ final class DataFlow {
             }
             case Step.Acting s -> s.inputs().values().forEach(e -> expression(e, all));
             case Step.Notify s -> {
+                text(s.room() == null ? null : s.room().name(), all);
                 text(s.subject(), all);
                 text(s.text(), all);
                 s.to().forEach(p -> party(p, all));
@@ -160,6 +166,9 @@ final class DataFlow {
                 expression(s.until(), all);
                 expression(s.condition(), all);
                 expression(s.key(), all);
+                if (s.replyOf() != null) {
+                    party(s.replyOf(), all);
+                }
             }
             case Check s -> {
                 s.inputs().values().forEach(e -> expression(e, all));
@@ -168,7 +177,14 @@ final class DataFlow {
                     expression(r.against(), all);
                 });
             }
-            case Step.Call s -> s.inputs().values().forEach(e -> expression(e, all));
+            case Step.Call s -> {
+                s.inputs().values().forEach(e -> expression(e, all));
+                switch (s.on()) {
+                    case Step.NewTicket n -> n.fields().values().forEach(e -> expression(e, all));
+                    case Step.KnownTicket k -> expression(k.number(), all);
+                    case null -> {}
+                }
+            }
             case Step.Escalate s -> text(s.message(), all);
             case Bracket.ForEach s -> expression(s.list(), all);
             case Bracket.Fork s -> s.lanes().forEach(l -> expression(l.when(), all));

@@ -24,7 +24,9 @@ public final class Findings {
         } else {
             new WayChecks(version, around, found).check();
             new StepChecks(version, around, expressions, found).check();
-            new BracketChecks(version, around, expressions, found).check();
+            BracketChecks brackets = new BracketChecks(version, around, expressions, found);
+            brackets.check();
+            brackets.callers();
             new GuardChecks(version, around, found).check();
             new TableChecks(found).check(version);
             new DataFlow(version, expressions, found).check();

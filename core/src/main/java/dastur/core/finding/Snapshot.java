@@ -11,6 +11,8 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.Service;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
 import java.util.Optional;
@@ -42,7 +44,16 @@ public record Snapshot(
                 key -> ladders.stream().filter(l -> l.key().equals(key)).findFirst(),
                 key -> workflows.stream().filter(w -> w.key().equals(key)).findFirst(),
                 List.of(),
-                this::rota);
+                this::rota,
+                this::callersOf);
+    }
+
+    private List<WorkflowVersion> callersOf(WorkflowKey key) {
+        return workflows.stream()
+                .filter(w -> w.body()
+                        .all()
+                        .anyMatch(s -> s instanceof Step.Call c && c.workflow().equals(key)))
+                .toList();
     }
 
     private Optional<Rota> rota(RotaKey key) {

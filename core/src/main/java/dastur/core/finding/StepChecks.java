@@ -185,6 +185,9 @@ final class StepChecks {
             case Party.Manager m -> {
                 return false;
             }
+            case Party.TakesPart t -> {
+                return false;
+            }
             case Party.Computed c -> {
                 return false;
             }
@@ -260,12 +263,18 @@ final class StepChecks {
     }
 
     private void notify(Step.Notify s) {
-        if (s.to().isEmpty()) {
+        if (s.to().isEmpty() && s.room() == null) {
             found.blocks("nobody", s.id(), "to", "'" + s.name() + "' tells nobody.");
         }
         s.to().forEach(p -> somebody(s, "to", p));
         text(s, "subject", s.subject());
         text(s, "text", s.text());
+        if (s.room() != null) {
+            text(s, "room", s.room().name());
+            if (s.room().name().isBlank()) {
+                found.blocks("empty message", s.id(), "room", "The room of '" + s.name() + "' needs a name.");
+            }
+        }
         if (s.subject().isBlank() || s.text().isBlank()) {
             found.blocks("empty message", s.id(), "text", "'" + s.name() + "' needs a subject and a text.");
         }
@@ -301,7 +310,7 @@ final class StepChecks {
     }
 
     private void waiting(Step.Wait s) {
-        long given = java.util.stream.Stream.of(s.span(), s.until(), s.condition(), s.signal())
+        long given = java.util.stream.Stream.of(s.span(), s.until(), s.condition(), s.signal(), s.replyOf())
                 .filter(java.util.Objects::nonNull)
                 .count();
         if (given != 1) {
@@ -309,8 +318,8 @@ final class StepChecks {
                     "no time",
                     s.id(),
                     "span",
-                    "'" + s.name() + "' waits for exactly one thing: a length of time, a moment, a condition or a"
-                            + " signal.");
+                    "'" + s.name() + "' waits for exactly one thing: a length of time, a moment, a condition, a"
+                            + " signal or a reply.");
             return;
         }
         if (s.until() != null) {
@@ -326,7 +335,7 @@ final class StepChecks {
         if (s.key() != null) {
             expressions.problemWith(s.key()).ifPresent(p -> wrong(s, "key", "The key of '" + s.name() + "'", p));
         }
-        if ((s.condition() != null || s.signal() != null) && s.within() == null) {
+        if ((s.condition() != null || s.signal() != null || s.replyOf() != null) && s.within() == null) {
             found.warns(
                     "waits for ever",
                     s.id(),
@@ -443,6 +452,7 @@ final class StepChecks {
             case Party.TicketGroup t -> {}
             case Party.CiOwner o -> {}
             case Party.OfRole r -> {}
+            case Party.TakesPart t -> {}
             case Party.Manager m -> {}
             case Party.OnCall o -> onCall(step, field, o);
             case Party.Computed c ->

@@ -26,6 +26,7 @@ import java.util.function.Function;
  *
  * @param workflows the live version of a workflow
  * @param triggers the triggers of all live workflows, in their order
+ * @param callers the live versions of the workflows that call one
  */
 public record Surroundings(
         FieldCatalogue fields,
@@ -35,8 +36,9 @@ public record Surroundings(
         Function<LadderKey, Optional<Ladder>> ladders,
         Function<WorkflowKey, Optional<WorkflowVersion>> workflows,
         List<Trigger.Live> triggers,
-        Function<RotaKey, Optional<Rota>> rotas) {
-    /** Without rotas. */
+        Function<RotaKey, Optional<Rota>> rotas,
+        Function<WorkflowKey, List<WorkflowVersion>> callers) {
+    /** Without rotas and callers. */
     public Surroundings(
             FieldCatalogue fields,
             Function<GroupId, Optional<Group>> groups,
@@ -45,7 +47,7 @@ public record Surroundings(
             Function<LadderKey, Optional<Ladder>> ladders,
             Function<WorkflowKey, Optional<WorkflowVersion>> workflows,
             List<Trigger.Live> triggers) {
-        this(fields, groups, people, actions, ladders, workflows, triggers, key -> Optional.empty());
+        this(fields, groups, people, actions, ladders, workflows, triggers, key -> Optional.empty(), key -> List.of());
     }
 
     /** Without other workflows. */

@@ -37,6 +37,7 @@ final class TriggerChecks {
                                 "A trigger's condition cannot be understood: " + p.message()));
             }
             never(version, trigger, expressions);
+            hidden(version, trigger);
             if (trigger.when() instanceof Trigger.FieldReaches f) {
                 if (around.fields().ticketField(f.field()).isEmpty()) {
                     found.blocks(
@@ -106,6 +107,27 @@ final class TriggerChecks {
                 && Boolean.FALSE.equals(v.value());
         if (constant) {
             found.blocks("never fires", null, "triggers", "A trigger's condition is never true.");
+        }
+    }
+
+    /** A trigger that gives way, behind one that starts something whenever it would. */
+    private void hidden(WorkflowVersion version, Trigger trigger) {
+        if (!trigger.givesWay()) {
+            return;
+        }
+        for (Trigger.Live earlier : around.triggers()) {
+            if (earlier.trigger().id().equals(trigger.id())) {
+                return;
+            }
+            if (!earlier.workflow().equals(version.key()) && earlier.trigger().covers(trigger)) {
+                found.warns(
+                        "hidden trigger",
+                        null,
+                        "triggers",
+                        "A trigger gives way to earlier ones, and one of '" + earlier.name()
+                                + "' before it always starts first: it never starts anything.");
+                return;
+            }
         }
     }
 

@@ -100,7 +100,16 @@ final class WayChecks {
                         null);
             }
             boolean called = step instanceof Step.Call && exits.isEmpty();
-            if (!exits.contains(exit) && !step.optionalExits().contains(exit) && !called) {
+            boolean known = exits.contains(exit) || step.optionalExits().contains(exit) || called;
+            if (!known && step instanceof Step.Call) {
+                // Whoever calls leads a new result on before the called workflow may end with it (D11).
+                found.warns(
+                        "unknown result",
+                        step.id(),
+                        (String) null,
+                        "'" + step.name() + "' leads on from '" + exit
+                                + "', with which the called workflow does not end yet.");
+            } else if (!known) {
                 found.blocksExit(
                         "unknown exit", step.id(), exit, "'" + step.name() + "' has no exit '" + exit + "'.", null);
             }

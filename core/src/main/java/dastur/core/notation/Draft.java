@@ -2,6 +2,7 @@ package dastur.core.notation;
 
 import dastur.core.people.Party;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
@@ -94,6 +95,10 @@ final class Draft {
     @Nullable WorkflowKey workflow;
 
     @Nullable LadderKey ladder;
+
+    @Nullable TicketKind raises;
+
+    Step.@Nullable Room room;
 
     ApprovalRule rule = new ApprovalRule.AnyOne();
     Step.Ending ending = Step.Ending.LINE;
@@ -188,12 +193,25 @@ final class Draft {
                         parties.isEmpty() ? null : parties.getFirst(),
                         ways,
                         expected);
-            case TELL -> new Step.Notify(id, name, parties, needed(subject), text == null ? "" : text, ways, expected);
+            case TELL ->
+                new Step.Notify(id, name, parties, needed(subject), text == null ? "" : text, room, ways, expected);
             case UPDATE -> new Step.Update(id, name, assignments, ways, expected);
             case DECIDE ->
                 new Step.Branch(
                         id, name, cases, hit == null ? null : new DecisionTable(columns, hit, rows), ways, expected);
-            case WAIT -> new Step.Wait(id, name, span, expression, condition, signal, key, every, ways, expected);
+            case WAIT ->
+                new Step.Wait(
+                        id,
+                        name,
+                        span,
+                        expression,
+                        condition,
+                        signal,
+                        key,
+                        parties.isEmpty() ? null : parties.getFirst(),
+                        every,
+                        ways,
+                        expected);
             case FOR_EACH ->
                 new Bracket.ForEach(
                         id,
@@ -210,11 +228,22 @@ final class Draft {
                         id, name, needed(condition), every, needed(number), span, new Level(body), ways, expected);
             case STAGE -> new Bracket.Stage(id, name, new Level(body), ways, expected);
             case FORK -> new Bracket.Fork(id, name, lanes, number, ways, expected);
-            case CALL -> new Step.Call(id, name, needed(workflow), inputs, ways, expected);
+            case CALL -> new Step.Call(id, name, needed(workflow), inputs, elsewhere(), ways, expected);
             case CALL_IN ->
-                new Step.Escalate(id, name, needed(ladder), text == null ? name : text, needed(span), ways, expected);
+                new Step.Escalate(
+                        id, name, needed(ladder), subject, text == null ? name : text, needed(span), ways, expected);
             case END -> new Step.End(id, name, needed(result), text, ending);
         };
+    }
+
+    private Step.@Nullable Elsewhere elsewhere() {
+        if (raises != null) {
+            Map<String, String> fields = new LinkedHashMap<>();
+            assignments.forEach(
+                    a -> fields.put(a.target().replaceFirst("^ticket\\.", ""), a.value() == null ? "" : a.value()));
+            return new Step.NewTicket(raises, fields);
+        }
+        return key == null ? null : new Step.KnownTicket(key);
     }
 
     private static <T> T needed(@Nullable T value) {

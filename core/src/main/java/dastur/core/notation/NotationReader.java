@@ -298,6 +298,7 @@ final class NotationReader {
 
     private static final List<String> SETTINGS = List.of(
             "say",
+            "in the room",
             "overseen by",
             "form",
             "ladder",
@@ -330,6 +331,9 @@ final class NotationReader {
         Scanner in = scanner(node);
         if (in.take("say")) {
             d.text = text(node, in);
+        } else if (in.take("in the room")) {
+            String name = in.quoted("The room's name");
+            d.room = new Step.Room(name, in.take("keeping all that is said"));
         } else if (in.take("overseen by")) {
             d.overseer = new SentenceReader(in, names).party();
         } else if (in.take("form")) {

@@ -125,8 +125,10 @@ final class NotationWriter {
             case Step.Notify s -> "tell " + parties(s.to()) + " " + quoted(s.subject()) + " as " + quoted(s.name());
             case Step.Update s -> "update " + quoted(s.name());
             case Step.Wait s -> waiting(s) + within(s.within()) + " as " + quoted(s.name());
-            case Step.Call s -> "call " + s.workflow() + " " + quoted(s.name());
-            case Step.Escalate s -> "call in by " + s.ladder() + " " + quoted(s.name()) + within(s.within());
+            case Step.Call s -> "call " + s.workflow() + elsewhere(s.on()) + " " + quoted(s.name());
+            case Step.Escalate s ->
+                "call in by " + s.ladder() + (s.as() == null ? "" : " as " + quoted(s.as())) + " " + quoted(s.name())
+                        + within(s.within());
             case Bracket.Stage s -> "stage " + quoted(s.name());
             case Bracket.Fork s ->
                 "side by side " + quoted(s.name())
@@ -150,7 +152,18 @@ final class NotationWriter {
                 + (s.tries() == null ? "" : " at most " + s.tries() + " tries");
     }
 
+    private static String elsewhere(Step.@Nullable Elsewhere on) {
+        return switch (on) {
+            case Step.NewTicket n -> " on a new " + n.raises().word();
+            case Step.KnownTicket k -> " on ticket " + k.number() + " as";
+            case null -> "";
+        };
+    }
+
     private static String waiting(Step.Wait s) {
+        if (s.replyOf() != null) {
+            return "wait for a reply of " + party(s.replyOf());
+        }
         if (s.condition() != null) {
             return "wait for " + s.condition();
         }
@@ -199,6 +212,7 @@ final class NotationWriter {
             case Party.CiOwner o -> "the CI's owner";
             case Party.OnCall o -> SentenceReader.LEVELS.get(o.level() - 1) + " " + o.rota();
             case Party.OfRole r -> "everybody who is " + r.role().word();
+            case Party.TakesPart t -> "whoever is " + quoted(t.as());
             case Party.Manager m -> "the requester's manager";
             case Party.Computed c -> "whoever is (" + c.expression() + ")";
         };
@@ -268,14 +282,27 @@ final class NotationWriter {
                 inputs(in, s.inputs());
                 s.rules().forEach(r -> line(in, rule(r)));
             }
-            case Step.Notify s -> text(in, "say", s.text().isEmpty() ? null : s.text());
+            case Step.Notify s -> {
+                text(in, "say", s.text().isEmpty() ? null : s.text());
+                if (s.room() != null) {
+                    line(
+                            in,
+                            "in the room " + quoted(s.room().name())
+                                    + (s.room().keepsAll() ? " keeping all that is said" : ""));
+                }
+            }
             case Step.Update s ->
                 s.set()
                         .forEach(a -> line(
                                 in,
                                 "set " + a.target()
                                         + (a.text() != null ? " to " + quoted(a.text()) : " = " + a.value())));
-            case Step.Call s -> inputs(in, s.inputs());
+            case Step.Call s -> {
+                if (s.on() instanceof Step.NewTicket n) {
+                    n.fields().forEach((name, expression) -> line(in, "set ticket." + name + " = " + expression));
+                }
+                inputs(in, s.inputs());
+            }
             case Step.Escalate s -> text(in, "say", s.message().equals(s.name()) ? null : s.message());
             case Step.End s -> text(in, "say", s.message());
             case Step.Wait s -> {}

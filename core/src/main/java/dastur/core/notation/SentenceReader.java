@@ -105,6 +105,15 @@ final class SentenceReader {
         } else if (in.take("call")) {
             d.kind = Draft.Kind.CALL;
             d.workflow = new WorkflowKey(in.named("workflow", names.workflows()));
+            if (in.take("on a new")) {
+                d.raises = java.util.Arrays.stream(dastur.core.ticket.TicketKind.values())
+                        .filter(k -> in.take(k.word()))
+                        .findFirst()
+                        .orElseThrow(() -> in.wrong("A kind of ticket is expected here: incident, change or request."));
+            } else if (in.take("on ticket")) {
+                d.key = in.until("A ticket's number", List.of(" as \""));
+                boolean ignored = in.take("as");
+            }
             d.name = in.quotedIfThere().orElse(names.workflows().getOrDefault(d.workflow.value(), "Call"));
             inlineInputs(d);
         } else if (!end(d)) {
@@ -196,6 +205,9 @@ final class SentenceReader {
             return new Party.CiOwner();
         }
         if (in.take("whoever is")) {
+            if (in.atQuote()) {
+                return new Party.TakesPart(in.quoted("What they take part as"));
+            }
             in.expect("(");
             String expression = in.until("An expression", List.of(")"));
             in.expect(")");
@@ -273,6 +285,9 @@ final class SentenceReader {
         if (in.take("until")) {
             d.expression = in.until("A moment", List.of(" as \""));
             d.name = "Wait until " + d.expression;
+        } else if (in.take("for a reply of") || in.take("for a reply from")) {
+            d.parties.add(party());
+            d.name = "Wait for a reply";
         } else if (in.take("for signal")) {
             d.signal = in.atQuote() ? in.quoted("The signal's name") : in.key("The signal's name");
             if (in.take("with key")) {
@@ -336,6 +351,7 @@ final class SentenceReader {
         d.kind = Draft.Kind.CALL_IN;
         in.expect("by");
         d.ladder = new LadderKey(in.named("ladder", names.ladders()));
+        d.subject = in.take("as") ? in.quoted("What whoever comes takes part as") : null;
         d.name = in.quoted("Why people are called in");
         d.span = in.spanAfter("within").orElse(Span.parse("30 min"));
     }

@@ -14,6 +14,7 @@ import com.fasterxml.jackson.annotation.JsonTypeInfo;
     @JsonSubTypes.Type(value = Party.OnCall.class, name = "onCall"),
     @JsonSubTypes.Type(value = Party.OfRole.class, name = "role"),
     @JsonSubTypes.Type(value = Party.Manager.class, name = "manager"),
+    @JsonSubTypes.Type(value = Party.TakesPart.class, name = "takesPart"),
     @JsonSubTypes.Type(value = Party.Computed.class, name = "computed")
 })
 public sealed interface Party {
@@ -46,6 +47,15 @@ public sealed interface Party {
 
     /** The manager of the ticket's requester. */
     record Manager() implements Party {}
+
+    /** Whoever came when called in, and takes part as this (N61). */
+    record TakesPart(String as) implements Party {
+        public TakesPart {
+            if (as == null || as.isBlank() || as.length() > 80) {
+                throw new IllegalArgumentException("What somebody takes part as has 1 to 80 characters.");
+            }
+        }
+    }
 
     /** Whoever an expression names: the id of a person or of a group (N11). */
     record Computed(String expression) implements Party {}

@@ -35,6 +35,8 @@ public record Answer(
         NOTHING("nothing"),
         /** The signal comes. */
         SIGNALS("signals"),
+        /** Somebody writes the reply; its text is the value {@code text}. */
+        REPLIES("replies"),
         /** A reviewer's verdict, as exit. */
         REVIEWS("reviews"),
         /** Comes when called in. */

@@ -13,6 +13,7 @@ import dastur.core.run.LookupKey;
 import dastur.core.run.Lookups;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
+import dastur.core.run.RunId;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
 import dastur.core.ticket.Field;
@@ -23,6 +24,8 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -148,6 +151,11 @@ public final class Rehearsal {
                 options.add(Answer.of(step.id(), Says.FAILS));
             }
             case Waiting.ForSignal s -> options.add(Answer.of(step.id(), Says.SIGNALS));
+            case Waiting.ForReply r -> options.add(Answer.of(step.id(), Says.REPLIES));
+            case Waiting.Sent s -> {
+                expectedFirst(step, endings(s.workflow())).forEach(e -> options.add(Answer.does(step.id(), e)));
+                options.add(Answer.of(step.id(), Says.FAILS));
+            }
             case Waiting.Review r ->
                 List.of("accept", "measure again", "put back").stream()
                         .filter(v -> !v.equals("measure again") || r.mayMeasureAgain())
@@ -178,9 +186,17 @@ public final class Rehearsal {
         return run.workflow().equals(setting.version().key())
                         && run.version() == setting.version().number()
                 ? setting.version().step(visit.step())
-                : ((dastur.core.workflow.WorkflowVersion) look(new LookupKey.OfVersion(run.workflow(), run.version()))
+                : ((WorkflowVersion) look(new LookupKey.OfVersion(run.workflow(), run.version()))
                                 .orElseThrow())
                         .step(visit.step());
+    }
+
+    /** How a workflow that runs on another ticket can end. */
+    private List<String> endings(WorkflowKey workflow) {
+        return look(new LookupKey.LiveVersion(workflow))
+                .flatMap(n -> look(new LookupKey.OfVersion(workflow, (Integer) n)))
+                .map(v -> ((WorkflowVersion) v).endings())
+                .orElse(List.of());
     }
 
     private Optional<Action> action(dastur.core.workflow.ActionKey key) {
@@ -248,6 +264,18 @@ public final class Rehearsal {
                 handle(stage, new Actor.OfAction(c.action()), result(visit, c, answer, values));
             case Waiting.ForSignal s ->
                 handle(stage, new Actor.Outside("rehearsal"), new Command.SignalCame(visit.id(), "rehearsal", values));
+            case Waiting.ForReply r -> {
+                Actor by =
+                        Actor.of(person(stage, null, r.from().people(), r.from().groups()));
+                String said = values.get("text") instanceof String text ? text : "As rehearsed.";
+                yield handle(stage, by, new Command.AddNote(said, true));
+            }
+            case Waiting.Sent s -> {
+                boolean stopped = answer.says() == Says.FAILS;
+                String result = answer.exit() == null ? "" : answer.exit();
+                RunId other = RunId.of(new TicketId("elsewhere"), 1);
+                yield handle(stage, Actor.SYSTEM, new Command.SentEnded(visit.id(), other, result, stopped, values));
+            }
             case Waiting.Review r ->
                 handle(
                         stage,

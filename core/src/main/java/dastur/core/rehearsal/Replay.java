@@ -134,6 +134,20 @@ public final class Replay {
                         case Event.CallDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.outputs(), took);
                         case Event.CallFailed e -> new Answer(r.step(), Answer.Says.FAILS, null, null, took);
                         case Event.Reviewed e -> new Answer(r.step(), Answer.Says.REVIEWS, e.verdict(), null, took);
+                        case Event.ReplyCame e ->
+                            new Answer(
+                                    r.step(),
+                                    Answer.Says.REPLIES,
+                                    null,
+                                    e.text() == null ? null : Map.of("text", e.text()),
+                                    took);
+                        case Event.SentRunEnded e ->
+                            new Answer(
+                                    r.step(),
+                                    e.stopped() ? Answer.Says.FAILS : Answer.Says.DOES,
+                                    e.result(),
+                                    e.results(),
+                                    took);
                         case Event.SignalCame e -> new Answer(r.step(), Answer.Says.SIGNALS, null, e.values(), took);
                         case Event.Left e
                         when e.exit().equals("overdue") || e.exit().equals("lapsed") ->

@@ -28,7 +28,11 @@ final class CallIns {
                 step.id(),
                 visit,
                 new Event.CallInBegan(
-                        step.name(), rungs, opening.after(step.within()), new Parties(d).render(step.message(), site)));
+                        step.name(),
+                        step.as(),
+                        rungs,
+                        opening.after(step.within()),
+                        new Parties(d).render(step.message(), site)));
         new Alarms(d).fire();
     }
 
@@ -45,7 +49,12 @@ final class CallIns {
         d.emit(
                 d.actor,
                 visit.get(),
-                new Event.CallInAnswered(person.get(), c.accepted(), c.accepted() ? "accepted" : null, to));
+                new Event.CallInAnswered(
+                        person.get(),
+                        c.accepted(),
+                        c.accepted() ? callIn.as() : null,
+                        c.accepted() ? "accepted" : null,
+                        to));
         if (!c.accepted()) {
             askNextAtOnce(c.visit());
         }

@@ -5,6 +5,7 @@ import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.run.Opening.CannotOpen;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
@@ -13,7 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 
-/** Runs that other runs called, on the same ticket (N19, D11). */
+/** Runs that other runs called (N19, D11). */
 final class CalledRuns {
     private static final int MAX_DEPTH = 8;
 
@@ -31,7 +32,7 @@ final class CalledRuns {
             throw new CannotOpen(
                     "no workflow", "The workflow '" + step.workflow() + "' is not published. Publish it, then retry.");
         }
-        if (depth(site.run()) >= MAX_DEPTH) {
+        if (step.on() != null ? site.run().depth() + 1 >= MAX_DEPTH : depth(site.run()) >= MAX_DEPTH) {
             throw new CannotOpen(
                     "too deep", "Workflows have called each other " + MAX_DEPTH + " deep. Look for a circle.");
         }
@@ -44,6 +45,10 @@ final class CalledRuns {
             field.problemWith(value).ifPresent(problem -> {
                 throw new CannotOpen("input missing", problem + " Mend it, then retry.");
             });
+        }
+        if (step.on() != null) {
+            new SentRuns(d).send(site, visit, step, step.on(), version.get(), inputs);
+            return;
         }
         RunId child = RunId.of(d.now().id(), d.now().runs() + 1);
         d.emit(
@@ -99,7 +104,12 @@ final class CalledRuns {
                                 "'" + step.name() + "' ended with '" + exit + "', and no way leads on from there."));
                 continue;
             }
-            d.emit(Actor.SYSTEM, visit, new Event.CalledEnded(exit, to, result, called.results()));
+            TicketId ticket = called.run().ticket();
+            d.emit(
+                    Actor.SYSTEM,
+                    visit,
+                    new Event.CalledEnded(
+                            exit, to, result, ticket.equals(d.now().id()) ? null : ticket, called.results()));
             if (to == null) {
                 new Brackets(d).lineEnded(visit, exit);
             }

@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import dastur.core.people.PersonId;
+import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.TriggerId;
@@ -27,6 +28,11 @@ import org.jspecify.annotations.Nullable;
  * @param owners the owners of the workflows of all runs, also of those that are over
  * @param late visits whose result came after their end and changed or may have changed the world, with who must look
  * @param givenUp messages that could not be delivered, as message and person
+ * @param targets how soon it is to be responded to and restored
+ * @param promisedFor the service and priority that the targets were set for
+ * @param room its room in chat; null while there is none
+ * @param parts who takes part as what, by what they were called in as
+ * @param links other tickets this one is linked with, in the order of linking
  */
 public record Case(
         TicketId id,
@@ -42,9 +48,14 @@ public record Case(
         List<FileRef> files,
         TreeMap<RunId, PersonId> owners,
         TreeMap<VisitId, PersonId> late,
-        TreeSet<String> givenUp) {
+        TreeSet<String> givenUp,
+        List<Link> links,
+        TreeMap<Target.Kind, Target> targets,
+        Map<String, Object> promisedFor,
+        TreeMap<String, List<PersonId>> parts,
+        @Nullable Room room) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 4;
+    public static final int FOLD = 5;
 
     /**
      * A workflow that a trigger proposes to start instead of starting it.
@@ -64,6 +75,13 @@ public record Case(
             PersonId by,
             Instant at) {}
 
+    /** A room in chat. @param name absent when it was redacted */
+    public record Room(
+            String id, boolean keepsAll, @Nullable String name) {}
+
+    /** Another ticket that this one has to do with. */
+    public record Link(TicketId other, LinkKind kind) {}
+
     /** A ticket that does not exist yet. */
     public static Case none(TicketId id) {
         return new Case(
@@ -80,7 +98,12 @@ public record Case(
                 List.of(),
                 new TreeMap<>(),
                 new TreeMap<>(),
-                new TreeSet<>());
+                new TreeSet<>(),
+                List.of(),
+                new TreeMap<>(),
+                Map.of(),
+                new TreeMap<>(),
+                null);
     }
 
     public Case {
@@ -89,6 +112,10 @@ public record Case(
         owners = owners == null ? new TreeMap<>() : owners;
         late = late == null ? new TreeMap<>() : late;
         givenUp = givenUp == null ? new TreeSet<>() : givenUp;
+        links = links == null ? List.of() : List.copyOf(links);
+        targets = targets == null ? new TreeMap<>() : targets;
+        promisedFor = promisedFor == null ? Map.of() : promisedFor;
+        parts = parts == null ? new TreeMap<>() : parts;
     }
 
     Case withFields(Map<String, Object> other) {
@@ -106,43 +133,248 @@ public record Case(
                 files,
                 owners,
                 late,
-                givenUp);
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withOpen(int runCount, TreeMap<RunId, Run> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runCount, messages, other, offers, files, owners, late,
-                givenUp);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runCount,
+                messages,
+                other,
+                offers,
+                files,
+                owners,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withMessages(int count) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, count, open, offers, files, owners, late, givenUp);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                count,
+                open,
+                offers,
+                files,
+                owners,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withOffers(TreeMap<String, Offer> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, other, files, owners, late, givenUp);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                other,
+                files,
+                owners,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withFiles(List<FileRef> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, other, owners, late, givenUp);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                other,
+                owners,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withOwners(TreeMap<RunId, PersonId> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, other, late, givenUp);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                other,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withLate(TreeMap<VisitId, PersonId> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, other, givenUp);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                owners,
+                other,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
     }
 
     Case withGivenUp(TreeSet<String> other) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, late, other);
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                owners,
+                late,
+                other,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room);
+    }
+
+    Case withLinks(List<Link> other) {
+        return new Case(
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                owners,
+                late,
+                givenUp,
+                other,
+                targets,
+                promisedFor,
+                parts,
+                room);
+    }
+
+    Case withTargets(TreeMap<Target.Kind, Target> other, Map<String, Object> of) {
+        return new Case(
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, late, givenUp,
+                links, other, of, parts, room);
+    }
+
+    Case withParts(TreeMap<String, List<PersonId>> other) {
+        return new Case(
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                owners,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                other,
+                room);
+    }
+
+    Case withRoom(Room other) {
+        return new Case(
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                owners,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                other);
     }
 
     @JsonIgnore

@@ -1,6 +1,8 @@
 package dastur.core.run;
 
 import dastur.core.people.PersonId;
+import dastur.core.ticket.LinkKind;
+import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
@@ -20,6 +22,29 @@ public sealed interface Command {
     record EditTicket(Map<String, Object> fields, @Nullable String reason) implements Command {}
 
     record AddNote(String text, boolean toRequester) implements Command {}
+
+    /** Links the ticket with another. @param mirrors whether the other side has done so and this follows */
+    record LinkTicket(TicketId other, LinkKind as, boolean mirrors) implements Command {}
+
+    /** Takes a link away. */
+    record UnlinkTicket(TicketId other, LinkKind as, boolean mirrors) implements Command {}
+
+    /** Begins a workflow that a visit of another ticket has sent here (D11). */
+    record StartSent(WorkflowKey workflow, int version, VisitId from, int depth, Map<String, Object> inputs)
+            implements Command {}
+
+    /** Tells a visit that what it sent has begun. */
+    record SentBegan(VisitId visit, RunId run) implements Command {}
+
+    /** Tells a visit that what it sent could not begin. */
+    record SentRefused(VisitId visit, String why) implements Command {}
+
+    /** Tells a visit how the run that it sent has ended. */
+    record SentEnded(VisitId visit, RunId run, String result, boolean stopped, Map<String, Object> results)
+            implements Command {}
+
+    /** Stops a run that another ticket has sent here and no longer waits for. */
+    record RecallSent(RunId run, String why) implements Command {}
 
     record StartRun(WorkflowKey workflow, Map<String, Object> inputs) implements Command {}
 
@@ -75,6 +100,9 @@ public sealed interface Command {
 
     /** Takes one's own vote back while the decision is open. */
     record WithdrawVote(VisitId visit) implements Command {}
+
+    /** Takes one's own outcome back, shortly after and while nothing has followed from it (D29). */
+    record TakeBack(VisitId visit) implements Command {}
 
     /** Passes a task on to a group or a person, who then has it alone. */
     record PassOnTask(VisitId visit, Assigned to, String reason) implements Command {}
@@ -138,6 +166,15 @@ public sealed interface Command {
     record DeliveryResult(
             @Nullable VisitId visit, String message, PersonId person, boolean delivered, int tries, String detail)
             implements Command {}
+
+    /** Tells the ticket that its room in chat is open. */
+    record OpenRoom(String room, String name, boolean keepsAll) implements Command {}
+
+    /** Brings what was said in the ticket's room onto its record. */
+    record HearRoom(String room, java.util.List<Event.RoomLine> said) implements Command {}
+
+    /** Says that something could not be said in the room. */
+    record RoomFailed(String message, String why) implements Command {}
 
     /** Sends a message again that was given up. */
     record Resend(String message, PersonId person) implements Command {}

@@ -68,6 +68,7 @@ final class Deciding {
             return Optional.of(new Refusal(Refusal.Code.NOT_FOUND, "There is no ticket " + before.id() + ".", null));
         }
         new Alarms(this).fire();
+        new TicketTargets(this).ring();
         Optional<Refusal> held = answered(command)
                 .map(v -> now.open().get(v.run()))
                 .filter(Run::held)
@@ -87,6 +88,7 @@ final class Deciding {
             case Command.ClaimTask c -> Optional.of(c.visit());
             case Command.HandBackTask c -> Optional.of(c.visit());
             case Command.PassOnTask c -> Optional.of(c.visit());
+            case Command.TakeBack c -> Optional.of(c.visit());
             case Command.CompleteTask c -> Optional.of(c.visit());
             case Command.LeaveOut c -> Optional.of(c.visit());
             case Command.ReviewCheck c -> Optional.of(c.visit());
@@ -106,10 +108,18 @@ final class Deciding {
             case Command.EditTicket c -> new TicketRules(this).edit(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
             case Command.StartRun c -> new Starting(this).byHand(c);
+            case Command.LinkTicket c -> new Links(this).link(c);
+            case Command.UnlinkTicket c -> new Links(this).unlink(c);
+            case Command.StartSent c -> new SentRuns(this).start(c);
+            case Command.SentBegan c -> new SentRuns(this).began(c);
+            case Command.SentRefused c -> new SentRuns(this).refused(c);
+            case Command.SentEnded c -> new SentRuns(this).ended(c);
+            case Command.RecallSent c -> new SentRuns(this).recalled(c);
             case Command.AnswerOffer c -> new Starting(this).answer(c);
             case Command.ClaimTask c -> new TaskRules(this).claim(c);
             case Command.HandBackTask c -> new TaskRules(this).handBack(c);
             case Command.PassOnTask c -> new TaskRules(this).passOn(c);
+            case Command.TakeBack c -> new TakingBack(this).takeBack(c);
             case Command.CompleteTask c -> new TaskRules(this).complete(c);
             case Command.LeaveOut c -> new TaskRules(this).leaveOut(c);
             case Command.ReviewCheck c -> new Checks(this).review(c);
@@ -126,6 +136,9 @@ final class Deciding {
             case Command.CallResult c -> new CallRules(this).result(c);
             case Command.DeliveryResult c -> new Deliveries(this).result(c);
             case Command.Resend c -> new Deliveries(this).resend(c);
+            case Command.OpenRoom c -> new Rooms(this).opened(c);
+            case Command.HearRoom c -> new Rooms(this).heard(c);
+            case Command.RoomFailed c -> new Rooms(this).failed(c);
             case Command.Tick c -> Optional.empty();
             case Command.Recheck c -> new Waits(this).recheck();
             case Command.Redact c -> new Redacting(this).redact(c);
@@ -144,6 +157,7 @@ final class Deciding {
             new CalledRuns(this).settle();
             new Waits(this).settle();
             new ApprovalRules(this).checkShownFields();
+            new TicketTargets(this).settle();
             if (now.seq() == before) {
                 new Brackets(this).noticeVanished();
             }
@@ -256,11 +270,7 @@ final class Deciding {
      * @param why completes the sentence "withdrawn because …"
      */
     void withdraw(Actor by, Visit visit, String why) {
-        if (visit.waiting() instanceof Waiting.Called called && now.open().containsKey(called.run())) {
-            Run child = run(called.run());
-            child.open().values().forEach(v -> withdraw(by, v, why));
-            emit(by, child.id(), null, null, new Event.RunEnded("stopped", true, child.offForNow(), null));
-        }
+        stopCalled(by, visit, why);
         emit(by, visit, new Event.Withdrawn(why));
         if (visit.waiting() instanceof Waiting.Task task && task.claimedBy() != null) {
             new Deliveries(this)
@@ -273,6 +283,20 @@ final class Deciding {
                             List.of(task.claimedBy()),
                             "No longer needed: " + task.name(),
                             "'" + task.name() + "' on " + now.id() + " was withdrawn because " + why + ".");
+        }
+    }
+
+    /** Stops the run that a visit has called, here or on another ticket; others have called none. */
+    void stopCalled(Actor by, Visit visit, String why) {
+        if (!(visit.waiting() instanceof Waiting.Called called) || called.ended()) {
+            return;
+        }
+        if (now.open().containsKey(called.run())) {
+            Run child = run(called.run());
+            child.open().values().forEach(v -> withdraw(by, v, why));
+            new RunEnds(this).stopped(by, child, child.offForNow());
+        } else if (!called.run().ticket().equals(now.id())) {
+            emit(by, visit, new Event.SentRunRecalled(called.run(), why));
         }
     }
 

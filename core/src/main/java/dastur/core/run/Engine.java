@@ -71,12 +71,14 @@ public final class Engine {
         if (c.open().values().stream().anyMatch(Run::goesOn)) {
             return Optional.ofNullable(c.lastAt());
         }
-        return c.open().values().stream()
+        Stream<Instant> targets =
+                c.targets().values().stream().filter(Target::rings).map(Target::due);
+        Stream<Instant> alarms = c.open().values().stream()
                 .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> !Alarms.standsStill(v))
-                .flatMap(v -> v.alarms().stream().map(a -> Alarms.effectiveDue(v, a, upSince)))
-                .min(Comparator.naturalOrder());
+                .flatMap(v -> v.alarms().stream().map(a -> Alarms.effectiveDue(v, a, upSince)));
+        return Stream.concat(targets, alarms).min(Comparator.naturalOrder());
     }
 
     /** An open visit's alarms as they will really fire, in order: what happens if nobody acts. */

@@ -4,6 +4,8 @@ import dastur.core.expression.Clause;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.LinkKind;
+import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -66,8 +68,24 @@ public sealed interface Event {
             boolean toRequester,
             @Content @Nullable String name) implements Event {}
 
+    /**
+     * The ticket was linked with another.
+     *
+     * @param mirrors whether this follows from a link that was made on the other ticket
+     */
+    record TicketLinked(TicketId other, LinkKind as, boolean mirrors) implements Event {}
+
+    /** A link was taken away. */
+    record TicketUnlinked(TicketId other, LinkKind as, boolean mirrors) implements Event {}
+
     /** Somebody wrote a note. */
     record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {}
+
+    /** How soon it is to be responded to and restored was set, stands still, runs on or is met. */
+    record TargetsSet(Map<Target.Kind, Target> targets, String why) implements Event {}
+
+    /** The time to respond or to restore is over. */
+    record TargetMissed(Target.Kind of, Instant due) implements Event {}
 
     // --- starting
 
@@ -124,10 +142,12 @@ public sealed interface Event {
      *
      * @param stillOff what it switched off for a time and did not put back
      * @param results what it gives to its caller
+     * @param answers the visit of another ticket that waits for it; null when none does
      */
     record RunEnded(
             String result,
             boolean stopped,
+            @Nullable VisitId answers,
             @Nullable List<String> stillOff,
             @Content @Nullable Map<String, Object> results)
             implements Event {}
@@ -155,9 +175,14 @@ public sealed interface Event {
             @Nullable StepId to,
             @Content @Nullable String reason) implements Leaving {}
 
-    record TaskClaimed(PersonId by) implements Event {}
+    /** @param stopsLadder whether its ladder stands still while somebody has it; null for no */
+    record TaskClaimed(PersonId by, @Nullable Boolean stopsLadder) implements Event {}
 
-    record TaskHandedBack(PersonId by) implements Event {}
+    /** @param rungs those of its ladder, planned anew; null where the ladder was not stopped */
+    record TaskHandedBack(PersonId by, @Nullable List<PlannedRung> rungs) implements Event {}
+
+    /** Somebody took back an outcome that they had given by mistake; the task is open as before (D29). */
+    record TaskTakenBack(PersonId by, String exit) implements Event {}
 
     /** A task was passed on to others, who have it alone from now on. */
     record TaskPassedOn(
@@ -263,7 +288,7 @@ public sealed interface Event {
             implements Leaving {}
 
     /**
-     * A wait began: for a moment, a condition or a signal.
+     * A wait began: for a moment, a condition, a signal or a reply.
      *
      * @param until the moment; for a condition or signal how long at most, null for ever
      */
@@ -271,7 +296,16 @@ public sealed interface Event {
             @Nullable Instant until,
             @Nullable String condition,
             @Nullable String signal,
-            @Nullable String key) implements Event {}
+            @Nullable String key,
+            @Nullable Assigned replyOf)
+            implements Event {}
+
+    /** One of those whose reply was waited for has written. */
+    record ReplyCame(
+            PersonId by,
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable String text) implements Leaving {}
 
     /** What was waited for has come true. */
     record ConditionMet(
@@ -336,12 +370,45 @@ public sealed interface Event {
     /** Another workflow was called; its run is a child of this visit. */
     record WorkflowCalled(WorkflowKey workflow, int version, RunId child) implements Event {}
 
-    /** The called run has ended, and its caller goes on. */
+    /**
+     * Another workflow was sent to another ticket, where it begins in a transaction of its own (D11).
+     *
+     * @param raises the kind of the ticket that is raised for it; null where it goes to a ticket that is there
+     * @param ticket the ticket that is there; null where one is raised
+     * @param depth how deep runs have called runs
+     */
+    record WorkflowSent(
+            WorkflowKey workflow,
+            int version,
+            String name,
+            @Nullable TicketKind raises,
+            @Nullable TicketId ticket,
+            int depth,
+            @Content @Nullable Map<String, Object> fields,
+            @Content @Nullable Map<String, Object> inputs)
+            implements Event {}
+
+    /** The workflow that was sent has begun. */
+    record SentRunBegan(RunId run) implements Event {}
+
+    /** The run on the other ticket has ended. */
+    record SentRunEnded(
+            RunId run,
+            String result,
+            boolean stopped,
+            @Content @Nullable Map<String, Object> results) implements Event {}
+
+    /** The run on the other ticket is stopped, since the step that waits for it is over. */
+    record SentRunRecalled(RunId run, String why) implements Event {}
+
+    /** The called run has ended, and its caller goes on. @param ticket the other ticket it ran on; null for this one */
     record CalledEnded(
             String exit,
             @Nullable StepId to,
             String result,
-            @Content @Nullable Map<String, Object> results) implements Leaving {}
+            @Nullable TicketId ticket,
+            @Content @Nullable Map<String, Object> results)
+            implements Leaving {}
 
     // --- checks
 
@@ -394,9 +461,10 @@ public sealed interface Event {
 
     // --- call-in
 
-    /** A call-in began to climb its ladder. */
+    /** A call-in began to climb its ladder. @param as what whoever comes takes part as; null for nothing named */
     record CallInBegan(
             String name,
+            @Nullable String as,
             List<PlannedRung> rungs,
             Instant until,
             @Content @Nullable String message) implements Event {}
@@ -405,6 +473,7 @@ public sealed interface Event {
     record CallInAnswered(
             PersonId by,
             boolean accepted,
+            @Nullable String as,
             @Nullable String exit,
             @Nullable StepId to) implements Leaving {}
 
@@ -518,6 +587,33 @@ public sealed interface Event {
             @Content @Nullable String subject,
             @Content @Nullable String text)
             implements Leaving {}
+
+    /** Something is to be said in the ticket's room in chat, with these people invited. */
+    record RoomTold(
+            String message,
+            boolean keepsAll,
+            List<PersonId> invited,
+            String exit,
+            @Nullable StepId to,
+            @Content @Nullable String name,
+            @Content @Nullable String text)
+            implements Leaving {}
+
+    /** The ticket's room is open. @param room what the chat server calls it */
+    record RoomOpened(
+            String room,
+            boolean keepsAll,
+            @Content @Nullable String name) implements Event {}
+
+    /** It was said in the ticket's room. */
+    record RoomTalked(
+            String room, int lines, @Content @Nullable List<RoomLine> said) implements Event {}
+
+    /** A line of a room. @param by who said it; null for somebody whom Dastur does not know */
+    record RoomLine(@Nullable PersonId by, String name, String text) {}
+
+    /** What was to be said in the room could not be. */
+    record RoomFailed(String message, @Content @Nullable String why) implements Event {}
 
     record MessageDelivered(String message, PersonId person, String reference) implements Event {}
 

@@ -37,7 +37,12 @@ final class Fold {
                 before.files(),
                 before.owners(),
                 before.late(),
-                before.givenUp());
+                before.givenUp(),
+                before.links(),
+                before.targets(),
+                before.promisedFor(),
+                before.parts(),
+                before.room());
         return switch (recorded.event()) {
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
@@ -48,14 +53,17 @@ final class Fold {
             case Event.StartAnswered e -> answered(c, e.trigger());
             case Event.RunStarted e -> started(c, recorded, e);
             case Event.RunEnded e -> FoldBrackets.runEnded(c, recorded, e);
-            case Event.TaskOffered e -> opened(c, recorded, offered(e), taskAlarms(e));
-            case Event.TaskClaimed e -> task(c, recorded, t -> t.claimed(e.by()));
-            case Event.TaskHandedBack e -> task(c, recorded, t -> t.claimed(null));
+            case Event.TaskOffered e -> FoldTasks.offered(c, recorded, e);
+            case Event.TaskClaimed e -> FoldTasks.claimed(c, recorded, e);
+            case Event.TaskHandedBack e -> FoldTasks.handedBack(c, recorded, e);
+            case Event.TaskTakenBack e -> FoldTasks.takenBack(c, recorded);
+            case Event.TargetsSet e -> targetsSet(c, e);
+            case Event.TargetMissed e -> targetMissed(c, e);
             case Event.TaskPassedOn e ->
                 onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.handedTo(e.to())) : v);
             case Event.HelpAsked e ->
                 onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.helpedBy(e.to())) : v);
-            case Event.TaskDone e -> left(c, recorded, e, taskValues(recorded, e));
+            case Event.TaskDone e -> FoldTasks.done(c, recorded, e);
             case Event.TaskLeftOut e -> left(c, recorded, e, outcome(recorded, "left out"));
             case Event.ApprovalAsked e -> asked(c, recorded, e);
             case Event.VoteWithdrawn e ->
@@ -94,6 +102,13 @@ final class Fold {
             case Event.PutBackEnded e -> FoldBrackets.putBackEnded(c, recorded);
             case Event.WorkflowCalled e ->
                 opened(c, recorded, new Waiting.Called(e.child(), false, null, false, Map.of()), List.of());
+            case Event.WorkflowSent e -> opened(c, recorded, new Waiting.Sent(e.workflow(), e.name()), List.of());
+            case Event.SentRunBegan e -> FoldBrackets.sentRunBegan(c, recorded, e);
+            case Event.SentRunEnded e -> FoldBrackets.sentRunEnded(c, recorded, e);
+            case Event.SentRunRecalled e -> c;
+            case Event.TicketLinked e -> linked(c, new Case.Link(e.other(), e.as()), true);
+            case Event.TicketUnlinked e -> linked(c, new Case.Link(e.other(), e.as()), false);
+            case Event.ReplyCame e -> left(c, recorded, e, replyValues(recorded, e));
             case Event.CalledEnded e -> left(c, recorded, e, calledValues(recorded, e));
             case Event.Measured e -> c;
             case Event.CheckJudged e -> FoldChecks.judged(c, recorded, e);
@@ -112,6 +127,11 @@ final class Fold {
             case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, e));
             case Event.LateResult e -> late(c, recorded, e.owner());
             case Event.LateSettled e -> late(c, recorded, null);
+            case Event.RoomTold e ->
+                left(onRun(c, recorded, run -> run.withLastDone(null)), recorded, e, outcome(recorded, e.exit()));
+            case Event.RoomOpened e -> c.withRoom(new Case.Room(e.room(), e.keepsAll(), e.name()));
+            case Event.RoomTalked e -> c;
+            case Event.RoomFailed e -> c;
             case Event.MessageQueued e -> queued(c, recorded, e);
             case Event.MessageDelivered e -> delivered(c, recorded, e.message(), e.person(), false);
             case Event.MessageFailed e ->
@@ -136,6 +156,29 @@ final class Fold {
         List<Case.FileRef> files = new ArrayList<>(c.files());
         files.add(new Case.FileRef(r.seq(), e.hash(), e.name(), e.type(), e.size(), e.toRequester(), e.by(), r.at()));
         return c.withFiles(files);
+    }
+
+    private static Case targetsSet(Case c, Event.TargetsSet e) {
+        Map<String, Object> of = new HashMap<>();
+        for (String field : List.of("service", "priority")) {
+            set(of, field, c.fields().get(field));
+        }
+        return c.withTargets(new TreeMap<>(e.targets()), Map.copyOf(of));
+    }
+
+    private static Case targetMissed(Case c, Event.TargetMissed e) {
+        TreeMap<Target.Kind, Target> targets = new TreeMap<>(c.targets());
+        targets.computeIfPresent(e.of(), (kind, target) -> target.tooLate());
+        return c.withTargets(targets, c.promisedFor());
+    }
+
+    private static Case linked(Case c, Case.Link link, boolean is) {
+        List<Case.Link> links = new ArrayList<>(c.links());
+        links.remove(link);
+        if (is) {
+            links.add(link);
+        }
+        return c.withLinks(links);
     }
 
     private static Case givenUp(Case c, String message, boolean is) {
@@ -181,7 +224,12 @@ final class Fold {
                 c.files(),
                 c.owners(),
                 c.late(),
-                c.givenUp());
+                c.givenUp(),
+                c.links(),
+                c.targets(),
+                c.promisedFor(),
+                c.parts(),
+                c.room());
     }
 
     private static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
@@ -237,6 +285,7 @@ final class Fold {
                 List.of(),
                 List.of(),
                 List.of(),
+                null,
                 null);
         TreeMap<RunId, PersonId> owners = new TreeMap<>(c.owners());
         owners.put(run.id(), run.owner());
@@ -341,12 +390,14 @@ final class Fold {
     // --- waits, called runs, call-ins
 
     private static Case waitBegan(Case c, Recorded r, Event.WaitBegan e) {
-        boolean moment = e.condition() == null && e.signal() == null;
-        Waiting waiting = e.condition() != null
-                ? new Waiting.ForCondition(e.condition(), e.until())
-                : e.signal() != null
-                        ? new Waiting.ForSignal(e.signal(), e.key(), e.until())
-                        : new Waiting.Moment(java.util.Objects.requireNonNull(e.until()));
+        boolean moment = e.condition() == null && e.signal() == null && e.replyOf() == null;
+        Waiting waiting = e.replyOf() != null
+                ? new Waiting.ForReply(e.replyOf(), e.until())
+                : e.condition() != null
+                        ? new Waiting.ForCondition(e.condition(), e.until())
+                        : e.signal() != null
+                                ? new Waiting.ForSignal(e.signal(), e.key(), e.until())
+                                : new Waiting.Moment(java.util.Objects.requireNonNull(e.until()));
         List<Alarm> alarms = e.until() == null
                 ? List.of()
                 : List.of(new Alarm(e.until(), moment ? AlarmKind.WAIT : AlarmKind.TIMEOUT, 0, null));
@@ -361,73 +412,52 @@ final class Fold {
         return values;
     }
 
+    private static Map<String, Object> replyValues(Recorded r, Event.ReplyCame e) {
+        Map<String, Object> values = outcome(r, e.exit());
+        values.put("by", e.by().value());
+        if (e.text() != null) {
+            values.put("text", e.text());
+        }
+        return values;
+    }
+
     private static Map<String, Object> calledValues(Recorded r, Event.CalledEnded e) {
         Map<String, Object> values = outcome(r, e.exit());
         if (e.results() != null) {
             values.putAll(e.results());
         }
+        if (e.ticket() != null) {
+            values.put("ticket", e.ticket().value());
+        }
         return values;
     }
 
     private static Case callInBegan(Case c, Recorded r, Event.CallInBegan e) {
-        List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
+        List<Alarm> alarms = new ArrayList<>(FoldTasks.rungAlarms(e.rungs()));
         alarms.add(new Alarm(e.until(), AlarmKind.TIMEOUT, 0, null));
         String message = e.message() == null ? "" : e.message();
-        return opened(c, r, new Waiting.CallIn(e.name(), message, List.of(), List.of(), e.until()), alarms);
+        return opened(c, r, new Waiting.CallIn(e.name(), e.as(), message, List.of(), List.of(), e.until()), alarms);
     }
 
     private static Case callInAnswered(Case c, Recorded r, Event.CallInAnswered e) {
         if (e.exit() != null) {
             Map<String, Object> values = outcome(r, e.exit());
             values.put("by", e.by().value());
-            return left(c, r, e, values);
+            return takesPart(left(c, r, e, values), e);
         }
         return onVisit(c, r, v -> v.waiting() instanceof Waiting.CallIn w ? v.waitingFor(w.without(e.by())) : v);
     }
 
-    // --- tasks
-
-    private static Waiting offered(Event.TaskOffered e) {
-        return new Waiting.Task(
-                e.name(),
-                e.instructions(),
-                e.to(),
-                e.overseers(),
-                null,
-                e.outcomes(),
-                e.form(),
-                e.due(),
-                Boolean.TRUE.equals(e.mayLeaveOut()));
-    }
-
-    private static List<Alarm> taskAlarms(Event.TaskOffered e) {
-        List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
-        if (e.due() != null && e.leavesWhenOverdue()) {
-            alarms.add(new Alarm(e.due(), AlarmKind.OVERDUE, 0, null));
+    private static Case takesPart(Case c, Event.CallInAnswered e) {
+        if (e.as() == null) {
+            return c;
         }
-        return alarms;
-    }
-
-    private static List<Alarm> rungAlarms(List<Event.PlannedRung> rungs) {
-        return rungs.stream()
-                .map(r -> new Alarm(r.due(), AlarmKind.RUNG, r.number(), r.deed()))
-                .toList();
-    }
-
-    private static Case task(Case c, Recorded r, UnaryOperator<Waiting.Task> edit) {
-        return onVisit(c, r, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(edit.apply(t)) : v);
-    }
-
-    private static Map<String, Object> taskValues(Recorded r, Event.TaskDone e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        values.put("by", e.by().value());
-        if (e.form() != null) {
-            values.putAll(e.form());
-        }
-        if (e.note() != null) {
-            values.put("note", e.note());
-        }
-        return values;
+        TreeMap<String, List<PersonId>> parts = new TreeMap<>(c.parts());
+        List<PersonId> people = new ArrayList<>(parts.getOrDefault(e.as(), List.of()));
+        people.remove(e.by());
+        people.add(e.by());
+        parts.put(e.as(), List.copyOf(people));
+        return c.withParts(parts);
     }
 
     // --- approvals
@@ -464,7 +494,7 @@ final class Fold {
                 e.terms(),
                 Map.of(),
                 null);
-        List<Alarm> alarms = new ArrayList<>(rungAlarms(e.rungs()));
+        List<Alarm> alarms = new ArrayList<>(FoldTasks.rungAlarms(e.rungs()));
         if (e.due() != null) {
             alarms.add(new Alarm(e.due(), AlarmKind.LAPSE, 0, null));
         }
@@ -552,7 +582,9 @@ final class Fold {
     // --- messages
 
     private static Case queued(Case c, Recorded r, Event.MessageQueued e) {
-        Case counted = c.withMessages(c.messages() + 1);
+        // Who was told something cannot be untold; a decision that is no longer asked says so itself.
+        Case told = e.purpose().equals("decision") ? c : onRun(c, r, run -> run.withLastDone(null));
+        Case counted = told.withMessages(c.messages() + 1);
         if (e.exit() != null) {
             return left(counted, r, e, outcome(r, e.exit()));
         }

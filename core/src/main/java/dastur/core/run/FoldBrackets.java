@@ -245,6 +245,22 @@ final class FoldBrackets {
 
     // --- the end of runs
 
+    /** The run on another ticket has begun; now it is known which it is. */
+    static Case sentRunBegan(Case c, Recorded r, Event.SentRunBegan e) {
+        return Fold.onVisit(
+                c,
+                r,
+                v -> v.waiting() instanceof Waiting.Sent
+                        ? v.waitingFor(new Waiting.Called(e.run(), false, null, false, Map.of()))
+                        : v);
+    }
+
+    static Case sentRunEnded(Case c, Recorded r, Event.SentRunEnded e) {
+        Map<String, Object> results = e.results() == null ? Map.of() : e.results();
+        return Fold.onVisit(
+                c, r, v -> v.waitingFor(new Waiting.Called(e.run(), true, e.result(), e.stopped(), results)));
+    }
+
     /** Takes the run away, and tells its caller, if it is on the same ticket, how it ended. */
     static Case runEnded(Case c, Recorded r, Event.RunEnded e) {
         Run run = r.run() == null ? null : c.open().get(r.run());

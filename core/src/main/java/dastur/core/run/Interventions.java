@@ -111,11 +111,7 @@ final class Interventions {
             return Optional.of(noSuchWay(step));
         }
         d.emit(d.actor, visit, new Event.Intervened(c.kind(), c.exit(), c.reason()));
-        if (visit.waiting() instanceof Waiting.Called called && d.now().open().containsKey(called.run())) {
-            Run child = d.run(called.run());
-            child.open().values().forEach(v -> d.withdraw(d.actor, v, "the step that called it was skipped"));
-            d.emit(d.actor, child.id(), null, null, new Event.RunEnded("stopped", true, child.offForNow(), null));
-        }
+        d.stopCalled(d.actor, visit, "the step that called it was skipped");
         d.emit(d.actor, visit, new Event.Left(c.exit(), to, "skipped"));
         return Optional.empty();
     }
@@ -132,7 +128,7 @@ final class Interventions {
         run.open().values().forEach(v -> d.withdraw(d.actor, v, "the run was stopped"));
         Run left = d.run(run.id());
         List<String> off = left.putBacks().stream().map(Run.PutBack::name).toList();
-        d.emit(d.actor, run.id(), null, null, new Event.RunEnded("stopped", true, off.isEmpty() ? null : off, null));
+        new RunEnds(d).stopped(d.actor, left, off.isEmpty() ? null : off);
     }
 
     private Optional<Refusal> onVisit(Run run, Visit visit, Command.Intervene c) {

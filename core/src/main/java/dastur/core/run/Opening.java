@@ -67,6 +67,7 @@ final class Opening {
                 case Step.Approval s -> new ApprovalRules(d).ask(site, visit, s, round(visit));
                 case Step.Branch s -> branch(visit, s);
                 case Step.Acting s -> new CallRules(d).request(site, visit, s, guarded);
+                case Step.Notify s when s.room() != null -> new Rooms(d).tell(site, visit, s, s.room());
                 case Step.Notify s -> new Deliveries(d).notify(site, visit, s);
                 case Step.Update s -> new Updates(d, site).update(visit, s);
                 case Step.Wait s -> waitFor(visit, s);
@@ -137,12 +138,27 @@ final class Opening {
         for (Rung rung : ladder.rungs()) {
             planned.add(new PlannedRung(++number, after(rung.after()), rung.deed()));
         }
+        if (ladder.again() != null) {
+            Instant from = d.at();
+            for (int i = 0; i < ladder.again().times(); i++) {
+                from = after(from, ladder.again().every());
+                for (Rung rung : ladder.rungs()) {
+                    if (rung.deed().onlyTells()) {
+                        planned.add(new PlannedRung(++number, after(from, rung.after()), rung.deed()));
+                    }
+                }
+            }
+        }
         return planned;
     }
 
     Instant after(Span span) {
+        return after(d.at(), span);
+    }
+
+    private Instant after(Instant from, Span span) {
         WorkingCalendar calendar = d.lookups().calendar(d.scope(site).service());
-        return calendar.after(d.at(), span)
+        return calendar.after(from, span)
                 .orElseThrow(() -> new CannotOpen(
                         "no working time",
                         "The calendar '" + calendar.name() + "' has no working time within 400 days."));
@@ -166,12 +182,18 @@ final class Opening {
     private void waitFor(VisitId visit, Step.Wait step) {
         Instant limit = step.within() == null ? null : after(step.within());
         if (step.condition() != null) {
-            emit(visit, step, new Event.WaitBegan(limit, step.condition(), null, null));
+            emit(visit, step, new Event.WaitBegan(limit, step.condition(), null, null, null));
+        } else if (step.replyOf() != null) {
+            Assigned from = new Parties(d).assigned(List.of(step.replyOf()), site);
+            if (from.nobody()) {
+                throw new CannotOpen("nobody", "'" + step.name() + "' waits for a reply of nobody.");
+            }
+            emit(visit, step, new Event.WaitBegan(limit, null, null, null, from));
         } else if (step.signal() != null) {
             new Waits(d).signal(site, visit, step, limit);
         } else {
             Instant until = step.span() != null ? after(step.span()) : moment(step);
-            emit(visit, step, new Event.WaitBegan(until, null, null, null));
+            emit(visit, step, new Event.WaitBegan(until, null, null, null, null));
         }
     }
 

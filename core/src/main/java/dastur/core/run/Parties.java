@@ -40,6 +40,7 @@ final class Parties {
                             .flatMap(r -> r.onCall(o.level(), d.at()))
                             .ifPresent(people::add);
                 case Party.OfRole r -> people.addAll(d.lookups().withRole(r.role()));
+                case Party.TakesPart t -> people.addAll(d.now().parts().getOrDefault(t.as(), List.of()));
                 case Party.Manager m ->
                     d.now()
                             .text("requester")

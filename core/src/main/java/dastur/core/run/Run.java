@@ -28,6 +28,7 @@ import org.jspecify.annotations.Nullable;
  * @param putBacks what could be put back, in the order of completion (D16)
  * @param puttingBack what is being put back now
  * @param heldSince since when a person holds it; null when nobody does
+ * @param lastDone the outcome that could be taken back still; null when none could
  */
 public record Run(
         RunId id,
@@ -49,7 +50,17 @@ public record Run(
         List<Guard> guards,
         List<PutBack> putBacks,
         List<PuttingBack> puttingBack,
-        @Nullable Instant heldSince) {
+        @Nullable Instant heldSince,
+        @Nullable Undoable lastDone) {
+    /**
+     * An outcome with what it takes to take it back.
+     *
+     * @param visit as it was before
+     * @param seen the step's values before; null when there were none
+     * @param visits how many visits there were; later ones followed from it
+     */
+    public record Undoable(Visit visit, @Nullable Map<String, Object> seen, int visits, Instant at, PersonId by) {}
+
     /** The values a person approved and on which the next world-changing call still depends. */
     public record Guard(StepId approval, @Nullable Place place, Map<String, Object> values) {}
 
@@ -220,7 +231,38 @@ public record Run(
                 guards,
                 putBacks,
                 puttingBack,
-                since);
+                since,
+                lastDone);
+    }
+
+    Run withLastDone(@Nullable Undoable last) {
+        return new Run(
+                id,
+                workflow,
+                version,
+                name,
+                owner,
+                startedAt,
+                trigger,
+                depth,
+                parent,
+                ready,
+                visits,
+                open,
+                inputs,
+                vars,
+                steps,
+                inner,
+                guards,
+                putBacks,
+                puttingBack,
+                heldSince,
+                last);
+    }
+
+    /** Values of finished steps exactly at a place. */
+    Map<String, Map<String, Object>> scope(@Nullable Place place) {
+        return place == null ? steps : inner.getOrDefault(place.scope(), Map.of());
     }
 
     Run withReady(List<Token> other) {
@@ -274,7 +316,11 @@ public record Run(
             return copy(ready, visits, open, vars, kept, inner, guards, putBacks, puttingBack);
         }
         TreeMap<String, Map<String, Map<String, Object>>> all = new TreeMap<>(inner);
-        all.put(place.scope(), kept);
+        if (kept.isEmpty()) {
+            all.remove(place.scope());
+        } else {
+            all.put(place.scope(), kept);
+        }
         return withInner(all);
     }
 
@@ -308,6 +354,7 @@ public record Run(
                 newGuards,
                 newPutBacks,
                 newPuttingBack,
-                heldSince);
+                heldSince,
+                lastDone);
     }
 }

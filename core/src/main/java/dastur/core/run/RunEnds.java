@@ -4,6 +4,7 @@ import dastur.core.expression.Outcome;
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.workflow.WorkflowVersion;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 
@@ -35,8 +36,20 @@ final class RunEnds {
                 new Event.RunEnded(
                         result,
                         stopped,
+                        waitsElsewhere(run),
                         run.stillOff().isEmpty() ? null : run.stillOff(),
                         results.isEmpty() ? null : results));
+    }
+
+    /** Ends a run that was withdrawn or stopped. */
+    void stopped(Actor by, Run run, @org.jspecify.annotations.Nullable List<String> off) {
+        d.emit(by, run.id(), null, null, new Event.RunEnded("stopped", true, waitsElsewhere(run), off, null));
+    }
+
+    /** The visit of another ticket that waits for this run. */
+    private static @org.jspecify.annotations.Nullable VisitId waitsElsewhere(Run run) {
+        VisitId parent = run.parent();
+        return parent == null || parent.ticket().equals(run.id().ticket()) ? null : parent;
     }
 
     private Map<String, Object> results(Run run) {

@@ -30,6 +30,8 @@ final class Starting {
 
     private final Deciding d;
     private final Set<TriggerId> lookedAt = new HashSet<>();
+    /** The workflow that the first trigger of this command started. */
+    private @Nullable String won;
 
     Starting(Deciding d) {
         this.d = d;
@@ -150,7 +152,9 @@ final class Starting {
         List<Runnable> starts = new ArrayList<>();
         for (Trigger.Live live : d.lookups().liveTriggers()) {
             if (happened(live.trigger().when()) && lookedAt.add(live.trigger().id())) {
-                looks.add(look(live, starts));
+                Look look = look(live, starts);
+                looks.add(look);
+                won = won == null && look.started() ? live.name() : won;
             }
         }
         if (looks.isEmpty()) {
@@ -205,6 +209,9 @@ final class Starting {
                                 : "its condition cannot say",
                         explained);
             }
+        }
+        if (trigger.givesWay() && won != null) {
+            return no(live, "it gives way to earlier ones, and '" + won + "' has started", explained);
         }
         int depth = depth(live.workflow(), trigger.when());
         if (depth < 0) {

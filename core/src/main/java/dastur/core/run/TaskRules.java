@@ -5,6 +5,8 @@ import dastur.core.json.Values;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Step;
 import java.util.HashSet;
 import java.util.List;
@@ -30,7 +32,10 @@ final class TaskRules {
                         null));
             }
             if (task.claimedBy() == null) {
-                d.emit(d.actor, visit, new Event.TaskClaimed(person));
+                d.emit(
+                        d.actor,
+                        visit,
+                        new Event.TaskClaimed(person, stopping(visit).isPresent() ? true : null));
             }
             return Optional.empty();
         });
@@ -42,9 +47,22 @@ final class TaskRules {
                 return Optional.of(
                         Refusal.notYours("You have not claimed '" + task.name() + "', so you cannot hand it back."));
             }
-            d.emit(d.actor, visit, new Event.TaskHandedBack(person));
+            List<Event.PlannedRung> rungs = stopping(visit)
+                    .map(ladder -> new Opening(d, d.site(visit)).rungs(ladder))
+                    .orElse(null);
+            d.emit(d.actor, visit, new Event.TaskHandedBack(person, rungs));
             return Optional.empty();
         });
+    }
+
+    /** The ladder of a task that stands still while somebody has it; empty where there is no such ladder. */
+    private Optional<LadderKey> stopping(Visit visit) {
+        return d.step(visit) instanceof Step.HumanTask t && t.ladder() != null
+                ? d.lookups()
+                        .ladder(t.ladder())
+                        .filter(l -> l.stopsWhenClaimed() != null)
+                        .map(Ladder::key)
+                : Optional.empty();
     }
 
     Optional<Refusal> passOn(Command.PassOnTask c) {

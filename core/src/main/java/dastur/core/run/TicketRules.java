@@ -134,6 +134,7 @@ final class TicketRules {
         if (c.toRequester()) {
             tellOtherSide(c.text());
         }
+        d.person().ifPresent(by -> new Waits(d).written(by, c.text()));
         return Optional.empty();
     }
 

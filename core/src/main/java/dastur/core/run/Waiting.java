@@ -9,6 +9,7 @@ import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -26,6 +27,8 @@ import org.jspecify.annotations.Nullable;
     @JsonSubTypes.Type(value = Waiting.Lines.class, name = "lines"),
     @JsonSubTypes.Type(value = Waiting.ForCondition.class, name = "condition"),
     @JsonSubTypes.Type(value = Waiting.ForSignal.class, name = "signal"),
+    @JsonSubTypes.Type(value = Waiting.ForReply.class, name = "reply"),
+    @JsonSubTypes.Type(value = Waiting.Sent.class, name = "sent"),
     @JsonSubTypes.Type(value = Waiting.Called.class, name = "called"),
     @JsonSubTypes.Type(value = Waiting.Review.class, name = "review"),
     @JsonSubTypes.Type(value = Waiting.CallIn.class, name = "call-in"),
@@ -54,9 +57,12 @@ public sealed interface Waiting {
             case ForSignal f
             when f.until() != null ->
                 new ForSignal(f.signal(), f.key(), f.until().plusSeconds(seconds));
+            case ForReply f
+            when f.until() != null -> new ForReply(f.from(), f.until().plusSeconds(seconds));
             case CallIn in ->
                 new CallIn(
                         in.name(),
+                        in.as(),
                         in.message(),
                         in.asked(),
                         in.cannot(),
@@ -346,8 +352,14 @@ public sealed interface Waiting {
     record ForSignal(
             String signal, @Nullable String key, @Nullable Instant until) implements Waiting {}
 
+    /** What one of these people writes on the ticket next. */
+    record ForReply(Assigned from, @Nullable Instant until) implements Waiting {}
+
+    /** A workflow that is to begin on another ticket; it is not known yet as which run. */
+    record Sent(WorkflowKey workflow, String name) implements Waiting {}
+
     /**
-     * A run that this visit called.
+     * A run that this visit called, on this ticket or another.
      *
      * @param ended whether it has ended
      */
@@ -367,11 +379,18 @@ public sealed interface Waiting {
      * @param asked everybody who was asked so far
      * @param cannot those who said that they cannot
      */
-    record CallIn(String name, String message, List<PersonId> asked, List<PersonId> cannot, Instant until)
+    record CallIn(
+            String name,
+            @Nullable String as,
+            String message,
+            List<PersonId> asked,
+            List<PersonId> cannot,
+            Instant until)
             implements Waiting {
         CallIn asking(List<PersonId> more) {
             return new CallIn(
                     name,
+                    as,
                     message,
                     java.util.stream.Stream.concat(asked.stream(), more.stream())
                             .distinct()
@@ -383,6 +402,7 @@ public sealed interface Waiting {
         CallIn without(PersonId person) {
             return new CallIn(
                     name,
+                    as,
                     message,
                     asked,
                     java.util.stream.Stream.concat(cannot.stream(), java.util.stream.Stream.of(person))

@@ -68,7 +68,7 @@ final class Waits {
         }
         Optional<Lookups.KeptSignal> kept =
                 d.lookups().keptSignal(name, key, site.run().startedAt());
-        d.emit(Actor.SYSTEM, site.id(), step.id(), visit, new Event.WaitBegan(limit, null, name, key));
+        d.emit(Actor.SYSTEM, site.id(), step.id(), visit, new Event.WaitBegan(limit, null, name, key, null));
         kept.ifPresent(s -> came(d.now().visit(visit).orElseThrow(), name, s.id(), s.values()));
     }
 
@@ -84,6 +84,21 @@ final class Waits {
     private void came(Visit visit, String signal, String id, Map<String, Object> values) {
         StepId to = Deciding.way(d.step(visit), "done");
         d.emit(d.actor, visit, new Event.SignalCame(signal, id, "done", to, values));
+    }
+
+    // --- replies
+
+    /** What somebody has written is the reply that open visits wait for from them. */
+    void written(PersonId by, String text) {
+        List<Visit> waiting = open().filter(
+                        v -> v.waiting() instanceof Waiting.ForReply reply && isOf(reply.from(), by))
+                .toList();
+        waiting.forEach(
+                v -> d.emit(d.actor, v, new Event.ReplyCame(by, "done", Deciding.way(d.step(v), "done"), text)));
+    }
+
+    private boolean isOf(Assigned from, PersonId by) {
+        return from.people().contains(by) || new Parties(d).active(from).contains(by);
     }
 
     // --- recheck

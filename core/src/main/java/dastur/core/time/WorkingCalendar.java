@@ -97,6 +97,30 @@ public record WorkingCalendar(
         return Optional.empty();
     }
 
+    /** How long is left from a moment to a later one: in working time or on the clock; zero when it is past. */
+    public Duration between(Instant from, Instant to, boolean working) {
+        if (!from.isBefore(to)) {
+            return Duration.ZERO;
+        }
+        if (!working) {
+            return Duration.between(from, to);
+        }
+        Duration open = Duration.ZERO;
+        LocalDate last = to.atZone(zone).toLocalDate();
+        LocalDate date = from.atZone(zone).toLocalDate();
+        for (int i = 0; i < MAX_DAYS && !date.isAfter(last); i++, date = date.plusDays(1)) {
+            for (Hours hours : hoursOf(date)) {
+                Instant begin = max(from, at(date, hours.from()));
+                Instant end = endOf(date, hours);
+                Instant until = end.isAfter(to) ? to : end;
+                if (begin.isBefore(until)) {
+                    open = open.plus(Duration.between(begin, until));
+                }
+            }
+        }
+        return open;
+    }
+
     /** Whether the calendar is open at an instant. */
     public boolean isOpenAt(Instant instant) {
         LocalDate date = instant.atZone(zone).toLocalDate();

@@ -7,6 +7,7 @@ import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.people.Party;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -367,16 +368,42 @@ public sealed interface Step
         }
     }
 
-    /** People are told something by mail; never blocks the run unless {@code undelivered} is wired (law 8). */
+    /**
+     * The ticket's room in chat (N61, N63).
+     *
+     * @param name text with {@code {{ }}}: what it is called when it is opened
+     * @param keepsAll whether all that is said there comes onto the record, or only what begins with an exclamation mark
+     */
+    record Room(String name, boolean keepsAll) {}
+
+    /**
+     * People are told something, each as they want to be reached; never blocks the run unless {@code undelivered} is
+     * wired (law 8).
+     *
+     * @param room where it is said instead, with these people invited; null for none
+     */
     record Notify(
             StepId id,
             String name,
             List<Party> to,
             String subject,
             String text,
+            @Nullable Room room,
             Map<String, StepId> ways,
             @Nullable String expected)
             implements Step {
+        /** To each by themselves. */
+        public Notify(
+                StepId id,
+                String name,
+                List<Party> to,
+                String subject,
+                String text,
+                Map<String, StepId> ways,
+                @Nullable String expected) {
+            this(id, name, to, subject, text, null, ways, expected);
+        }
+
         public Notify {
             to = List.copyOf(to);
             ways = ordered(ways);
@@ -389,7 +416,7 @@ public sealed interface Step
 
         @Override
         public List<String> optionalExits() {
-            return List.of("undelivered");
+            return room == null ? List.of("undelivered") : List.of();
         }
     }
 
@@ -421,14 +448,15 @@ public sealed interface Step
             String target, @Nullable String value, @Nullable String text) {}
 
     /**
-     * Waits for a length of time, a moment, a condition on the ticket, or a signal. Exactly one of these is given.
+     * Waits for a length of time, a moment, a condition on the ticket, a signal or a reply. Exactly one of these is given.
      *
      * @param span how long
      * @param until an expression that gives a time
      * @param condition an expression that must become true; looked at after each change of the ticket (D7)
      * @param signal the name of a signal that comes from outside
      * @param key an expression: only a signal with this key counts; null for any
-     * @param within how long at most for a condition or a signal; null for ever
+     * @param replyOf whoever of these writes on the ticket next has replied
+     * @param within how long at most for a condition, a signal or a reply; null for ever
      */
     record Wait(
             StepId id,
@@ -438,6 +466,7 @@ public sealed interface Step
             @Nullable String condition,
             @Nullable String signal,
             @Nullable String key,
+            @Nullable Party replyOf,
             @Nullable Span within,
             Map<String, StepId> ways,
             @Nullable String expected)
@@ -450,7 +479,7 @@ public sealed interface Step
                 @Nullable String until,
                 Map<String, StepId> ways,
                 @Nullable String expected) {
-            this(id, name, span, until, null, null, null, null, ways, expected);
+            this(id, name, span, until, null, null, null, null, null, ways, expected);
         }
 
         public Wait {
@@ -464,23 +493,58 @@ public sealed interface Step
 
         @Override
         public List<String> optionalExits() {
-            return condition == null && signal == null ? List.of() : List.of("timed out");
+            return condition == null && signal == null && replyOf == null ? List.of() : List.of("timed out");
         }
     }
 
+    /** Another ticket than this one, for a called workflow to run on (D11). */
+    @JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "is")
+    @JsonSubTypes({
+        @JsonSubTypes.Type(value = NewTicket.class, name = "new"),
+        @JsonSubTypes.Type(value = KnownTicket.class, name = "known")
+    })
+    sealed interface Elsewhere {}
+
     /**
-     * Runs another workflow on this ticket and waits for its result (N19, D11).
+     * A ticket raised for it. Requester, service and CI are those of this ticket unless given.
+     *
+     * @param fields an expression for each field that is given
+     */
+    record NewTicket(TicketKind raises, Map<String, String> fields) implements Elsewhere {
+        public NewTicket {
+            fields = ordered(fields);
+        }
+    }
+
+    /** A ticket that is there. @param number an expression that gives its number */
+    record KnownTicket(String number) implements Elsewhere {}
+
+    /**
+     * Runs another workflow and waits for its result (N19, D11).
      *
      * @param inputs an expression for each field of the other's start form
+     * @param on the ticket it runs on; null for this one
      */
     record Call(
             StepId id,
             String name,
             WorkflowKey workflow,
             Map<String, String> inputs,
+            @Nullable Elsewhere on,
             Map<String, StepId> ways,
             @Nullable String expected)
             implements Step {
+        /** On this ticket. */
+        public Call(
+                StepId id,
+                String name,
+                WorkflowKey workflow,
+                Map<String, String> inputs,
+                Map<String, StepId> ways,
+                @Nullable String expected) {
+            this(id, name, workflow, inputs, null, ways, expected);
+        }
+
         public Call {
             inputs = ordered(inputs);
             ways = ordered(ways);
@@ -501,6 +565,8 @@ public sealed interface Step
      * Calls people in, up a ladder, until somebody accepts (N20, N61). Each rung that tells or hands over asks its people
      * to join; the others do what they say.
      *
+     * @param as what whoever comes takes part as, named by the organisation, such as "incident commander"; null for
+     *     nothing named
      * @param message text with {@code {{ }}}: why they are called
      * @param within how long at most
      */
@@ -508,6 +574,7 @@ public sealed interface Step
             StepId id,
             String name,
             LadderKey ladder,
+            @Nullable String as,
             String message,
             Span within,
             Map<String, StepId> ways,

@@ -14,6 +14,7 @@ import org.jspecify.annotations.Nullable;
  * @param services limits it to tickets of these services; empty for all
  * @param condition an expression that must hold; null for none
  * @param mode what it does then; left out, it starts the workflow
+ * @param unlessEarlier whether it starts nothing when an earlier trigger has started something; left out for no
  */
 public record Trigger(
         TriggerId id,
@@ -21,7 +22,14 @@ public record Trigger(
         When when,
         List<ServiceId> services,
         @Nullable String condition,
-        Mode mode) {
+        Mode mode,
+        @Nullable Boolean unlessEarlier) {
+    /** One that looks at no other. */
+    public Trigger(
+            TriggerId id, boolean on, When when, List<ServiceId> services, @Nullable String condition, Mode mode) {
+        this(id, on, when, services, condition, mode, null);
+    }
+
     /** One that starts its workflow by itself. */
     public Trigger(TriggerId id, boolean on, When when, List<ServiceId> services, @Nullable String condition) {
         this(id, on, when, services, condition, Mode.STARTS);
@@ -30,6 +38,26 @@ public record Trigger(
     public Trigger {
         services = List.copyOf(services);
         mode = mode == null ? Mode.STARTS : mode;
+        unlessEarlier = Boolean.TRUE.equals(unlessEarlier) ? true : null;
+    }
+
+    /** Whether it gives way to earlier ones. */
+    public boolean givesWay() {
+        return unlessEarlier != null;
+    }
+
+    /**
+     * Whether this one starts a workflow whenever another would: it listens to the same thing, for all services of the
+     * other, on no other condition.
+     */
+    public boolean covers(Trigger other) {
+        boolean sameThing = when.equals(other.when)
+                || when instanceof Created c && other.when instanceof Created && c.kind() == null;
+        return on
+                && mode == Mode.STARTS
+                && sameThing
+                && (services.isEmpty() || !other.services.isEmpty() && services.containsAll(other.services))
+                && (condition == null || condition.isBlank() || condition.equals(other.condition));
     }
 
     /** What a trigger does when all it asks for is so (N30). */

@@ -12,6 +12,7 @@ import dastur.core.run.World;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.FieldType;
+import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
@@ -264,6 +265,78 @@ class FindingsTest {
                 new LadderKey(ladder),
                 ways("Done", "end"),
                 null);
+    }
+
+    // --- beside other workflows
+
+    private static Surroundings beside(List<WorkflowVersion> callers, Trigger.Live... triggers) {
+        return new Surroundings(
+                AROUND.fields(),
+                AROUND.groups(),
+                AROUND.people(),
+                AROUND.actions(),
+                AROUND.ladders(),
+                AROUND.workflows(),
+                List.of(triggers),
+                AROUND.rotas(),
+                key -> callers);
+    }
+
+    private static WorkflowVersion caller(String... results) {
+        Map<String, StepId> ways = new java.util.LinkedHashMap<>();
+        for (String result : results) {
+            ways.put(result, id("end"));
+        }
+        return version(new Step.Call(id("sub"), "Sub", new WorkflowKey("w"), Map.of(), ways, null), END)
+                .version();
+    }
+
+    @Test
+    void aResultThatCallersLeadNowhereKeepsAVersionFromBeingPublished() {
+        WorkflowVersion callee =
+                version(task("a", "A", TECHNICIANS, ways("Done", "end")), END).version();
+        String result = callee.endings().getFirst();
+        assertThat(Findings.of(callee, List.of(), beside(List.of(caller(result)))))
+                .extracting(Finding::code)
+                .doesNotContain("callers do not expect it");
+        assertThat(Findings.of(callee, List.of(), beside(List.of(caller("other")))))
+                .anyMatch(f -> f.code().equals("callers do not expect it")
+                        && f.blocks()
+                        && f.message().contains(result));
+    }
+
+    private static Trigger trigger(String id, String condition, boolean givesWay, ServiceId... services) {
+        return new Trigger(
+                new TriggerId(id),
+                true,
+                new Trigger.Created(TicketKind.INCIDENT),
+                List.of(services),
+                condition,
+                Trigger.Mode.STARTS,
+                givesWay);
+    }
+
+    @Test
+    void aTriggerThatGivesWayBehindOneThatAlwaysStartsIsHidden() {
+        WorkflowVersion version =
+                version(task("a", "A", TECHNICIANS, ways("Done", "end")), END).version();
+        ServiceId gates = new ServiceId("gates");
+        record Story(Trigger earlier, Trigger own, boolean hidden) {}
+        for (Story story : List.of(
+                new Story(trigger("e", null, false), trigger("o", "ticket.impact == 1", true, gates), true),
+                new Story(trigger("e", null, false), trigger("o", null, false), false),
+                new Story(trigger("e", "ticket.impact == 1", false), trigger("o", null, true), false),
+                new Story(trigger("e", null, false, gates), trigger("o", null, true), false))) {
+            Trigger.Live before = new Trigger.Live(new WorkflowKey("other"), 1, "Other", story.earlier());
+            Trigger.Live own = new Trigger.Live(version.key(), 1, version.name(), story.own());
+            assertThat(Findings.of(version, List.of(story.own()), beside(List.of(), before, own)).stream()
+                            .anyMatch(f -> f.code().equals("hidden trigger")))
+                    .as("%s", story)
+                    .isEqualTo(story.hidden());
+            assertThat(Findings.of(version, List.of(story.own()), beside(List.of(), own, before)))
+                    .extracting(Finding::code)
+                    .doesNotContain("hidden trigger");
+        }
     }
 
     private static Step approval(List<Party> asked, ApprovalRule rule, List<String> shown) {

@@ -143,7 +143,7 @@ public final class Generated {
     }
 
     private Party party(boolean sound) {
-        return switch (random.nextInt(sound ? 2 : 9)) {
+        return switch (random.nextInt(sound ? 2 : 10)) {
             case 0 -> new Party.OfGroup(new GroupId("technicians"));
             case 1 -> new Party.OfPerson(new PersonId("teo"));
             case 2 -> new Party.Requester();
@@ -152,12 +152,13 @@ public final class Generated {
             case 5 -> new Party.OnCall(new RotaKey("network"), 1 + random.nextInt(5));
             case 6 -> new Party.OfRole(Role.values()[random.nextInt(Role.values().length)]);
             case 7 -> new Party.Manager();
+            case 8 -> new Party.TakesPart("incident commander");
             default -> new Party.Computed("has(ticket.group) ? ticket.group : (\"technicians\")");
         };
     }
 
     private Step step(StepId id, int depth, boolean sound, Map<String, StepId> ways) {
-        int kinds = depth < 3 ? 15 : 10;
+        int kinds = depth < 3 ? 16 : 11;
         return switch (random.nextInt(kinds)) {
             case 0, 1 -> task(id, sound, ways);
             case 2 ->
@@ -197,7 +198,15 @@ public final class Generated {
                         ways,
                         null);
             case 5 ->
-                new Step.Notify(id, "Tell", List.of(party(sound)), "About {{ ticket.number }}", text(), ways, null);
+                new Step.Notify(
+                        id,
+                        "Tell",
+                        List.of(party(sound)),
+                        "About {{ ticket.number }}",
+                        text(),
+                        maybe(new Step.Room("{{ ticket.number }} \"room\"", random.nextBoolean())),
+                        ways,
+                        null);
             case 6 ->
                 new Step.Update(
                         id,
@@ -218,11 +227,13 @@ public final class Generated {
                         sound ? "ticket.impact > 0" : condition(),
                         null,
                         null,
+                        null,
                         maybe(Span.parse("2 h")),
                         ways,
                         null);
-            case 10 -> new Bracket.Stage(id, text(), level(depth + 1, sound, false), ways, null);
-            case 11 ->
+            case 10 -> elsewhere(id, sound, ways);
+            case 11 -> new Bracket.Stage(id, text(), level(depth + 1, sound, false), ways, null);
+            case 12 ->
                 new Bracket.Fork(
                         id,
                         text(),
@@ -232,7 +243,7 @@ public final class Generated {
                         maybe(1),
                         ways,
                         null);
-            case 12, 13 ->
+            case 13, 14 ->
                 new Bracket.ForEach(
                         id,
                         text(),
@@ -255,6 +266,18 @@ public final class Generated {
                         ways,
                         null);
         };
+    }
+
+    /** A reply to wait for, or a workflow on another ticket; the sound ones only wait. */
+    private Step elsewhere(StepId id, boolean sound, Map<String, StepId> ways) {
+        if (sound || random.nextBoolean()) {
+            return new Step.Wait(
+                    id, text(), null, null, null, null, null, party(sound), maybe(Span.parse("2 h")), ways, null);
+        }
+        Step.Elsewhere on = random.nextBoolean()
+                ? new Step.KnownTicket("steps.order.ticket")
+                : new Step.NewTicket(TicketKind.CHANGE, Map.of("title", "\"About \" + ticket.title"));
+        return new Step.Call(id, text(), new WorkflowKey("other"), Map.of("lane", "\"A\""), maybe(on), ways, null);
     }
 
     private Step task(StepId id, boolean sound, Map<String, StepId> ways) {

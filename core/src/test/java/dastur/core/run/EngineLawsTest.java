@@ -7,6 +7,9 @@ import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
@@ -85,11 +88,44 @@ class EngineLawsTest {
             neverSilentlyStuck(world.ticket);
             bracketsLeaveNothingBehind(world.ticket);
             excludedNeverVoted(world);
+            // Where the clock did something first, the task was no longer as it was before the command.
+            if (command instanceof Command.CompleteTask done
+                    && decision instanceof Decision.Accepted accepted
+                    && accepted.events().getFirst().event() instanceof Event.TaskDone) {
+                takenBackLeavesItAsItWas(world, by, before, done.visit());
+            }
         }
         snapshotIsTheFoldOfTheSealedRecord(world);
     }
 
+    /** D29: an outcome that can be taken back leaves the task open as it was, and nothing of what followed. */
+    private static void takenBackLeavesItAsItWas(World world, Actor by, Case before, VisitId visit) {
+        Visit task = before.visit(visit).orElse(null);
+        if (task != null
+                && world.decide(by, new Command.TakeBack(visit)) instanceof Decision.Accepted back
+                && back.events().stream().anyMatch(e -> e.event() instanceof Event.TaskTakenBack)) {
+            Run was = before.open().get(visit.run());
+            Run is = back.after().open().get(visit.run());
+            assertThat(is.open()).isEqualTo(was.open());
+            assertThat(is.steps()).isEqualTo(was.steps());
+            assertThat(is.inner()).isEqualTo(was.inner());
+            assertThat(is.ready()).isEqualTo(was.ready());
+            neverSilentlyStuck(back.after());
+        }
+    }
+
     private static void vary(World world, Random random) {
+        world.put(
+                new LookupKey.OfService(new ServiceId("gates")),
+                new Service(
+                        new ServiceId("gates"),
+                        "Ticket gates",
+                        true,
+                        World.TECHNICIANS,
+                        null,
+                        Map.of(
+                                "P1", new Service.Promise(Span.parse("5 min"), Span.parse("4 working h")),
+                                "P3", new Service.Promise(Span.parse("30 min"), null))));
         ApprovalRule rule =
                 switch (random.nextInt(3)) {
                     case 0 -> new ApprovalRule.AnyOne();
@@ -265,6 +301,8 @@ class EngineLawsTest {
                             case Waiting.Lines lines -> goesOnInside(run, visit);
                             case Waiting.ForCondition f -> true;
                             case Waiting.ForSignal f -> true;
+                            case Waiting.ForReply reply -> !reply.from().nobody();
+                            case Waiting.Sent s -> true;
                             case Waiting.Called called -> c.open().containsKey(called.run());
                             case Waiting.Review r -> !r.to().nobody();
                             case Waiting.CallIn in ->

@@ -101,4 +101,26 @@ class TriggerModesTest {
                 new Command.EditTicket(Map.of("state", "cancelled", "answer", "not needed"), null));
         assertThat(world.ticket.offers()).isEmpty();
     }
+
+    @Test
+    void aTriggerThatGivesWayStartsNothingBehindOneThatHasStartedAndSaysSo() {
+        World world = new World();
+        Trigger first = new Trigger(CREATED, true, new Trigger.Created(null), List.of(), null);
+        Trigger second = new Trigger(
+                new TriggerId("second"), true, new Trigger.Created(null), List.of(), null, Trigger.Mode.STARTS, true);
+        world.publish(World.gateWorkflow(new ApprovalRule.AnyOne()), first, second);
+        world.raise();
+        assertThat(world.ticket.open()).hasSize(1);
+        List<Event.Look> looks = world.record.stream()
+                .filter(r -> r.event() instanceof Event.TriggersLookedAt)
+                .flatMap(r -> ((Event.TriggersLookedAt) r.event()).looks().stream())
+                .toList();
+        assertThat(looks).extracting(Event.Look::started).containsExactly(true, false);
+        assertThat(looks.get(1).why()).contains("gives way").contains("Gate lane stuck open");
+
+        World other = new World();
+        other.publish(World.gateWorkflow(new ApprovalRule.AnyOne()), second, first);
+        other.raise();
+        assertThat(other.ticket.open()).hasSize(2);
+    }
 }

@@ -22,6 +22,7 @@ final class Around {
                 key -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
                         .version(key, n)),
                 app.workflows().liveTriggers(),
-                app.organisation()::rota);
+                app.organisation()::rota,
+                app.workflows()::callersOf);
     }
 }

@@ -95,6 +95,7 @@ public final class OrganisationRoutes {
                 app.organisation().fields().ticketFields(),
                 app.organisation().fields().ciFields(),
                 app.organisation().priorities().rows(),
+                all ? app.organisation().parts() : List.of(),
                 app.clock().instant());
     }
 

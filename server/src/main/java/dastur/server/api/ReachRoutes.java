@@ -23,7 +23,8 @@ public final class ReachRoutes {
             Channel other,
             @Nullable LocalTime quietFrom,
             @Nullable LocalTime quietUntil,
-            String zone) {}
+            String zone,
+            @Nullable LocalTime digestAt) {}
 
     private final App app;
 
@@ -76,7 +77,8 @@ public final class ReachRoutes {
                                     other,
                                     body.quietFrom(),
                                     body.quietUntil(),
-                                    ZoneId.of(Request.needed(body.zone(), "zone"))));
+                                    ZoneId.of(Request.needed(body.zone(), "zone")),
+                                    body.digestAt()));
         } catch (DateTimeException e) {
             throw Problem.invalid("zone", "There is no such time zone.").end();
         }

@@ -230,6 +230,7 @@ public final class RotaRoutes {
             case Party.TicketGroup t -> Stream.empty();
             case Party.CiOwner o -> Stream.empty();
             case Party.Manager m -> Stream.empty();
+            case Party.TakesPart t -> Stream.empty();
             case Party.Computed c -> Stream.empty();
         };
     }

@@ -194,6 +194,8 @@ final class RunSummary {
             case Event.CallInBegan e -> p.due = e.until();
             case Event.WaitBegan e -> p.due = e.until();
             case Event.FileAttached e -> note(p, "File", e.name() + ", SHA-256 " + e.hash());
+            case Event.SentRunBegan e -> note(p, "Runs on", e.run().ticket().value());
+            case Event.ReplyCame e -> note(p, names.apply(e.by()) + " replied", e.text());
             case Event.CalledEnded e -> p.lines.addAll(lines(e.results()));
             case Event.Stalled e -> note(p, "Stalled", e.why());
             case Event.Intervened e -> note(p, "Helped: " + e.kind().word(), e.reason());

@@ -23,8 +23,10 @@ import dastur.store.Journal;
 import dastur.store.Page;
 import java.net.URI;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -49,7 +51,11 @@ public final class SetUpRoutes {
             String name,
             boolean passengers,
             @Nullable GroupId owner,
-            @Nullable CalendarKey calendar) {}
+            @Nullable CalendarKey calendar,
+            @Nullable Map<String, Service.Promise> targets) {}
+
+    /** @param names what people can take part as when they are called in */
+    record PartsBody(List<String> names) {}
 
     /** All that automation is made of. @param secrets the names of secrets that are there; never their values */
     record AutomationView(List<Connection> connections, List<Action> actions, List<String> secrets) {}
@@ -107,7 +113,14 @@ public final class SetUpRoutes {
                         Connection.class,
                         null,
                         r::connection),
-                Route.put("/api/actions/{key}", Right.ADMINISTER, "Set an action", Action.class, null, r::action),
+                Route.put(
+                        "/api/parts",
+                        Right.DESIGN,
+                        "Set what people can take part as when they are called in",
+                        PartsBody.class,
+                        null,
+                        r::parts),
+                Route.put("/api/actions/{key}", Right.DESIGN, "Set an action", Action.class, null, r::action),
                 Route.get(
                         "/api/journal",
                         Right.ADMINISTER,
@@ -236,7 +249,40 @@ public final class SetUpRoutes {
                                 name(body.name()),
                                 body.passengers(),
                                 body.owner(),
-                                body.calendar()));
+                                body.calendar(),
+                                targets(body.targets())));
+        return null;
+    }
+
+    private static Map<String, Service.Promise> targets(@Nullable Map<String, Service.Promise> given) {
+        Map<String, Service.Promise> targets = new TreeMap<>();
+        if (given != null) {
+            given.forEach((priority, promise) -> {
+                if (!PRIORITIES.contains(priority)) {
+                    throw Problem.invalid("targets", "Targets are set for P1, P2, P3 and P4.")
+                            .end();
+                }
+                if (promise.respond() != null || promise.restore() != null) {
+                    targets.put(priority, promise);
+                }
+            });
+        }
+        return targets;
+    }
+
+    private static final Set<String> PRIORITIES = Set.of("P1", "P2", "P3", "P4");
+
+    private Object parts(Request q) {
+        List<String> names = Request.needed(q.body(PartsBody.class).names(), "names").stream()
+                .map(String::strip)
+                .filter(n -> !n.isEmpty())
+                .distinct()
+                .toList();
+        if (names.size() > 50 || names.stream().anyMatch(n -> n.length() > 80)) {
+            throw Problem.invalid("names", "There are at most 50 parts, each named with 1 to 80 characters.")
+                    .end();
+        }
+        app.setUp().parts(by(app, q), names);
         return null;
     }
 

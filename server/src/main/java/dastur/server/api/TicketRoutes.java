@@ -181,6 +181,13 @@ public final class TicketRoutes {
                         Accepted.class,
                         r::complete),
                 Route.post(
+                        "/api/tasks/{id}/take-back",
+                        Right.SIGNED_IN,
+                        "Take one's own outcome back, within ten seconds",
+                        null,
+                        Accepted.class,
+                        q -> onVisit(app, q, Command.TakeBack::new)),
+                Route.post(
                         "/api/tasks/{id}/leave-out",
                         Right.SIGNED_IN,
                         "Leave an optional task out",

@@ -88,6 +88,10 @@ final class TicketViews {
                 questions(c, person),
                 seesAll ? late(c) : List.of(),
                 files(c, person),
+                seesAll ? links(c) : List.of(),
+                seesAll ? c.targets() : Map.of(),
+                seesAll ? c.parts() : Map.of(),
+                seesAll ? room(c) : null,
                 seesAll ? List.of() : talk(c, person),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
@@ -122,6 +126,31 @@ final class TicketViews {
             }
         });
         return questions;
+    }
+
+    private List<Views.LinkView> links(Case c) {
+        return c.links().stream()
+                .flatMap(link -> app.tickets().row(link.other()).stream()
+                        .map(row -> new Views.LinkView(
+                                link.kind(),
+                                link.kind().byHand(),
+                                row.number(),
+                                row.title(),
+                                row.state(),
+                                row.ended())))
+                .toList();
+    }
+
+    private Views.@Nullable RoomView room(Case c) {
+        Case.Room room = c.room();
+        if (room == null) {
+            return null;
+        }
+        // A Matrix URI (of the open standard) opens the room in whatever program people use for it.
+        String link = app.demo() == null
+                ? "matrix:roomid/" + room.id().replaceFirst("^!", "")
+                : app.demo().standins() + "/chat";
+        return new Views.RoomView(room.name() == null ? c.id().value() : room.name(), room.keepsAll(), link);
     }
 
     private List<Views.LateView> late(Case c) {
@@ -316,6 +345,15 @@ final class TicketViews {
                         Optional.of(Asked.of("wait", name, false)
                                 .due(f.until())
                                 .saying("For the signal " + f.signal() + (f.key() == null ? "" : " of " + f.key())));
+                    case Waiting.ForReply f ->
+                        Optional.of(Asked.of("wait", name, false).due(f.until()).saying("For a reply"));
+                    case Waiting.Sent s ->
+                        Optional.of(Asked.of("wait", name, false)
+                                .saying("For '" + s.name() + "' to begin on another ticket"));
+                    case Waiting.Called called
+                    when !called.run().ticket().equals(c.id()) ->
+                        Optional.of(Asked.of("wait", name, false)
+                                .saying("For " + called.run().ticket() + ", where another workflow is at it"));
                     case Waiting.Called called -> Optional.empty();
                     case Waiting.Lines lines -> Optional.empty();
                     case Waiting.Delivery w -> Optional.empty();

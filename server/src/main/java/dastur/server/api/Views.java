@@ -4,11 +4,14 @@ import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
+import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Intervention;
 import dastur.core.run.RuleSeen;
+import dastur.core.run.Target;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.LinkKind;
 import dastur.core.workflow.Rung;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
@@ -43,6 +46,10 @@ final class Views {
             List<QuestionView> questions,
             List<LateView> late,
             List<FileView> files,
+            List<LinkView> links,
+            Map<Target.Kind, Target> targets,
+            Map<String, List<PersonId>> parts,
+            @Nullable RoomView room,
             List<TalkView> talk,
             boolean mayWork,
             boolean mayIntervene,
@@ -67,6 +74,12 @@ final class Views {
             boolean mine,
             Instant at,
             @Nullable String text) {}
+
+    /** Another ticket that one has to do with. @param byHand whether people made the link and may take it away */
+    record LinkView(LinkKind as, boolean byHand, String number, String title, String state, boolean ended) {}
+
+    /** A ticket's room in chat. @param link where it opens; a Matrix URI, or a page of the demo */
+    record RoomView(String name, boolean keepsAll, String link) {}
 
     /** An attached file. @param name null when it was redacted */
     record FileView(
@@ -267,6 +280,7 @@ final class Views {
             List<Field> fields,
             List<Field> ciFields,
             List<List<Integer>> priorities,
+            List<String> parts,
             Instant now) {}
 
     record PersonName(String id, String name, boolean active) {}

@@ -71,6 +71,9 @@ public final class WorkflowRoutes {
 
     record TriggersBody(List<Trigger> triggers) {}
 
+    /** @param order ids of triggers, the first to be looked at first */
+    record OrderBody(List<TriggerId> order) {}
+
     record ExpressionBody(@Nullable WorkflowVersion version, String kind, String text) {}
 
     record TrialBody(@Nullable WorkflowVersion version, String kind, String text, String ticket) {}
@@ -151,6 +154,19 @@ public final class WorkflowRoutes {
                         TriggersBody.class,
                         null,
                         r::setTriggers),
+                Route.list(
+                        "/api/triggers",
+                        Right.SEE,
+                        "The triggers of all live workflows, in the order in which they are looked at",
+                        Trigger.Live.class,
+                        q -> app.workflows().liveTriggers()),
+                Route.put(
+                        "/api/triggers/order",
+                        Right.DESIGN,
+                        "Set the order in which triggers are looked at",
+                        OrderBody.class,
+                        null,
+                        r::orderTriggers),
                 Route.list(
                         "/api/triggers/{id}/firings",
                         Right.SEE,
@@ -436,6 +452,18 @@ public final class WorkflowRoutes {
             }
         }
         app.workflows().setTriggers(key, triggers);
+        return null;
+    }
+
+    private Object orderTriggers(Request q) {
+        List<TriggerId> order = Request.needed(q.body(OrderBody.class).order(), "order");
+        for (TriggerId id : order) {
+            if (app.workflows().workflowOf(id).isEmpty()) {
+                throw Problem.invalid("order", "There is no trigger '" + id + "'.")
+                        .end();
+            }
+        }
+        app.workflows().orderTriggers(order);
         return null;
     }
 

@@ -26,6 +26,7 @@ import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -40,20 +41,26 @@ public final class Chat implements AutoCloseable {
     private static final Duration LISTEN = Duration.ofSeconds(20);
     private static final Duration AFTER_TROUBLE = Duration.ofSeconds(3);
 
-    /** @param person looks a person up */
+    /**
+     * @param person looks a person up
+     * @param address where people reach the application, for links in rooms
+     */
     public record Means(
             MatrixConnector matrix,
             Chats chats,
             CommandService commands,
             Tickets tickets,
-            Function<PersonId, Optional<Person>> person) {}
+            Function<PersonId, Optional<Person>> person,
+            Supplier<String> address) {}
 
     private final Means means;
+    private final TicketRooms rooms;
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
     private volatile boolean stopping;
 
     public Chat(Means means) {
         this.means = means;
+        this.rooms = new TicketRooms(means);
     }
 
     public void start() {
@@ -72,11 +79,16 @@ public final class Chat implements AutoCloseable {
                         room,
                         taken.id(),
                         message.subject() + "\n" + message.text().strip()
-                                + visit.map(v -> choices(v, taken.purpose(), message.person()))
+                                + visit.map(v -> Choices.offered(v, taken.purpose(), message.person(), "1", "2"))
                                         .orElse(""));
         visit.flatMap(v -> asked(v, taken.purpose(), message.person(), event, room))
                 .ifPresent(means.chats()::keepAsk);
         return event;
+    }
+
+    /** The rooms of tickets. */
+    public TicketRooms rooms() {
+        return rooms;
     }
 
     private String room(PersonId person, String name) throws NotSent {
@@ -87,19 +99,6 @@ public final class Chat implements AutoCloseable {
         String room = means.matrix().roomWith(name, "Dastur");
         means.chats().keepRoom(person, room);
         return room;
-    }
-
-    private static String choices(Visit visit, String purpose, PersonId person) {
-        return switch (visit.waiting()) {
-            case Waiting.Votes v
-            when purpose.equals("decision") && v.turn().contains(person) ->
-                "\n\n1  Approve" + (v.setsOff() == null ? "" : " and " + v.setsOff()) + "\n2  Decline"
-                        + "\n?  Ask first\nAnswer with the number; words may follow after a comma"
-                        + (v.terms().mayAddConditions() ? ", such as “1, gates 3 and 4 only”." : ".");
-            case Waiting.CallIn in
-            when in.asked().contains(person) -> "\n\n1  I am coming\n2  I cannot\nAnswer with the number.";
-            default -> "";
-        };
     }
 
     private static Optional<Asked> asked(Visit visit, String purpose, PersonId person, String event, String room) {
@@ -169,21 +168,26 @@ public final class Chat implements AutoCloseable {
             try {
                 String since = means.chats().since().orElse(null);
                 MatrixConnector.News news = means.matrix().news(since, since == null ? Duration.ZERO : LISTEN);
+                boolean talked = rooms.heard(news.said());
                 news.said().forEach(this::heard);
                 // After the answers: one that comes twice is the same command and does nothing twice.
                 means.chats().keepSince(news.next());
+                if (talked) {
+                    // What is said in a ticket's room comes onto its record together, at most once a second (D30).
+                    pause(Duration.ofSeconds(1));
+                }
             } catch (NotSent | RuntimeException e) {
                 if (!stopping) {
                     LOG.debug("chat cannot be heard: {}", e.getMessage());
-                    pause();
+                    pause(AFTER_TROUBLE);
                 }
             }
         }
     }
 
-    private static void pause() {
+    private static void pause(Duration time) {
         try {
-            Thread.sleep(AFTER_TROUBLE);
+            Thread.sleep(time);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
@@ -197,7 +201,7 @@ public final class Chat implements AutoCloseable {
                         .roomWith(person.get())
                         .filter(said.room()::equals)
                         .isPresent();
-        if (!theirs || said.text().isBlank()) {
+        if (!theirs || said.own() || said.text().isBlank()) {
             return;
         }
         Optional<Asked> asked = means.chats()
@@ -213,36 +217,17 @@ public final class Chat implements AutoCloseable {
             return "I did not understand that, so nothing was decided. Begin with 1 or 2, then words after a comma; or with ? to ask first.";
         }
         Optional<Visit> visit = means.tickets().find(asked.visit().ticket()).flatMap(c -> c.visit(asked.visit()));
-        Command command = command(asked, visit.map(Visit::waiting).orElse(null), answer.get());
+        Command command = Choices.command(
+                asked.visit(),
+                asked.round(),
+                asked.digest(),
+                visit.map(Visit::waiting).orElse(null),
+                answer.get());
         Outcome outcome = means.commands()
                 .handle(asked.visit().ticket(), "chat." + said.event(), Actor.of(asked.person()), command);
         return switch (outcome) {
             case Outcome.Refused r -> r.refusal().message();
-            case Outcome.Done d ->
-                switch (answer.get()) {
-                    case ChatAnswer.Yes y -> "Noted: yes.";
-                    case ChatAnswer.No n -> "Noted: no.";
-                    case ChatAnswer.Question q -> "Asked. You hear when it is answered; the clocks stand still.";
-                };
-        };
-    }
-
-    private static Command command(Asked asked, @Nullable Waiting waiting, ChatAnswer answer) {
-        if (waiting instanceof Waiting.CallIn) {
-            return new Command.AnswerCallIn(asked.visit(), answer instanceof ChatAnswer.Yes);
-        }
-        boolean conditions = waiting instanceof Waiting.Votes v && v.terms().mayAddConditions();
-        return switch (answer) {
-            case ChatAnswer.Yes y ->
-                new Command.Vote(
-                        asked.visit(),
-                        asked.round(),
-                        asked.digest(),
-                        true,
-                        conditions ? null : y.rest(),
-                        conditions ? y.rest() : null);
-            case ChatAnswer.No n -> new Command.Vote(asked.visit(), asked.round(), asked.digest(), false, n.rest());
-            case ChatAnswer.Question q -> new Command.AskBack(asked.visit(), q.text());
+            case Outcome.Done d -> Choices.noted(answer.get());
         };
     }
 

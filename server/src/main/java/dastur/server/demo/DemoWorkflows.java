@@ -47,6 +47,7 @@ final class DemoWorkflows {
     /** The stand-ins' address may be another after each start. */
     void connect(String standins) {
         workflows.putConnection(new Connection("lanes", "Lane controller", standins, List.of(), SECRET));
+        DemoLibrary.connect(workflows, standins);
         workflows.putConnection(new Connection("kiosks", "Kiosk manager", standins, List.of(), SECRET));
     }
 
@@ -112,6 +113,7 @@ final class DemoWorkflows {
                 at,
                 new Trigger(
                         new TriggerId("fares-by-hand"), true, new Trigger.ByHand(TicketKind.CHANGE), List.of(), null));
+        new DemoLibrary(workflows).build(at);
     }
 
     private void publish(WorkflowVersion version, Instant at, Trigger... triggers) {

@@ -15,6 +15,7 @@ import dastur.core.ticket.FieldType;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
+import dastur.core.time.Span;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.time.WorkingCalendar.Hours;
 import dastur.store.Organisation;
@@ -190,9 +191,29 @@ final class DemoWorld {
         service("office-tools", "Office tools", false, "service-desk", "office");
     }
 
+    private static final Map<String, Service.Promise> PASSENGER_TARGETS = Map.of(
+            "P1", promise("10 min", "2 h"),
+            "P2", promise("30 min", "6 h"),
+            "P3", promise("2 working h", "2 working days"),
+            "P4", promise("1 working days", "10 working days"));
+
+    private static final Map<String, Service.Promise> OFFICE_TARGETS = Map.of(
+            "P1", promise("30 min", "8 working h"),
+            "P2", promise("2 working h", "2 working days"),
+            "P3", promise("1 working days", "5 working days"));
+
+    private static Service.Promise promise(String respond, String restore) {
+        return new Service.Promise(Span.parse(respond), Span.parse(restore));
+    }
+
     private void service(String id, String name, boolean passengers, String owner, String calendar) {
-        organisation.putService(
-                new Service(new ServiceId(id), name, passengers, new GroupId(owner), new CalendarKey(calendar)));
+        organisation.putService(new Service(
+                new ServiceId(id),
+                name,
+                passengers,
+                new GroupId(owner),
+                new CalendarKey(calendar),
+                passengers ? PASSENGER_TARGETS : OFFICE_TARGETS));
     }
 
     /** About 120 configuration items with addresses and relations. */

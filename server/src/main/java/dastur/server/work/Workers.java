@@ -2,7 +2,6 @@ package dastur.server.work;
 
 import dastur.connectors.HttpConnector;
 import dastur.connectors.MailConnector;
-import dastur.connectors.MatrixConnector;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
@@ -10,16 +9,16 @@ import dastur.core.run.Command;
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
-import dastur.core.run.Visit;
-import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.server.auth.DecisionLinks;
+import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
 import dastur.store.Cases;
 import dastur.store.Chats;
+import dastur.store.MailAsks;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
 import dastur.store.Records;
@@ -29,10 +28,6 @@ import java.security.KeyPair;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.time.LocalDate;
-import java.time.LocalTime;
-import java.time.ZonedDateTime;
-import java.util.Date;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -59,17 +54,18 @@ public final class Workers implements AutoCloseable {
     private static final int AT_ONCE = 64;
     private static final Duration IDLE = Duration.ofMillis(250);
     private static final Duration ALARM_LEASE = Duration.ofSeconds(30);
+    private static final Duration MAIL_LEASE = Duration.ofSeconds(60);
+    private static final Duration ERRAND_LEASE = Duration.ofSeconds(30);
     private static final Duration ANSWERS_KEPT = Duration.ofDays(30);
     private static final Duration RECHECK_EVERY = Duration.ofMinutes(5);
     private static final Duration ANCHOR_EVERY = Duration.ofHours(1);
-    /** After this long a message is given up and shown as failed (D14). */
-    private static final Duration MESSAGE_GIVEN_UP = Duration.ofMinutes(15);
 
     /**
      * What workers need from outside.
      *
      * @param callLease how long a taken call stays with its worker without a sign of life
      * @param secret a secret's value by its name
+     * @param threads names mails that may be answered; null where answers are not read
      * @param address where people reach the application, for links in mails
      */
     public record Means(
@@ -90,14 +86,13 @@ public final class Workers implements AutoCloseable {
             DecisionLinks links,
             Supplier<String> address,
             Chats chats,
-            @Nullable Chat chat) {}
-
-    /** Purposes of messages that pierce quiet hours. */
-    private static final Set<String> URGENT = Set.of("decision", "call-in", "escalation");
-
-    private static final Duration LINK_LASTS = Duration.ofDays(7);
+            @Nullable Chat chat,
+            MailAsks asks,
+            @Nullable MailThreads threads) {}
 
     private final Means means;
+    private final Errands errands;
+    private final Messages messages;
     private final String lease = "w-" + UUID.randomUUID();
     private final Semaphore places = new Semaphore(AT_ONCE);
     private final Semaphore wake = new Semaphore(0);
@@ -111,6 +106,8 @@ public final class Workers implements AutoCloseable {
 
     public Workers(Means means) {
         this.means = means;
+        this.messages = new Messages(means);
+        this.errands = new Errands(means.commands(), means.tickets());
         this.lastRecheck = means.clock().instant();
     }
 
@@ -169,7 +166,7 @@ public final class Workers implements AutoCloseable {
         while (!stopping) {
             try {
                 renewLeases();
-                boolean busy = takeCalls() | takeMails() | ringAlarms();
+                boolean busy = takeCalls() | takeMails() | takeErrands() | takeRooms() | ringAlarms();
                 anchor();
                 recheckAll();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
@@ -205,18 +202,35 @@ public final class Workers implements AutoCloseable {
     }
 
     private boolean takeMails() {
-        return take("mail", Duration.ofSeconds(60), this::mail);
+        List<Taken> taken = taken("mail", MAIL_LEASE);
+        messages.together(taken).forEach(rows -> inBackground(() -> messages.carry(rows)));
+        return !taken.isEmpty();
+    }
+
+    private boolean takeErrands() {
+        return take("errand", ERRAND_LEASE, this::errand);
+    }
+
+    private boolean takeRooms() {
+        return take("room", MAIL_LEASE, messages::sayInRoom);
+    }
+
+    private void errand(Taken taken) {
+        errands.carry(taken);
+        means.outbox().drop(taken);
     }
 
     private boolean take(String kind, Duration length, java.util.function.Consumer<Taken> work) {
-        int free = places.availablePermits();
-        if (free == 0) {
-            return false;
-        }
-        List<Taken> taken =
-                means.outbox().take(kind, Math.min(free, 16), means.clock().instant(), length, lease);
+        List<Taken> taken = taken(kind, length);
         taken.forEach(row -> inBackground(() -> work.accept(row)));
         return !taken.isEmpty();
+    }
+
+    private List<Taken> taken(String kind, Duration length) {
+        int free = places.availablePermits();
+        return free == 0
+                ? List.of()
+                : means.outbox().take(kind, Math.min(free, 16), means.clock().instant(), length, lease);
     }
 
     private boolean ringAlarms() {
@@ -296,121 +310,6 @@ public final class Workers implements AutoCloseable {
                 return cancelled.contains(taken.id());
             }
         });
-    }
-
-    // --- mail
-
-    private void mail(Taken taken) {
-        Outbox.MailPayload mail = taken.mail();
-        if (isOver(taken)) {
-            means.outbox().drop(taken);
-            return;
-        }
-        Optional<Person> person = means.person().apply(mail.person());
-        Chats.Reach reach = means.chats().reach(mail.person());
-        boolean urgent = URGENT.contains(taken.purpose());
-        Optional<Instant> quietUntil =
-                urgent ? Optional.empty() : quietUntil(reach, means.clock().instant());
-        if (quietUntil.isPresent()) {
-            means.outbox().later(taken, quietUntil.get());
-            return;
-        }
-        if (means.chat() != null
-                && reach.chat() != null
-                && (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT) {
-            try {
-                report(taken, mail, true, "chat " + means.chat().send(taken, mail, reach.chat()));
-                return;
-            } catch (MatrixConnector.NotSent e) {
-                LOG.info("chat failed, mail stands in: {}", e.getMessage());
-            }
-        }
-        try {
-            if (person.isEmpty() || person.get().mail().isBlank()) {
-                report(taken, mail, false, "There is no mail address.");
-                return;
-            }
-            String id = means.mail()
-                    .send(
-                            new MailConnector.Mail(
-                                    taken.id(), person.get().mail(), mail.subject(), mail.text() + link(taken, mail)),
-                            Date.from(means.clock().instant()));
-            report(taken, mail, true, id);
-        } catch (MailConnector.NotSent e) {
-            boolean givenUp = taken.createdAt()
-                    .plus(MESSAGE_GIVEN_UP)
-                    .isBefore(means.clock().instant());
-            if (givenUp) {
-                report(taken, mail, false, e.getMessage());
-            } else {
-                Duration pause = Duration.ofSeconds(Math.min(240, 2L << Math.min(10, taken.tries())));
-                means.outbox().later(taken, means.clock().instant().plus(pause));
-            }
-        }
-    }
-
-    /** When a person's quiet hours end; empty when it is not quiet now. */
-    static Optional<Instant> quietUntil(Chats.Reach reach, Instant now) {
-        if (reach.quietFrom() == null
-                || reach.quietUntil() == null
-                || reach.quietFrom().equals(reach.quietUntil())) {
-            return Optional.empty();
-        }
-        ZonedDateTime local = now.atZone(reach.zone());
-        LocalTime time = local.toLocalTime();
-        boolean overNight = reach.quietFrom().isAfter(reach.quietUntil());
-        boolean after = !time.isBefore(reach.quietFrom());
-        boolean before = time.isBefore(reach.quietUntil());
-        if (overNight ? !after && !before : !(after && before)) {
-            return Optional.empty();
-        }
-        LocalDate day = local.toLocalDate().plusDays(overNight && after ? 1 : 0);
-        return Optional.of(
-                ZonedDateTime.of(day, reach.quietUntil(), reach.zone()).toInstant());
-    }
-
-    /** The one-time link of somebody who may still decide what the mail asks; it stands in the mail alone. */
-    private String link(Taken taken, Outbox.MailPayload mail) {
-        if (!taken.purpose().equals("decision") || taken.visit() == null) {
-            return "";
-        }
-        Optional<Visit> visit = means.tickets().find(taken.ticket()).flatMap(c -> c.visit(taken.visit()));
-        if (visit.isEmpty()
-                || !(visit.get().waiting() instanceof Waiting.Votes votes)
-                || votes.cast().containsKey(mail.person())
-                || !votes.electorate().contains(mail.person())) {
-            return "";
-        }
-        String token = means.links()
-                .token(new DecisionLinks.Link(
-                        taken.visit(),
-                        votes.round(),
-                        votes.digest(),
-                        mail.person(),
-                        means.clock().instant().plus(LINK_LASTS)));
-        return "\nDecide here. The link is yours alone and lasts a week:\n"
-                + means.address().get() + "/decide/" + token + "\n";
-    }
-
-    /** A reminder of something that was done meanwhile is not sent (D14). */
-    private boolean isOver(Taken taken) {
-        boolean urges = List.of("reminder", "escalation", "decision").contains(taken.purpose());
-        return urges
-                && taken.visit() != null
-                && means.tickets()
-                        .find(taken.ticket())
-                        .flatMap(c -> c.visit(taken.visit()))
-                        .isEmpty();
-    }
-
-    private void report(Taken taken, Outbox.MailPayload mail, boolean delivered, String detail) {
-        means.commands()
-                .handleRepeatable(
-                        taken.ticket(),
-                        "mail." + taken.id(),
-                        new Actor.Outside("mail"),
-                        new Command.DeliveryResult(
-                                taken.visit(), mail.message(), mail.person(), delivered, taken.tries(), detail));
     }
 
     // --- anchors

@@ -26,6 +26,20 @@ class QuietHoursTest {
     })
     void onlyInThemIsAMessagePutOff(LocalTime from, LocalTime until, Instant now, Instant end) {
         Reach reach = new Reach(null, Channel.MAIL, Channel.MAIL, from, until, ZoneId.of("Europe/Oslo"));
-        assertThat(Workers.quietUntil(reach, now)).isEqualTo(Optional.ofNullable(end));
+        assertThat(Messages.quietUntil(reach, now)).isEqualTo(Optional.ofNullable(end));
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "08:00, 2026-11-24T06:59:59Z, 2026-11-24T07:00:00Z",
+        "08:00, 2026-11-24T07:00:00Z, 2026-11-24T07:00:00Z",
+        "08:00, 2026-11-24T07:00:01Z, 2026-11-25T07:00:00Z",
+        "08:00, 2026-10-24T12:00:00Z, 2026-10-25T07:00:00Z",
+        "08:00, 2026-03-28T12:00:00Z, 2026-03-29T06:00:00Z"
+    })
+    void aDigestComesOnceADayAtTheLocalTime(LocalTime at, Instant from, Instant next) {
+        Reach reach = new Reach(null, Channel.MAIL, Channel.MAIL, null, null, ZoneId.of("Europe/Oslo"), at);
+        assertThat(Messages.nextDigest(reach, from)).contains(next);
+        assertThat(Messages.nextDigest(Reach.MAIL, from)).isEmpty();
     }
 }

@@ -1,0 +1,192 @@
+package dastur.core.run;
+
+import dastur.core.people.Actor;
+import dastur.core.people.GroupId;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.Span;
+import dastur.core.time.WorkingCalendar;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The clocks of a ticket: how soon its service promises to respond and to restore, by priority, in the calendar of the
+ * service. They stand still while the ticket waits for somebody outside.
+ */
+final class TicketTargets {
+    private static final String WAITING = "waiting";
+
+    private final Deciding d;
+
+    TicketTargets(Deciding d) {
+        this.d = d;
+    }
+
+    // --- the clock
+
+    /** Says of targets that have passed that they were missed, once, and tells whoever has the ticket. */
+    void ring() {
+        d.now().targets().forEach((kind, target) -> {
+            Instant due = target.due();
+            if (target.rings() && due != null && !due.isAfter(d.context.now())) {
+                d.emit(Actor.CLOCK, null, null, null, new Event.TargetMissed(kind, due));
+                tell(kind);
+            }
+        });
+    }
+
+    private void tell(Target.Kind kind) {
+        List<PersonId> people = d.now()
+                .text("assignee")
+                .map(PersonId::new)
+                .map(List::of)
+                .orElseGet(() -> d.now()
+                        .text("group")
+                        .map(g -> new Parties(d).active(new Assigned(List.of(new GroupId(g)), List.of())))
+                        .orElse(List.of()));
+        if (!people.isEmpty()) {
+            new Deliveries(d)
+                    .queue(
+                            null,
+                            null,
+                            null,
+                            Actor.CLOCK,
+                            "escalation",
+                            people,
+                            d.now().id() + " is late: the time to " + kind.word() + " is over",
+                            d.now().text("title").orElse(""));
+        }
+    }
+
+    // --- changes of the ticket
+
+    /** Sets, stops and runs on as the ticket as it is now asks for. */
+    void settle() {
+        if (!d.now().exists()) {
+            return;
+        }
+        Map<Target.Kind, Target> before = d.now().targets();
+        boolean anew = !d.before.exists()
+                || changed("service") && !same("service", d.now())
+                || changed("priority") && !same("priority", d.now());
+        if (before.isEmpty() && !anew) {
+            return;
+        }
+        Map<Target.Kind, Target> after = new TreeMap<>(before);
+        String why = anew ? promised(after) : "";
+        for (Target.Kind kind : Target.Kind.values()) {
+            Target target = after.get(kind);
+            if (target != null) {
+                after.put(kind, moved(kind, target));
+            }
+        }
+        if (!after.equals(before)) {
+            d.emit(Actor.SYSTEM, null, null, null, new Event.TargetsSet(after, why.isEmpty() ? why() : why));
+        }
+    }
+
+    private boolean changed(String field) {
+        return !Objects.equals(d.before.fields().get(field), d.now().fields().get(field));
+    }
+
+    /** Whether the targets as they stand were set for this value already, in this same decision. */
+    private boolean same(String field, Case c) {
+        return Objects.equals(c.promisedFor().get(field), c.fields().get(field));
+    }
+
+    private String why() {
+        String state = d.now().state();
+        return state.equals(WAITING) ? "it waits" : "it is '" + state + "'";
+    }
+
+    /** What the service promises for the priority, counted from when the ticket was raised. */
+    private String promised(Map<Target.Kind, Target> targets) {
+        Optional<Service> service = service();
+        String priority = d.now().text("priority").orElse("P4");
+        Service.Promise promise = service.map(s -> s.targets().get(priority)).orElse(new Service.Promise(null, null));
+        put(targets, Target.Kind.RESPOND, promise.respond());
+        put(targets, Target.Kind.RESTORE, promise.restore());
+        return service.map(s -> "promised by " + s.name() + " for " + priority).orElse("nothing is promised");
+    }
+
+    private void put(Map<Target.Kind, Target> targets, Target.Kind kind, @Nullable Span promise) {
+        Target before = targets.get(kind);
+        if (before != null && before.metAt() != null) {
+            return;
+        }
+        Optional<Instant> due = promise == null
+                ? Optional.empty()
+                : calendar().after(Objects.requireNonNull(d.now().createdAt()), promise);
+        if (due.isEmpty()) {
+            targets.remove(kind);
+        } else {
+            targets.put(
+                    kind,
+                    new Target(due.get(), null, Objects.requireNonNull(promise).working(), null, false));
+        }
+    }
+
+    private Target moved(Target.Kind kind, Target target) {
+        if (kind == Target.Kind.RESPOND && target.metAt() != null) {
+            // Whoever has responded once has responded, whatever becomes of the ticket.
+            return target;
+        }
+        boolean met = kind == Target.Kind.RESPOND ? isResponded() : isRestored();
+        if (met && target.metAt() == null) {
+            return new Target(target.due(), left(target), target.working(), d.at(), target.missed());
+        }
+        boolean stands = d.now().state().equals(WAITING);
+        if (!met && stands && target.due() != null) {
+            return new Target(null, left(target), target.working(), null, target.missed());
+        }
+        boolean runsOn = !met && !stands && target.rest() != null;
+        return runsOn ? runningOn(target) : target;
+    }
+
+    private Target runningOn(Target target) {
+        Span rest = Objects.requireNonNull(target.rest());
+        Instant due = calendar().after(d.at(), rest).orElse(d.at());
+        return new Target(due, null, target.working(), null, target.missed() && rest.amount() == 0);
+    }
+
+    private @Nullable Span left(Target target) {
+        if (target.due() == null) {
+            return target.rest();
+        }
+        Duration left = calendar().between(d.at(), target.due(), target.working());
+        return new Span((left.toSeconds() + 59) / 60, Span.Unit.MINUTE, target.working());
+    }
+
+    /** Somebody has it, it has left its first state, or somebody has just taken up or done a task of it. */
+    private boolean isResponded() {
+        TicketKind kind = Objects.requireNonNull(d.now().kind());
+        return d.now().text("assignee").isPresent()
+                || !d.now().state().equals(kind.firstState())
+                || d.events().stream()
+                        .anyMatch(r -> r.event() instanceof Event.TaskClaimed || r.event() instanceof Event.TaskDone);
+    }
+
+    private boolean isRestored() {
+        TicketKind kind = Objects.requireNonNull(d.now().kind());
+        return d.now().state().equals(kind.solvedState())
+                || TicketKind.ended(d.now().state());
+    }
+
+    private Optional<Service> service() {
+        return d.now().text("service").map(ServiceId::new).flatMap(d.lookups()::service);
+    }
+
+    private WorkingCalendar calendar() {
+        Function<Optional<Service>, WorkingCalendar> of = d.lookups()::calendar;
+        return of.apply(service());
+    }
+}

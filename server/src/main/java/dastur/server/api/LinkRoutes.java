@@ -1,0 +1,66 @@
+package dastur.server.api;
+
+import dastur.core.run.Command;
+import dastur.core.ticket.LinkKind;
+import dastur.core.ticket.TicketId;
+import dastur.server.App;
+import dastur.server.api.Answers.Accepted;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import java.util.stream.Stream;
+
+/** Links between tickets (N1). */
+public final class LinkRoutes {
+    record LinkBody(LinkKind as, String other) {}
+
+    private final App app;
+
+    private LinkRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        LinkRoutes r = new LinkRoutes(app);
+        return Stream.of(
+                Route.post(
+                        "/api/tickets/{number}/links",
+                        Right.WORK,
+                        "Link a ticket with another",
+                        LinkBody.class,
+                        Accepted.class,
+                        r::link),
+                Route.post(
+                        "/api/tickets/{number}/links/removal",
+                        Right.WORK,
+                        "Take a link away",
+                        LinkBody.class,
+                        Accepted.class,
+                        r::unlink));
+    }
+
+    private Object link(Request q) {
+        LinkBody body = q.body(LinkBody.class);
+        TicketId other = other(body);
+        if (app.tickets().row(other).isEmpty()) {
+            throw Problem.invalid("other", "There is no ticket " + other + ".").end();
+        }
+        return handle(q, new Command.LinkTicket(other, Request.needed(body.as(), "as"), false));
+    }
+
+    private Object unlink(Request q) {
+        LinkBody body = q.body(LinkBody.class);
+        return handle(q, new Command.UnlinkTicket(other(body), Request.needed(body.as(), "as"), false));
+    }
+
+    private static TicketId other(LinkBody body) {
+        return TicketRoutes.id("other", body.other(), text -> new TicketId(text.strip()));
+    }
+
+    private Object handle(Request q, Command command) {
+        TicketId ticket = q.path("number", TicketId::new);
+        Answers.mustSee(app, q.person(), ticket);
+        return Answers.of(app.commands().handle(ticket, q.commandId(), q.actor(), command));
+    }
+}

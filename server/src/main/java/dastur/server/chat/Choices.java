@@ -1,0 +1,53 @@
+package dastur.server.chat;
+
+import dastur.core.people.PersonId;
+import dastur.core.run.Command;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
+import org.jspecify.annotations.Nullable;
+
+/** The choices that a decision or a call-in offers wherever it is asked, and the commands that answers become (N41). */
+public final class Choices {
+    private Choices() {}
+
+    /** The choices in words; empty when nothing is asked of this person. @param yes and {@code no}: what to answer with */
+    public static String offered(Visit visit, String purpose, PersonId person, String yes, String no) {
+        return switch (visit.waiting()) {
+            case Waiting.Votes v
+            when purpose.equals("decision") && v.turn().contains(person) ->
+                "\n\n" + yes + "  Approve" + (v.setsOff() == null ? "" : " and " + v.setsOff()) + "\n" + no
+                        + "  Decline\n?  Ask first\nAnswer with one of these; words may follow after a comma"
+                        + (v.terms().mayAddConditions() ? ", such as “" + yes + ", gates 3 and 4 only”." : ".");
+            case Waiting.CallIn in
+            when purpose.equals("call-in") && in.asked().contains(person) ->
+                "\n\n" + yes + "  I am coming\n" + no + "  I cannot\nAnswer with one of these.";
+            default -> "";
+        };
+    }
+
+    /** The same command as in the application, so that the same checks and the same entries follow. */
+    public static Command command(
+            VisitId visit, int round, String digest, @Nullable Waiting waiting, ChatAnswer answer) {
+        if (waiting instanceof Waiting.CallIn) {
+            return new Command.AnswerCallIn(visit, answer instanceof ChatAnswer.Yes);
+        }
+        boolean conditions = waiting instanceof Waiting.Votes v && v.terms().mayAddConditions();
+        return switch (answer) {
+            case ChatAnswer.Yes y ->
+                new Command.Vote(
+                        visit, round, digest, true, conditions ? null : y.rest(), conditions ? y.rest() : null);
+            case ChatAnswer.No n -> new Command.Vote(visit, round, digest, false, n.rest());
+            case ChatAnswer.Question q -> new Command.AskBack(visit, q.text());
+        };
+    }
+
+    /** What is said back when an answer was taken. */
+    public static String noted(ChatAnswer answer) {
+        return switch (answer) {
+            case ChatAnswer.Yes y -> "Noted: yes.";
+            case ChatAnswer.No n -> "Noted: no.";
+            case ChatAnswer.Question q -> "Asked. You hear when it is answered; the clocks stand still.";
+        };
+    }
+}

@@ -1,0 +1,3 @@
+/** What people answer to mails. */
+@org.jspecify.annotations.NullMarked
+package dastur.server.mail;

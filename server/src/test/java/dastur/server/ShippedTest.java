@@ -1,0 +1,202 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Command;
+import dastur.core.run.VisitId;
+import dastur.server.work.CommandService.Outcome;
+import dastur.standins.Standins;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Workflows that ship, run against the stand-ins. */
+class ShippedTest {
+    @TempDir
+    static Path folder;
+
+    private static ApiClient api;
+    private static Standins standins;
+
+    @BeforeAll
+    static void start() {
+        api = ApiClient.demo(folder.resolve("data"));
+        standins = api.app().standins().orElseThrow();
+    }
+
+    @AfterAll
+    static void stop() {
+        api.close();
+    }
+
+    private static void until(BooleanSupplier condition) {
+        Instant end = Instant.now().plusSeconds(30);
+        while (!condition.getAsBoolean()) {
+            assertThat(Instant.now()).as("waited too long").isBefore(end);
+            LockSupport.parkNanos(20_000_000);
+        }
+    }
+
+    private static void pass(int minutes) throws Exception {
+        HttpClient.newHttpClient()
+                .send(
+                        HttpRequest.newBuilder(URI.create(standins.address() + "/pass"))
+                                .header("Content-Type", "application/x-www-form-urlencoded")
+                                .POST(HttpRequest.BodyPublishers.ofString("minutes=" + minutes))
+                                .build(),
+                        HttpResponse.BodyHandlers.discarding());
+    }
+
+    private static String started(String workflow, String kind, String fields, Map<String, Object> inputs) {
+        String number = api.call("ada", "POST", "/api/tickets", "{\"kind\":\"" + kind + "\",\"fields\":" + fields + "}")
+                .body()
+                .get("ticket")
+                .asText();
+        var started = api.call(
+                "ada",
+                "POST",
+                "/api/tickets/" + number + "/runs",
+                Json.write(Map.of("workflow", workflow, "inputs", inputs)));
+        assertThat(started.status()).as(started.raw().body()).isEqualTo(200);
+        return number;
+    }
+
+    private static JsonNode ticket(String number) {
+        return api.call("ada", "GET", "/api/tickets/" + number, null).body();
+    }
+
+    private static boolean isAsked(String number, String name) {
+        return visit(number, name) != null;
+    }
+
+    private static String visit(String number, String name) {
+        for (JsonNode ask : ticket(number).get("asks")) {
+            if (ask.get("name").asText().equals(name)) {
+                return ask.get("visit").asText();
+            }
+        }
+        return null;
+    }
+
+    private static void complete(String person, String number, String task, String outcome, String form) {
+        until(() -> isAsked(number, task));
+        VisitId visit = new VisitId(visit(number, task));
+        assertThat(handle(person, visit, new Command.CompleteTask(visit, outcome, Json.readMap(form), null)))
+                .isInstanceOf(Outcome.Done.class);
+    }
+
+    /** As the person themselves: some cannot be signed in as in the demo. */
+    private static Outcome handle(String person, VisitId visit, Command command) {
+        return api.app()
+                .app()
+                .commands()
+                .handle(visit.ticket(), UUID.randomUUID().toString(), Actor.of(new PersonId(person)), command);
+    }
+
+    private static String result(String number) {
+        until(() -> ticket(number).get("runs").get(0).get("status").asText().equals("finished"));
+        return ticket(number).get("runs").get(0).get("result").asText();
+    }
+
+    @Test
+    void faresAreSentToTheKiosksThatAreBehindAndTheOneThatIsOffBecomesATask() {
+        String first = started("fares-on-kiosks", "incident", "{\"title\":\"Fares\",\"requester\":\"mira\"}", Map.of());
+        until(() -> isAsked(first, "Bring the fares to the kiosks that are left"));
+        standins.kiosks().switchOn();
+        complete("runa", first, "Bring the fares to the kiosks that are left", "They are current", "{}");
+        assertThat(result(first)).isEqualTo("all sent");
+        assertThat(ticket(first).get("fields").get("done").asText()).contains("sent to 2 kiosks");
+        String second =
+                started("fares-on-kiosks", "incident", "{\"title\":\"Fares\",\"requester\":\"mira\"}", Map.of());
+        assertThat(result(second)).isEqualTo("all sent");
+        String third = started("fares-on-kiosks", "incident", "{\"title\":\"Fares\",\"requester\":\"mira\"}", Map.of());
+        assertThat(result(third)).isEqualTo("all current");
+    }
+
+    @Test
+    void aDisputeWithTheSupplierGoesToAPersonAndTheirAnswerClosesTheTicket() throws Exception {
+        standins.partner().takeLessSeriously(true);
+        String number = started(
+                "handed-to-the-supplier",
+                "incident",
+                "{\"title\":\"Hinge worn\",\"requester\":\"mira\",\"impact\":2,\"urgency\":2}",
+                Map.of());
+        complete("jonas", number, "Settle how serious it is", "They are right", "{}");
+        until(() -> ticket(number).get("fields").get("impact").asInt() == 3);
+        standins.partner().solve(standins.partner().tickets().getFirst().number(), "A new hinge is in.");
+        until(() -> {
+            try {
+                pass(16);
+            } catch (Exception e) {
+                throw new IllegalStateException(e);
+            }
+            return ticket(number).get("ended").asBoolean();
+        });
+        assertThat(result(number)).isEqualTo("solved by the partner");
+        assertThat(ticket(number).get("fields").get("answer").asText()).isEqualTo("A new hinge is in.");
+    }
+
+    @Test
+    void whoeverComesTakesPartAndTheNextIsAskedWhenTheFirstCannot() {
+        String number = started(
+                "passenger-service-down",
+                "incident",
+                "{\"title\":\"All boards dark\",\"requester\":\"mira\",\"service\":\"departure-boards\",\"impact\":2,\"urgency\":2}",
+                Map.of());
+        assertThat(ticket(number).get("fields").get("major").asBoolean()).isTrue();
+        until(() -> isAsked(number, "Lead the incident"));
+        String lead = visit(number, "Lead the incident");
+        String first = asked(number, "Lead the incident").get(0).asText();
+        assertThat(answer(first, lead, false)).isInstanceOf(Outcome.Done.class);
+        until(() -> asked(number, "Lead the incident").size() > 1);
+        String second = asked(number, "Lead the incident").get(1).asText();
+        assertThat(second).isNotEqualTo(first);
+        assertThat(answer(second, lead, true)).isInstanceOf(Outcome.Done.class);
+        for (String name : new String[] {"Inform the passengers", "Write what happens"}) {
+            until(() -> isAsked(number, name));
+            String someone = asked(number, name).get(0).asText();
+            assertThat(answer(someone, visit(number, name), true)).isInstanceOf(Outcome.Done.class);
+        }
+        until(() -> ticket(number).get("parts").has("incident commander")
+                && ticket(number).get("parts").has("scribe"));
+        until(() -> isAsked(number, "Write the next update"));
+        complete("teo", number, "Write the next update", "It is restored", "{\"words\":\"All boards show again.\"}");
+        complete(
+                "teo",
+                number,
+                "Say what it was",
+                "Close it",
+                "{\"cause\":\"a gateway\",\"what\":\"restarted\",\"answer\":\"They work again.\"}");
+        assertThat(result(number)).isEqualTo("restored");
+        assertThat(ticket(number).get("state").asText()).isEqualTo("closed");
+    }
+
+    private static JsonNode asked(String number, String name) {
+        for (JsonNode ask : ticket(number).get("asks")) {
+            if (ask.get("name").asText().equals(name)) {
+                return ask.get("callIn").get("asked");
+            }
+        }
+        return Json.mapper().createArrayNode();
+    }
+
+    private static Outcome answer(String person, String visit, boolean comes) {
+        VisitId id = new VisitId(visit);
+        return handle(person, id, new Command.AnswerCallIn(id, comes));
+    }
+}

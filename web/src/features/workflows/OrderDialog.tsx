@@ -1,0 +1,85 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
+import type { LiveTrigger } from "../../api/types";
+import { Button, Chip, Dialog, Empty, Loading, Trouble } from "../../ui/kit";
+import { triggerWords } from "../designer/triggerWords";
+
+/** The triggers of all live workflows in the order in which they are looked at; the order can be changed. */
+export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClose: () => void }) {
+  const names = useNames();
+  const queries = useQueryClient();
+  const triggers = useQuery({ queryKey: ["triggers"], queryFn: () => api.get<LiveTrigger[]>("/api/triggers") });
+  const [moved, setMoved] = useState<LiveTrigger[]>();
+  const save = useMutation({
+    mutationFn: (order: string[]) => api.put("/api/triggers/order", { order }),
+    onSuccess: () => {
+      queries.invalidateQueries({ queryKey: ["triggers"] });
+      onClose();
+    },
+  });
+  const list = (moved ?? triggers.data ?? []).filter((t) => t.trigger.when.is !== "by hand");
+  const move = (at: number, by: number) => {
+    const next = [...list];
+    const [one] = next.splice(at, 1);
+    if (one) next.splice(at + by, 0, one);
+    setMoved(next);
+  };
+  return (
+    <Dialog title="Order of triggers" open onClose={onClose} wide>
+      <p className="mb-3 text-ink-2">
+        When a ticket is raised or changed, triggers are looked at in this order. One that gives way starts nothing when
+        an earlier one has started something.
+      </p>
+      {triggers.isPending && <Loading what="the triggers" />}
+      {triggers.isError && <Trouble error={triggers.error} onRetry={() => triggers.refetch()} />}
+      {triggers.isSuccess && list.length === 0 && <Empty title="No live workflow starts by itself." />}
+      <ol className="flex flex-col">
+        {list.map((t, i) => (
+          <li key={t.trigger.id} className="flex items-center gap-3 border-b border-hairline py-2">
+            <span className="w-6 shrink-0 text-right text-ink-2">{i + 1}</span>
+            <span className="min-w-0 flex-1">
+              <strong>{t.name}</strong>
+              <span className="block text-ink-2">{triggerWords(t.trigger, names)}</span>
+            </span>
+            {t.trigger.unlessEarlier && <Chip>gives way</Chip>}
+            {!t.trigger.on && <Chip tone="soon">off</Chip>}
+            {mayChange && (
+              <span className="flex shrink-0">
+                <Button
+                  look="quiet"
+                  disabled={i === 0}
+                  aria-label={`Earlier: ${t.name}, ${triggerWords(t.trigger, names)}`}
+                  onClick={() => move(i, -1)}
+                >
+                  ↑
+                </Button>
+                <Button
+                  look="quiet"
+                  disabled={i === list.length - 1}
+                  aria-label={`Later: ${t.name}, ${triggerWords(t.trigger, names)}`}
+                  onClick={() => move(i, 1)}
+                >
+                  ↓
+                </Button>
+              </span>
+            )}
+          </li>
+        ))}
+      </ol>
+      {save.isError && <Trouble error={save.error} />}
+      {mayChange && (
+        <div className="mt-4">
+          <Button
+            look="primary"
+            disabled={!moved || save.isPending}
+            onClick={() => save.mutate(list.map((t) => t.trigger.id))}
+          >
+            Save the order
+          </Button>
+        </div>
+      )}
+    </Dialog>
+  );
+}
