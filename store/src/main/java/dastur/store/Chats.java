@@ -198,11 +198,12 @@ public final class Chats {
         });
     }
 
-    /** Everything that was asked for a visit and is not settled in chat. */
-    public List<Asked> asksOf(VisitId visit) {
+    /** Everything that was asked for a visit up to a round and is not settled in chat. */
+    public List<Asked> asksOf(VisitId visit, int upTo) {
         return database.read(session -> session
-                .createSelectionQuery("from ChatAskRow where visit = ?1 order by number", AskRow.class)
+                .createSelectionQuery("from ChatAskRow where visit = ?1 and round <= ?2 order by number", AskRow.class)
                 .setParameter(1, visit.value())
+                .setParameter(2, upTo)
                 .setMaxResults(1000)
                 .getResultList()
                 .stream()
@@ -210,9 +211,10 @@ public final class Chats {
                 .toList());
     }
 
-    public void settle(VisitId visit) {
-        database.run(session -> session.createMutationQuery("delete ChatAskRow where visit = ?1")
+    public void settle(VisitId visit, int upTo) {
+        database.run(session -> session.createMutationQuery("delete ChatAskRow where visit = ?1 and round <= ?2")
                 .setParameter(1, visit.value())
+                .setParameter(2, upTo)
                 .executeUpdate());
     }
 

@@ -23,8 +23,11 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -56,6 +59,9 @@ public final class Chat implements AutoCloseable {
     private final Means means;
     private final TicketRooms rooms;
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
+    /** Whose turn it is in each person's room. */
+    private final ConcurrentMap<String, ReentrantLock> turns = new ConcurrentHashMap<>();
+
     private volatile boolean stopping;
 
     public Chat(Means means) {
@@ -72,6 +78,28 @@ public final class Chat implements AutoCloseable {
     /** Sends a message to one person. @return what the chat server calls it */
     public String send(Outbox.Taken taken, Outbox.MailPayload message, String name) throws NotSent {
         String room = room(message.person(), name);
+        return alone(room, () -> ask(taken, message, room));
+    }
+
+    /**
+     * What is asked in a room and what is answered there never meet half-way: an answer that comes right after the question
+     * finds what it answers.
+     */
+    private <T> T alone(String room, Saying<T> saying) throws NotSent {
+        ReentrantLock turn = turns.computeIfAbsent(room, r -> new ReentrantLock());
+        turn.lock();
+        try {
+            return saying.say();
+        } finally {
+            turn.unlock();
+        }
+    }
+
+    private interface Saying<T> {
+        T say() throws NotSent;
+    }
+
+    private String ask(Outbox.Taken taken, Outbox.MailPayload message, String room) throws NotSent {
         Optional<Visit> visit = Optional.ofNullable(taken.visit())
                 .flatMap(v -> means.tickets().find(v.ticket()).flatMap(c -> c.visit(v)));
         String event = means.matrix()
@@ -128,8 +156,10 @@ public final class Chat implements AutoCloseable {
                             default -> "";
                         };
                 if (!said.isEmpty()) {
+                    // What is asked again has a later round, and its question may be out before this is done.
+                    int upTo = r.event() instanceof Event.ApprovalVoided e ? e.round() : Integer.MAX_VALUE;
                     PersonId who = r.actor() instanceof Actor.OfPerson p ? p.person() : null;
-                    threads.submit(() -> settle(r.visit(), r.seq(), said, who));
+                    threads.submit(() -> settle(r.visit(), upTo, r.seq(), said, who));
                 }
             }
         }
@@ -141,10 +171,10 @@ public final class Chat implements AutoCloseable {
                 : " by " + means.person().apply(person).map(Person::name).orElse(person.value());
     }
 
-    private void settle(VisitId visit, long seq, String said, @Nullable PersonId except) {
-        List<Asked> asks = means.chats().asksOf(visit);
+    private void settle(VisitId visit, int upTo, long seq, String said, @Nullable PersonId except) {
+        List<Asked> asks = means.chats().asksOf(visit, upTo);
         // Before it is told: who answers right after the word must learn that nothing waits any more.
-        means.chats().settle(visit);
+        means.chats().settle(visit, upTo);
         Set<String> told = new HashSet<>();
         for (Asked asked : asks) {
             if (!asked.person().equals(except) && told.add(asked.room())) {
@@ -169,7 +199,9 @@ public final class Chat implements AutoCloseable {
                 String since = means.chats().since().orElse(null);
                 MatrixConnector.News news = means.matrix().news(since, since == null ? Duration.ZERO : LISTEN);
                 boolean talked = rooms.heard(news.said());
-                news.said().forEach(this::heard);
+                for (Said said : news.said()) {
+                    heard(said);
+                }
                 // After the answers: one that comes twice is the same command and does nothing twice.
                 means.chats().keepSince(news.next());
                 if (talked) {
@@ -194,7 +226,7 @@ public final class Chat implements AutoCloseable {
     }
 
     /** Who speaks is told by the chat server, and must be who was asked, in the room where they were asked. */
-    private void heard(Said said) {
+    private void heard(Said said) throws NotSent {
         Optional<PersonId> person = means.chats().personCalled(said.sender());
         boolean theirs = person.isPresent()
                 && means.chats()
@@ -204,11 +236,15 @@ public final class Chat implements AutoCloseable {
         if (!theirs || said.own() || said.text().isBlank()) {
             return;
         }
+        String answer = alone(said.room(), () -> answer(said, person.get()));
+        say(said.room(), "answer." + said.event(), answer);
+    }
+
+    private String answer(Said said, PersonId person) {
         Optional<Asked> asked = means.chats()
                 .asked(said.room(), said.answersTo())
-                .filter(a -> a.person().equals(person.get()));
-        String answer = asked.map(a -> answered(a, said)).orElse("Nothing waits for your answer here.");
-        say(said.room(), "answer." + said.event(), answer);
+                .filter(a -> a.person().equals(person));
+        return asked.map(a -> answered(a, said)).orElse("Nothing waits for your answer here.");
     }
 
     private String answered(Asked asked, Said said) {
