@@ -1,5 +1,8 @@
 import type { QueryClient } from "@tanstack/react-query";
 
+/** What may look different after a change of any ticket. */
+const LISTS = ["desk", "tickets", "runs", "workflows", "undelivered"];
+
 /** Listens to what changes on the server and lets the affected queries load anew. Returns how to stop. */
 export function listen(queries: QueryClient): () => void {
   const source = new EventSource("/api/live");
@@ -7,15 +10,12 @@ export function listen(queries: QueryClient): () => void {
   const tickets = new Set<string>();
   const flush = () => {
     pending = undefined;
-    queries.invalidateQueries({ queryKey: ["desk"] });
-    queries.invalidateQueries({ queryKey: ["tickets"] });
-    queries.invalidateQueries({ queryKey: ["runs"] });
+    for (const list of LISTS) queries.invalidateQueries({ queryKey: [list] });
     const everything = tickets.has("");
     for (const kind of ["ticket", "record"]) {
       if (everything) queries.invalidateQueries({ queryKey: [kind] });
       else for (const t of tickets) queries.invalidateQueries({ queryKey: [kind, t] });
     }
-    queries.invalidateQueries({ queryKey: ["workflows"] });
     tickets.clear();
   };
   source.addEventListener("changed", (event) => {

@@ -35,13 +35,14 @@ final class Browser implements AutoCloseable {
                     .setExecutablePath(Path.of("/usr/bin/chromium"))
                     .setArgs(FLAGS));
 
-    /** A fresh browser window of a size. */
+    /** A fresh browser window of a size; it is closed when its test is over. */
     BrowserContext window(int width, int height) {
-        BrowserContext context = browser.newContext(new com.microsoft.playwright.Browser.NewContextOptions()
-                .setViewportSize(width, height)
-                .setLocale("en-GB")
-                .setTimezoneId("Europe/Oslo")
-                .setReducedMotion(com.microsoft.playwright.options.ReducedMotion.REDUCE));
+        BrowserContext context =
+                WhatWasSeen.watched(browser.newContext(new com.microsoft.playwright.Browser.NewContextOptions()
+                        .setViewportSize(width, height)
+                        .setLocale("en-GB")
+                        .setTimezoneId("Europe/Oslo")
+                        .setReducedMotion(com.microsoft.playwright.options.ReducedMotion.REDUCE)));
         context.setDefaultTimeout(15_000);
         context.onWebError(error -> System.err.println("page error: " + error.error()));
         context.onConsoleMessage(message -> {
