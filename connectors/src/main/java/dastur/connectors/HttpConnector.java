@@ -3,12 +3,12 @@ package dastur.connectors;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.MissingNode;
+import dastur.connectors.Answers.Definite;
+import dastur.connectors.Answers.Doubtful;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
-import dastur.core.ticket.Field;
-import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import java.io.IOException;
@@ -22,19 +22,14 @@ import java.net.http.HttpResponse;
 import java.nio.channels.UnresolvedAddressException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
-import java.util.LinkedHashMap;
-import java.util.Map;
-import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
  * Makes one HTTP call and, for a long job, asks until it is done. Only allowed hosts are reached, redirects are not
  * followed, answers are bounded, and a secret never appears in a result.
  */
-public final class HttpConnector {
+public final class HttpConnector implements Connector {
     private static final Duration CONNECT = Duration.ofSeconds(5);
-    private static final int MAX_ANSWER = 1_000_000;
-    private static final int MAX_LOGGED = 2_000;
 
     private final HttpClient client = HttpClient.newBuilder()
             .version(HttpClient.Version.HTTP_1_1)
@@ -42,28 +37,8 @@ public final class HttpConnector {
             .connectTimeout(CONNECT)
             .build();
 
-    /** Keeps the work's lease while a long job is asked after. */
-    public interface Heartbeat {
-        /** Returns false when the lease was lost: somebody else goes on, this call must stop. */
-        boolean stillMine();
-
-        /** Returns true when nobody wants the result any more: the job is no longer asked after (D15). */
-        default boolean cancelled() {
-            return false;
-        }
-    }
-
-    /** The lease was lost, or the process is stopping; nothing is to be reported. */
-    public static final class Abandoned extends Exception {
-        Abandoned() {
-            super("given up to another worker");
-        }
-    }
-
-    /**
-     * @param secret sent as a bearer token; null for none
-     * @throws Abandoned when the heartbeat says so
-     */
+    /** The secret is sent as a bearer token (RFC 6750). */
+    @Override
     public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
             throws Abandoned {
         long started = System.nanoTime();
@@ -81,7 +56,13 @@ public final class HttpConnector {
                 answer = polled.answer();
                 polls = polled.count();
             }
-            return done(call, answer, exchange, (System.nanoTime() - started) / 1_000_000, polls);
+            return Answers.done(
+                    call,
+                    answer,
+                    Answers.scrub(secret),
+                    exchange.log(),
+                    (System.nanoTime() - started) / 1_000_000,
+                    polls);
         } catch (Definite e) {
             return new CallOutcome.Failed(exchange.scrub(e.getMessage()));
         } catch (ConnectException | HttpConnectTimeoutException | UnresolvedAddressException e) {
@@ -127,59 +108,6 @@ public final class HttpConnector {
             }
             answer = exchange.send("GET", exchange.resolve(link), null);
             count++;
-        }
-    }
-
-    private static CallOutcome done(Event.Call call, JsonNode answer, Exchange exchange, long millis, int polls)
-            throws Definite {
-        Map<String, Object> outputs = new LinkedHashMap<>();
-        for (Action.Output output : call.outputs()) {
-            JsonNode value = answer.at(output.pointer());
-            if (!value.isMissingNode() && !value.isNull()) {
-                outputs.put(output.field().name(), typed(output.field(), value, exchange));
-            } else if (output.field().required()) {
-                throw new Definite("The answer lacks '" + output.field().label() + "' at " + output.pointer() + ".");
-            }
-        }
-        String exit = call.results().stream()
-                .filter(r -> answer.at(r.pointer()).asText("").equals(r.equal()))
-                .findFirst()
-                .map(Action.OwnResult::name)
-                .orElse("ok");
-        String reference = Optional.of(answer.path("reference").asText(""))
-                .filter(t -> !t.isBlank())
-                .map(t -> Texts.clip(exchange.scrub(t), 200))
-                .orElse(null);
-        String link = Optional.of(answer.path("link").asText(""))
-                .filter(t -> t.startsWith("http"))
-                .map(t -> Texts.clip(exchange.scrub(t), 500))
-                .orElse(null);
-        return new CallOutcome.Done(exit, outputs, reference, link, exchange.log(), millis, polls);
-    }
-
-    private static Object typed(Field field, JsonNode value, Exchange exchange) throws Definite {
-        Object plain = field.type() == FieldType.TEXT || field.type() == FieldType.LONG_TEXT
-                ? value.asText()
-                : Json.plain(value);
-        Object clean = plain instanceof String text ? exchange.scrub(text) : plain;
-        Optional<String> problem = field.problemWith(clean);
-        if (problem.isPresent()) {
-            throw new Definite("In the answer, " + problem.get());
-        }
-        return clean;
-    }
-
-    /** It certainly failed: the other side said no, or nothing was sent. */
-    private static final class Definite extends Exception {
-        Definite(String message) {
-            super(message);
-        }
-    }
-
-    /** Nobody knows. */
-    private static final class Doubtful extends Exception {
-        Doubtful(String message) {
-            super(message);
         }
     }
 
@@ -239,15 +167,15 @@ public final class HttpConnector {
                     client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
             String text = read(response);
             lastLine = method + " " + uri + " → " + response.statusCode() + " in "
-                    + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, MAX_LOGGED);
+                    + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, Answers.MAX_LOGGED);
             return judge(response.statusCode(), text);
         }
 
         private String read(HttpResponse<InputStream> response) throws IOException, Doubtful {
             try (InputStream in = response.body()) {
-                byte[] bytes = in.readNBytes(MAX_ANSWER + 1);
-                if (bytes.length > MAX_ANSWER) {
-                    throw new Doubtful("The answer is longer than " + MAX_ANSWER + " bytes.");
+                byte[] bytes = in.readNBytes(Answers.MAX_ANSWER + 1);
+                if (bytes.length > Answers.MAX_ANSWER) {
+                    throw new Doubtful("The answer is longer than " + Answers.MAX_ANSWER + " bytes.");
                 }
                 return new String(bytes, StandardCharsets.UTF_8);
             }
@@ -274,7 +202,7 @@ public final class HttpConnector {
         }
 
         String scrub(String text) {
-            return secret == null || secret.isBlank() ? text : text.replace(secret, "•••");
+            return Answers.scrub(secret).apply(text);
         }
     }
 }

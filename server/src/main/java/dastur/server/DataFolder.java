@@ -90,21 +90,26 @@ public final class DataFolder {
     /** The secret of a name, made when there is none yet. */
     public String secretOrNew(String name) {
         return secret(name).orElseGet(() -> {
-            Properties all = secrets();
             String made = Secrets.newToken();
-            all.setProperty(name, made);
-            StringBuilder text = new StringBuilder();
-            all.stringPropertyNames().stream().sorted().forEach(n -> text.append(n)
-                    .append('=')
-                    .append(all.getProperty(n))
-                    .append('\n'));
-            try {
-                write(folder.resolve("secrets.properties"), text.toString());
-            } catch (IOException e) {
-                throw new UncheckedIOException(e);
-            }
+            keepSecret(name, made);
             return made;
         });
+    }
+
+    /** Keeps a secret's value under its name, in place of an earlier one. */
+    public void keepSecret(String name, String value) {
+        Properties all = secrets();
+        all.setProperty(name, value);
+        StringBuilder text = new StringBuilder();
+        all.stringPropertyNames().stream()
+                .sorted()
+                .forEach(n ->
+                        text.append(n).append('=').append(all.getProperty(n)).append('\n'));
+        try {
+            write(folder.resolve("secrets.properties"), text.toString());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     private Properties secrets() {

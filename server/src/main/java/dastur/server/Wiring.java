@@ -1,6 +1,6 @@
 package dastur.server;
 
-import dastur.connectors.HttpConnector;
+import dastur.connectors.Connectors;
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
 import dastur.connectors.MatrixConnector;
@@ -41,6 +41,7 @@ import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.server.work.Workers;
 import dastur.standins.Mailbox;
+import dastur.standins.NameServer;
 import dastur.standins.Standins;
 import dastur.store.Cases;
 import dastur.store.Chats;
@@ -72,6 +73,7 @@ public final class Wiring implements AutoCloseable {
     private final Settings settings;
     private final Database database;
     private final @Nullable Standins standins;
+    private final Connectors connectors = new Connectors();
     private final Workers workers;
     private final @Nullable Chat chat;
     private final @Nullable Replies replies;
@@ -99,7 +101,7 @@ public final class Wiring implements AutoCloseable {
         standins = demo ? standins(settings, folder, demoClock, wake) : null;
         if (standins != null) {
             Demo.prepare(
-                    organisation, workflows, cases, tickets, outbox, known, chats, standins.address(), clock.instant());
+                    organisation, workflows, cases, tickets, outbox, known, chats, outside(standins), clock.instant());
         }
         Live live = new Live();
         CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {
@@ -136,7 +138,7 @@ public final class Wiring implements AutoCloseable {
                 tickets,
                 cases,
                 new Signals(database),
-                new HttpConnector(),
+                connectors,
                 mail,
                 workflows::connection,
                 folder::secret,
@@ -230,12 +232,21 @@ public final class Wiring implements AutoCloseable {
                         named.host(), named.port(), named.port() != 143, named.user(), () -> folder.secret("mailbox")));
     }
 
+    private static Demo.Outside outside(Standins standins) {
+        return new Demo.Outside(
+                standins.address(),
+                standins.devices().address(),
+                standins.names().address());
+    }
+
     private static Standins standins(
             Settings settings, DataFolder folder, DemoClock clock, AtomicReference<Runnable> wake) {
+        String token = folder.secretOrNew(Demo.SECRET);
+        folder.keepSecret(Demo.ZONE_KEY, NameServer.secret(token));
         return new Standins(new Standins.Settings(
                 settings.demo().standinsPort(),
                 settings.demo().smtpPort(),
-                folder.secretOrNew(Demo.SECRET),
+                token,
                 settings.demo().enrolment(),
                 by -> {
                     clock.advance(by);
@@ -303,6 +314,7 @@ public final class Wiring implements AutoCloseable {
             replies.close();
         }
         workers.close();
+        connectors.close();
         if (standins != null) {
             standins.close();
         }

@@ -15,28 +15,27 @@ final class ControlPage {
             button.on{background:#1f4d42;color:#fff}form{display:inline}pre{white-space:pre-wrap;background:#fdfcf9;padding:.8rem;border:1px solid #ddd8cc;border-radius:6px;font:inherit}
             article{margin:1rem 0}small{color:#5d6862}""";
 
+    private static final String BOARD = "ALD-07";
+
     private final LaneController lanes;
     private final KioskManager kiosks;
     private final GateController gates;
     private final PartnerDesk partner;
     private final Mailbox mailbox;
+    private final PierDevices devices;
+    private final NameServer names;
     private final Faults faults;
     private final Consumer<Duration> advance;
 
-    ControlPage(
-            LaneController lanes,
-            KioskManager kiosks,
-            GateController gates,
-            PartnerDesk partner,
-            Mailbox mailbox,
-            Faults faults,
-            Consumer<Duration> advance) {
-        this.lanes = lanes;
-        this.kiosks = kiosks;
-        this.gates = gates;
-        this.partner = partner;
-        this.mailbox = mailbox;
-        this.faults = faults;
+    ControlPage(Standins all, Consumer<Duration> advance) {
+        this.lanes = all.lanes();
+        this.kiosks = all.kiosks();
+        this.gates = all.gates();
+        this.partner = all.partner();
+        this.mailbox = all.mailbox();
+        this.devices = all.devices();
+        this.names = all.names();
+        this.faults = all.faults();
         this.advance = advance;
     }
 
@@ -74,6 +73,15 @@ final class ControlPage {
                 partner.takeLessSeriously(!partner.takesLessSeriously());
             } else {
                 partner.solve(number, "Solved by the partner: a worn part was replaced.");
+            }
+            ctx.redirect("/");
+        });
+        config.routes.post("/board", ctx -> {
+            boolean frozen = devices.frozen().contains(BOARD);
+            if ("part".equals(ctx.formParam("what"))) {
+                devices.needsPart(BOARD, !frozen);
+            } else {
+                devices.freeze(BOARD, !frozen);
             }
             ctx.redirect("/");
         });
@@ -137,6 +145,18 @@ final class ControlPage {
                                 ? ""
                                 : button("/partner", Map.of("number", t.number()), "Solve it", false))
                 .append("</p>"));
+        faultButtons(page, "devices", "Departure boards, over SSH");
+        boolean frozen = devices.frozen().contains(BOARD);
+        page.append(button(
+                "/board",
+                Map.of("what", "freeze"),
+                frozen ? "Let " + BOARD + " move again" : "Freeze " + BOARD,
+                frozen));
+        if (!frozen) {
+            page.append(button("/board", Map.of("what", "part"), "Freeze " + BOARD + " for want of a part", false));
+        }
+        faultButtons(page, "dns", "Name server");
+        page.append(list("Names", names.names()));
         page.append("<h2>Mail server</h2>")
                 .append(button(
                         "/mail", Map.of(), mailbox.running() ? "Take it down" : "Start it again", !mailbox.running()));

@@ -11,7 +11,7 @@ public final class Standins implements AutoCloseable {
      * @param httpPort where lanes, kiosks, mailbox page and control page are; 0 for any free one
      * @param smtpPort where mail is taken; 0 for any free one
      * @param token the bearer token that lanes and kiosks ask for
-     * @param enrolment how long enrolling a kiosk takes
+     * @param enrolment how long enrolling a kiosk takes, and restarting a board
      * @param advance makes the demo's clock go ahead
      */
     public record Settings(int httpPort, int smtpPort, String token, Duration enrolment, Consumer<Duration> advance) {}
@@ -22,6 +22,8 @@ public final class Standins implements AutoCloseable {
     private final GateController gates;
     private final PartnerDesk partner;
     private final Mailbox mailbox;
+    private final PierDevices devices;
+    private final NameServer names;
     private final ChatServer chat;
     private final Javalin http;
 
@@ -32,7 +34,9 @@ public final class Standins implements AutoCloseable {
         partner = new PartnerDesk(settings.token(), faults);
         mailbox = new Mailbox(settings.smtpPort(), settings.token());
         chat = new ChatServer(settings.token(), faults);
-        ControlPage page = new ControlPage(lanes, kiosks, gates, partner, mailbox, faults, settings.advance());
+        devices = new PierDevices(0, settings.token(), faults, settings.enrolment());
+        names = new NameServer(0, settings.token(), faults);
+        ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
             config.startup.showJavalinBanner = false;
@@ -64,6 +68,15 @@ public final class Standins implements AutoCloseable {
         return partner;
     }
 
+    /** The boards behind their piers' gateways. */
+    public PierDevices devices() {
+        return devices;
+    }
+
+    public NameServer names() {
+        return names;
+    }
+
     public Mailbox mailbox() {
         return mailbox;
     }
@@ -84,5 +97,7 @@ public final class Standins implements AutoCloseable {
     public void close() {
         http.stop();
         mailbox.stop();
+        devices.close();
+        names.close();
     }
 }

@@ -8,7 +8,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
- * A reusable automated step over HTTP (N14).
+ * A reusable automated step over HTTP, SSH or DNS (N14, N46).
  *
  * @param connection the connection whose address the path continues and whose hosts are allowed
  * @param repeat what may be done when nobody knows whether a call happened (D13)
@@ -69,6 +69,7 @@ public record Action(
     /**
      * What is called. Path, headers and body are texts with {@code {{ input.x }}}.
      *
+     * @param method one of those of the connection's {@link Protocol}
      * @param body JSON text; null for none
      * @param poll how to find out when a long job is done; null when the answer is the result
      */

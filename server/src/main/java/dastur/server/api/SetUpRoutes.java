@@ -13,6 +13,7 @@ import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.Protocol;
 import dastur.server.App;
 import dastur.server.auth.Right;
 import dastur.server.auth.Secrets;
@@ -21,7 +22,6 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Journal;
 import dastur.store.Page;
-import java.net.URI;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -327,13 +327,7 @@ public final class SetUpRoutes {
         }
         try {
             Texts.checkId("connection's key", connection.key());
-            URI base = URI.create(connection.base());
-            if (base.getHost() == null || !List.of("http", "https").contains(base.getScheme())) {
-                throw new IllegalArgumentException("An address begins with http:// or https:// and names a host.");
-            }
-            if (base.getUserInfo() != null) {
-                throw new IllegalArgumentException("No user or password stands in an address: name a secret instead.");
-            }
+            Protocol.of(connection.base());
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("base", e.getMessage()).end();
         }
@@ -360,14 +354,15 @@ public final class SetUpRoutes {
                     .end();
         }
         name(action.name());
-        if (app.workflows().connection(action.connection()).isEmpty()) {
-            throw Problem.invalid("connection", "There is no connection '" + action.connection() + "'.")
-                    .end();
-        }
+        Connection connection = app.workflows().connection(action.connection()).orElseThrow(() -> Problem.invalid(
+                        "connection", "There is no connection '" + action.connection() + "'.")
+                .end());
         Request.needed(action.call(), "call");
-        if (!Set.of("GET", "POST", "PUT", "PATCH", "DELETE")
-                .contains(action.call().method())) {
-            throw Problem.invalid("call.method", "A call's method is GET, POST, PUT, PATCH or DELETE.")
+        List<String> methods = connection.protocol().methods();
+        if (!methods.contains(action.call().method())) {
+            throw Problem.invalid(
+                            "call.method",
+                            "Over '" + connection.name() + "' a call's method is " + String.join(", ", methods) + ".")
                     .end();
         }
         app.setUp().action(by(app, q), action);

@@ -18,6 +18,12 @@ public final class Demo {
 
     private Demo() {}
 
+    /** Where the stand-ins are this time: addresses of connections. */
+    public record Outside(String http, String devices, String names) {}
+
+    /** The name of the secret that signs updates of the zone. */
+    public static final String ZONE_KEY = DemoNetwork.ZONE_KEY;
+
     /** The secret that the demo's connections use. */
     public static final String SECRET = DemoWorkflows.SECRET;
 
@@ -30,10 +36,11 @@ public final class Demo {
             Outbox outbox,
             KnownAnswers known,
             Chats chats,
-            String standins,
+            Outside outside,
             Instant now) {
         DemoWorkflows demo = new DemoWorkflows(workflows);
-        demo.connect(standins);
+        demo.connect(outside.http());
+        DemoNetwork.connect(workflows, outside);
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
             demo.build(now.minus(BEFORE_HISTORY));

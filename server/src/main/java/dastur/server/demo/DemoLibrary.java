@@ -5,6 +5,7 @@ import dastur.core.people.Party;
 import dastur.core.people.RotaKey;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
+import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
@@ -37,6 +38,7 @@ final class DemoLibrary {
 
     void build(Instant at) {
         actions();
+        DemoNetwork.actions(workflows);
         ladders();
         publish(
                 "passenger-service-down",
@@ -72,6 +74,17 @@ final class DemoLibrary {
                         "lower(ticket.title).contains('drawing')"));
         publish("handed-to-the-supplier", TicketKind.INCIDENT, at);
         publish("fares-on-kiosks", TicketKind.INCIDENT, at);
+        publish(
+                "frozen-departure-board",
+                TicketKind.INCIDENT,
+                at,
+                new Trigger(
+                        new TriggerId("frozen-departure-board-raised"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(new ServiceId("departure-boards")),
+                        "ci.kind == 'board' && lower(ticket.title).contains('frozen')"));
+        publish("wifi-portal-move", TicketKind.CHANGE, at);
     }
 
     private void publish(String key, TicketKind kind, Instant at, Trigger... more) {

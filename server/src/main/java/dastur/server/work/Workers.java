@@ -1,6 +1,6 @@
 package dastur.server.work;
 
-import dastur.connectors.HttpConnector;
+import dastur.connectors.Connector;
 import dastur.connectors.MailConnector;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
@@ -75,7 +75,7 @@ public final class Workers implements AutoCloseable {
             Tickets tickets,
             Cases cases,
             Signals signals,
-            HttpConnector http,
+            Connector calls,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
             Function<String, Optional<String>> secret,
@@ -272,7 +272,7 @@ public final class Workers implements AutoCloseable {
                             new Actor.OfAction(
                                     new ActionKey(payload.action().isBlank() ? "unknown" : payload.action())),
                             new Command.CallResult(taken.visit(), payload.attempt(), outcome));
-        } catch (HttpConnector.Abandoned e) {
+        } catch (Connector.Abandoned e) {
             LOG.info("call {} was given up to another worker", taken.id());
         } finally {
             underWay.remove(taken.id());
@@ -280,7 +280,7 @@ public final class Workers implements AutoCloseable {
         }
     }
 
-    private CallOutcome outcome(Taken taken, Outbox.CallPayload payload) throws HttpConnector.Abandoned {
+    private CallOutcome outcome(Taken taken, Outbox.CallPayload payload) throws Connector.Abandoned {
         boolean begunBefore = taken.tries() > 1;
         if (begunBefore && payload.repeat() == Action.Repeat.NEVER) {
             return new CallOutcome.Unknown(
@@ -299,7 +299,7 @@ public final class Workers implements AutoCloseable {
             return new CallOutcome.Failed(
                     "The secret '" + secret + "' of '" + connection.get().name() + "' is not set.");
         }
-        return means.http().call(payload.call(), connection.get(), value.orElse(null), new HttpConnector.Heartbeat() {
+        return means.calls().call(payload.call(), connection.get(), value.orElse(null), new Connector.Heartbeat() {
             @Override
             public boolean stillMine() {
                 return !stopping;

@@ -1,0 +1,93 @@
+package dastur.connectors;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.run.Command.CallOutcome;
+import dastur.core.run.Event;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.workflow.Action;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.UnaryOperator;
+import org.jspecify.annotations.Nullable;
+
+/** Reads what an action wants out of an answer; the same for every protocol, since each answers in JSON's shapes. */
+final class Answers {
+    static final int MAX_ANSWER = 1_000_000;
+    static final int MAX_LOGGED = 2_000;
+
+    /** It certainly failed: the other side said no, or nothing was sent. */
+    static final class Definite extends Exception {
+        Definite(String message) {
+            super(message);
+        }
+    }
+
+    /** Nobody knows. */
+    static final class Doubtful extends Exception {
+        Doubtful(String message) {
+            super(message);
+        }
+    }
+
+    private Answers() {}
+
+    /** Takes a secret out of a text. */
+    static UnaryOperator<String> scrub(@Nullable String secret) {
+        return text -> secret == null || secret.isBlank() ? text : text.replace(secret, "•••");
+    }
+
+    /** The action's own result that an answer means; empty for none. */
+    static Optional<String> ownResult(Event.Call call, JsonNode answer) {
+        return call.results().stream()
+                .filter(r -> answer.at(r.pointer()).asText("").equals(r.equal()))
+                .findFirst()
+                .map(Action.OwnResult::name);
+    }
+
+    /** @throws Definite when a required output is missing or none of its kind */
+    static CallOutcome.Done done(
+            Event.Call call, JsonNode answer, UnaryOperator<String> scrub, String log, long millis, int polls)
+            throws Definite {
+        Map<String, Object> outputs = new LinkedHashMap<>();
+        for (Action.Output output : call.outputs()) {
+            JsonNode value = answer.at(output.pointer());
+            if (!value.isMissingNode() && !value.isNull()) {
+                outputs.put(output.field().name(), typed(output.field(), value, scrub));
+            } else if (output.field().required()) {
+                throw new Definite("The answer lacks '" + output.field().label() + "' at " + output.pointer() + ".");
+            }
+        }
+        return new CallOutcome.Done(
+                ownResult(call, answer).orElse("ok"),
+                outputs,
+                said(answer, "reference", 200, scrub).orElse(null),
+                said(answer, "link", 500, scrub)
+                        .filter(t -> t.startsWith("http"))
+                        .orElse(null),
+                scrub.apply(log),
+                millis,
+                polls);
+    }
+
+    private static Optional<String> said(JsonNode answer, String name, int most, UnaryOperator<String> scrub) {
+        return Optional.of(answer.path(name).asText(""))
+                .filter(t -> !t.isBlank())
+                .map(t -> Texts.clip(scrub.apply(t), most));
+    }
+
+    private static Object typed(Field field, JsonNode value, UnaryOperator<String> scrub) throws Definite {
+        Object plain = field.type() == FieldType.TEXT || field.type() == FieldType.LONG_TEXT
+                ? value.asText()
+                : Json.plain(value);
+        Object clean = plain instanceof String text ? scrub.apply(text) : plain;
+        Optional<String> problem = field.problemWith(clean);
+        if (problem.isPresent()) {
+            throw new Definite("In the answer, " + problem.get());
+        }
+        return clean;
+    }
+}

@@ -1,0 +1,34 @@
+package dastur.connectors;
+
+import dastur.core.run.Command.CallOutcome;
+import dastur.core.run.Event;
+import dastur.core.workflow.Connection;
+import org.jspecify.annotations.Nullable;
+
+/** Every protocol's connector under one roof: the connection says which one a call goes by. */
+public final class Connectors implements Connector, AutoCloseable {
+    private final HttpConnector http = new HttpConnector();
+    private final SshConnector ssh = new SshConnector();
+    private final DnsConnector dns = new DnsConnector();
+
+    @Override
+    public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
+            throws Abandoned {
+        Connector connector;
+        try {
+            connector = switch (connection.protocol()) {
+                case HTTP -> http;
+                case SSH -> ssh;
+                case DNS -> dns;
+            };
+        } catch (IllegalArgumentException e) {
+            return new CallOutcome.Failed("The address of '" + connection.name() + "' is not valid.");
+        }
+        return connector.call(call, connection, secret, heartbeat);
+    }
+
+    @Override
+    public void close() {
+        ssh.close();
+    }
+}

@@ -1,0 +1,212 @@
+package dastur.connectors;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dastur.connectors.Answers.Definite;
+import dastur.connectors.Answers.Doubtful;
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.run.Command.CallOutcome;
+import dastur.core.run.Event;
+import dastur.core.workflow.Connection;
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.security.GeneralSecurityException;
+import java.security.KeyPair;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.EnumSet;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.apache.sshd.client.SshClient;
+import org.apache.sshd.client.channel.ChannelExec;
+import org.apache.sshd.client.channel.ClientChannelEvent;
+import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.common.AttributeRepository;
+import org.apache.sshd.common.NamedResource;
+import org.apache.sshd.common.config.keys.KeyUtils;
+import org.apache.sshd.common.digest.BuiltinDigests;
+import org.apache.sshd.common.util.security.SecurityUtils;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Runs one command on another machine over SSH (RFC 4251 to 4254) and answers with its status, its output as a text and as
+ * lines, and, when the output is JSON, with that. The command is given word by word and each word is quoted, so that a
+ * value can never become a command of its own. Only the host whose key the connection names is spoken to.
+ */
+final class SshConnector implements Connector, AutoCloseable {
+    private static final Duration CONNECT = Duration.ofSeconds(5);
+    private static final int PORT = 22;
+    private static final AttributeRepository.AttributeKey<String> HOST_KEY = new AttributeRepository.AttributeKey<>();
+
+    private @Nullable SshClient client;
+
+    private synchronized SshClient client() {
+        SshClient current = client;
+        if (current == null) {
+            current = SshClient.setUpDefaultClient();
+            current.setServerKeyVerifier((session, address, key) -> {
+                AttributeRepository context = session.getConnectionContext();
+                String expected = context == null ? null : context.getAttribute(HOST_KEY);
+                return expected != null
+                        && expected.equals(KeyUtils.getFingerPrint(BuiltinDigests.sha256, key)
+                                .replaceAll("=+$", ""));
+            });
+            current.start();
+            client = current;
+        }
+        return current;
+    }
+
+    @Override
+    public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
+            throws Abandoned {
+        long started = System.nanoTime();
+        var scrub = Answers.scrub(secret);
+        try {
+            String command = command(call.body());
+            try (ClientSession session = session(connection, secret)) {
+                JsonNode answer = run(session, command, Duration.ofSeconds(call.limitSeconds()));
+                int status = answer.get("status").asInt();
+                if (status != 0 && Answers.ownResult(call, answer).isEmpty()) {
+                    throw new Definite("It ended with status " + status + ": "
+                            + Texts.clip(
+                                    (answer.get("err").asText()
+                                                    + answer.get("out").asText())
+                                            .strip(),
+                                    200));
+                }
+                long millis = (System.nanoTime() - started) / 1_000_000;
+                String log = command + " → status " + status + " in " + millis + " ms\n"
+                        + Texts.clip(answer.get("out").asText(), Answers.MAX_LOGGED);
+                return Answers.done(call, answer, scrub, log, millis, 0);
+            }
+        } catch (Definite e) {
+            return new CallOutcome.Failed(scrub.apply(e.getMessage()));
+        } catch (Doubtful e) {
+            return new CallOutcome.Unknown(scrub.apply(e.getMessage()));
+        } catch (IOException e) {
+            return new CallOutcome.Unknown("The connection to " + connection.name() + " broke before an answer came.");
+        }
+    }
+
+    /** The words of a command as one line, each in quotes (POSIX shell, section 2.2.2). */
+    static String command(@Nullable String body) throws Definite {
+        try {
+            JsonNode words = Json.parse(body == null ? "" : body);
+            if (!words.isArray() || words.isEmpty()) {
+                throw new Definite("The command is a JSON list of words, such as [\"uptime\"].");
+            }
+            List<String> quoted = new ArrayList<>();
+            for (JsonNode word : words) {
+                String text = word.asText();
+                quoted.add(text.matches("[A-Za-z0-9_./-]+") ? text : "'" + text.replace("'", "'\\''") + "'");
+            }
+            return String.join(" ", quoted);
+        } catch (JsonProcessingException e) {
+            throw new Definite("The command is not a JSON list of words.");
+        }
+    }
+
+    /** Signed in, with the host's key checked before anything is told to it. */
+    private ClientSession session(Connection connection, @Nullable String secret) throws Definite {
+        URI uri = URI.create(connection.base());
+        String expected = uri.getRawQuery().replaceFirst("^hostkey=", "").replaceAll("=+$", "");
+        ClientSession session;
+        try {
+            session = client().connect(
+                            uri.getUserInfo(),
+                            uri.getHost(),
+                            uri.getPort() < 0 ? PORT : uri.getPort(),
+                            AttributeRepository.ofKeyValuePair(HOST_KEY, expected))
+                    .verify(CONNECT)
+                    .getSession();
+        } catch (IOException e) {
+            throw new Definite("No connection to " + connection.name() + ".");
+        }
+        try {
+            if (secret != null && secret.stripLeading().startsWith("-----BEGIN")) {
+                for (KeyPair pair : keys(secret)) {
+                    session.addPublicKeyIdentity(pair);
+                }
+            } else if (secret != null) {
+                session.addPasswordIdentity(secret);
+            }
+            session.auth().verify(CONNECT);
+            return session;
+        } catch (IOException e) {
+            session.close(true);
+            throw new Definite(
+                    connection.name()
+                            + " did not let us in: its host key is not the one that is expected, or it refuses user or secret.");
+        } catch (GeneralSecurityException e) {
+            session.close(true);
+            throw new Definite("The private key of " + connection.name() + " cannot be read.");
+        }
+    }
+
+    private static Iterable<KeyPair> keys(String pem) throws IOException, GeneralSecurityException {
+        return SecurityUtils.loadKeyPairIdentities(
+                null,
+                NamedResource.ofName("secret"),
+                new ByteArrayInputStream(pem.getBytes(StandardCharsets.UTF_8)),
+                null);
+    }
+
+    private static JsonNode run(ClientSession session, String command, Duration limit) throws IOException, Doubtful {
+        ByteArrayOutputStream out = new Bounded();
+        ByteArrayOutputStream err = new Bounded();
+        try (ChannelExec channel = session.createExecChannel(command)) {
+            channel.setOut(out);
+            channel.setErr(err);
+            channel.open().verify(CONNECT);
+            Set<ClientChannelEvent> events = channel.waitFor(EnumSet.of(ClientChannelEvent.CLOSED), limit);
+            Integer status = channel.getExitStatus();
+            if (events.contains(ClientChannelEvent.TIMEOUT)) {
+                throw new Doubtful("The command was not done within the time limit.");
+            }
+            if (status == null) {
+                throw new Doubtful("The command ended without saying how.");
+            }
+            String text = out.toString(StandardCharsets.UTF_8);
+            ObjectNode answer = Json.mapper().createObjectNode();
+            answer.put("status", status);
+            answer.put("out", text);
+            answer.put("err", err.toString(StandardCharsets.UTF_8));
+            answer.set("lines", Json.tree(text.lines().collect(Collectors.toList())));
+            json(text, answer);
+            return answer;
+        }
+    }
+
+    private static void json(String text, ObjectNode answer) {
+        try {
+            JsonNode parsed = Json.parse(text);
+            if (parsed.isContainerNode()) {
+                answer.set("json", parsed);
+            }
+        } catch (JsonProcessingException e) {
+            // Its output is a text, as it is of most commands.
+        }
+    }
+
+    /** Takes no more than an answer may have. */
+    private static final class Bounded extends ByteArrayOutputStream {
+        @Override
+        public synchronized void write(byte[] bytes, int from, int length) {
+            super.write(bytes, from, Math.min(length, Answers.MAX_ANSWER - size()));
+        }
+    }
+
+    @Override
+    public synchronized void close() {
+        if (client != null) {
+            client.stop();
+        }
+    }
+}

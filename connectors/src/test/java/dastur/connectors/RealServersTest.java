@@ -1,0 +1,309 @@
+package dastur.connectors;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
+
+import dastur.core.run.Command.CallOutcome;
+import dastur.core.run.Event;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Connection;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.ServerSocket;
+import java.net.Socket;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.locks.LockSupport;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Nested;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestInstance;
+import org.junit.jupiter.api.io.TempDir;
+
+/** SSH and DNS against the servers of OpenSSH and BIND, as Debian has them (N46). {@code ./dastur test} installs both. */
+class RealServersTest {
+    private static final Connector.Heartbeat ALIVE = () -> true;
+
+    private static Event.Call call(String method, String path, @Nullable String body, Action.Output... outputs) {
+        return new Event.Call(
+                "c",
+                method,
+                path,
+                Map.of(),
+                body,
+                null,
+                List.of(outputs),
+                List.of(new Action.OwnResult("was away", "/status", "3")),
+                5);
+    }
+
+    private static Action.Output output(String name, FieldType type, String pointer) {
+        return new Action.Output(Field.of(name, name, type).asRequired(), pointer);
+    }
+
+    private static int freePort() throws IOException {
+        try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
+            return socket.getLocalPort();
+        }
+    }
+
+    private static Process started(Path log, int port, String... command) throws IOException {
+        Process process = new ProcessBuilder(command)
+                .redirectErrorStream(true)
+                .redirectOutput(log.toFile())
+                .start();
+        Instant end = Instant.now().plusSeconds(20);
+        while (true) {
+            try (Socket socket = new Socket(InetAddress.getLoopbackAddress(), port)) {
+                assertThat(socket.isConnected()).isTrue();
+                return process;
+            } catch (IOException e) {
+                assertThat(process.isAlive() && Instant.now().isBefore(end))
+                        .as(() -> read(log))
+                        .isTrue();
+                LockSupport.parkNanos(20_000_000);
+            }
+        }
+    }
+
+    private static String read(Path file) {
+        try {
+            return Files.readString(file);
+        } catch (IOException e) {
+            return e.toString();
+        }
+    }
+
+    private static String shell(String... command) throws IOException, InterruptedException {
+        Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
+        String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(process.waitFor(20, TimeUnit.SECONDS)).isTrue();
+        return said;
+    }
+
+    private static void stop(@Nullable Process process) throws InterruptedException {
+        if (process != null) {
+            process.destroy();
+            process.waitFor(10, TimeUnit.SECONDS);
+        }
+    }
+
+    @Nested
+    @TestInstance(TestInstance.Lifecycle.PER_CLASS)
+    class OpenSsh {
+        @TempDir
+        static Path folder;
+
+        private final Connectors connectors = new Connectors();
+        private @Nullable Process server;
+        private String address = "";
+        private String key = "";
+
+        @BeforeAll
+        void start() throws Exception {
+            assumeTrue(Files.exists(Path.of("/usr/sbin/sshd")), "OpenSSH's server is not installed");
+            shell("ssh-keygen", "-q", "-t", "ecdsa", "-N", "", "-f", folder + "/host");
+            shell("ssh-keygen", "-q", "-t", "ecdsa", "-N", "", "-f", folder + "/own");
+            key = Files.readString(folder.resolve("own"));
+            int port = freePort();
+            Files.createDirectories(Path.of("/run/sshd"));
+            Files.writeString(folder.resolve("conf"), """
+                    Port %d
+                    ListenAddress 127.0.0.1
+                    HostKey %s/host
+                    AuthorizedKeysFile %s/own.pub
+                    StrictModes no
+                    UsePAM no
+                    PasswordAuthentication no
+                    PidFile none
+                    """.formatted(port, folder, folder));
+            server = started(
+                    folder.resolve("log"),
+                    port,
+                    "/usr/sbin/sshd",
+                    "-D",
+                    "-e",
+                    "-f",
+                    folder.resolve("conf").toString());
+            String print = shell("ssh-keygen", "-lf", folder + "/host.pub").split(" ")[1];
+            address = "ssh://" + System.getProperty("user.name") + "@127.0.0.1:" + port + "?hostkey=" + print;
+        }
+
+        @AfterAll
+        void end() throws InterruptedException {
+            connectors.close();
+            stop(server);
+        }
+
+        private CallOutcome run(String base, String secret, String... words) throws Connector.Abandoned {
+            return connectors.call(
+                    call(
+                            "RUN",
+                            "/",
+                            dastur.core.json.Json.write(List.of(words)),
+                            output("out", FieldType.LONG_TEXT, "/out"),
+                            output("lines", FieldType.LIST, "/lines")),
+                    new Connection("c", "The host", base, List.of(), "key"),
+                    secret,
+                    ALIVE);
+        }
+
+        @Test
+        void aCommandRunsAndItsWordsStayWords() throws Connector.Abandoned {
+            String word = "a b; echo c $(echo d) 'e' \"f\" & \\";
+            CallOutcome outcome = run(address, key, "printf", "%s\\n", word, "second");
+            assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Done.class, done -> {
+                assertThat(done.exit()).isEqualTo("ok");
+                assertThat(done.outputs()).containsEntry("lines", List.of(word, "second"));
+                assertThat(done.log()).contains("status 0").doesNotContain("PRIVATE KEY");
+            });
+        }
+
+        @Test
+        void aStatusIsAFailureOrAResultOfItsOwn() throws Connector.Abandoned {
+            assertThat(run(address, key, "sh", "-c", "echo no board >&2; exit 4"))
+                    .isInstanceOfSatisfying(
+                            CallOutcome.Failed.class,
+                            f -> assertThat(f.why()).contains("status 4").contains("no board"));
+            assertThat(run(address, key, "sh", "-c", "echo away; exit 3"))
+                    .isInstanceOfSatisfying(
+                            CallOutcome.Done.class, d -> assertThat(d.exit()).isEqualTo("was away"));
+        }
+
+        @Test
+        void aCommandThatTakesTooLongIsUnsure() throws Connector.Abandoned {
+            assertThat(run(address, key, "sleep", "30"))
+                    .isInstanceOfSatisfying(
+                            CallOutcome.Unknown.class, u -> assertThat(u.why()).contains("time limit"));
+        }
+
+        @Test
+        void nothingIsToldToAHostWithAnotherKeyAndNobodyGetsInWithoutTheRightOne() throws Exception {
+            String other = address.replaceFirst("SHA256:.*", "SHA256:" + "A".repeat(43));
+            for (CallOutcome outcome : List.of(run(other, key, "true"), run(address, "not the password", "true"))) {
+                assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Failed.class, f -> assertThat(f.why())
+                        .contains("did not let us in"));
+            }
+            assertThat(run(address.replaceFirst(":\\d+\\?", ":" + freePort() + "?"), key, "true"))
+                    .isInstanceOfSatisfying(
+                            CallOutcome.Failed.class, f -> assertThat(f.why()).contains("No connection"));
+        }
+    }
+
+    @Nested
+    @TestInstance(TestInstance.Lifecycle.PER_CLASS)
+    class Bind {
+        private static final String KEY = "dastur.:c2VjcmV0LW9mLXRoZS16b25lLWtlc3RyZWw=";
+
+        @TempDir
+        static Path folder;
+
+        private final Connectors connectors = new Connectors();
+        private @Nullable Process server;
+        private String address = "";
+
+        @BeforeAll
+        void start() throws Exception {
+            assumeTrue(Files.exists(Path.of("/usr/sbin/named")), "BIND is not installed");
+            int port = freePort();
+            Files.writeString(folder.resolve("zone"), """
+                    $TTL 60
+                    @ IN SOA ns.kestrel.example. admin.kestrel.example. 1 60 60 60 60
+                    @ IN NS ns.kestrel.example.
+                    ns IN A 127.0.0.1
+                    wifi IN A 10.30.9.1
+                    """);
+            Files.writeString(folder.resolve("conf"), """
+                    options { directory "%s"; listen-on port %d { 127.0.0.1; }; listen-on-v6 { none; };
+                      pid-file none; session-keyfile none; recursion no; };
+                    controls { };
+                    key "dastur." { algorithm hmac-sha256; secret "%s"; };
+                    zone "kestrel.example" { type primary; file "zone"; allow-update { key "dastur."; }; };
+                    """.formatted(folder, port, KEY.split(":")[1]));
+            server = started(
+                    folder.resolve("log"),
+                    port,
+                    "/usr/sbin/named",
+                    "-g",
+                    "-c",
+                    folder.resolve("conf").toString());
+            address = "dns://127.0.0.1:" + port;
+        }
+
+        @AfterAll
+        void end() throws InterruptedException {
+            connectors.close();
+            stop(server);
+        }
+
+        private CallOutcome dns(@Nullable String secret, String method, String path, @Nullable String body)
+                throws Connector.Abandoned {
+            List<Action.Output> outputs = new ArrayList<>();
+            outputs.add(output("values", FieldType.LIST, "/values"));
+            if (body != null) {
+                outputs.add(output("before", FieldType.LIST, "/before"));
+            }
+            return connectors.call(
+                    call(method, path, body, outputs.toArray(Action.Output[]::new)),
+                    new Connection("c", "The zone", address, List.of(), secret == null ? null : "key"),
+                    secret,
+                    ALIVE);
+        }
+
+        private static String set(String name, String... values) {
+            return "{\"zone\":\"kestrel.example\",\"name\":\"" + name + "\",\"type\":\"A\",\"ttl\":30,\"values\":"
+                    + dastur.core.json.Json.write(List.of(values)) + "}";
+        }
+
+        private static Object values(CallOutcome outcome, String which) {
+            assertThat(outcome).isInstanceOf(CallOutcome.Done.class);
+            return ((CallOutcome.Done) outcome).outputs().get(which);
+        }
+
+        @Test
+        void anUpdateIsSeenAndSaysWhatStoodThereBefore() throws Connector.Abandoned {
+            assertThat(values(dns(null, "ASK", "/wifi.kestrel.example/A", null), "values"))
+                    .isEqualTo(List.of("10.30.9.1"));
+            CallOutcome moved = dns(KEY, "UPDATE", "/", set("wifi.kestrel.example", "10.30.9.7", "10.30.9.8"));
+            assertThat(List.of(values(moved, "before"), values(moved, "values")))
+                    .isEqualTo(List.of(List.of("10.30.9.1"), List.of("10.30.9.7", "10.30.9.8")));
+            Object now = values(dns(null, "ASK", "/wifi.kestrel.example/A", null), "values");
+            assertThat((List<?>) now)
+                    .map(v -> tuple(v))
+                    .containsExactlyInAnyOrder(tuple("10.30.9.7"), tuple("10.30.9.8"));
+            // Again does no harm, and an empty list takes the name away.
+            assertThat(dns(KEY, "UPDATE", "/", set("wifi.kestrel.example", "10.30.9.7")))
+                    .isInstanceOf(CallOutcome.Done.class);
+            assertThat(dns(KEY, "UPDATE", "/", set("wifi.kestrel.example"))).isInstanceOf(CallOutcome.Done.class);
+            assertThat(values(dns(null, "ASK", "/wifi.kestrel.example/A", null), "values"))
+                    .isEqualTo(List.of());
+        }
+
+        @Test
+        void anUpdateWithoutTheKeyOrOfAnotherZoneChangesNothing() throws Connector.Abandoned {
+            for (CallOutcome outcome : List.of(
+                    dns(null, "UPDATE", "/", set("ns.kestrel.example", "10.30.9.9")),
+                    dns("other.:" + KEY.split(":")[1], "UPDATE", "/", set("ns.kestrel.example", "10.30.9.9")),
+                    dns(KEY, "UPDATE", "/", set("ns.elsewhere.example", "10.30.9.9")),
+                    dns(KEY, "UPDATE", "/", set("ns.kestrel.example", "no address")),
+                    dns("not a key", "UPDATE", "/", set("ns.kestrel.example", "10.30.9.9")),
+                    dns(KEY, "UPDATE", "/", "{}"))) {
+                assertThat(outcome).isInstanceOf(CallOutcome.Failed.class);
+                assertThat(((CallOutcome.Failed) outcome).why()).doesNotContain("c2VjcmV0");
+            }
+            assertThat(values(dns(null, "ASK", "/ns.kestrel.example/A", null), "values"))
+                    .isEqualTo(List.of("127.0.0.1"));
+        }
+    }
+}

@@ -1,0 +1,63 @@
+package dastur.core.workflow;
+
+import java.net.URI;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** How an outside system is spoken to; the scheme of a connection's address says it (N46). */
+public enum Protocol {
+    /** HTTP/1.1 (RFC 9110) with JSON. */
+    HTTP("http", List.of("GET", "POST", "PUT", "PATCH", "DELETE")),
+    /** A command on another machine over SSH (RFC 4254, section 6.5): its words as a JSON list in the body. */
+    SSH("ssh", List.of("RUN")),
+    /** DNS: ASK is a query of the path's name and type (RFC 1035), UPDATE sets what stands there (RFC 2136). */
+    DNS("dns", List.of("ASK", "UPDATE"));
+
+    private final String scheme;
+    private final List<String> methods;
+
+    Protocol(String scheme, List<String> methods) {
+        this.scheme = scheme;
+        this.methods = methods;
+    }
+
+    /** What an action may ask for over it. */
+    public List<String> methods() {
+        return methods;
+    }
+
+    /**
+     * The protocol of an address, checked as far as each needs it.
+     *
+     * @throws IllegalArgumentException when the address is none that can be used; the message says how to mend it
+     */
+    public static Protocol of(String address) {
+        URI uri = URI.create(address);
+        String scheme = "https".equals(uri.getScheme()) ? "http" : uri.getScheme();
+        Optional<Protocol> found =
+                Arrays.stream(values()).filter(p -> p.scheme.equals(scheme)).findFirst();
+        if (found.isEmpty() || uri.getHost() == null) {
+            throw new IllegalArgumentException(
+                    "An address begins with http://, https://, ssh:// or dns:// and names a host.");
+        }
+        if (found.get() == SSH) {
+            checkSsh(uri.getUserInfo(), uri.getRawQuery());
+        } else if (uri.getUserInfo() != null) {
+            throw new IllegalArgumentException("No user or password stands in an address: name a secret instead.");
+        }
+        return found.get();
+    }
+
+    private static void checkSsh(@Nullable String user, @Nullable String query) {
+        if (user == null || user.contains(":")) {
+            throw new IllegalArgumentException(
+                    "An ssh:// address names its user, such as ssh://dastur@host; the password or key is a secret.");
+        }
+        if (query == null || !query.matches("hostkey=SHA256:[A-Za-z0-9+/]{43}=?")) {
+            throw new IllegalArgumentException(
+                    "An ssh:// address ends with the host's key, ?hostkey=SHA256:… as ssh-keygen -lf prints it, so that no other machine can stand in for it.");
+        }
+    }
+}
