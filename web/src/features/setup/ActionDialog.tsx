@@ -4,9 +4,9 @@ import type { Action, Connection, Field } from "../../api/types";
 import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
+import { protocolOf } from "./protocols";
 import { keyFor, SetUpDialog } from "./saving";
 
-const METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE"];
 const REPEATS: { value: Action["repeat"]; label: string }[] = [
   { value: "free", label: "any time: it does no harm" },
   { value: "keyed", label: "under the same key only: the other side knows it" },
@@ -55,6 +55,12 @@ export function ActionDialog({
   );
   const set = (change: Partial<Action>) => setDraft({ ...draft, ...change });
   const call = (change: Partial<Action["call"]>) => set({ call: { ...draft.call, ...change } });
+  const spoken = protocolOf(connections.find((c) => c.key === draft.connection)?.base);
+  const connect = (connection: string) => {
+    const { methods } = protocolOf(connections.find((c) => c.key === connection)?.base);
+    const method = methods.includes(draft.call.method) ? draft.call.method : (methods[0] ?? draft.call.method);
+    set({ connection, call: { ...draft.call, method } });
+  };
   const key = draft.key || keyFor(draft.name);
   const clash = fresh && taken.includes(key);
   return (
@@ -85,7 +91,7 @@ export function ActionDialog({
                 label="Over the connection"
                 value={draft.connection}
                 problem={at("connection")}
-                onChange={(e) => (e.target.value === "+" ? setConnecting(true) : set({ connection: e.target.value }))}
+                onChange={(e) => (e.target.value === "+" ? setConnecting(true) : connect(e.target.value))}
                 options={[
                   ...(draft.connection ? [] : [{ value: "", label: "choose…" }]),
                   ...connections.map((c) => ({ value: c.key, label: c.name })),
@@ -104,24 +110,27 @@ export function ActionDialog({
                 value={draft.call.method}
                 problem={at("call.method")}
                 onChange={(e) => call({ method: e.target.value })}
-                options={METHODS.map((m) => ({ value: m, label: m }))}
+                options={spoken.methods.map((m) => ({ value: m, label: m }))}
               />
-              <Input
-                label="Path"
-                required
-                value={draft.call.path}
-                onChange={(e) => call({ path: e.target.value })}
-                help="{{ input.name }} puts an input in, escaped as it needs."
-              />
+              {spoken.path && (
+                <Input
+                  label={spoken.path.label}
+                  required
+                  value={draft.call.path}
+                  onChange={(e) => call({ path: e.target.value })}
+                  help={spoken.path.help}
+                />
+              )}
             </div>
             <TextArea
-              label="Body (JSON)"
+              label={spoken.body.label}
               rows={3}
               className="font-mono text-xs"
               value={draft.call.body ?? ""}
               onChange={(e) => call({ body: e.target.value || undefined })}
-              placeholder={'{"lane": {{ input.lane }}}'}
+              placeholder={spoken.body.example}
             />
+            <p className="text-sm text-ink-2">{spoken.answers}</p>
             <FormEditor
               title="Inputs"
               fields={draft.inputs}

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Connection } from "../../api/types";
 import { Input, Select, TextArea } from "../../ui/kit";
+import { protocolOf } from "./protocols";
 import { keyFor, SetUpDialog } from "./saving";
 
 /** Makes a connection to an outside system or changes one. */
@@ -54,7 +55,7 @@ export function ConnectionDialog({
             problem={at("base")}
             onChange={(e) => setBase(e.target.value)}
             placeholder="https://lanes.kestrel.example"
-            help="Actions continue it with their path. Nothing else is reached."
+            help={protocolOf(base).address}
           />
           <Select
             label="Signs in with the secret"
@@ -62,7 +63,7 @@ export function ConnectionDialog({
             problem={at("secret")}
             onChange={(e) => setSecret(e.target.value)}
             options={[{ value: "", label: "none" }, ...secrets.map((s) => ({ value: s, label: s }))]}
-            help="Sent as a bearer token (RFC 6750). Its value stands in the data folder only."
+            help={`${protocolOf(base).secret} Its value stands in the data folder only.`}
           />
           <TextArea
             label="Further hosts that may be reached, one a line"

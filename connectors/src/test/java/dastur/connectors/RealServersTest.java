@@ -2,7 +2,6 @@ package dastur.connectors;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.tuple;
-import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
@@ -112,7 +111,9 @@ class RealServersTest {
 
         @BeforeAll
         void start() throws Exception {
-            assumeTrue(Files.exists(Path.of("/usr/sbin/sshd")), "OpenSSH's server is not installed");
+            assertThat(Path.of("/usr/sbin/sshd"))
+                    .as("the package openssh-server")
+                    .exists();
             shell("ssh-keygen", "-q", "-t", "ecdsa", "-N", "", "-f", folder + "/host");
             shell("ssh-keygen", "-q", "-t", "ecdsa", "-N", "", "-f", folder + "/own");
             key = Files.readString(folder.resolve("own"));
@@ -215,7 +216,7 @@ class RealServersTest {
 
         @BeforeAll
         void start() throws Exception {
-            assumeTrue(Files.exists(Path.of("/usr/sbin/named")), "BIND is not installed");
+            assertThat(Path.of("/usr/sbin/named")).as("the package bind9").exists();
             int port = freePort();
             Files.writeString(folder.resolve("zone"), """
                     $TTL 60

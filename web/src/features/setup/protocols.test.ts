@@ -1,0 +1,17 @@
+import { describe, expect, it } from "vitest";
+import { protocolOf } from "./protocols";
+
+describe("protocolOf", () => {
+  it.each([
+    ["ssh://dastur@host?hostkey=SHA256:x", ["RUN"]],
+    ["dns://10.30.0.2", ["ASK", "UPDATE"]],
+    ["https://lanes.kestrel.example", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
+    ["", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
+    [undefined, ["GET", "POST", "PUT", "PATCH", "DELETE"]],
+  ])("%s", (address, methods) => {
+    expect(protocolOf(address).methods).toEqual(methods);
+  });
+  it("asks for no path where a command is given", () => {
+    expect(protocolOf("ssh://a@b").path).toBeNull();
+  });
+});
