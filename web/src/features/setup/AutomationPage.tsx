@@ -6,6 +6,7 @@ import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { administers, designs, useSession } from "../signin/session";
 import { ActionDialog } from "./ActionDialog";
 import { ConnectionDialog } from "./ConnectionDialog";
+import { called } from "./protocols";
 
 type Opened = { action?: Action | "new"; copy?: boolean; connection?: Connection | "new" };
 
@@ -68,8 +69,10 @@ export function AutomationPage() {
                 </div>
                 <p className="text-sm text-ink-2">{a.description}</p>
                 <p className="font-mono text-xs break-all">
-                  {a.call.method} {connections.find((c) => c.key === a.connection)?.base ?? a.connection}
-                  {a.call.path}
+                  {called(
+                    a,
+                    connections.find((c) => c.key === a.connection),
+                  )}
                 </p>
               </li>
             ))}

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { protocolOf } from "./protocols";
+import type { Action, Connection } from "../../api/types";
+import { called, protocolOf } from "./protocols";
 
 describe("protocolOf", () => {
   it.each([
@@ -13,5 +14,24 @@ describe("protocolOf", () => {
   });
   it("asks for no path where a command is given", () => {
     expect(protocolOf("ssh://a@b").path).toBeNull();
+  });
+});
+
+describe("called", () => {
+  const action = (method: string, path: string, body?: string) =>
+    ({ connection: "c", call: { method, path, body } }) as unknown as Action;
+  const over = (base: string) => ({ key: "c", name: "The place", base }) as unknown as Connection;
+  it.each([
+    [action("GET", "/gates/{{ input.gate }}"), over("http://gates"), "GET http://gates/gates/{{ input.gate }}"],
+    [
+      action("RUN", "/", '["board","log","{{ input.board }}"]'),
+      over("ssh://a@b"),
+      "RUN board log {{ input.board }} on The place",
+    ],
+    [action("RUN", "/", "not a list"), undefined, "RUN not a list on c"],
+    [action("ASK", "/wifi/A"), over("dns://b"), "ASK /wifi/A at The place"],
+    [action("UPDATE", "/", '{"name":"wifi"}'), over("dns://b"), 'UPDATE {"name":"wifi"} at The place'],
+  ])("%#", (a, connection, line) => {
+    expect(called(a, connection)).toBe(line);
   });
 });

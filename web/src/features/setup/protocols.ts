@@ -1,3 +1,5 @@
+import type { Action, Connection } from "../../api/types";
+
 /** What has to be said about an outside system, by how it is spoken to. */
 export interface Protocol {
   /** About the connection's address. */
@@ -45,6 +47,24 @@ const DNS: Protocol = {
   },
   answers: "What comes back: /values and /found; for UPDATE also /before, what stood there.",
 };
+
+/** What an action calls, in one line: where it goes, or what is run or asked there. */
+export function called(action: Action, connection: Connection | undefined): string {
+  const { method, path, body } = action.call;
+  const base = connection?.base ?? action.connection;
+  if (method === "RUN") return `RUN ${words(body ?? "")} on ${connection?.name ?? action.connection}`;
+  if (method === "ASK" || method === "UPDATE")
+    return `${method} ${method === "ASK" ? path : (body ?? "")} at ${connection?.name ?? action.connection}`;
+  return `${method} ${base}${path}`;
+}
+
+function words(body: string): string {
+  try {
+    return (JSON.parse(body) as string[]).join(" ");
+  } catch {
+    return body;
+  }
+}
 
 /** The protocol of an address, as its beginning says it; HTTP while it says nothing yet. */
 export function protocolOf(address: string | undefined): Protocol {

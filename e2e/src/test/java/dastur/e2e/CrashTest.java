@@ -160,7 +160,10 @@ class CrashTest {
                     new Outbox(database),
                     new KnownAnswers(database),
                     new Chats(database),
-                    "http://127.0.0.1:" + outside.getAddress().getPort(),
+                    new Demo.Outside(
+                            "http://127.0.0.1:" + outside.getAddress().getPort(),
+                            "ssh://dastur@127.0.0.1:9?hostkey=SHA256:" + "A".repeat(43),
+                            "dns://127.0.0.1:9"),
                     Instant.now());
             for (String id : new String[] {"teo", "ines"}) {
                 Person person = organisation.person(new PersonId(id)).orElseThrow();

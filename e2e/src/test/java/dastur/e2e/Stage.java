@@ -4,6 +4,7 @@ import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import dastur.server.Settings;
 import dastur.server.Wiring;
+import dastur.standins.Standins;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -48,7 +49,7 @@ final class Stage implements AutoCloseable {
                 clock,
                 Duration.ofSeconds(2),
                 Settings.LOCAL_MAIL,
-                new Settings.DemoSettings(true, 0, 0, Duration.ofSeconds(3))));
+                new Settings.DemoSettings(true, Standins.Ports.FREE, Duration.ofSeconds(3))));
         browser = new Browser();
     }
 

@@ -3,6 +3,7 @@ package dastur.server;
 import dastur.core.json.Json;
 import dastur.core.record.Export;
 import dastur.server.http.OpenApi;
+import dastur.standins.Standins;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.charset.StandardCharsets;
@@ -84,6 +85,24 @@ public final class Main {
         private int smtpPort;
 
         @Option(
+                names = "--imap-port",
+                defaultValue = "0",
+                description = "Demo: port where Dastur's mailbox is read; 0 for any (${DEFAULT-VALUE}).")
+        private int imapPort;
+
+        @Option(
+                names = "--ssh-port",
+                defaultValue = "0",
+                description = "Demo: port of the piers' gateway; 0 for any (${DEFAULT-VALUE}).")
+        private int sshPort;
+
+        @Option(
+                names = "--dns-port",
+                defaultValue = "0",
+                description = "Demo: port of the name server; 0 for any (${DEFAULT-VALUE}).")
+        private int dnsPort;
+
+        @Option(
                 names = "--enrolment",
                 defaultValue = "8",
                 description = "Demo: seconds that enrolling a kiosk takes (${DEFAULT-VALUE}).")
@@ -144,7 +163,10 @@ public final class Main {
                     Duration.ofSeconds(callLease),
                     new Settings.MailServer(mailHost, mailPort, mailFrom),
                     demo
-                            ? new Settings.DemoSettings(true, standinsPort, smtpPort, Duration.ofSeconds(enrolment))
+                            ? new Settings.DemoSettings(
+                                    true,
+                                    new Standins.Ports(standinsPort, smtpPort, imapPort, sshPort, dnsPort),
+                                    Duration.ofSeconds(enrolment))
                             : Settings.DemoSettings.OFF,
                     address,
                     chat,

@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.standins.Standins;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
@@ -46,12 +47,11 @@ public record Settings(
 
     /**
      * @param on whether to start with demo data and stand-ins
-     * @param standinsPort where the stand-ins' pages are; 0 for any free port
-     * @param smtpPort where the stand-in takes mail; 0 for any free port
-     * @param enrolment how long enrolling a kiosk takes there
+     * @param ports where the stand-ins listen
+     * @param enrolment how long enrolling a kiosk and restarting a board take there
      */
-    public record DemoSettings(boolean on, int standinsPort, int smtpPort, Duration enrolment) {
-        public static final DemoSettings OFF = new DemoSettings(false, 0, 0, Duration.ZERO);
+    public record DemoSettings(boolean on, Standins.Ports ports, Duration enrolment) {
+        public static final DemoSettings OFF = new DemoSettings(false, Standins.Ports.FREE, Duration.ZERO);
     }
 
     public static final MailServer LOCAL_MAIL = new MailServer("localhost", 25, "dastur@localhost.localdomain");

@@ -244,11 +244,7 @@ public final class Wiring implements AutoCloseable {
         String token = folder.secretOrNew(Demo.SECRET);
         folder.keepSecret(Demo.ZONE_KEY, NameServer.secret(token));
         return new Standins(new Standins.Settings(
-                settings.demo().standinsPort(),
-                settings.demo().smtpPort(),
-                token,
-                settings.demo().enrolment(),
-                by -> {
+                settings.demo().ports(), token, settings.demo().enrolment(), by -> {
                     clock.advance(by);
                     wake.get().run();
                 }));

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
+import dastur.standins.Standins;
 import dastur.store.Outbox;
 import java.io.IOException;
 import java.net.URI;
@@ -40,7 +41,7 @@ final class ApiClient implements AutoCloseable {
                 InstantSource.system(),
                 Duration.ofSeconds(2),
                 Settings.LOCAL_MAIL,
-                new Settings.DemoSettings(true, 0, 0, Duration.ofSeconds(1)))));
+                new Settings.DemoSettings(true, Standins.Ports.FREE, Duration.ofSeconds(1)))));
     }
 
     Wiring app() {

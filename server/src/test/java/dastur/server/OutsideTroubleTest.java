@@ -53,7 +53,7 @@ class OutsideTroubleTest {
                 clock,
                 Duration.ofSeconds(10),
                 Settings.LOCAL_MAIL,
-                new Settings.DemoSettings(true, 0, 0, Duration.ofSeconds(1))));
+                new Settings.DemoSettings(true, Standins.Ports.FREE, Duration.ofSeconds(1))));
         standins = app.standins().orElseThrow();
     }
 

@@ -26,16 +26,17 @@ public final class Mailbox {
     public static final String OWN = "dastur@kestrel.example";
 
     private final String password;
-    private int imapPort;
-
-    /** The port asked for; once started, the one it has, so that it comes back where it was. */
+    /** The ports asked for; once started, those it has, so that it comes back where it was. */
     private int port;
+
+    private int imapPort;
 
     private GreenMail server;
 
     /** @param password of Dastur's own mailbox */
-    Mailbox(int port, String password) {
+    Mailbox(int port, int imapPort, String password) {
         this.port = port;
+        this.imapPort = imapPort;
         this.password = password;
     }
 

@@ -8,13 +8,25 @@ import java.util.function.Consumer;
 /** Starts and stops all stand-ins. They listen on this machine only. */
 public final class Standins implements AutoCloseable {
     /**
-     * @param httpPort where lanes, kiosks, mailbox page and control page are; 0 for any free one
-     * @param smtpPort where mail is taken; 0 for any free one
+     * Where they listen; 0 for any free port.
+     *
+     * @param http lanes, kiosks, gates, the partner, chat, and the pages for people
+     * @param smtp where mail is taken
+     * @param imap where Dastur's mailbox is read
+     * @param ssh the gateway of the piers
+     * @param dns the name server, over TCP
+     */
+    public record Ports(int http, int smtp, int imap, int ssh, int dns) {
+        /** Any that are free. */
+        public static final Ports FREE = new Ports(0, 0, 0, 0, 0);
+    }
+
+    /**
      * @param token the bearer token that lanes and kiosks ask for
      * @param enrolment how long enrolling a kiosk takes, and restarting a board
      * @param advance makes the demo's clock go ahead
      */
-    public record Settings(int httpPort, int smtpPort, String token, Duration enrolment, Consumer<Duration> advance) {}
+    public record Settings(Ports ports, String token, Duration enrolment, Consumer<Duration> advance) {}
 
     private final Faults faults = new Faults();
     private final LaneController lanes;
@@ -32,10 +44,10 @@ public final class Standins implements AutoCloseable {
         kiosks = new KioskManager(settings.token(), faults, settings.enrolment());
         gates = new GateController(settings.token(), faults, InstantSource.system());
         partner = new PartnerDesk(settings.token(), faults);
-        mailbox = new Mailbox(settings.smtpPort(), settings.token());
+        mailbox = new Mailbox(settings.ports().smtp(), settings.ports().imap(), settings.token());
         chat = new ChatServer(settings.token(), faults);
-        devices = new PierDevices(0, settings.token(), faults, settings.enrolment());
-        names = new NameServer(0, settings.token(), faults);
+        devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
+        names = new NameServer(settings.ports().dns(), settings.token(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
@@ -49,7 +61,7 @@ public final class Standins implements AutoCloseable {
             page.routes(config);
         });
         mailbox.start();
-        http.start("127.0.0.1", settings.httpPort());
+        http.start("127.0.0.1", settings.ports().http());
     }
 
     public LaneController lanes() {
