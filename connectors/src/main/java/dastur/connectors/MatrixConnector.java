@@ -101,6 +101,12 @@ public final class MatrixConnector {
         return needed(answer, "event_id");
     }
 
+    /** One message of a room that Dastur is in. Its text is blank when it was taken away. */
+    public Said event(String room, String event) throws NotSent {
+        JsonNode answer = call("GET", "/rooms/" + escaped(room) + "/event/" + escaped(event), null, ANSWER);
+        return said(room, answer, self()).orElseThrow(() -> new NotSent("That is no message."));
+    }
+
     /** What was said since; waits for something up to a time. @param since null for from now on */
     public News news(@Nullable String since, Duration wait) throws NotSent {
         JsonNode answer = call(

@@ -209,11 +209,47 @@ class ChatTest {
         assertThat(chat.in(room.id()).getFirst().text()).contains("/tickets/" + number);
         assertThat(chat.in(room.id()).getLast().text()).contains("We meet here about Boards are dark.");
         until(() -> ticket("ada", number).has("room"));
-        chat.sayIn(room.id(), TEO, "Coffee first");
-        chat.sayIn(room.id(), TEO, "! The gateway is down");
+        chat.sayIn(room.id(), TEO, "Coffee first", null);
+        chat.sayIn(room.id(), TEO, "! The gateway is down\nIts lamp is red.", null);
         until(() -> talked(number).size() > 0);
         assertThat(talked(number).toString()).contains("The gateway is down").doesNotContain("Coffee");
         assertThat(talked(number).get(0).get("by").asText()).isEqualTo("teo");
+
+        String said = chat.in(room.id()).getLast().id();
+        chat.mark(room.id(), TEO, said);
+        until(() -> answered(room.id(), " was raised: http"));
+        String raised = chat.in(room.id()).getLast().text().split(" ")[0];
+        JsonNode made = ticket("ada", raised);
+        assertThat(made.get("fields").get("title").asText()).isEqualTo("The gateway is down");
+        assertThat(made.get("fields").get("description").asText()).contains("Its lamp is red.");
+        assertThat(made.get("fields").get("requester").asText()).isEqualTo("teo");
+        until(() -> ticket("ada", number).toString().contains(raised));
+
+        chat.sayIn(room.id(), TEO, "note " + raised, said);
+        until(() -> answered(room.id(), "Noted on " + raised));
+        assertThat(events(raised))
+                .anyMatch(e -> e instanceof Event.NoteAdded n && n.text().contains("Its lamp is red."));
+    }
+
+    private static boolean answered(String room, String words) {
+        return chat.in(room).getLast().text().contains(words);
+    }
+
+    /** N63: words of one's own become a ticket too; what is no ticket or says nothing is told, and nothing happens. */
+    @Test
+    void whatIsSaidToDasturBecomesATicketOrJoinsOne() {
+        asked();
+        chat.say(TEO, "Ticket: Wind gauge at North Slip reads zero\nSince noon.", null);
+        until(() -> heard("was raised: http"));
+        String said = chat.with(TEO).getLast().text();
+        assertThat(ticket("ada", said.split(" ")[0]).get("fields").get("title").asText())
+                .isEqualTo("Wind gauge at North Slip reads zero");
+        chat.say(TEO, "note I-99999: it turns again", null);
+        until(() -> heard("There is no ticket I-99999 that you may see."));
+        chat.say(TEO, "note " + said.split(" ")[0], null);
+        until(() -> heard("What is to be noted?"));
+        chat.say(TEO, "ticket", null);
+        until(() -> heard("What is the matter?"));
     }
 
     private static JsonNode talked(String number) {

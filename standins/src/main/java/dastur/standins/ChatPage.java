@@ -17,6 +17,10 @@ final class ChatPage {
         config.routes.get("/chat", this::people);
         config.routes.get("/chat/{user}", this::talk);
         config.routes.post("/chat/{user}", ctx -> {
+            String marked = ctx.formParam("mark");
+            if (marked != null) {
+                chat.mark(String.valueOf(ctx.formParam("room")), ctx.pathParam("user"), marked);
+            }
             String text = ctx.formParam("text");
             String to = ctx.formParam("to");
             if (text != null && !text.isBlank()) {
@@ -24,7 +28,7 @@ final class ChatPage {
                 if (room == null) {
                     chat.say(ctx.pathParam("user"), text, to == null || to.isBlank() ? null : to);
                 } else {
-                    chat.sayIn(room, ctx.pathParam("user"), text);
+                    chat.sayIn(room, ctx.pathParam("user"), text, to == null || to.isBlank() ? null : to);
                 }
             }
             ctx.redirect(address(ctx.pathParam("user")));
@@ -57,13 +61,22 @@ final class ChatPage {
         ControlPage.html(ctx, "Chat", page);
     }
 
+    /** One press makes a ticket of what was said. */
+    private static String gesture(String user, ChatServer.Room room, ChatServer.Event e) {
+        return "<form method='post' action='" + address(user) + "'><input type='hidden' name='room' value='"
+                + ControlPage.escape(room.id()) + "'><input type='hidden' name='mark' value='"
+                + ControlPage.escape(e.id()) + "'><button>Make it a ticket</button></form>";
+    }
+
     private void room(StringBuilder page, String user, ChatServer.Room room) {
         page.append("<h2>").append(ControlPage.escape(room.name())).append("</h2>");
         chat.in(room.id()).forEach(e -> page.append("<article><small>")
                 .append(ControlPage.escape(e.sender()))
                 .append("</small><pre>")
                 .append(ControlPage.escape(e.text()))
-                .append("</pre></article>"));
+                .append("</pre>")
+                .append(gesture(user, room, e))
+                .append("</article>"));
         page.append("<form method='post' action='")
                 .append(address(user))
                 .append("'><input type='hidden' name='room' value='")

@@ -25,6 +25,9 @@ public final class ChatServer {
     /** The account that the token belongs to. */
     private static final String APPLICATION = "@dastur:kestrel.example";
 
+    /** The reaction that makes a ticket of a message. */
+    private static final String MARK = "🎫";
+
     /** One event of a room. @param answersTo the event it replies to; null for none */
     public record Event(int number, String id, String room, String sender, String text, String answersTo) {}
 
@@ -51,6 +54,7 @@ public final class ChatServer {
         config.routes.get(
                 api + "/v3/account/whoami", ctx -> guarded(ctx, () -> ctx.json(Map.of("user_id", APPLICATION))));
         config.routes.post(api + "/v3/rooms/{room}/invite", ctx -> guarded(ctx, () -> invite(ctx)));
+        config.routes.get(api + "/v3/rooms/{room}/event/{event}", ctx -> guarded(ctx, () -> event(ctx)));
         config.routes.get(api + "/v3/sync", ctx -> guarded(ctx, () -> sync(ctx)));
     }
 
@@ -116,12 +120,17 @@ public final class ChatServer {
                 .ifPresent(room -> add(room.id(), user, text, answersTo));
     }
 
-    /** A person says something in a room that they were invited to. */
-    public synchronized void sayIn(String id, String user, String text) {
+    /** A person says something in a room that they were invited to. @param answersTo the event replied to; null for none */
+    public synchronized void sayIn(String id, String user, String text, String answersTo) {
         Room room = rooms.get(id);
         if (room != null && room.users().contains(user)) {
-            add(id, user, text, null);
+            add(id, user, text, answersTo);
         }
+    }
+
+    /** A person puts the mark of tickets on a message. */
+    public void mark(String id, String user, String event) {
+        sayIn(id, user, MARK, event);
     }
 
     /** What was said with a person in their room with Dastur, in order. */
@@ -173,6 +182,16 @@ public final class ChatServer {
         }
     }
 
+    private synchronized void event(Context ctx) {
+        events.stream()
+                .filter(e -> e.room().equals(ctx.pathParam("room")) && e.id().equals(ctx.pathParam("event")))
+                .findFirst()
+                .ifPresentOrElse(
+                        e -> ctx.contentType("application/json")
+                                .result(written(JSON.createObjectNode(), e).toString()),
+                        () -> ctx.status(404).json(Map.of("errcode", "M_NOT_FOUND")));
+    }
+
     private ObjectNode news(int from) {
         ObjectNode answer = JSON.createObjectNode().put("next_batch", "s" + events.size());
         ObjectNode join = answer.putObject("rooms").putObject("join");
@@ -180,17 +199,30 @@ public final class ChatServer {
         for (Event e : events.subList(Math.min(from, events.size()), events.size())) {
             ArrayNode timeline = timelines.computeIfAbsent(
                     e.room(), r -> join.putObject(r).putObject("timeline").putArray("events"));
-            ObjectNode event = timeline.addObject()
-                    .put("type", "m.room.message")
-                    .put("event_id", e.id())
-                    .put("sender", e.sender());
-            ObjectNode content =
-                    event.putObject("content").put("msgtype", "m.text").put("body", e.text());
-            if (e.answersTo() != null) {
-                content.putObject("m.relates_to").putObject("m.in_reply_to").put("event_id", e.answersTo());
-            }
+            written(timeline.addObject(), e);
         }
         return answer;
+    }
+
+    private static ObjectNode written(ObjectNode event, Event e) {
+        event.put("event_id", e.id()).put("sender", e.sender());
+        if (e.text().equals(MARK)) {
+            event.put("type", "m.reaction")
+                    .putObject("content")
+                    .putObject("m.relates_to")
+                    .put("rel_type", "m.annotation")
+                    .put("event_id", e.answersTo())
+                    .put("key", MARK);
+            return event;
+        }
+        ObjectNode content = event.put("type", "m.room.message")
+                .putObject("content")
+                .put("msgtype", "m.text")
+                .put("body", e.text());
+        if (e.answersTo() != null) {
+            content.putObject("m.relates_to").putObject("m.in_reply_to").put("event_id", e.answersTo());
+        }
+        return event;
     }
 
     private static JsonNode read(Context ctx) {

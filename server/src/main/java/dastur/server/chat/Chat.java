@@ -58,6 +58,7 @@ public final class Chat implements AutoCloseable {
 
     private final Means means;
     private final TicketRooms rooms;
+    private final FromChat fromChat;
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
     /** Whose turn it is in each person's room. */
     private final ConcurrentMap<String, ReentrantLock> turns = new ConcurrentHashMap<>();
@@ -67,6 +68,7 @@ public final class Chat implements AutoCloseable {
     public Chat(Means means) {
         this.means = means;
         this.rooms = new TicketRooms(means);
+        this.fromChat = new FromChat(means);
     }
 
     public void start() {
@@ -228,12 +230,21 @@ public final class Chat implements AutoCloseable {
     /** Who speaks is told by the chat server, and must be who was asked, in the room where they were asked. */
     private void heard(Said said) throws NotSent {
         Optional<PersonId> person = means.chats().personCalled(said.sender());
-        boolean theirs = person.isPresent()
-                && means.chats()
-                        .roomWith(person.get())
-                        .filter(said.room()::equals)
-                        .isPresent();
-        if (!theirs || said.own() || said.text().isBlank()) {
+        Optional<Person> who = person.flatMap(means.person());
+        if (who.isEmpty() || said.own() || said.text().isBlank()) {
+            return;
+        }
+        boolean theirs =
+                means.chats().roomWith(person.get()).filter(said.room()::equals).isPresent();
+        boolean ofTicket = means.chats().ticketRoom(said.room()).isPresent();
+        if (theirs || ofTicket) {
+            Optional<String> done = fromChat.heard(said, who.get());
+            if (done.isPresent()) {
+                say(said.room(), "answer." + said.event(), done.get());
+                return;
+            }
+        }
+        if (!theirs) {
             return;
         }
         String answer = alone(said.room(), () -> answer(said, person.get()));
@@ -250,7 +261,7 @@ public final class Chat implements AutoCloseable {
     private String answered(Asked asked, Said said) {
         Optional<ChatAnswer> answer = ChatAnswer.read(said.text());
         if (answer.isEmpty()) {
-            return "I did not understand that, so nothing was decided. Begin with 1 or 2, then words after a comma; or with ? to ask first.";
+            return "I did not understand that, so nothing was decided. Begin with 1 or 2, then words after a comma; or with ? to ask first. “ticket: …” raises a ticket.";
         }
         Optional<Visit> visit = means.tickets().find(asked.visit().ticket()).flatMap(c -> c.visit(asked.visit()));
         Command command = Choices.command(

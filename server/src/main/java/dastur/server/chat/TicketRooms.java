@@ -20,7 +20,7 @@ import java.util.Optional;
 /** Rooms of tickets: opened when a workflow first says something there; what people say there comes onto the record. */
 public final class TicketRooms {
     /** Begins what is to come onto the record where not everything does. */
-    private static final String MARK = "!";
+    static final String MARK = "!";
 
     private final Chat.Means means;
 
