@@ -12,13 +12,15 @@ import org.jspecify.annotations.Nullable;
  * @param working whether it counts in working time
  * @param metAt when it was responded to or restored; null before
  * @param missed whether that was too late, or is by now
+ * @param promise what was promised, from when the ticket was raised; null in records from before it was kept
  */
 public record Target(
         @Nullable Instant due,
         @Nullable Span rest,
         boolean working,
         @Nullable Instant metAt,
-        boolean missed) {
+        boolean missed,
+        @Nullable Span promise) {
     /** Which of the two. */
     public enum Kind {
         RESPOND("respond"),
@@ -47,6 +49,6 @@ public record Target(
     }
 
     Target tooLate() {
-        return new Target(due, rest, working, metAt, true);
+        return new Target(due, rest, working, metAt, true, promise);
     }
 }

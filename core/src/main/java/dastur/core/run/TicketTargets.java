@@ -108,7 +108,7 @@ final class TicketTargets {
         return state.equals(WAITING) ? "it waits" : "it is '" + state + "'";
     }
 
-    /** What the service promises for the priority, counted from when the ticket was raised. */
+    /** What the service promises for the priority, counted from when the ticket was raised; waiting does not count. */
     private String promised(Map<Target.Kind, Target> targets) {
         Optional<Service> service = service();
         String priority = d.now().text("priority").orElse("P4");
@@ -123,16 +123,51 @@ final class TicketTargets {
         if (before != null && before.metAt() != null) {
             return;
         }
-        Optional<Instant> due = promise == null
-                ? Optional.empty()
-                : calendar().after(Objects.requireNonNull(d.now().createdAt()), promise);
+        if (promise == null) {
+            targets.remove(kind);
+            return;
+        }
+        Duration waited = before == null ? Duration.ZERO : waited(before, promise.working());
+        Optional<Instant> due = calendar()
+                .after(
+                        Objects.requireNonNull(d.now().createdAt()),
+                        waited.isZero() ? promise : minutes(length(promise).plus(waited), promise.working()));
         if (due.isEmpty()) {
             targets.remove(kind);
         } else {
-            targets.put(
-                    kind,
-                    new Target(due.get(), null, Objects.requireNonNull(promise).working(), null, false));
+            targets.put(kind, new Target(due.get(), null, promise.working(), null, false, promise));
         }
+    }
+
+    private static Span minutes(Duration time, boolean working) {
+        return new Span((time.toSeconds() + 59) / 60, Span.Unit.MINUTE, working);
+    }
+
+    /** How long a promise is from when the ticket was raised: a working day has the hours of its day. */
+    private Duration length(Span promise) {
+        Instant raised = Objects.requireNonNull(d.now().createdAt());
+        return calendar()
+                .after(raised, promise)
+                .map(end -> calendar().between(raised, end, promise.working()))
+                .orElse(Duration.ZERO);
+    }
+
+    /**
+     * How long a target has stood still: what it has run and what is left of it make more than was promised. Waiting is
+     * given back in the measure in which it was kept only; office hours and the clock's cannot be turned into each other.
+     */
+    private Duration waited(Target target, boolean working) {
+        Span promise = target.promise();
+        if (promise == null || target.working() != working) {
+            return Duration.ZERO;
+        }
+        Instant raised = Objects.requireNonNull(d.now().createdAt());
+        Instant until = target.due() == null ? d.at() : target.due();
+        Duration left = target.rest() == null || target.due() != null
+                ? Duration.ZERO
+                : Duration.ofSeconds(target.rest().roughSeconds());
+        Duration more = calendar().between(raised, until, working).plus(left).minus(length(promise));
+        return more.isNegative() ? Duration.ZERO : more;
     }
 
     private Target moved(Target.Kind kind, Target target) {
@@ -142,11 +177,11 @@ final class TicketTargets {
         }
         boolean met = kind == Target.Kind.RESPOND ? isResponded() : isRestored();
         if (met && target.metAt() == null) {
-            return new Target(target.due(), left(target), target.working(), d.at(), target.missed());
+            return new Target(target.due(), left(target), target.working(), d.at(), target.missed(), target.promise());
         }
         boolean stands = d.now().state().equals(WAITING);
         if (!met && stands && target.due() != null) {
-            return new Target(null, left(target), target.working(), null, target.missed());
+            return new Target(null, left(target), target.working(), null, target.missed(), target.promise());
         }
         boolean runsOn = !met && !stands && target.rest() != null;
         return runsOn ? runningOn(target) : target;
@@ -155,7 +190,7 @@ final class TicketTargets {
     private Target runningOn(Target target) {
         Span rest = Objects.requireNonNull(target.rest());
         Instant due = calendar().after(d.at(), rest).orElse(d.at());
-        return new Target(due, null, target.working(), null, target.missed() && rest.amount() == 0);
+        return new Target(due, null, target.working(), null, target.missed() && rest.amount() == 0, target.promise());
     }
 
     private @Nullable Span left(Target target) {
@@ -163,7 +198,7 @@ final class TicketTargets {
             return target.rest();
         }
         Duration left = calendar().between(d.at(), target.due(), target.working());
-        return new Span((left.toSeconds() + 59) / 60, Span.Unit.MINUTE, target.working());
+        return minutes(left, target.working());
     }
 
     /** Somebody has it, it has left its first state, or somebody has just taken up or done a task of it. */

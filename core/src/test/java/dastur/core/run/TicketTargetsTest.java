@@ -129,6 +129,32 @@ class TicketTargetsTest {
         assertThat(restore().due()).isEqualTo(world.now.plus(Duration.ofHours(3)));
     }
 
+    /** N87: who waited outside is not charged for it again when the priority changes, while it waits or later. */
+    @ParameterizedTest
+    @CsvSource({"true", "false"})
+    void whatWasWaitedIsGivenBackWhenThePriorityChanges(boolean whileItWaits) {
+        Instant raised = world.now;
+        world.raise();
+        edit("state", "diagnosing");
+        world.pass(Duration.ofMinutes(30));
+        edit("state", "waiting");
+        world.pass(Duration.ofDays(2));
+        if (!whileItWaits) {
+            edit("state", "diagnosing");
+        }
+        world.accepted(RUNA, new Command.EditTicket(Map.of("impact", 1L, "urgency", 1L), null));
+        assertThat(world.ticket.text("priority")).contains("P1");
+        if (whileItWaits) {
+            assertThat(restore().rest()).isEqualTo(Span.parse("30 min"));
+            world.pass(Duration.ofHours(1));
+            edit("state", "diagnosing");
+            assertThat(restore().due()).isEqualTo(world.now.plus(Duration.ofMinutes(30)));
+        } else {
+            assertThat(restore().due())
+                    .isEqualTo(raised.plus(Duration.ofDays(2)).plus(Duration.ofHours(1)));
+        }
+    }
+
     @Test
     void whatIsMissedIsSaidOnceAndWhoeverHasItIsTold() {
         world.raise();
