@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Step } from "../api/types";
 import { Glyph } from "./Glyph";
 import type { RouteBracket, RouteLayout, RouteWay } from "./layout";
@@ -52,10 +53,11 @@ export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }:
       height={layout.rows.length * sizes.rowHeight}
     >
       {drawn.map((way) => (
-        <path
+        <Way
           key={`${way.from} ${way.exit}`}
           d={line(way)}
-          fill="none"
+          kind={way.kind}
+          small={small}
           stroke={
             taken
               ? taken.has(`${way.from} ${way.exit}`)
@@ -65,9 +67,6 @@ export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }:
                 ? "var(--pine)"
                 : "var(--detour)"
           }
-          strokeWidth={small ? 2 : way.kind === "main" ? 4 : way.kind === "back" ? 1.6 : 3}
-          strokeDasharray={way.kind === "back" ? "1 4" : undefined}
-          strokeLinecap="round"
         />
       ))}
       {layout.brackets.map((b) => (
@@ -76,17 +75,16 @@ export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }:
       {layout.rows
         .filter((row) => row.lane === undefined)
         .map((row) => (
-          <g key={row.id} transform={`translate(${x(row.column)} ${y(row.row)})`} style={{ color: color(row.id) }}>
-            {row.id === selected && <circle r="19" fill="var(--selected-edge)" opacity="0.6" />}
-            {small ? (
-              <SmallMark end={kinds.get(row.id) === "end"} state={progress?.(row.id)} />
-            ) : (
-              <Glyph
-                kind={kinds.get(row.id) ?? "task"}
-                fill={row.id === selected ? "var(--selected)" : "var(--sheet)"}
-              />
-            )}
-          </g>
+          <Mark
+            key={row.id}
+            x={x(row.column)}
+            y={y(row.row)}
+            color={color(row.id)}
+            kind={kinds.get(row.id) ?? "task"}
+            selected={row.id === selected}
+            small={small}
+            state={progress?.(row.id)}
+          />
         ))}
     </svg>
   );
@@ -115,6 +113,60 @@ export function RouteGutter({ layout, kinds, sizes, selected, progress, taken }:
     return `${down} ${into}`;
   }
 }
+
+/** One way. Of a long route only those that run otherwise than before are drawn anew. */
+const Way = memo(function Way({
+  d,
+  kind,
+  stroke,
+  small,
+}: {
+  d: string;
+  kind: RouteWay["kind"];
+  stroke: string;
+  small: boolean;
+}) {
+  return (
+    <path
+      d={d}
+      fill="none"
+      stroke={stroke}
+      strokeWidth={small ? 2 : kind === "main" ? 4 : kind === "back" ? 1.6 : 3}
+      strokeDasharray={kind === "back" ? "1 4" : undefined}
+      strokeLinecap="round"
+    />
+  );
+});
+
+/** The mark of one step. */
+const Mark = memo(function Mark({
+  x,
+  y,
+  color,
+  kind,
+  selected,
+  small,
+  state,
+}: {
+  x: number;
+  y: number;
+  color: string;
+  kind: Step["kind"];
+  selected: boolean;
+  small: boolean;
+  state: Progress;
+}) {
+  return (
+    <g transform={`translate(${x} ${y})`} style={{ color }}>
+      {selected && <circle r="19" fill="var(--selected-edge)" opacity="0.6" />}
+      {small ? (
+        <SmallMark end={kind === "end"} state={state} />
+      ) : (
+        <Glyph kind={kind} fill={selected ? "var(--selected)" : "var(--sheet)"} />
+      )}
+    </g>
+  );
+});
 
 /** The lines inside a bracket: a rail down each line, opened below the bracket's mark and closed where all have ended. */
 function Bracket({

@@ -83,7 +83,7 @@ export function RouteView({
         findings={wrong.length}
         blocks={wrong.some((f) => f.severity === "blocks")}
         exits={exitChips(step, layout.rows[row.row + 1]?.id, actions, numberOf, kinds)}
-        said={describe(step, names, actions, ladderName)}
+        said={said(step, names, actions, ladderName, catalogue.data)}
         onSelect={onSelect}
         onFold={onFold}
       />
@@ -140,6 +140,29 @@ export function RouteView({
   );
 }
 
+interface Said {
+  line: string;
+  who: string;
+  when: string;
+}
+
+/** What a row says changes with its step, and with the names of others: it is said anew only then. */
+const sayings = new WeakMap<Step, { directory: unknown; catalogue: unknown; said: Said }>();
+
+function said(
+  step: Step,
+  names: ReturnType<typeof useNames>,
+  actions: Parameters<typeof describe>[2],
+  ladderName: (key?: string) => string | undefined,
+  catalogue: unknown,
+): Said {
+  const known = sayings.get(step);
+  if (known && known.directory === names.directory && known.catalogue === catalogue) return known.said;
+  const made = describe(step, names, actions, ladderName);
+  sayings.set(step, { directory: names.directory, catalogue, said: made });
+  return made;
+}
+
 interface Chip {
   exit: string;
   label: string;
@@ -160,7 +183,7 @@ interface RowProps {
   findings: number;
   blocks: boolean;
   exits: Chip[];
-  said: { line: string; who: string; when: string };
+  said: Said;
   onSelect: (id: string) => void;
   onFold: (id: string) => void;
 }
@@ -170,7 +193,8 @@ const StepRow = memo(
   function StepRow({ step, number, indent, height, reached, chosen, folded, dense, mark, ...rest }: RowProps) {
     const lines = linesOf(step);
     return (
-      <li>
+      // A row that is not seen is neither laid out nor painted; its height is known.
+      <li style={{ contentVisibility: "auto", containIntrinsicHeight: height }}>
         <button
           type="button"
           aria-current={chosen}
@@ -227,11 +251,16 @@ const StepRow = memo(
   (a, b) =>
     (Object.keys(a) as (keyof RowProps)[]).every((k) =>
       // These are made anew each time; what they say counts. The handlers do the same whichever copy is kept.
-      k === "exits" || k === "said"
-        ? JSON.stringify(a[k]) === JSON.stringify(b[k])
-        : k === "onSelect" || k === "onFold" || a[k] === b[k],
+      k === "exits"
+        ? sameChips(a.exits, b.exits)
+        : k === "said"
+          ? a.said.line === b.said.line && a.said.who === b.said.who && a.said.when === b.said.when
+          : k === "onSelect" || k === "onFold" || a[k] === b[k],
     ),
 );
+
+const sameChips = (a: Chip[], b: Chip[]) =>
+  a.length === b.length && a.every((c, i) => c.exit === b[i]?.exit && c.label === b[i]?.label && c.to === b[i]?.to);
 
 /** The exits that the line itself does not say: detours, open ends, ways back. */
 function exitChips(

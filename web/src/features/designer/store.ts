@@ -53,11 +53,21 @@ const storeKey = (key: string) => `dastur-draft-${key}`;
 
 /** The draft being edited. Every change can be undone, saves itself, and survives a lost connection or a closed tab. */
 export const useDesigner = create<State>((set, get) => {
+  /** Kept after the frame that shows the change, or before the tab goes, whichever comes first. */
+  let unkept: ReturnType<typeof setTimeout> | undefined;
+  const keep = () => {
+    clearTimeout(unkept);
+    unkept = undefined;
+    const { version, base, revision, saving } = get();
+    if (version && saving.is !== "saved")
+      localStorage.setItem(storeKey(version.key), JSON.stringify({ revision, base, version }));
+  };
+  if (typeof window !== "undefined") {
+    window.addEventListener("pagehide", () => unkept !== undefined && keep());
+    document.addEventListener("visibilitychange", () => unkept !== undefined && keep());
+  }
   const changed = (version: Version, rest: Partial<State>) => {
-    localStorage.setItem(
-      storeKey(version.key),
-      JSON.stringify({ revision: get().revision, base: get().base, version }),
-    );
+    unkept ??= setTimeout(keep, 50);
     set({ version, saving: get().saving.is === "conflict" ? get().saving : { is: "unsaved" }, ...rest });
     clearTimeout(timer);
     if (get().saving.is !== "conflict") timer = setTimeout(() => get().save(), DELAY);
@@ -73,6 +83,7 @@ export const useDesigner = create<State>((set, get) => {
     saving: { is: "saved" },
 
     open: (workflow) => {
+      if (unkept !== undefined) keep();
       clearTimeout(timer);
       const base = workflow.draft ?? workflow.live;
       const kept = localStorage.getItem(storeKey(workflow.key));

@@ -65,7 +65,7 @@ class DesignTest {
         Page ines = stage.as("Ines Okafor-Lind");
         ines.navigate(stage.address() + "/workflows");
         ines.getByRole(AriaRole.BUTTON, button("New workflow")).press("Enter");
-        ines.getByLabel("Name").waitFor();
+        ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).waitFor();
         ines.keyboard().insertText("Certificates of the gates");
         ines.keyboard().press("Enter");
         ines.getByRole(AriaRole.BUTTON, button("Add the first step")).press("Enter");
@@ -256,7 +256,7 @@ class DesignTest {
         Page ines = stage.as("Ines Okafor-Lind");
         ines.navigate(stage.address() + "/workflows");
         ines.getByRole(AriaRole.BUTTON, button("New workflow")).click();
-        ines.getByLabel("Name").fill("Winter timetable on paper");
+        ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Winter timetable on paper");
         ines.getByRole(AriaRole.BUTTON, button("Make it")).click();
         ines.getByRole(AriaRole.BUTTON, button("Begin with a document…")).click();
         StringBuilder list = new StringBuilder("# Switch to the winter timetable\n\n");

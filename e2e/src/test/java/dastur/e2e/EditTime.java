@@ -29,7 +29,8 @@ class EditTime {
                 ines.navigate(stage.address() + "/workflows");
                 ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("New workflow"))
                         .click();
-                ines.getByLabel("Name").fill("Edit " + steps);
+                ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true))
+                        .fill("Edit " + steps);
                 ines.keyboard().press("Enter");
                 ines.getByText("An empty route").waitFor();
                 ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Text"))

@@ -39,7 +39,7 @@ class FirstAccountTest {
             Browser.go(page, "Workflows");
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("New workflow"))
                     .click();
-            page.getByLabel("Name").fill("Lost property");
+            page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Lost property");
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Make it"))
                     .click();
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("About"))

@@ -94,7 +94,7 @@ class TourTest {
     private static void design(Page page) {
         page.navigate(stage.address() + "/workflows");
         page.getByRole(AriaRole.BUTTON, button("New workflow")).click();
-        page.getByLabel("Name").fill("Gate arm will not close");
+        page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Gate arm will not close");
         page.getByRole(AriaRole.BUTTON, button("Make it")).click();
 
         page.getByRole(AriaRole.BUTTON, button("Add the first step")).click();
@@ -176,7 +176,8 @@ class TourTest {
     private static void makeLadder(Page page) {
         page.getByLabel("If nobody acts").selectOption("+");
         Locator dialog = page.getByRole(AriaRole.DIALOG);
-        dialog.getByLabel("Name").fill("Two rungs");
+        dialog.getByLabel("Name", new Locator.GetByLabelOptions().setExact(true))
+                .fill("Two rungs");
         dialog.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Add a rung"))
                 .click();
         choose(dialog.getByLabel("whom"), "Duty managers");
