@@ -8,14 +8,11 @@ import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.Person;
-import dastur.core.people.PersonId;
 import dastur.core.people.Rota;
-import dastur.core.run.Matching;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
-import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Bracket;
 import dastur.core.workflow.Check;
 import dastur.core.workflow.Ladder;
@@ -24,11 +21,8 @@ import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 
 /** Checks each step by itself: its people, expressions, texts, inputs and ladders. */
@@ -56,7 +50,7 @@ final class StepChecks {
         }
         switch (step) {
             case Step.HumanTask s -> task(s);
-            case Step.Approval s -> approval(s);
+            case Step.Approval s -> new ApprovalChecks(this, version, around, expressions, found).check(s);
             case Step.Branch s -> branch(s);
             case Step.Acting s -> acting(s);
             case Check s -> rules(s);
@@ -97,103 +91,6 @@ final class StepChecks {
                     "due",
                     "'" + s.name() + "' climbs a ladder but is never due. Say by when it should be done.");
         }
-    }
-
-    private void approval(Step.Approval s) {
-        text(s, "question", s.question());
-        text(s, "setsOff", s.setsOff());
-        if (s.asked().isEmpty()) {
-            found.blocks(
-                    "nobody", s.id(), "asked", "'" + s.name() + "' asks nobody. Name the people or groups who decide.");
-        }
-        s.asked().forEach(p -> somebody(s, "asked", p));
-        Set<PersonId> electorate = new TreeSet<>();
-        boolean known = s.asked().stream().allMatch(p -> membersKnown(p, electorate));
-        if (known && !electorate.isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
-            found.blocks(
-                    "cannot be met",
-                    s.id(),
-                    "rule",
-                    "'" + s.name() + "' needs " + s.rule().needed(electorate.size()) + " approving, but only "
-                            + electorate.size() + " are asked.");
-        }
-        if (known && (s.rule() instanceof ApprovalRule.OneFromEach || s.rule() instanceof ApprovalRule.InSequence)) {
-            List<List<PersonId>> sets = new ArrayList<>();
-            for (Party party : s.asked()) {
-                Set<PersonId> members = new TreeSet<>();
-                membersKnown(party, members);
-                sets.add(List.copyOf(members));
-            }
-            if (!Matching.covers(sets, electorate)) {
-                found.blocks(
-                        "cannot be met",
-                        s.id(),
-                        "rule",
-                        "'" + s.name() + "' needs one from each of " + sets.size()
-                                + ", each another person, and there are not enough people for that.");
-            }
-        }
-        for (String path : s.shown()) {
-            if (expressions.vocabulary().field(path).isEmpty()) {
-                found.blocks(
-                        "unknown field",
-                        s.id(),
-                        "shown",
-                        "'" + s.name() + "' shows '" + path + "', which does not exist.");
-            }
-        }
-        if (s.notDoersOf() != null) {
-            s.notDoersOf().stream()
-                    .filter(id -> version.find(id).isEmpty())
-                    .forEach(id -> found.blocks(
-                            "unknown step",
-                            s.id(),
-                            "notDoersOf",
-                            "'" + s.name() + "' excludes the doers of a step that does not exist."));
-        }
-        ladder(s, s.ladder(), s.within());
-        if (s.within() != null && !s.ways().containsKey("lapsed")) {
-            found.warns(
-                    "lapse stalls",
-                    s.id(),
-                    "within",
-                    "When nobody decides on '" + s.name()
-                            + "' in time, the run stalls. Lead 'lapsed' somewhere if it should go on.");
-        }
-    }
-
-    private boolean membersKnown(Party party, Set<PersonId> into) {
-        switch (party) {
-            case Party.OfGroup g ->
-                around.groups().apply(g.group()).map(Group::members).ifPresent(into::addAll);
-            case Party.OfPerson p -> into.add(p.person());
-            case Party.Requester r -> {
-                return false;
-            }
-            case Party.TicketGroup t -> {
-                return false;
-            }
-            case Party.CiOwner o -> {
-                return false;
-            }
-            case Party.OnCall o -> {
-                return false;
-            }
-            case Party.OfRole r -> {
-                return false;
-            }
-            case Party.Manager m -> {
-                return false;
-            }
-            case Party.TakesPart t -> {
-                return false;
-            }
-            case Party.Computed c -> {
-                return false;
-            }
-        }
-        into.removeIf(id -> around.people().apply(id).filter(Person::active).isEmpty());
-        return true;
     }
 
     private void branch(Step.Branch s) {
@@ -416,7 +313,7 @@ final class StepChecks {
         found.blocks("wrong expression", step.id(), field, what + " cannot be understood: " + problem.message());
     }
 
-    private void text(Step step, String field, @Nullable String text) {
+    void text(Step step, String field, @Nullable String text) {
         if (text == null) {
             return;
         }
@@ -436,7 +333,7 @@ final class StepChecks {
                         "A text of '" + step.name() + "' cannot be filled in: " + p.message()));
     }
 
-    private void somebody(Step step, String field, Party party) {
+    void somebody(Step step, String field, Party party) {
         switch (party) {
             case Party.OfGroup g -> group(step, field, g.group());
             case Party.OfPerson p -> {
@@ -501,7 +398,7 @@ final class StepChecks {
         }
     }
 
-    private void ladder(Step step, @Nullable LadderKey key, @Nullable Span due) {
+    void ladder(Step step, @Nullable LadderKey key, @Nullable Span due) {
         if (key == null) {
             return;
         }

@@ -1,0 +1,156 @@
+package dastur.core.finding;
+
+import dastur.core.expression.Expressions;
+import dastur.core.people.Group;
+import dastur.core.people.Party;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.run.Matching;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+
+/** Checks approvals: whether those who are asked can meet the rule, and what else would never come to anything. */
+final class ApprovalChecks {
+    private final StepChecks steps;
+    private final WorkflowVersion version;
+    private final Surroundings around;
+    private final Expressions expressions;
+    private final Findings.Found found;
+
+    ApprovalChecks(
+            StepChecks steps,
+            WorkflowVersion version,
+            Surroundings around,
+            Expressions expressions,
+            Findings.Found found) {
+        this.steps = steps;
+        this.version = version;
+        this.around = around;
+        this.expressions = expressions;
+        this.found = found;
+    }
+
+    void check(Step.Approval s) {
+        steps.text(s, "question", s.question());
+        steps.text(s, "setsOff", s.setsOff());
+        if (s.asked().isEmpty()) {
+            found.blocks(
+                    "nobody", s.id(), "asked", "'" + s.name() + "' asks nobody. Name the people or groups who decide.");
+        }
+        s.asked().forEach(p -> steps.somebody(s, "asked", p));
+        rule(s);
+        for (String path : s.shown()) {
+            if (expressions.vocabulary().field(path).isEmpty()) {
+                found.blocks(
+                        "unknown field",
+                        s.id(),
+                        "shown",
+                        "'" + s.name() + "' shows '" + path + "', which does not exist.");
+            }
+        }
+        if (s.notDoersOf() != null) {
+            s.notDoersOf().stream()
+                    .filter(id -> version.find(id).isEmpty())
+                    .forEach(id -> found.blocks(
+                            "unknown step",
+                            s.id(),
+                            "notDoersOf",
+                            "'" + s.name() + "' excludes the doers of a step that does not exist."));
+        }
+        steps.ladder(s, s.ladder(), s.within());
+        if (s.within() != null && !s.ways().containsKey("lapsed")) {
+            found.warns(
+                    "lapse stalls",
+                    s.id(),
+                    "within",
+                    "When nobody decides on '" + s.name()
+                            + "' in time, the run stalls. Lead 'lapsed' somewhere if it should go on.");
+        }
+    }
+
+    private void rule(Step.Approval s) {
+        Set<PersonId> electorate = new TreeSet<>();
+        boolean known = s.asked().stream().allMatch(p -> membersKnown(p, electorate));
+        if (known && !electorate.isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
+            found.blocks(
+                    "cannot be met",
+                    s.id(),
+                    "rule",
+                    "'" + s.name() + "' needs " + s.rule().needed(electorate.size()) + " approving, but only "
+                            + electorate.size() + " are asked.");
+        }
+        if (known && (s.rule() instanceof ApprovalRule.OneFromEach || s.rule() instanceof ApprovalRule.InSequence)) {
+            List<List<PersonId>> sets = new ArrayList<>();
+            for (Party party : s.asked()) {
+                Set<PersonId> members = new TreeSet<>();
+                membersKnown(party, members);
+                sets.add(List.copyOf(members));
+            }
+            if (!Matching.covers(sets, electorate)) {
+                found.blocks(
+                        "cannot be met",
+                        s.id(),
+                        "rule",
+                        "'" + s.name() + "' needs one from each of " + sets.size()
+                                + ", each another person, and there are not enough people for that.");
+            }
+        }
+        if (known && s.terms() != null) {
+            veto(s, s.terms(), electorate);
+        }
+    }
+
+    /** A veto is for those who are asked: of anybody else it would never be heard. */
+    private void veto(Step.Approval s, Step.Approval.Terms terms, Set<PersonId> electorate) {
+        for (Party party : terms.veto()) {
+            Set<PersonId> members = new TreeSet<>();
+            if (membersKnown(party, members) && members.stream().noneMatch(electorate::contains)) {
+                found.blocks(
+                        "veto not asked",
+                        s.id(),
+                        "terms",
+                        "Somebody has a veto on '" + s.name()
+                                + "' who is not asked, so it would never be heard. Ask them too, or take the veto away.");
+            }
+        }
+    }
+
+    private boolean membersKnown(Party party, Set<PersonId> into) {
+        switch (party) {
+            case Party.OfGroup g ->
+                around.groups().apply(g.group()).map(Group::members).ifPresent(into::addAll);
+            case Party.OfPerson p -> into.add(p.person());
+            case Party.Requester r -> {
+                return false;
+            }
+            case Party.TicketGroup t -> {
+                return false;
+            }
+            case Party.CiOwner o -> {
+                return false;
+            }
+            case Party.OnCall o -> {
+                return false;
+            }
+            case Party.OfRole r -> {
+                return false;
+            }
+            case Party.Manager m -> {
+                return false;
+            }
+            case Party.TakesPart t -> {
+                return false;
+            }
+            case Party.Computed c -> {
+                return false;
+            }
+        }
+        into.removeIf(id -> around.people().apply(id).filter(Person::active).isEmpty());
+        return true;
+    }
+}
