@@ -12,6 +12,7 @@ import dastur.core.workflow.Step;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HexFormat;
@@ -279,7 +280,7 @@ final class ApprovalRules {
         if (wrong.isPresent()) {
             return wrong;
         }
-        long paused = java.time.Duration.between(votes.askedBack().at(), d.at()).toSeconds();
+        long paused = Duration.between(votes.askedBack().at(), d.at()).toSeconds();
         d.emit(d.actor, visit.get(), new Event.AnsweredBack(person.get(), paused, c.text()));
         message(visit.get(), votes.turn(), "Answered: " + votes.name(), c.text());
         return Optional.empty();
@@ -316,6 +317,12 @@ final class ApprovalRules {
                     "You have not voted on '" + votes.name() + "', so there is no vote to" + " take back."));
         }
         d.emit(d.actor, visit.get(), new Event.VoteWithdrawn(votes.round(), person.get()));
+        Waiting.Votes after =
+                (Waiting.Votes) d.now().visit(c.visit()).orElseThrow().waiting();
+        if (after.terms().inOrder() && !after.turn().equals(votes.turn())) {
+            // It is their turn again, and not yet that of those who come after them.
+            d.emit(Actor.SYSTEM, visit.get(), new Event.ApprovalTurn(after.round(), after.turn()));
+        }
         return Optional.empty();
     }
 

@@ -206,7 +206,7 @@ public record Run(
         }
         long seconds = Math.max(0, Duration.between(heldSince, at).toSeconds());
         TreeMap<VisitId, Visit> later = new TreeMap<>();
-        open.forEach((id, visit) -> later.put(id, visit.later(seconds)));
+        open.forEach((id, visit) -> later.put(id, visit.later(seconds).questionAfterHold(Duration.ofSeconds(seconds))));
         return changed(version, null).withOpen(later);
     }
 

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.annotation.JsonIgnore;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.StepId;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
@@ -107,6 +108,15 @@ public record Visit(
                 stall,
                 putsBack,
                 longer);
+    }
+
+    /** A question that was open during a hold stops the clock for the rest of its time: the hold counts its own. */
+    Visit questionAfterHold(Duration held) {
+        if (!(waiting instanceof Waiting.Votes votes) || votes.askedBack() == null) {
+            return this;
+        }
+        Waiting.Votes.AskedBack q = votes.askedBack();
+        return waitingFor(votes.askingBack(new Waiting.Votes.AskedBack(q.by(), q.at().plus(held), q.text())));
     }
 
     Visit waitingFor(Waiting other) {

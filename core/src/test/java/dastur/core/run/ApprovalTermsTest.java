@@ -100,6 +100,10 @@ class ApprovalTermsTest {
         world.accepted(by(World.PRIYA), world.vote(true, null));
         world.accepted(by(World.PRIYA), new Command.WithdrawVote(world.open().id()));
         assertThat(world.votes().turn()).containsExactly(World.PRIYA);
+        // Lists learn of it too: nothing stays on the desk of the one who came next.
+        assertThat(world.record.getLast().event())
+                .isInstanceOfSatisfying(Event.ApprovalTurn.class, turn -> assertThat(turn.people())
+                        .containsExactly(World.PRIYA));
     }
 
     /** One yes would do, but Teo's no ends it, and without him it is not decided. */
@@ -184,6 +188,45 @@ class ApprovalTermsTest {
         assertThat(world.open().stall().code()).isEqualTo("lapsed");
         assertThat(world.handle(by(World.JONAS), new Command.AnswerBack(visit, "Again.")))
                 .isInstanceOf(Decision.Refused.class);
+    }
+
+    /**
+     * However a question and a hold lie over each other, the clock stands as long as either lasts, and no longer: minutes
+     * after the approval was asked at which it happens, and by how many minutes it is due later.
+     */
+    @ParameterizedTest
+    @CsvSource({
+        "ask 5, answer 10, hold 20, resume 30, 15",
+        "ask 5, hold 10, resume 20, answer 30, 25",
+        "hold 5, resume 10, ask 20, answer 30, 15"
+    })
+    void aQuestionAndAHoldCountTheirTimeOnce(String first, String second, String third, String fourth, long later) {
+        World world = asked(new ApprovalRule.AnyOne(), null, MANAGERS);
+        Instant asked = world.now;
+        Instant due = world.votes().due();
+        VisitId visit = world.open().id();
+        for (String happens : List.of(first, second, third, fourth)) {
+            String[] words = happens.split(" ");
+            world.pass(Duration.between(world.now, asked.plus(Duration.ofMinutes(Long.parseLong(words[1])))));
+            switch (words[0]) {
+                case "ask" -> world.accepted(by(World.TEO), new Command.AskBack(visit, "Which?"));
+                case "answer" -> world.accepted(by(World.JONAS), new Command.AnswerBack(visit, "That."));
+                default ->
+                    world.accepted(
+                            by(World.TEO),
+                            new Command.Intervene(
+                                    visit.run(),
+                                    null,
+                                    words[0].equals("hold") ? Intervention.HOLD : Intervention.RESUME,
+                                    null,
+                                    "as agreed",
+                                    null,
+                                    null));
+            }
+        }
+        assertThat(world.votes().due()).isEqualTo(due.plus(Duration.ofMinutes(later)));
+        assertThat(Engine.nextAlarm(world.ticket, world.upSince))
+                .contains(world.votes().due());
     }
 
     @Test
