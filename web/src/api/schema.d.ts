@@ -6602,6 +6602,7 @@ export interface components {
             /** Format: date-time */
             metAt?: string;
             missed: boolean;
+            promise?: string;
         };
         ViewsRoomView: {
             name: string;

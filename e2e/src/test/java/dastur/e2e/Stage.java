@@ -2,9 +2,8 @@ package dastur.e2e;
 
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
-import dastur.server.Settings;
+import dastur.server.DemoData;
 import dastur.server.Wiring;
-import dastur.standins.Standins;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -42,14 +41,7 @@ final class Stage implements AutoCloseable {
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
-        app = new Wiring(new Settings(
-                data,
-                "127.0.0.1",
-                0,
-                clock,
-                Duration.ofSeconds(2),
-                Settings.LOCAL_MAIL,
-                new Settings.DemoSettings(true, Standins.Ports.FREE, Duration.ofSeconds(3))));
+        app = DemoData.start(data, clock, Duration.ofSeconds(2), Duration.ofSeconds(3));
         browser = new Browser();
     }
 

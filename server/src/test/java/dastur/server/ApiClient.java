@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
-import dastur.standins.Standins;
 import dastur.store.Outbox;
 import java.io.IOException;
 import java.net.URI;
@@ -34,14 +33,8 @@ final class ApiClient implements AutoCloseable {
     }
 
     static ApiClient demo(Path data) {
-        return new ApiClient(new Wiring(new Settings(
-                data,
-                "127.0.0.1",
-                0,
-                InstantSource.system(),
-                Duration.ofSeconds(2),
-                Settings.LOCAL_MAIL,
-                new Settings.DemoSettings(true, Standins.Ports.FREE, Duration.ofSeconds(1)))));
+        return new ApiClient(
+                DemoData.start(data, InstantSource.system(), Duration.ofSeconds(2), Duration.ofSeconds(1)));
     }
 
     Wiring app() {

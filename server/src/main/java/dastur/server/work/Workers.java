@@ -34,10 +34,13 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -99,6 +102,7 @@ public final class Workers implements AutoCloseable {
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
     private final Map<String, Taken> underWay = new ConcurrentHashMap<>();
     private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
+    private @Nullable Future<?> rounds;
     private volatile boolean stopping;
     private volatile long renewedAt = System.nanoTime();
     private volatile Instant lastAnchor = Instant.MIN;
@@ -112,7 +116,7 @@ public final class Workers implements AutoCloseable {
     }
 
     public void start() {
-        threads.submit(this::loop);
+        rounds = threads.submit(this::loop);
     }
 
     /** Something was committed: look at once. */
@@ -324,19 +328,28 @@ public final class Workers implements AutoCloseable {
         }
     }
 
-    /** Takes nothing new, and waits a little for what is under way. */
+    /**
+     * Takes nothing new, and waits a little for what is under way. What was taken in the last round is still begun: else it
+     * would stay leased, and hold up what comes after it, until its lease runs out.
+     */
     @Override
     public void close() {
         stopping = true;
         wake();
-        threads.shutdown();
         try {
+            if (rounds != null) {
+                rounds.get(10, TimeUnit.SECONDS);
+            }
+            threads.shutdown();
             if (!threads.awaitTermination(10, TimeUnit.SECONDS)) {
                 threads.shutdownNow();
             }
         } catch (InterruptedException e) {
             threads.shutdownNow();
             Thread.currentThread().interrupt();
+        } catch (ExecutionException | TimeoutException e) {
+            LOG.warn("the workers' round did not end", e);
+            threads.shutdownNow();
         }
     }
 }

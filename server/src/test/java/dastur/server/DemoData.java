@@ -1,0 +1,74 @@
+package dastur.server;
+
+import dastur.standins.Standins;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.time.Duration;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.stream.Stream;
+
+/** The demo's data folder, built once a test run: its weeks of history take longer to make than most tests to run. */
+public final class DemoData {
+    private static Path built;
+
+    private DemoData() {}
+
+    /** Starts the demo on a copy. @param data an empty folder, or one that is not there yet */
+    public static Wiring start(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
+        copy(built(), data);
+        return started(data, clock, callLease, enrolment);
+    }
+
+    private static Wiring started(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
+        return new Wiring(new Settings(
+                data,
+                "127.0.0.1",
+                0,
+                clock,
+                callLease,
+                Settings.LOCAL_MAIL,
+                new Settings.DemoSettings(true, Standins.Ports.FREE, enrolment)));
+    }
+
+    private static synchronized Path built() {
+        if (built == null) {
+            try {
+                Path folder = Files.createTempDirectory("dastur-demo");
+                Duration soon = Duration.ofSeconds(1);
+                started(folder, InstantSource.system(), soon, soon).close();
+                Runtime.getRuntime().addShutdownHook(new Thread(() -> delete(folder)));
+                built = folder;
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+        }
+        return built;
+    }
+
+    private static void copy(Path from, Path to) {
+        try (Stream<Path> files = Files.list(from)) {
+            Files.createDirectories(to);
+            for (Path file : files.toList()) {
+                Files.copy(file, to.resolve(file.getFileName()), StandardCopyOption.REPLACE_EXISTING);
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private static void delete(Path folder) {
+        try (Stream<Path> files = Files.list(folder)) {
+            List<Path> all = files.toList();
+            for (Path file : all) {
+                Files.delete(file);
+            }
+            Files.delete(folder);
+        } catch (IOException e) {
+            // A folder of the system's temporary ones is left behind.
+        }
+    }
+}
