@@ -49,6 +49,7 @@ const LENS_OF: Record<string, Lens> = {
   roomTalked: "Notes",
   roomFailed: "Messages",
   messageFailed: "Messages",
+  messageResent: "Messages",
   rungFired: "Messages",
   callRequested: "Automation",
   callRepeated: "Automation",
@@ -136,6 +137,7 @@ const MARKS: Record<string, string> = {
   roomTalked: "❝",
   roomFailed: "❝",
   messageFailed: "⚑",
+  messageResent: "⚑",
   rungFired: "↑",
   branched: "◇",
   waitBegan: "⧗",
@@ -654,6 +656,8 @@ export function story(entry: Entry, names: Names): Story {
       return { parts: ["Could ", b("not be said in the room", true)], quote: content.why, tone: "late" };
     case "messageDelivered":
       return { parts: ["Mail delivered to ", b(names.person(body.person))], sub: body.reference };
+    case "messageResent":
+      return { parts: [b(who(entry, names)), " sent it to ", b(names.person(body.person)), " once more"] };
     case "messageFailed":
       return {
         parts: ["Mail to ", b(names.person(body.person)), " could ", b("not be delivered", true)],

@@ -1,0 +1,25 @@
+import { expect, test } from "vitest";
+import type { Trigger } from "../../api/types";
+import { firedWords, triggerWords } from "./triggerWords";
+
+const names = { service: (id?: string) => (id === "gates" ? "Ticket gates" : (id ?? "")) };
+const trigger = (over: object): Trigger =>
+  ({ id: "t", on: true, when: { is: "created", kind: "incident" }, services: [], mode: "starts", ...over }) as Trigger;
+
+test.each<[string, Trigger]>([
+  ["when an incident is raised", trigger({})],
+  ["when a change is raised", trigger({ when: { is: "created", kind: "change" } })],
+  ["when a ticket is raised", trigger({ when: { is: "created" } })],
+  ["when an incident is raised for Ticket gates or boards", trigger({ services: ["gates", "boards"] })],
+  ["when an incident is raised, if ticket.impact < 3", trigger({ condition: "ticket.impact < 3" })],
+  ["when an incident is raised, if x (asks first)", trigger({ condition: "x", mode: "asks first" })],
+  [
+    "when major of an incident reaches “true”",
+    trigger({ when: { is: "field reaches", kind: "incident", field: "major", value: "true" } }),
+  ],
+  ["by hand from a request", trigger({ when: { is: "by hand", kind: "request" } })],
+])("%s", (words, t) => expect(triggerWords(t, names)).toBe(words));
+
+test("how often it fired", () => {
+  expect([0, 1, 2].map(firedWords)).toEqual(["fired 0 times", "fired once", "fired 2 times"]);
+});
