@@ -269,7 +269,7 @@ class EverywhereTest {
         assertThat(ada.getByText("A part is on its way.").first()).isVisible();
         // A mail is tried for a quarter of an hour.
         stage.clock.pass(Duration.ofMinutes(16));
-        assertThat(ada.getByText("could not be delivered").first()).isVisible();
+        assertThat(ada.getByText("Mail to Mira Solheim could not be delivered")).isVisible();
         control.navigate(standins);
         button(control, "Start it again").click();
         Browser.go(ada, "Undelivered");

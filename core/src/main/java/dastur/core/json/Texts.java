@@ -47,12 +47,16 @@ public final class Texts {
         return true;
     }
 
-    /** The text, cut to at most {@code max} code units with an ellipsis. */
+    /** The text, cut to at most {@code max} code units with an ellipsis, and never between two halves of one character. */
     public static String clip(String text, int max) {
         if (text == null) {
             return "";
         }
-        return text.length() <= max ? text : text.substring(0, max - 1) + "…";
+        if (text.length() <= max) {
+            return text;
+        }
+        int end = Character.isHighSurrogate(text.charAt(max - 2)) ? max - 2 : max - 1;
+        return text.substring(0, end) + "…";
     }
 
     /** Blank and null become absent at the door (D25). */
