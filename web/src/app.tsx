@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 import { WorkflowPage } from "./features/designer/WorkflowPage";
 import { DeskPage } from "./features/desk/DeskPage";
+import { asFilter, type DeskFilter } from "./features/desk/filter";
 import { CiPage } from "./features/people/CiPage";
 import { PeoplePage } from "./features/people/PeoplePage";
 import { RunsPage } from "./features/runs/RunsPage";
@@ -36,8 +37,10 @@ const routes = [
     getParentRoute: () => root,
     path: "/desk",
     component: DeskPage,
-    validateSearch: (s: Record<string, unknown>): { item?: string } =>
-      typeof s.item === "string" ? { item: s.item } : {},
+    validateSearch: (s: Record<string, unknown>): { item?: string } & DeskFilter => ({
+      ...(typeof s.item === "string" ? { item: s.item } : {}),
+      ...asFilter(s),
+    }),
   }),
   createRoute({
     getParentRoute: () => root,

@@ -1310,6 +1310,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks/{id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep what I have filled in of a task's form, for me alone
+         * @description Needs the right: signed in.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesDraftBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks/{id}/take-back": {
         parameters: {
             query?: never;
@@ -2327,6 +2379,120 @@ export interface paths {
         post?: never;
         /**
          * I am back
+         * @description Needs the right: signed in.
+         */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/grant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom I let act as me
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GrantRoutesGrantView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Let an administrator work as me for a time
+         * @description Needs the right: signed in.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["GrantRoutesGrantBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GrantRoutesGrantView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /**
+         * End it
          * @description Needs the right: signed in.
          */
         delete: {
@@ -6158,6 +6324,7 @@ export interface components {
             roles: components["schemas"]["Role"][];
             csrf: string;
             seenBy?: string;
+            actsAs: boolean;
         };
         /** @enum {string} */
         Role: "administrator" | "process owner" | "agent" | "requester" | "auditor";
@@ -6193,6 +6360,7 @@ export interface components {
         };
         ViewsDeskView: {
             items: components["schemas"]["TicketsWorkItem"][];
+            own: string[];
             covered: components["schemas"]["ViewsCoveredItem"][];
             stalled: components["schemas"]["TicketsRunRow"][];
             drafts: components["schemas"]["WorkflowsForgotten"][];
@@ -6367,6 +6535,9 @@ export interface components {
             outcomes: string[];
             form: components["schemas"]["Field"][];
             mayLeaveOut: boolean;
+            draft: {
+                [key: string]: unknown;
+            };
         };
         Assigned: {
             groups: string[];
@@ -6405,11 +6576,24 @@ export interface components {
             questionOpen: boolean;
             otherOpenOnCi: number;
             recentOnCi: number;
+            others: components["schemas"]["EvidenceOther"][];
+            endings: components["schemas"]["EvidenceEnding"][];
         };
         ViewsShown: {
             path: string;
             label: string;
             value?: unknown;
+        };
+        EvidenceOther: {
+            number: string;
+            kind: string;
+            title: string;
+            state: string;
+            priority: string;
+        };
+        EvidenceEnding: {
+            result: string;
+            times: number;
         };
         ViewsReviewAsk: {
             to: components["schemas"]["Assigned"];
@@ -6523,6 +6707,7 @@ export interface components {
             relations: components["schemas"]["OrganisationRelation"][];
             otherOpen: number;
             recent: number;
+            others: components["schemas"]["EvidenceOther"][];
         };
         ConfigurationItem: {
             id: string;
@@ -6687,6 +6872,11 @@ export interface components {
             };
             note?: string;
         };
+        TicketRoutesDraftBody: {
+            form?: {
+                [key: string]: unknown;
+            };
+        };
         TicketRoutesLeaveOutBody: {
             reason: string;
         };
@@ -6828,6 +7018,7 @@ export interface components {
             veto: components["schemas"]["Party"][];
             commentAlways: boolean;
             mayAddConditions: boolean;
+            without: components["schemas"]["Party"][];
         };
         StepBranch: {
             /** @enum {string} */
@@ -7225,21 +7416,40 @@ export interface components {
             problems: string[];
         };
         CoveringCoverView: {
-            mine?: components["schemas"]["OrganisationCover"];
-            covering: components["schemas"]["OrganisationCover"][];
+            mine: components["schemas"]["Cover"][];
+            covering: components["schemas"]["Cover"][];
         };
-        OrganisationCover: {
+        Cover: {
             person: string;
             cover: string;
             /** Format: date-time */
             from: string;
             /** Format: date-time */
             until: string;
+            scope: components["schemas"]["CoverScope"];
         };
+        /** @enum {string} */
+        CoverScope: "all" | "tasks" | "decisions";
         CoveringCoverBody: {
             cover: string;
             /** Format: date-time */
             from: string;
+            /** Format: date-time */
+            until: string;
+            scope?: components["schemas"]["CoverScope"];
+        };
+        GrantRoutesGrantView: {
+            grant?: components["schemas"]["SessionsGrant"];
+            candidates: string[];
+        };
+        SessionsGrant: {
+            person: string;
+            grantee: string;
+            /** Format: date-time */
+            until: string;
+        };
+        GrantRoutesGrantBody: {
+            grantee: string;
             /** Format: date-time */
             until: string;
         };
@@ -7382,6 +7592,7 @@ export interface components {
             id: string;
             name: string;
             members: string[];
+            calendar?: string;
         };
         Person: {
             id: string;
@@ -7897,6 +8108,7 @@ export interface components {
         SavedViewsView: {
             id: string;
             person: string;
+            place: string;
             name: string;
             query: string;
             shared: boolean;
@@ -7905,6 +8117,7 @@ export interface components {
             name: string;
             query: string;
             shared: boolean;
+            place?: string;
         };
         FindingRoutesFurtherView: {
             waiting: components["schemas"]["TicketsWorkItem"][];
@@ -7960,6 +8173,7 @@ export interface components {
         SetUpRoutesGroupBody: {
             name: string;
             members: string[];
+            calendar?: string;
         };
         SetUpRoutesServicesView: {
             services: components["schemas"]["Service"][];

@@ -8,6 +8,7 @@ import { setTheme, type Theme, theme } from "../ui/theme";
 import { serverTimeIs } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
 import { Finder } from "./finder/Finder";
+import { ActAsDialog } from "./people/ActAsDialog";
 import { AwayDialog } from "./people/AwayDialog";
 import { ReachDialog } from "./people/ReachDialog";
 import { PasswordDialog } from "./setup/PasswordDialog";
@@ -21,6 +22,7 @@ export function Shell() {
   const [finding, setFinding] = useState(false);
   const [away, setAway] = useState(false);
   const [password, setPassword] = useState(false);
+  const [actAs, setActAs] = useState(false);
   const [reach, setReach] = useState(false);
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
@@ -71,15 +73,21 @@ export function Shell() {
               Find <kbd className="font-mono text-[11px]">Ctrl K</kbd>
             </button>
           )}
-          <Account onAway={() => setAway(true)} onPassword={() => setPassword(true)} onReach={() => setReach(true)} />
+          <Account
+            onAway={() => setAway(true)}
+            onActAs={() => setActAs(true)}
+            onPassword={() => setPassword(true)}
+            onReach={() => setReach(true)}
+          />
         </div>
       </nav>
       <main className="flex min-h-0 min-w-0 flex-1 flex-col print:block">
-        {session.seenBy && <SeenAs name={session.name} />}
+        {session.seenBy && <SeenAs name={session.name} acts={session.actsAs} />}
         <Outlet />
       </main>
       {password && <PasswordDialog onClose={() => setPassword(false)} />}
       {reach && <ReachDialog onClose={() => setReach(false)} />}
+      {actAs && <ActAsDialog onClose={() => setActAs(false)} />}
       {away && <AwayDialog onClose={() => setAway(false)} />}
       <TakeBack />
       {all && <Finder open={finding} onOpenChange={setFinding} />}
@@ -88,7 +96,7 @@ export function Shell() {
 }
 
 /** Says that somebody only looks, and leads back. */
-function SeenAs({ name }: { name: string }) {
+function SeenAs({ name, acts }: { name: string; acts: boolean }) {
   const back = async () => {
     await api.delete("/api/session/see-as");
     window.location.assign("/people");
@@ -96,7 +104,10 @@ function SeenAs({ name }: { name: string }) {
   return (
     <div role="status" className="flex flex-wrap items-center gap-3 border-b border-soon bg-selected px-5 py-2">
       <span>
-        You see Dastur as <strong>{name}</strong>. Nothing can be changed meanwhile.
+        You see Dastur as <strong>{name}</strong>.{" "}
+        {acts
+          ? "You may work on tickets, because they said so; both names go onto the record."
+          : "Nothing can be changed meanwhile."}
       </span>
       <Button onClick={back}>Be myself again</Button>
     </div>
@@ -123,7 +134,17 @@ function Place({ to, count, late, children }: { to: string; count?: number; late
   );
 }
 
-function Account({ onAway, onPassword, onReach }: { onAway: () => void; onPassword: () => void; onReach: () => void }) {
+function Account({
+  onAway,
+  onActAs,
+  onPassword,
+  onReach,
+}: {
+  onAway: () => void;
+  onActAs: () => void;
+  onPassword: () => void;
+  onReach: () => void;
+}) {
   const { session, signOut, demo, standins } = useSession();
   const item = "block w-full cursor-pointer rounded-md px-3 py-1.5 text-left outline-none data-highlighted:bg-here";
   const [current, setCurrent] = useState<Theme>(theme());
@@ -164,6 +185,9 @@ function Account({ onAway, onPassword, onReach }: { onAway: () => void; onPasswo
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={onReach}>
             How I am reached…
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={onActAs}>
+            Let an administrator help…
           </DropdownMenu.Item>
           {!demo && (
             <DropdownMenu.Item className={item} onSelect={onPassword}>

@@ -76,10 +76,17 @@ export function Labelled({
   );
 }
 
-export function Input({ label, help, problem, hideLabel, ...rest }: Labelled & InputHTMLAttributes<HTMLInputElement>) {
+export function Input({
+  label,
+  help,
+  problem,
+  hideLabel,
+  className = "",
+  ...rest
+}: Labelled & InputHTMLAttributes<HTMLInputElement>) {
   return (
     <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
-      {(id) => <input id={id} className={BOX} aria-invalid={problem !== undefined} {...rest} />}
+      {(id) => <input id={id} className={`${BOX} ${className}`} aria-invalid={problem !== undefined} {...rest} />}
     </Labelled>
   );
 }

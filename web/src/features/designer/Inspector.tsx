@@ -245,7 +245,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
             )}
           </div>
           <Check
-            label="The requester may not vote"
+            label="The requester may not vote, nor who acts for them"
             checked={step.notRequester}
             onChange={(e) => onChange({ ...step, notRequester: e.target.checked })}
           />
@@ -263,6 +263,11 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
             label="A yes may name a condition"
             checked={step.terms?.mayAddConditions ?? false}
             onChange={(e) => onChange(withTerms(step, { mayAddConditions: e.target.checked }))}
+          />
+          <PartiesPicker
+            label="Who may not vote besides"
+            value={step.terms?.without ?? []}
+            onChange={(without) => onChange(withTerms(step, { without }))}
           />
           <PartiesPicker
             label="Whose no ends it at once"
@@ -447,7 +452,7 @@ type Approval = StepOf<"approval">;
 
 const withTerms = (step: Approval, change: Partial<NonNullable<Approval["terms"]>>): Approval => ({
   ...step,
-  terms: { veto: [], commentAlways: false, mayAddConditions: false, ...step.terms, ...change },
+  terms: { veto: [], without: [], commentAlways: false, mayAddConditions: false, ...step.terms, ...change },
 });
 
 const RULES = [

@@ -13,7 +13,6 @@ import { copiedStep, copyStep, pasted } from "./clipboard";
 import { DetailsDialog } from "./DetailsDialog";
 import { DocumentDialog } from "./DocumentDialog";
 import { Inspector } from "./Inspector";
-import { KeysDialog } from "./KeysDialog";
 import {
   addAfter,
   addInside,
@@ -29,6 +28,7 @@ import {
 } from "./model";
 import { PublishDialog } from "./PublishDialog";
 import { RehearsalPanel } from "./RehearsalPanel";
+import { RouteKeys } from "./RouteKeys";
 import { RouteView } from "./RouteView";
 import { type Saving, useDesigner } from "./store";
 import { TextDialog } from "./TextDialog";
@@ -434,7 +434,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           onClose={() => setDialog(undefined)}
         />
       )}
-      {dialog === "keys" && <KeysDialog onClose={() => setDialog(undefined)} />}
+      {dialog === "keys" && <RouteKeys onClose={() => setDialog(undefined)} />}
     </>
   );
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Party } from "../../api/types";
-import { Button, Select } from "../../ui/kit";
+import { Button, Input, Select } from "../../ui/kit";
 import { GroupDialog } from "../setup/GroupDialog";
 import { partyWords } from "../ticket/words";
 
@@ -43,6 +43,11 @@ function read(text: string): Party {
   return { is: text as "requester" | "ticketGroup" | "ciOwner" | "manager" };
 }
 
+const ASSIGNEE: Party = { is: "computed", expression: "ticket.assignee" };
+
+/** Somebody whom an expression names, such as a person in a form filled in before. */
+const COMPUTED = "c:";
+
 function useOptions() {
   const names = useNames();
   const { directory } = names;
@@ -55,6 +60,7 @@ function useOptions() {
     { is: "manager" },
     { is: "ticketGroup" },
     { is: "ciOwner" },
+    ASSIGNEE,
     ...(directory?.parts ?? []).map((as): Party => ({ is: "takesPart", as })),
     ...ROLES.map((role): Party => ({ is: "role", role })),
     ...(directory?.people ?? []).filter((p) => p.active).map((p): Party => ({ is: "person", person: p.id })),
@@ -74,6 +80,7 @@ export function PartyPicker({
   onChange: (p: Party | undefined) => void;
   none?: string;
 }) {
+  const names = useNames();
   const options = useOptions();
   const [making, setMaking] = useState(false);
   return (
@@ -87,9 +94,24 @@ export function PartyPicker({
         options={[
           ...(none !== undefined || !value ? [{ value: "", label: none ?? "choose…" }] : []),
           ...options,
+          ...(value?.is === "computed" && write(value) !== write(ASSIGNEE)
+            ? [{ value: write(value), label: partyWords(value, names) }]
+            : []),
+          { value: COMPUTED, label: "whoever an expression names…" },
           MAKE_GROUP,
         ]}
       />
+      {value?.is === "computed" && write(value) !== write(ASSIGNEE) && (
+        <div className="mt-1">
+          <Input
+            label="Expression"
+            className="font-mono"
+            value={value.expression}
+            onChange={(e) => onChange({ is: "computed", expression: e.target.value })}
+            help="Gives the id of a person or group, such as steps.look.form.helper."
+          />
+        </div>
+      )}
       {making && <GroupDialog onClose={() => setMaking(false)} onMade={(group) => onChange({ is: "group", group })} />}
     </>
   );

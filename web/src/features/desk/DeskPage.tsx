@@ -2,23 +2,20 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { useDesk, useNames, useTicket } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
+import { KeysDialog } from "../../ui/KeysDialog";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { AskCard } from "../ticket/AskCard";
+import { NoteDialog } from "../ticket/NoteDialog";
 import { OfferCard } from "../ticket/OfferCard";
 import { LateCard, QuestionCard } from "../ticket/QuestionCard";
+import { Views } from "../tickets/Views";
+import { DeskFilters } from "./DeskFilters";
 import { FurtherList } from "./FurtherList";
-
-interface Row {
-  id: string;
-  ticket: string;
-  title: string;
-  sub: string;
-  due?: string;
-}
+import { asFilter, asQuery, type DeskFilter, isPlain, type Row, shows } from "./filter";
 
 const HOUR = 3_600_000;
 
@@ -29,6 +26,17 @@ function groupOf(row: Row, now: number): string {
   if (rest < HOUR) return "Within the hour";
   return sameDay(row.due, new Date(now).toISOString()) ? "Today" : "Later";
 }
+
+const KEYS: [string, string][] = [
+  ["j k or ↑ ↓", "move through the list"],
+  ["1–9", "press a button of what is chosen"],
+  ["c", "claim the task"],
+  ["p", "pass it on"],
+  ["n", "add a note to its ticket"],
+  ["o", "open its ticket"],
+  ["/", "filter the list"],
+  ["Ctrl K", "find anything"],
+];
 
 const TABS = ["Needs me", "Waiting for others", "Done by me"] as const;
 
@@ -41,15 +49,21 @@ export function DeskPage() {
   const { session } = useSession();
   const names = useNames();
   const navigate = useNavigate();
-  const { item } = useSearch({ from: "/desk" });
+  const search = useSearch({ from: "/desk" });
+  const item = search.item;
+  const filter = asFilter({ ...search });
+  const [dialog, setDialog] = useState<"note" | "keys">();
   const [tab, setTab] = useState<(typeof TABS)[number]>("Needs me");
 
   const rows = (desk.data?.items ?? []).map(
     (w: WorkItem): Row => ({
       id: w.visit,
       ticket: w.ticket,
+      kind: w.kind,
       title: w.name,
       due: w.due,
+      priority: w.priority,
+      mine: desk.data?.own.includes(w.visit) ?? false,
       sub: [
         w.kind,
         w.ticket,
@@ -66,22 +80,35 @@ export function DeskPage() {
       (c): Row => ({
         id: c.item.visit,
         ticket: c.item.ticket,
+        kind: c.item.kind,
         title: c.item.name,
         due: c.item.due,
+        priority: c.item.priority,
+        mine: true,
         sub: `for ${names.person(c.person)} · ${c.item.kind} · ${c.item.ticket} · ${c.item.ticketTitle}`,
       }),
     );
   const mine = [...rows, ...covered];
   const stalled = (desk.data?.stalled ?? []).map(
-    (r): Row => ({ id: r.id, ticket: r.ticket, title: r.name, sub: `stalled · ${r.ticket} · you own the workflow` }),
+    (r): Row => ({
+      id: r.id,
+      ticket: r.ticket,
+      kind: "stalled",
+      title: r.name,
+      sub: `stalled · ${r.ticket} · you own the workflow`,
+      mine: true,
+    }),
   );
   const groups = ORDER.map((name) => ({
     name,
-    rows: name === "Stalled" ? stalled : mine.filter((r) => groupOf(r, now) === name),
+    rows: (name === "Stalled" ? stalled : mine.filter((r) => groupOf(r, now) === name)).filter((r) => shows(filter, r)),
   })).filter((g) => g.rows.length > 0);
   const all = groups.flatMap((g) => g.rows);
+  const needs = mine.length + stalled.length;
   const selected = all.find((r) => r.id === item) ?? all[0];
-  const select = (row: Row | undefined) => row && navigate({ to: "/desk", search: { item: row.id }, replace: true });
+  const select = (row: Row | undefined) =>
+    row && navigate({ to: "/desk", search: { item: row.id, ...filter }, replace: true });
+  const setFilter = (next: DeskFilter) => navigate({ to: "/desk", search: { item, ...next }, replace: true });
   const step = (by: number) =>
     select(all[Math.min(all.length - 1, Math.max(0, all.findIndex((r) => r.id === selected?.id) + by))]);
   useKeys({
@@ -89,12 +116,15 @@ export function DeskPage() {
     k: () => step(-1),
     arrowdown: () => step(1),
     arrowup: () => step(-1),
+    n: () => selected && setDialog("note"),
+    "?": () => setDialog("keys"),
+    "/": () => document.getElementById("desk-filter")?.querySelector("input")?.focus(),
     o: () => selected && navigate({ to: "/tickets/$number", params: { number: selected.ticket } }),
   });
 
   useEffect(() => {
-    document.title = all.length ? `(${all.length}) Desk · Dastur` : "Desk · Dastur";
-  }, [all.length]);
+    document.title = needs ? `(${needs}) Desk · Dastur` : "Desk · Dastur";
+  }, [needs]);
 
   if (desk.isPending) return <Loading what="your desk" />;
   if (desk.isError)
@@ -105,9 +135,7 @@ export function DeskPage() {
     );
   return (
     <>
-      <PageHead
-        title={all.length === 0 ? "Nothing needs you" : all.length === 1 ? "1 needs you" : `${all.length} need you`}
-      >
+      <PageHead title={needs === 0 ? "Nothing needs you" : needs === 1 ? "1 needs you" : `${needs} need you`}>
         <span className="text-ink-2" title={exact(new Date(now).toISOString())}>
           {clock(new Date(now).toISOString())} · {day(new Date(now).toISOString())}
         </span>
@@ -140,7 +168,23 @@ export function DeskPage() {
               or throw it away.
             </p>
           ))}
-          {all.length === 0 ? (
+          {needs > 0 && (
+            <DeskFilters filter={filter} shown={all.length} of={needs} onChange={setFilter}>
+              <Views
+                place="desk"
+                query={asQuery(filter)}
+                onChoose={(q) => setFilter(asFilter(Object.fromEntries(new URLSearchParams(q))))}
+              />
+            </DeskFilters>
+          )}
+          {all.length === 0 && !isPlain(filter) && needs > 0 ? (
+            <Empty title="Nothing here fits">
+              {needs === 1 ? "One thing needs" : `${needs} things need`} you that this filter leaves out.{" "}
+              <button type="button" className="link" onClick={() => setFilter({})}>
+                Show all
+              </button>
+            </Empty>
+          ) : all.length === 0 ? (
             <Empty title="Your desk is clear">
               Tasks and approvals for you and your groups appear here by themselves, the most urgent first. Meanwhile,
               look at{" "}
@@ -183,9 +227,12 @@ export function DeskPage() {
       )}
       <footer className="hidden shrink-0 border-t border-hairline bg-raised px-5 py-1.5 text-xs text-ink-2 md:block">
         <kbd className="font-mono">j k</kbd> move · <kbd className="font-mono">1–9</kbd> press a button ·{" "}
-        <kbd className="font-mono">c</kbd> claim · <kbd className="font-mono">o</kbd> open the ticket ·{" "}
-        <kbd className="font-mono">Ctrl K</kbd> find
+        <kbd className="font-mono">c</kbd> claim · <kbd className="font-mono">p</kbd> pass on ·{" "}
+        <kbd className="font-mono">n</kbd> note · <kbd className="font-mono">o</kbd> open the ticket ·{" "}
+        <kbd className="font-mono">?</kbd> all keys
       </footer>
+      {dialog === "note" && selected && <NoteDialog ticket={selected.ticket} onClose={() => setDialog(undefined)} />}
+      {dialog === "keys" && <KeysDialog keys={KEYS} onClose={() => setDialog(undefined)} />}
     </>
   );
 }

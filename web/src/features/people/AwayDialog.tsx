@@ -2,10 +2,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { CoverView } from "../../api/types";
+import type { Cover, CoverView } from "../../api/types";
 import { Button, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
 import { clock, day } from "../../ui/time";
 import { useSession } from "../signin/session";
+
+const SCOPE_WORDS: Record<Cover["scope"], string> = { all: "", tasks: " in tasks", decisions: " in decisions" };
 
 const when = (at: string) => `${day(at)}, ${clock(at)}`;
 
@@ -18,6 +20,7 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
   const { session } = useSession();
   const view = useQuery({ queryKey: ["cover"], queryFn: () => api.get<CoverView>("/api/me/cover") });
   const [cover, setCover] = useState("");
+  const [scope, setScope] = useState<Cover["scope"]>("all");
   const [from, setFrom] = useState(local(new Date()));
   const [until, setUntil] = useState(local(new Date(Date.now() + 7 * 86_400_000)));
   const done = () => {
@@ -27,7 +30,12 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
   };
   const set = useMutation({
     mutationFn: () =>
-      api.put("/api/me/cover", { cover, from: new Date(from).toISOString(), until: new Date(until).toISOString() }),
+      api.put("/api/me/cover", {
+        cover,
+        scope,
+        from: new Date(from).toISOString(),
+        until: new Date(until).toISOString(),
+      }),
     onSuccess: done,
   });
   const end = useMutation({ mutationFn: () => api.delete("/api/me/cover"), onSuccess: done });
@@ -37,16 +45,19 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
       {view.isPending && <Loading what="your cover" />}
       {view.isError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
       {view.data?.covering.map((c) => (
-        <p key={c.person} className="mb-2">
-          You act for <strong>{names.person(c.person)}</strong> until {when(c.until)}.
+        <p key={`${c.person} ${c.scope}`} className="mb-2">
+          You act for <strong>{names.person(c.person)}</strong>
+          {SCOPE_WORDS[c.scope]} until {when(c.until)}.
         </p>
       ))}
-      {view.data?.mine && (
+      {view.data && view.data.mine.length > 0 && (
         <div className="mb-4 rounded-lg border border-hairline bg-sheet p-3">
-          <p>
-            <strong>{names.person(view.data.mine.cover)}</strong> acts for you from {when(view.data.mine.from)} until{" "}
-            {when(view.data.mine.until)}.
-          </p>
+          {view.data.mine.map((c) => (
+            <p key={c.scope}>
+              <strong>{names.person(c.cover)}</strong> acts for you{SCOPE_WORDS[c.scope]} from {when(c.from)} until{" "}
+              {when(c.until)}.
+            </p>
+          ))}
           <Button className="mt-2" disabled={end.isPending} onClick={() => end.mutate()}>
             End it: I am back
           </Button>
@@ -70,6 +81,17 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
             value={cover}
             onChange={(e) => setCover(e.target.value)}
             options={[{ value: "", label: "choose…" }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
+          />
+          <Select
+            label="In what"
+            value={scope}
+            onChange={(e) => setScope(e.target.value as Cover["scope"])}
+            options={[
+              { value: "all", label: "everything asked of me by name" },
+              { value: "tasks", label: "tasks" },
+              { value: "decisions", label: "decisions" },
+            ]}
+            help="Somebody else may have the other kind."
           />
           <div className="grid gap-3 sm:grid-cols-2">
             <Input label="From" type="datetime-local" required value={from} onChange={(e) => setFrom(e.target.value)} />

@@ -1,7 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import { Check, Input } from "../../ui/kit";
+import type { CalendarView } from "../../api/types";
+import { Check, Input, Select } from "../../ui/kit";
 import { keyFor, SetUpDialog } from "./saving";
 
 /** Makes a group or changes who is in it. */
@@ -10,13 +12,15 @@ export function GroupDialog({
   onClose,
   onMade,
 }: {
-  group?: { id: string; name: string; members: string[] };
+  group?: { id: string; name: string; members: string[]; calendar?: string };
   onClose: () => void;
   onMade?: (id: string) => void;
 }) {
   const { directory } = useNames();
   const [name, setName] = useState(group?.name ?? "");
   const [members, setMembers] = useState<string[]>(group?.members ?? []);
+  const [calendar, setCalendar] = useState(group?.calendar ?? "");
+  const calendars = useQuery({ queryKey: ["calendars"], queryFn: () => api.get<CalendarView[]>("/api/calendars") });
   const key = group?.id ?? keyFor(name);
   const taken = !group && directory?.groups.some((g) => g.id === key);
   return (
@@ -24,7 +28,7 @@ export function GroupDialog({
       title={group ? group.name : "A new group"}
       save={async () => {
         if (taken) throw new Error("taken");
-        await api.put(`/api/groups/${key}`, { name, members });
+        await api.put(`/api/groups/${key}`, { name, members, ...(calendar && { calendar }) });
         onMade?.(key);
       }}
       stale={["people"]}
@@ -57,6 +61,17 @@ export function GroupDialog({
                 ))}
             </div>
           </fieldset>
+          <Select
+            label="Its working hours"
+            value={calendar}
+            problem={at("calendar")}
+            onChange={(e) => setCalendar(e.target.value)}
+            options={[
+              { value: "", label: "those of the ticket’s service" },
+              ...(calendars.data ?? []).map((c) => ({ value: c.calendar.key, label: c.calendar.name })),
+            ]}
+            help="Working time of what this group alone is asked counts in these."
+          />
           {members.length === 0 && (
             <p className="text-sm text-soon">Nobody is in it yet: workflows that ask it will stall.</p>
           )}

@@ -7,8 +7,9 @@ import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { Frame } from "./AskFrame";
+import { Others } from "./Facts";
 import { useSend } from "./useSend";
-import { valueWords } from "./words";
+import { endingWords, valueWords } from "./words";
 
 /** A decision: what is approved, what else to know, who was asked, and what happens if nobody acts. */
 export function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
@@ -58,8 +59,13 @@ export function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; 
         <div>
           <h3 className="mb-1 text-sm font-semibold text-ink-2">What else to know</h3>
           <dl>
-            <Fact label="Other open tickets on this CI" value={a.otherOpenOnCi} warn={a.otherOpenOnCi > 0} />
+            <Fact
+              label="Also open on this CI"
+              value={a.otherOpenOnCi === 0 ? "nothing" : <Others others={a.others} all={a.otherOpenOnCi} />}
+              warn={a.otherOpenOnCi > 0}
+            />
             <Fact label="Tickets on it in 30 days" value={a.recentOnCi} />
+            <Fact label="This workflow so far" value={endingWords(a.endings)} />
             <Fact label="Decides" value={`${a.rule} of ${a.electorate.length}`} />
             {a.veto.length > 0 && <Fact label="A no ends it" value={a.veto.map((p) => names.person(p)).join(", ")} />}
             {a.round > 1 && <Fact label="Asked again" value={`round ${a.round}: what is shown has changed`} warn />}

@@ -5,8 +5,9 @@ import { useKeys } from "../../ui/keys";
 import { Button, Select, TextArea, Trouble } from "../../ui/kit";
 import { useSession } from "../signin/session";
 import { Frame } from "./AskFrame";
-import { FormFields, type FormValues } from "./FormFields";
+import { FormFields } from "./FormFields";
 import { useGiven } from "./takeBack";
+import { useFormDraft } from "./useFormDraft";
 import { useSend } from "./useSend";
 
 /** A task with its outcomes as buttons; claimed, handed back, passed on or left out. */
@@ -16,8 +17,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
   const act = useSend(ticket);
   const { give } = useGiven();
   const task = ask.task;
-  const store = `dastur-form-${ask.visit}`;
-  const [form, setForm] = useState<FormValues>(() => JSON.parse(sessionStorage.getItem(store) ?? "{}") as FormValues);
+  const [form, setForm, saved] = useFormDraft(ask.visit, task?.draft ?? {});
   const outcomes = task?.outcomes ?? [];
   const others = task?.claimedBy !== undefined && task.claimedBy !== session.id && task.claimedBy !== ask.coverFor;
   const may = ask.mine && !others && !act.isPending;
@@ -25,10 +25,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
     act.mutate(
       { path: `/api/tasks/${ask.visit}/complete`, body: { outcome, form } },
       {
-        onSuccess: () => {
-          sessionStorage.removeItem(store);
-          give({ visit: ask.visit, ticket, task: ask.name, outcome });
-        },
+        onSuccess: () => give({ visit: ask.visit, ticket, task: ask.name, outcome }),
       },
     );
   useKeys(
@@ -44,14 +41,16 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
     <Frame ask={ask} calm={!ask.mine}>
       {ask.mine && task.form.length > 0 && (
         <div className="mb-3 max-w-xl">
-          <FormFields
-            fields={task.form}
-            values={form}
-            onChange={(next) => {
-              setForm(next);
-              sessionStorage.setItem(store, JSON.stringify(next));
-            }}
-          />
+          <FormFields fields={task.form} values={form} onChange={setForm} />
+          <p role="status" className="mt-1 text-xs text-ink-2">
+            {saved === "saving"
+              ? "keeping what you typed…"
+              : saved === "failed"
+                ? "What you typed is kept in this browser only: the server does not answer."
+                : Object.keys(form).length > 0
+                  ? "Kept for you, on every device, until you give an outcome."
+                  : ""}
+          </p>
         </div>
       )}
       {ask.mine ? (
@@ -95,6 +94,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
               <PassOn
                 names={names}
                 opener="pass on…"
+                shortcut={keys && may ? "p" : undefined}
                 label="Pass it on to"
                 verb="Pass it on"
                 onSend={({ text, ...to }) =>
@@ -135,14 +135,17 @@ function PassOn({
   opener,
   label,
   verb,
+  shortcut,
 }: {
   onSend: (body: { group?: string; person?: string; text: string }) => void;
   names: ReturnType<typeof useNames>;
   opener: string;
   label: string;
   verb: string;
+  shortcut?: string;
 }) {
   const [open, setOpen] = useState(false);
+  useKeys(shortcut ? { [shortcut]: () => setOpen(true) } : {});
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
   if (!open)

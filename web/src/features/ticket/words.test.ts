@@ -45,6 +45,6 @@ test.each([
   [null, "nothing"],
   ["", "nothing"],
   [0, "0"],
-  [false, "false"],
+  [false, "no"],
   [["a", ["b", 2]], "a, b, 2"],
 ])("the value %j is said as %s", (value, words) => expect(valueWords(value)).toBe(words));

@@ -25,7 +25,7 @@ export function partyWords(party: Party, names: Names): string {
     case "takesPart":
       return `whoever is ${party.as}`;
     case "computed":
-      return `whoever is ${party.expression}`;
+      return party.expression === "ticket.assignee" ? "whoever has the ticket" : `whoever is ${party.expression}`;
   }
 }
 
@@ -52,6 +52,19 @@ export function assignedWords(assigned: { groups: string[]; people: string[] }, 
 export const valueWords = (value: unknown): string =>
   value === undefined || value === null || value === ""
     ? "nothing"
-    : Array.isArray(value)
-      ? value.map(valueWords).join(", ")
-      : String(value);
+    : value === true
+      ? "yes"
+      : value === false
+        ? "no"
+        : Array.isArray(value)
+          ? value.map(valueWords).join(", ")
+          : String(value);
+
+/** How runs ended, the most frequent first: "12 runs: lane closed 9, cleared 3". */
+export function endingWords(endings: { result: string; times: number }[]): string {
+  const all = endings.reduce((sum, e) => sum + e.times, 0);
+  if (all === 0) return "no run has ended yet";
+  const named = endings.slice(0, 3).map((e) => `${e.result} ${e.times}`);
+  const rest = all - endings.slice(0, 3).reduce((sum, e) => sum + e.times, 0);
+  return `${all} ${all === 1 ? "run" : "runs"}: ${[...named, ...(rest ? [`otherwise ${rest}`] : [])].join(", ")}`;
+}

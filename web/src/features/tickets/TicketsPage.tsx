@@ -88,7 +88,7 @@ export function TicketsPage() {
             { value: "", label: "Open and ended" },
           ]}
         />
-        <Views query={filter.toString()} onChoose={(query) => setFilter(new URLSearchParams(query))} />
+        <Views place="tickets" query={filter.toString()} onChoose={(query) => setFilter(new URLSearchParams(query))} />
       </div>
       <BulkBar chosen={chosen} onClear={() => setChosen([])} />
       <div className="flex min-h-0 flex-1">

@@ -6,7 +6,15 @@ import { Button, Check, Input, Trouble } from "../../ui/kit";
 import { seesAll, useSession } from "../signin/session";
 
 /** Searches to come back to: one's own, and those that others share. */
-export function Views({ query, onChoose }: { query: string; onChoose: (query: string) => void }) {
+export function Views({
+  place,
+  query,
+  onChoose,
+}: {
+  place: "tickets" | "desk";
+  query: string;
+  onChoose: (query: string) => void;
+}) {
   const { session } = useSession();
   const queries = useQueryClient();
   const [naming, setNaming] = useState(false);
@@ -15,7 +23,7 @@ export function Views({ query, onChoose }: { query: string; onChoose: (query: st
   const views = useQuery({ queryKey: ["views"], queryFn: () => api.get<SavedView[]>("/api/views") });
   const stale = () => queries.invalidateQueries({ queryKey: ["views"] });
   const save = useMutation({
-    mutationFn: () => api.post<SavedView>("/api/views", { name, query, shared }),
+    mutationFn: () => api.post<SavedView>("/api/views", { name, query, shared, place }),
     onSuccess: () => {
       setNaming(false);
       setName("");
@@ -23,9 +31,10 @@ export function Views({ query, onChoose }: { query: string; onChoose: (query: st
     },
   });
   const remove = useMutation({ mutationFn: (id: string) => api.delete(`/api/views/${id}`), onSettled: stale });
+  const here = (views.data ?? []).filter((v) => v.place === place);
   return (
     <div className="flex flex-wrap items-center gap-1.5">
-      {(views.data ?? []).map((v) => (
+      {here.map((v) => (
         <span
           key={v.id}
           className={`flex items-center rounded-full border text-sm ${v.query === query ? "border-pine bg-selected" : "border-hairline bg-sheet"}`}
@@ -77,7 +86,8 @@ export function Views({ query, onChoose }: { query: string; onChoose: (query: st
           </Button>
         </form>
       ) : (
-        !(views.data ?? []).some((v) => v.query === query) && (
+        query !== "" &&
+        !here.some((v) => v.query === query) && (
           <Button look="quiet" onClick={() => setNaming(true)}>
             Save this view…
           </Button>

@@ -175,16 +175,13 @@ class WorkTest {
     void aStageIsUsedElsewhereAndASecondEditorLosesNothing() {
         Page ines = stage.as("Ines Okafor-Lind");
         ines.navigate(stage.address() + "/workflows/new-fare-rules");
-        Locator bracket = ines.locator("[data-step=hold]");
-        String name = bracket.innerText().lines().toList().get(1);
-        bracket.click();
+        ines.locator("[data-step=hold]").click();
         ines.keyboard().press("Control+c");
         assertThat(ines.getByText("is copied:")).isVisible();
         ines.navigate(stage.address() + "/workflows/seasonal-ticket-kiosk");
         ines.locator("[data-step]").first().click();
         ines.keyboard().press("Control+v");
-        assertThat(ines.locator("[data-step=hold]")).isVisible();
-        assertThat(name).isNotBlank();
+        assertThat(ines.locator("[data-step=hold]")).containsText("Change the rules");
         assertThat(ines.getByRole(AriaRole.STATUS).getByText("saved")).isVisible();
 
         Page other = stage.as("Ines Okafor-Lind");

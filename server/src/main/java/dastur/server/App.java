@@ -5,7 +5,9 @@ import dastur.server.auth.FeedLinks;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
+import dastur.store.Evidence;
 import dastur.store.Files;
+import dastur.store.FormDrafts;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
@@ -49,6 +51,8 @@ public record App(
         SavedViews views,
         Undelivered undelivered,
         KnownAnswers known,
+        Evidence evidence,
+        FormDrafts drafts,
         SetUp setUp,
         Journal journal,
         Supplier<List<String>> secrets,

@@ -258,6 +258,8 @@ public final class Main {
                     null,
                     null,
                     null,
+                    null,
+                    null,
                     null);
             return Json.mapper()
                     .writerWithDefaultPrettyPrinter()

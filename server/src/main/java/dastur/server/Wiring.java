@@ -13,6 +13,7 @@ import dastur.server.api.DecisionRoutes;
 import dastur.server.api.FileRoutes;
 import dastur.server.api.FilesOfTickets;
 import dastur.server.api.FindingRoutes;
+import dastur.server.api.GrantRoutes;
 import dastur.server.api.KnownAnswerRoutes;
 import dastur.server.api.LinkRoutes;
 import dastur.server.api.NotationRoutes;
@@ -46,7 +47,9 @@ import dastur.standins.Standins;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.Database;
+import dastur.store.Evidence;
 import dastur.store.Files;
+import dastur.store.FormDrafts;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.MailAsks;
@@ -131,6 +134,7 @@ public final class Wiring implements AutoCloseable {
         MailThreads threads = new MailThreads(folder.linkKey());
         MailAsks asks = new MailAsks(database);
         MailInbox inbox = inbox(settings, folder, standins);
+        FormDrafts drafts = new FormDrafts(database);
         workers = new Workers(new Workers.Means(
                 outbox,
                 commands,
@@ -151,6 +155,7 @@ public final class Wiring implements AutoCloseable {
                 chats,
                 chat,
                 asks,
+                drafts,
                 inbox == null ? null : threads));
         replies = inbox == null
                 ? null
@@ -196,6 +201,8 @@ public final class Wiring implements AutoCloseable {
                 new SavedViews(database),
                 new Undelivered(database),
                 known,
+                new Evidence(database),
+                drafts,
                 new SetUp(database),
                 new Journal(database),
                 folder::secretNames,
@@ -265,6 +272,7 @@ public final class Wiring implements AutoCloseable {
                         FileRoutes.of(app),
                         RunRoutes.of(app),
                         Covering.of(app),
+                        GrantRoutes.of(app),
                         DecisionRoutes.of(app),
                         RehearsalRoutes.of(app),
                         WorkflowRoutes.of(app),

@@ -1,6 +1,7 @@
 package dastur.store;
 
 import dastur.core.json.Json;
+import dastur.core.people.Cover;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -62,54 +63,55 @@ public final class Organisation {
 
     // --- cover
 
-    /** Somebody acts for a person who is away (N42). */
-    public record Cover(PersonId person, PersonId cover, Instant from, Instant until) {}
-
-    /** A person's cover, also one that has not begun; empty when none is set. */
-    public Optional<Cover> coverOf(PersonId person) {
-        return database.read(session -> Optional.ofNullable(session.get(Rows.CoverRow.class, person.value()))
-                .map(Organisation::cover));
+    /** Who acts for a person, also what has not begun; one for all, or one for each kind. */
+    public List<Cover> coversOf(PersonId person) {
+        return database.read(session -> References.covers(session, person));
     }
 
-    /** Those for whom a person acts at a moment. Chains are cut: a cover's own cover does not act for them. */
+    /** For whom a person acts at a moment. Chains are cut: a cover's own cover does not act for them. */
     public List<Cover> coveredBy(PersonId cover, Instant at) {
         return database.read(session -> session
                 .createSelectionQuery(
-                        "from CoverRow where cover = ?1 and fromAt <= ?2 and untilAt > ?2 order by person",
+                        "from CoverRow where cover = ?1 and fromAt <= ?2 and untilAt > ?2 order by key.person, key.scope",
                         Rows.CoverRow.class)
                 .setParameter(1, cover.value())
                 .setParameter(2, at)
                 .getResultList()
                 .stream()
-                .map(Organisation::cover)
+                .map(References::cover)
                 .toList());
     }
 
-    private static Cover cover(Rows.CoverRow row) {
-        return new Cover(new PersonId(row.person), new PersonId(row.cover), row.fromAt, row.untilAt);
-    }
-
+    /** Sets who acts for a person, in place of what took over the same before. */
     public void setCover(Cover cover) {
         database.run(session -> {
-            Rows.CoverRow before =
-                    session.get(Rows.CoverRow.class, cover.person().value());
-            Rows.CoverRow row = before == null ? new Rows.CoverRow() : before;
-            row.person = cover.person().value();
+            for (Cover before : References.covers(session, cover.person())) {
+                if (before.scope().meets(cover.scope())) {
+                    forget(session, before);
+                }
+            }
+            Rows.CoverRow row = new Rows.CoverRow();
+            row.key = new Rows.CoverKey(cover.person().value(), cover.scope().word());
             row.cover = cover.cover().value();
             row.fromAt = cover.from();
             row.untilAt = cover.until();
-            if (before == null) {
-                session.insert(row);
-            } else {
-                session.update(row);
-            }
+            session.insert(row);
+            References.changed(session);
         });
     }
 
-    public void endCover(PersonId person) {
-        database.run(session -> session.createMutationQuery("delete CoverRow where person = ?1")
-                .setParameter(1, person.value())
-                .executeUpdate());
+    public void endCovers(PersonId person) {
+        database.run(session -> {
+            References.covers(session, person).forEach(c -> forget(session, c));
+            References.changed(session);
+        });
+    }
+
+    private static void forget(StatelessSession session, Cover cover) {
+        session.createMutationQuery("delete CoverRow where key.person = ?1 and key.scope = ?2")
+                .setParameter(1, cover.person().value())
+                .setParameter(2, cover.scope().word())
+                .executeUpdate();
     }
 
     /** The stored hash of a person's password; empty when they have none and cannot sign in with one. */
@@ -174,6 +176,7 @@ public final class Organisation {
         Rows.TeamRow row = new Rows.TeamRow();
         row.id = group.id().value();
         row.name = group.name();
+        row.calendar = group.calendar() == null ? null : group.calendar().value();
         session.upsert(row);
         session.createMutationQuery("delete TeamMemberRow where key.team = ?1")
                 .setParameter(1, row.id)

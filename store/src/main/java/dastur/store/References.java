@@ -2,6 +2,7 @@ package dastur.store;
 
 import com.fasterxml.jackson.core.type.TypeReference;
 import dastur.core.json.Json;
+import dastur.core.people.Cover;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -96,6 +97,7 @@ final class References {
             case LookupKey.OfGroup k ->
                 get(s, Rows.TeamRow.class, k.id().value()).map(t -> group(s, t));
             case LookupKey.OfRota k -> document(s, ROTA, k.key().value(), Rota.class);
+            case LookupKey.CoversOf k -> Optional.of(new Lookups.CoverList(covers(s, k.id())));
             case LookupKey.OfRole k -> Optional.of(new Lookups.PeopleList(withRole(s, k.role())));
             case LookupKey.OfCi k -> get(s, Rows.CiRow.class, k.id().value()).map(References::ci);
             case LookupKey.OfService k ->
@@ -187,7 +189,34 @@ final class References {
                 .stream()
                 .map(PersonId::new)
                 .toList();
-        return new Group(new GroupId(team.id), team.name, members);
+        return new Group(
+                new GroupId(team.id),
+                team.name,
+                members,
+                team.calendar == null ? null : new CalendarKey(team.calendar));
+    }
+
+    /** Who acts for a person, now or later. */
+    static List<Cover> covers(StatelessSession session, PersonId person) {
+        return session
+                .createSelectionQuery("from CoverRow where key.person = ?1 order by key.scope", Rows.CoverRow.class)
+                .setParameter(1, person.value())
+                .getResultList()
+                .stream()
+                .map(References::cover)
+                .toList();
+    }
+
+    static Cover cover(Rows.CoverRow row) {
+        return new Cover(
+                new PersonId(row.key.person()),
+                new PersonId(row.cover),
+                row.fromAt,
+                row.untilAt,
+                Arrays.stream(Cover.Scope.values())
+                        .filter(s -> s.word().equals(row.key.scope()))
+                        .findFirst()
+                        .orElse(Cover.Scope.ALL));
     }
 
     static ConfigurationItem ci(Rows.CiRow row) {

@@ -21,6 +21,8 @@ final class Rows {
             TeamRow.class,
             TeamMemberRow.class,
             CoverRow.class,
+            ActAsGrantRow.class,
+            FormDrafts.Row.class,
             SessionRow.class,
             ApiTokenRow.class,
             ServiceRow.class,
@@ -87,6 +89,8 @@ final class Rows {
         String id;
 
         String name;
+
+        @Nullable String calendar;
     }
 
     @Entity(name = "TeamMemberRow")
@@ -102,13 +106,28 @@ final class Rows {
     @Entity(name = "CoverRow")
     @Table(name = "cover")
     static class CoverRow {
-        @Id
-        String person;
+        @EmbeddedId
+        CoverKey key;
 
         String cover;
 
         @Column(name = "from_at")
         Instant fromAt;
+
+        @Column(name = "until_at")
+        Instant untilAt;
+    }
+
+    @Embeddable
+    record CoverKey(String person, String scope) implements Serializable {}
+
+    @Entity(name = "ActAsGrantRow")
+    @Table(name = "act_as_grant")
+    static class ActAsGrantRow {
+        @Id
+        String person;
+
+        String grantee;
 
         @Column(name = "until_at")
         Instant untilAt;

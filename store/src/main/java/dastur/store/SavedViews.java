@@ -6,10 +6,16 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.util.List;
 
-/** Searches of the ticket list that somebody wants to come back to (N6). */
+/** Searches of the ticket list, and of the Desk, that somebody wants to come back to (N6). */
 public final class SavedViews {
-    /** @param query as it stands in the page's address. @param shared whether everybody who sees tickets may use it */
-    public record View(String id, PersonId person, String name, String query, boolean shared) {}
+    /**
+     * A search under a name.
+     *
+     * @param place where it belongs: {@code tickets} or {@code desk}
+     * @param query as it stands in the page's address
+     * @param shared whether everybody who sees tickets may use it
+     */
+    public record View(String id, PersonId person, String place, String name, String query, boolean shared) {}
 
     @Entity(name = "SavedViewRow")
     @Table(name = "saved_view")
@@ -18,6 +24,8 @@ public final class SavedViews {
         String id;
 
         String person;
+
+        String place;
 
         String name;
 
@@ -40,7 +48,7 @@ public final class SavedViews {
                 .setMaxResults(200)
                 .getResultList()
                 .stream()
-                .map(r -> new View(r.id, new PersonId(r.person), r.name, r.query, r.shared))
+                .map(r -> new View(r.id, new PersonId(r.person), r.place, r.name, r.query, r.shared))
                 .toList());
     }
 
@@ -49,6 +57,7 @@ public final class SavedViews {
             Row row = new Row();
             row.id = view.id();
             row.person = view.person().value();
+            row.place = view.place();
             row.name = view.name();
             row.query = view.query();
             row.shared = view.shared();

@@ -60,6 +60,45 @@ public final class Sessions {
         });
     }
 
+    /** Somebody may act as a person until a moment, because that person said so. */
+    public record Grant(PersonId person, PersonId grantee, Instant until) {}
+
+    /** Whom a person lets act as them, also when it is over. */
+    public Optional<Grant> grantOf(PersonId person) {
+        return database.read(s -> Optional.ofNullable(s.get(Rows.ActAsGrantRow.class, person.value())))
+                .map(r -> new Grant(new PersonId(r.person), new PersonId(r.grantee), r.untilAt));
+    }
+
+    public boolean mayActAs(PersonId grantee, PersonId person, Instant now) {
+        return grantOf(person)
+                .filter(g -> g.grantee().equals(grantee) && g.until().isAfter(now))
+                .isPresent();
+    }
+
+    /** Lets somebody act as a person; on the journal. */
+    public void grant(Journal.By by, Grant grant) {
+        database.run(s -> {
+            Rows.ActAsGrantRow row = new Rows.ActAsGrantRow();
+            row.person = grant.person().value();
+            row.grantee = grant.grantee().value();
+            row.untilAt = grant.until();
+            s.upsert(row);
+            Journal.write(
+                    s, by, "person", row.person, "may be acted for", "by " + row.grantee + " until " + grant.until());
+        });
+    }
+
+    public void endGrant(Journal.By by, PersonId person) {
+        database.run(s -> {
+            int ended = s.createMutationQuery("delete ActAsGrantRow where person = ?1")
+                    .setParameter(1, person.value())
+                    .executeUpdate();
+            if (ended > 0) {
+                Journal.write(s, by, "person", person.value(), "may no longer be acted for", null);
+            }
+        });
+    }
+
     public void close(String tokenHash) {
         database.run(s -> s.createMutationQuery("delete SessionRow where tokenHash = ?1")
                 .setParameter(1, tokenHash)

@@ -515,24 +515,4 @@ public final class Tickets {
     private static long count(StatelessSession session, String hql) {
         return session.createSelectionQuery(hql, Long.class).getSingleResult();
     }
-
-    /** How many open tickets and how many in the last days a CI has beside one ticket. */
-    public record Neighbourhood(long openOnCi, long recentOnCi) {}
-
-    public Neighbourhood around(String ci, TicketId except, Instant since) {
-        return database.read(session -> new Neighbourhood(
-                session.createSelectionQuery(
-                                "select count(*) from TicketRow where ci = ?1 and id <> ?2 and ended = false",
-                                Long.class)
-                        .setParameter(1, ci)
-                        .setParameter(2, except.value())
-                        .getSingleResult(),
-                session.createSelectionQuery(
-                                "select count(*) from TicketRow where ci = ?1 and id <> ?2 and createdAt > ?3",
-                                Long.class)
-                        .setParameter(1, ci)
-                        .setParameter(2, except.value())
-                        .setParameter(3, since)
-                        .getSingleResult()));
-    }
 }

@@ -76,6 +76,20 @@ final class ApprovalChecks {
     private void rule(Step.Approval s) {
         Set<PersonId> electorate = new TreeSet<>();
         boolean known = s.asked().stream().allMatch(p -> membersKnown(p, electorate));
+        if (s.terms() != null) {
+            // Those of whom the day decides may be none of them; only who is known for certain is taken away.
+            Set<PersonId> without = new TreeSet<>();
+            s.terms().without().forEach(p -> membersKnown(p, without));
+            boolean anybody = !electorate.isEmpty();
+            electorate.removeAll(without);
+            if (known && anybody && electorate.isEmpty()) {
+                found.blocks(
+                        "cannot be met",
+                        s.id(),
+                        "terms",
+                        "Everybody who is asked about '" + s.name() + "' may not vote on it. Ask somebody else too.");
+            }
+        }
         if (known && !electorate.isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
             found.blocks(
                     "cannot be met",
@@ -89,6 +103,7 @@ final class ApprovalChecks {
             for (Party party : s.asked()) {
                 Set<PersonId> members = new TreeSet<>();
                 membersKnown(party, members);
+                members.retainAll(electorate);
                 sets.add(List.copyOf(members));
             }
             if (!Matching.covers(sets, electorate)) {

@@ -106,6 +106,7 @@ final class Draft {
     boolean flag;
     boolean notRequester;
     final List<Party> veto = new ArrayList<>();
+    final List<Party> without = new ArrayList<>();
     boolean commentAlways;
     boolean mayAddConditions;
     boolean commentOnDecline;
@@ -178,7 +179,7 @@ final class Draft {
                         ladder,
                         ways,
                         expected,
-                        new Step.Approval.Terms(veto, commentAlways, mayAddConditions));
+                        new Step.Approval.Terms(veto, commentAlways, mayAddConditions, without));
             case RUN -> new Step.Automation(id, name, needed(action), inputs, span, number, putBack, ways, expected);
             case MEASURE -> new Step.Capture(id, name, needed(action), inputs, span, number, ways, expected);
             case CHECK ->

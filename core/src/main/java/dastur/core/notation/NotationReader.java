@@ -1,6 +1,7 @@
 package dastur.core.notation;
 
 import dastur.core.json.Texts;
+import dastur.core.people.Party;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
@@ -307,6 +308,10 @@ final class NotationReader {
             "shows",
             "not the requester",
             "not who did",
+            "without",
+            "veto of",
+            "asks why always",
+            "a yes may name conditions",
             "asks why not",
             "sets off",
             "with",
@@ -321,6 +326,14 @@ final class NotationReader {
             "lane",
             "expects",
             "from the document");
+
+    private List<Party> parties(Scanner in) {
+        List<Party> parties = new ArrayList<>();
+        do {
+            parties.add(new SentenceReader(in, names).party());
+        } while (in.take(","));
+        return parties;
+    }
 
     private void setting(Lines.Node node, Draft d, List<String> level, String[] wording) {
         Matcher way = WAY.matcher(node.text());
@@ -354,10 +367,10 @@ final class NotationReader {
             do {
                 d.notDoersOf.add(new StepId(in.id("A step")));
             } while (in.take(","));
+        } else if (in.take("without")) {
+            d.without.addAll(parties(in));
         } else if (in.take("veto of")) {
-            do {
-                d.veto.add(new SentenceReader(in, names).party());
-            } while (in.take(","));
+            d.veto.addAll(parties(in));
         } else if (in.take("asks why always")) {
             d.commentAlways = true;
         } else if (in.take("a yes may name conditions")) {

@@ -246,6 +246,9 @@ final class NotationWriter {
                             "not who did "
                                     + s.notDoersOf().stream().map(StepId::value).collect(Collectors.joining(", ")));
                 }
+                if (s.terms() != null && !s.terms().without().isEmpty()) {
+                    line(in, "without " + parties(s.terms().without()));
+                }
                 flag(in, "asks why not", s.commentOnDecline());
                 if (s.terms() != null) {
                     if (!s.terms().veto().isEmpty()) {

@@ -159,7 +159,7 @@ final class Alarms {
         switch (deed) {
             case Rung.Remind r -> {
                 fired(visit, alarm, late, shift, null, List.of());
-                tell(visit, asked(visit), "reminder", "Reminder: " + name(visit), null);
+                new Deliveries(d).ask(visit, Actor.CLOCK, "reminder", asked(visit), "Reminder: " + name(visit), "");
             }
             case Rung.Tell t -> {
                 fired(visit, alarm, late, shift, null, List.of());

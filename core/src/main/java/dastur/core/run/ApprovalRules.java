@@ -4,6 +4,7 @@ import dastur.core.expression.Expressions;
 import dastur.core.json.CanonicalJson;
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
+import dastur.core.people.Cover;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Opening.CannotOpen;
@@ -43,7 +44,17 @@ final class ApprovalRules {
         Run run = site.run();
         TreeSet<PersonId> excluded = new TreeSet<>();
         if (step.notRequester()) {
-            d.now().text("requester").map(PersonId::new).ifPresent(excluded::add);
+            d.now().text("requester").map(PersonId::new).ifPresent(requester -> {
+                excluded.add(requester);
+                // Whoever decides for the requester just now would decide about the requester's own wish.
+                d.lookups().coversOf(requester).stream()
+                        .filter(c -> c.countsAt(d.at()) && c.scope().meets(Cover.Scope.DECISIONS))
+                        .map(Cover::cover)
+                        .forEach(excluded::add);
+            });
+        }
+        if (step.terms() != null) {
+            excluded.addAll(new Parties(d).members(step.terms().without(), site));
         }
         if (step.notDoersOf() != null) {
             step.notDoersOf()
@@ -70,7 +81,7 @@ final class ApprovalRules {
                     "'" + step.name() + "' needs " + Math.max(1, needed) + " approving, but only " + electorate.size()
                             + " may vote after exclusions.");
         }
-        Opening opening = new Opening(d, site);
+        Opening opening = new Opening(d, site).countingFor(new Parties(d).assigned(step.asked(), site));
         Instant due = step.within() == null ? null : opening.after(step.within());
         Map<String, Object> values = shown(site, step.shown());
         d.emit(
@@ -138,10 +149,8 @@ final class ApprovalRules {
                 .append(value)
                 .append('\n'));
         new Deliveries(d)
-                .queue(
-                        site.id(),
-                        step.id(),
-                        visit,
+                .ask(
+                        d.now().visit(visit).orElseThrow(),
                         Actor.SYSTEM,
                         DECISION,
                         electorate,

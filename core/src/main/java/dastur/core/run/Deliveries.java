@@ -2,6 +2,8 @@ package dastur.core.run;
 
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
+import dastur.core.people.Cover;
+import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.run.Opening.CannotOpen;
 import dastur.core.workflow.Step;
@@ -66,6 +68,42 @@ final class Deliveries {
                             Texts.clip(subject.replaceAll("\\R", " "), 200),
                             text));
         }
+    }
+
+    /** Queues a message that asks people to do something, and tells those who act for the ones who are away (N42). */
+    void ask(Visit visit, Actor by, String purpose, List<PersonId> to, String subject, String text) {
+        queue(visit.id().run(), visit.step(), visit.id(), by, purpose, to, subject, text);
+        for (PersonId person : to) {
+            for (Cover cover : d.lookups().coversOf(person)) {
+                if (cover.countsAt(d.at()) && takesOver(cover, visit)) {
+                    String name = d.lookups().person(person).map(Person::name).orElse(person.value());
+                    queue(
+                            visit.id().run(),
+                            visit.step(),
+                            visit.id(),
+                            by,
+                            purpose,
+                            List.of(cover.cover()),
+                            "For " + name + ", who is away: " + subject,
+                            text.strip() + "\n\nYou act for " + name + ". It stands on your Desk too.\n");
+                }
+            }
+        }
+    }
+
+    /** Whether the cover may do in the person's place what is asked of that person by name. */
+    private static boolean takesOver(Cover cover, Visit visit) {
+        return switch (visit.waiting()) {
+            case Waiting.Task t ->
+                cover.scope().meets(Cover.Scope.TASKS)
+                        && (t.to().people().contains(cover.person())
+                                || cover.person().equals(t.claimedBy()));
+            case Waiting.Votes v ->
+                cover.scope().meets(Cover.Scope.DECISIONS)
+                        && !v.electorate().contains(cover.cover())
+                        && !v.excluded().contains(cover.cover());
+            default -> false;
+        };
     }
 
     private String nextMessage() {

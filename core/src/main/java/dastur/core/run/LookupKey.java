@@ -19,6 +19,9 @@ public sealed interface LookupKey {
 
     record OfRota(RotaKey key) implements LookupKey {}
 
+    /** Who acts for a person, now or later. */
+    record CoversOf(PersonId id) implements LookupKey {}
+
     /** The active people who hold a role. */
     record OfRole(Role role) implements LookupKey {}
 

@@ -1,5 +1,6 @@
 package dastur.core.run;
 
+import dastur.core.people.Cover;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -45,6 +46,9 @@ public final class Lookups {
 
     /** Some people, in the order of their ids. */
     public record PeopleList(List<PersonId> people) {}
+
+    /** Who acts for one person, now or later. */
+    public record CoverList(List<Cover> covers) {}
 
     /** The triggers of live workflows. */
     public record TriggerList(List<Trigger.Live> triggers) {}
@@ -92,6 +96,12 @@ public final class Lookups {
         return get(new LookupKey.OfRota(key), Rota.class);
     }
 
+    List<Cover> coversOf(PersonId id) {
+        return get(new LookupKey.CoversOf(id), CoverList.class)
+                .map(CoverList::covers)
+                .orElse(List.of());
+    }
+
     List<PersonId> withRole(Role role) {
         return get(new LookupKey.OfRole(role), PeopleList.class)
                 .map(PeopleList::people)
@@ -111,6 +121,11 @@ public final class Lookups {
                 .flatMap(key -> get(new LookupKey.OfCalendar(key), WorkingCalendar.class))
                 .or(() -> get(new LookupKey.DefaultCalendar(), WorkingCalendar.class))
                 .orElse(WorkingCalendar.ALWAYS);
+    }
+
+    /** The hours of a group, where it has its own. */
+    Optional<WorkingCalendar> calendarOf(GroupId id) {
+        return group(id).map(Group::calendar).flatMap(key -> get(new LookupKey.OfCalendar(key), WorkingCalendar.class));
     }
 
     Optional<Ladder> ladder(LadderKey key) {

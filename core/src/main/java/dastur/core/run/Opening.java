@@ -39,11 +39,28 @@ final class Opening {
     private final Deciding d;
     private final Site site;
     private final Run run;
+    /** Hours that count instead of the service's; null for none. */
+    private final @Nullable WorkingCalendar hours;
 
     Opening(Deciding d, Site site) {
+        this(d, site, null);
+    }
+
+    private Opening(Deciding d, Site site, @Nullable WorkingCalendar hours) {
         this.d = d;
         this.site = site;
         this.run = site.run();
+        this.hours = hours;
+    }
+
+    /** Counts working time in the hours of the one group that is asked, if it has its own (decision 24). */
+    Opening countingFor(Assigned asked) {
+        return asked.groups().size() == 1 && asked.people().isEmpty()
+                ? new Opening(
+                        d,
+                        site,
+                        d.lookups().calendarOf(asked.groups().getFirst()).orElse(null))
+                : this;
     }
 
     /** Opens the step before which the run's first token stands. */
@@ -107,7 +124,8 @@ final class Opening {
             throw new CannotOpen(
                     "nobody", "Nobody can do '" + step.name() + "': the group it is for has no active members.");
         }
-        Instant due = step.due() == null ? null : after(step.due());
+        Opening timed = countingFor(to);
+        Instant due = step.due() == null ? null : timed.after(step.due());
         Assigned overseers = step.overseer() == null ? null : parties.assigned(List.of(step.overseer()), site);
         emit(
                 visit,
@@ -121,7 +139,7 @@ final class Opening {
                         due,
                         Deciding.way(step, "overdue") != null,
                         step.mayLeaveOut() ? true : null,
-                        rungs(step.ladder()),
+                        timed.rungs(step.ladder()),
                         step.instructions() == null ? null : parties.render(step.instructions(), site)));
     }
 
@@ -157,7 +175,8 @@ final class Opening {
     }
 
     private Instant after(Instant from, Span span) {
-        WorkingCalendar calendar = d.lookups().calendar(d.scope(site).service());
+        WorkingCalendar calendar =
+                hours != null ? hours : d.lookups().calendar(d.scope(site).service());
         return calendar.after(from, span)
                 .orElseThrow(() -> new CannotOpen(
                         "no working time",

@@ -134,14 +134,14 @@ final class TicketRules {
         if (c.toRequester()) {
             tellOtherSide(c.text());
         }
-        d.person().ifPresent(by -> new Waits(d).written(by, c.text()));
+        d.principal().ifPresent(by -> new Waits(d).written(by, c.text()));
         return Optional.empty();
     }
 
     /** The requester hears of what is meant for them; what they say, whoever has the ticket hears. */
     private void tellOtherSide(String text) {
         Optional<PersonId> requester = d.now().text("requester").map(PersonId::new);
-        boolean fromRequester = requester.isPresent() && requester.equals(d.person());
+        boolean fromRequester = requester.isPresent() && requester.equals(d.principal());
         Optional<PersonId> to = fromRequester ? d.now().text("assignee").map(PersonId::new) : requester;
         new Deliveries(d)
                 .queue(

@@ -160,13 +160,24 @@ public sealed interface Step
          * @param veto those whose no ends it at once, whatever the rule
          * @param commentAlways whether a yes needs a comment as well as a no
          * @param mayAddConditions whether a yes may carry a condition, such as "gates 3 and 4 only"
+         * @param without those who may not vote although they are asked, such as who implements the change
          */
-        public record Terms(List<Party> veto, boolean commentAlways, boolean mayAddConditions) {
+        public record Terms(
+                List<Party> veto,
+                boolean commentAlways,
+                boolean mayAddConditions,
+                @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Party> without) {
             /** None. */
             public static final Terms PLAIN = new Terms(List.of(), false, false);
 
+            /** With nobody left out. */
+            public Terms(List<Party> veto, boolean commentAlways, boolean mayAddConditions) {
+                this(veto, commentAlways, mayAddConditions, List.of());
+            }
+
             public Terms {
                 veto = veto == null ? List.of() : List.copyOf(veto);
+                without = without == null ? List.of() : List.copyOf(without);
             }
         }
 

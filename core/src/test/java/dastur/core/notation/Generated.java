@@ -180,7 +180,10 @@ public final class Generated {
                         sound || random.nextBoolean()
                                 ? null
                                 : new Step.Approval.Terms(
-                                        List.of(party(false)), random.nextBoolean(), random.nextBoolean()));
+                                        random.nextBoolean() ? List.of() : List.of(party(false)),
+                                        random.nextBoolean(),
+                                        random.nextBoolean(),
+                                        random.nextBoolean() ? List.of() : List.of(party(false), party(false))));
             case 3 -> branch(id, ways);
             case 4 ->
                 new Step.Automation(

@@ -1,6 +1,5 @@
 package dastur.server.api;
 
-import dastur.core.people.Actor;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
@@ -83,7 +82,7 @@ public final class AskingRoutes {
                 .handle(
                         ticket,
                         q.commandId(),
-                        Actor.of(q.person().id()),
+                        q.actor(),
                         new Command.AnswerBack(visit, Request.needed(body.text(), "text"))));
     }
 

@@ -1,6 +1,7 @@
 package dastur.server.api;
 
 import dastur.core.people.Actor;
+import dastur.core.people.Cover;
 import dastur.core.people.Group;
 import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
@@ -12,7 +13,6 @@ import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
-import dastur.store.Organisation;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -24,15 +24,16 @@ import org.jspecify.annotations.Nullable;
 public final class Covering {
     private static final Duration LONGEST = Duration.ofDays(366);
 
-    record CoverBody(String cover, Instant from, Instant until) {}
+    /** @param scope what the cover takes over; null for all */
+    record CoverBody(String cover, Instant from, Instant until, Cover.@Nullable Scope scope) {}
 
     /**
      * A person's cover and whom they cover.
      *
-     * @param mine who acts for me; null when nobody is set
+     * @param mine who acts for me, now or later
      * @param covering those for whom I act now
      */
-    record CoverView(Organisation.@Nullable Cover mine, List<Organisation.Cover> covering) {}
+    record CoverView(List<Cover> mine, List<Cover> covering) {}
 
     private final App app;
 
@@ -62,7 +63,7 @@ public final class Covering {
     private Object view(Request q) {
         PersonId me = q.person().id();
         return new CoverView(
-                app.organisation().coverOf(me).orElse(null),
+                app.organisation().coversOf(me),
                 app.organisation().coveredBy(me, app.clock().instant()));
     }
 
@@ -92,34 +93,58 @@ public final class Covering {
         if (Duration.between(from, until).compareTo(LONGEST) > 0) {
             throw Problem.invalid("until", "A cover lasts a year at most.").end();
         }
-        app.organisation().setCover(new Organisation.Cover(me, cover, from, until));
+        Cover.Scope scope = body.scope() == null ? Cover.Scope.ALL : body.scope();
+        app.organisation().setCover(new Cover(me, cover, from, until, scope));
         return view(q);
     }
 
     private @Nullable Object end(Request q) {
-        app.organisation().endCover(q.person().id());
+        app.organisation().endCovers(q.person().id());
         return null;
     }
 
     // --- acting
 
     /** Who acts on a visit: the person in their own name where it is theirs, else for the one they cover whose it is. */
-    static Actor actor(App app, PersonId me, VisitId id) {
-        List<Organisation.Cover> covering =
-                app.organisation().coveredBy(me, app.clock().instant());
+    static Actor actor(App app, Request q, VisitId id) {
+        Actor own = q.actor();
+        if (own instanceof Actor.OfPerson p && p.coverFor() != null) {
+            return own;
+        }
+        PersonId me = q.person().id();
+        List<Cover> covering = app.organisation().coveredBy(me, app.clock().instant());
         if (covering.isEmpty()) {
-            return Actor.of(me);
+            return own;
         }
         Optional<Visit> visit = app.tickets().find(id.ticket()).flatMap(c -> c.visit(id));
         if (visit.isEmpty() || isFor(app, visit.get().waiting(), me)) {
-            return Actor.of(me);
+            return own;
         }
         return covering.stream()
-                .map(Organisation.Cover::person)
+                .filter(c -> takesOver(c, kindOf(visit.get().waiting())))
+                .map(Cover::person)
                 .filter(p -> isFor(app, visit.get().waiting(), p))
                 .findFirst()
                 .<Actor>map(p -> new Actor.OfPerson(me, p))
-                .orElseGet(() -> Actor.of(me));
+                .orElse(own);
+    }
+
+    /** Whether a cover takes over what is asked in this way. @param kind as the Desk names it */
+    static boolean takesOver(Cover cover, String kind) {
+        return switch (kind) {
+            case "task" -> cover.scope().meets(Cover.Scope.TASKS);
+            case "approval", "review" -> cover.scope().meets(Cover.Scope.DECISIONS);
+            default -> false;
+        };
+    }
+
+    private static String kindOf(Waiting waiting) {
+        return switch (waiting) {
+            case Waiting.Task t -> "task";
+            case Waiting.Votes v -> "approval";
+            case Waiting.Review r -> "review";
+            default -> "";
+        };
     }
 
     private static boolean isFor(App app, Waiting waiting, PersonId person) {

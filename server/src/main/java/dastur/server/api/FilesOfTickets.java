@@ -1,7 +1,6 @@
 package dastur.server.api;
 
 import dastur.core.json.Texts;
-import dastur.core.people.Actor;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
@@ -111,7 +110,7 @@ public final class FilesOfTickets {
                     .handle(
                             c.id(),
                             q.commandId(),
-                            Actor.of(q.person().id()),
+                            q.actor(),
                             new Command.AttachFile(
                                     visit,
                                     name,

@@ -1,7 +1,6 @@
 package dastur.server.api;
 
 import dastur.core.json.Texts;
-import dastur.core.people.Actor;
 import dastur.core.run.Command;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
@@ -15,12 +14,19 @@ import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import java.util.List;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Narrowing lists down, searches to come back to, further lists of the Desk, and what could not be delivered. */
 public final class FindingRoutes {
     private static final int MOST_VIEWS = 50;
+    private static final List<String> PLACES = List.of("tickets", "desk");
 
-    record ViewBody(String name, String query, boolean shared) {}
+    /** @param place {@code tickets} (also when absent) or {@code desk} */
+    record ViewBody(
+            String name,
+            String query,
+            boolean shared,
+            @Nullable String place) {}
 
     /** @param waiting what others have to do for me. @param done what I did last */
     record FurtherView(List<Tickets.WorkItem> waiting, List<Tickets.WorkItem> done) {}
@@ -92,11 +98,20 @@ public final class FindingRoutes {
         SavedViews.View view = new SavedViews.View(
                 "v-" + Secrets.hashToken(Secrets.newToken()).substring(0, 12),
                 q.person().id(),
+                place(body.place()),
                 body.name().strip(),
                 query,
                 body.shared() && Right.SEE.of(q.person()));
         app.views().put(view);
         return view;
+    }
+
+    private static String place(@Nullable String given) {
+        if (given != null && !PLACES.contains(given)) {
+            throw Problem.invalid("place", "A view is of: " + String.join(", ", PLACES) + ".")
+                    .end();
+        }
+        return given == null ? PLACES.getFirst() : given;
     }
 
     private Object delete(Request q) {
@@ -115,7 +130,7 @@ public final class FindingRoutes {
                 .handle(
                         message.ticket(),
                         q.commandId(),
-                        Actor.of(q.person().id()),
+                        q.actor(),
                         new Command.Resend(message.message(), message.person())));
     }
 }

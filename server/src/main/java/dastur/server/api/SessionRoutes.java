@@ -34,13 +34,18 @@ public final class SessionRoutes {
 
     record FirstAccount(String id, String name, String mail, String password) {}
 
-    /** @param csrf must be sent as X-CSRF-Token with every change */
+    /**
+     * @param csrf must be sent as X-CSRF-Token with every change
+     * @param seenBy who really looks, where somebody sees Dastur as this person
+     * @param actsAs whether they may also work on tickets as this person, who said so
+     */
     record SessionView(
             PersonId id,
             String name,
             Set<Role> roles,
             String csrf,
-            @Nullable String seenBy) {}
+            @Nullable String seenBy,
+            boolean actsAs) {}
 
     /** What the sign-in page needs. @param demoPeople who one can look around as; empty outside the demo */
     record Entrance(
@@ -232,7 +237,10 @@ public final class SessionRoutes {
         String seenBy = session == null || session.seesAs() == null
                 ? null
                 : app.organisation().person(session.person()).map(Person::name).orElse(null);
-        return new SessionView(person.id(), person.name(), person.roles(), csrf, seenBy);
+        boolean acts = seenBy != null
+                && app.sessions()
+                        .mayActAs(session.person(), person.id(), app.clock().instant());
+        return new SessionView(person.id(), person.name(), person.roles(), csrf, seenBy, acts);
     }
 
     private Object seeAs(Request q) {
@@ -246,7 +254,12 @@ public final class SessionRoutes {
         }
         app.sessions().seeAs(token(q), SetUpRoutes.by(app, q), as);
         return new SessionView(
-                seen.id(), seen.name(), seen.roles(), session.csrf(), q.person().name());
+                seen.id(),
+                seen.name(),
+                seen.roles(),
+                session.csrf(),
+                q.person().name(),
+                app.sessions().mayActAs(session.person(), as, app.clock().instant()));
     }
 
     private Object seeAsMyself(Request q) {

@@ -45,7 +45,9 @@ public final class SetUpRoutes {
 
     record PasswordBody(String password, @Nullable String current) {}
 
-    record GroupBody(String name, List<PersonId> members) {}
+    /** @param calendar when the group works; null where the service's hours count */
+    record GroupBody(
+            String name, List<PersonId> members, @Nullable CalendarKey calendar) {}
 
     record ServiceBody(
             String name,
@@ -225,7 +227,9 @@ public final class SetUpRoutes {
             throw Problem.invalid("members", "A group has at most 1,000 members.")
                     .end();
         }
-        app.setUp().group(by(app, q), new Group(q.path("id", GroupId::new), name(body.name()), members));
+        knownCalendar(body.calendar());
+        app.setUp()
+                .group(by(app, q), new Group(q.path("id", GroupId::new), name(body.name()), members, body.calendar()));
         return null;
     }
 
@@ -235,12 +239,7 @@ public final class SetUpRoutes {
             throw Problem.invalid("owner", "There is no group '" + body.owner() + "'.")
                     .end();
         }
-        if (body.calendar() != null
-                && app.organisation().calendars().stream()
-                        .noneMatch(c -> c.key().equals(body.calendar()))) {
-            throw Problem.invalid("calendar", "There is no working calendar '" + body.calendar() + "'.")
-                    .end();
-        }
+        knownCalendar(body.calendar());
         app.setUp()
                 .service(
                         by(app, q),
@@ -252,6 +251,15 @@ public final class SetUpRoutes {
                                 body.calendar(),
                                 targets(body.targets())));
         return null;
+    }
+
+    private void knownCalendar(@Nullable CalendarKey key) {
+        if (key != null
+                && app.organisation().calendars().stream()
+                        .noneMatch(c -> c.key().equals(key))) {
+            throw Problem.invalid("calendar", "There is no working calendar '" + key + "'.")
+                    .end();
+        }
     }
 
     private static Map<String, Service.Promise> targets(@Nullable Map<String, Service.Promise> given) {

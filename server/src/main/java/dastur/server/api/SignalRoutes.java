@@ -2,7 +2,6 @@ package dastur.server.api;
 
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
-import dastur.core.people.Actor;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
 import dastur.server.App;
@@ -72,11 +71,7 @@ public final class SignalRoutes {
         Optional<VisitId> visit = app.signals().waiting(signal, key);
         while (visit.isPresent()) {
             CommandService.Outcome outcome = app.commands()
-                    .handle(
-                            visit.get().ticket(),
-                            id,
-                            Actor.of(q.person().id()),
-                            new Command.SignalCame(visit.get(), id, values));
+                    .handle(visit.get().ticket(), id, q.actor(), new Command.SignalCame(visit.get(), id, values));
             if (outcome instanceof CommandService.Outcome.Done) {
                 return visit.map(VisitId::value);
             }

@@ -1,6 +1,6 @@
 package dastur.server.api;
 
-import dastur.core.people.Actor;
+import dastur.core.json.Json;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
@@ -13,6 +13,7 @@ import dastur.core.run.Command;
 import dastur.core.run.Intervention;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
@@ -51,6 +52,11 @@ public final class TicketRoutes {
     record RedactBody(String reason) {}
 
     record StartBody(String workflow, @Nullable Map<String, Object> inputs) {}
+
+    private static final int MAX_DRAFT = 64_000;
+
+    /** @param form values by field; as far as they are filled in */
+    record DraftBody(@Nullable Map<String, Object> form) {}
 
     record CompleteBody(
             String outcome,
@@ -180,6 +186,13 @@ public final class TicketRoutes {
                         CompleteBody.class,
                         Accepted.class,
                         r::complete),
+                Route.put(
+                        "/api/tasks/{id}/draft",
+                        Right.SIGNED_IN,
+                        "Keep what I have filled in of a task's form, for me alone",
+                        DraftBody.class,
+                        null,
+                        r::keepDraft),
                 Route.post(
                         "/api/tasks/{id}/take-back",
                         Right.SIGNED_IN,
@@ -229,8 +242,12 @@ public final class TicketRoutes {
         Tickets.Counts counts = Right.SEE.of(q.person()) ? app.tickets().counts() : new Tickets.Counts(0, 0);
         return new Views.DeskView(
                 app.tickets().workFor(me),
+                app.tickets().workNamed(me).stream()
+                        .map(Tickets.WorkItem::visit)
+                        .toList(),
                 app.organisation().coveredBy(q.person().id(), app.clock().instant()).stream()
                         .flatMap(c -> app.tickets().workNamed(c.person().value()).stream()
+                                .filter(w -> Covering.takesOver(c, w.kind()))
                                 .map(w -> new Views.CoveredItem(c.person().value(), w)))
                         .toList(),
                 app.tickets().stalledOf(me),
@@ -400,6 +417,24 @@ public final class TicketRoutes {
                         body.note()));
     }
 
+    /** No part of the record: what is filled in is kept for its writer until they give it (N40). */
+    private @Nullable Object keepDraft(Request q) {
+        DraftBody body = q.body(DraftBody.class);
+        VisitId visit = q.path("id", VisitId::new);
+        boolean offered = app.tickets().find(visit.ticket()).flatMap(c -> c.visit(visit)).stream()
+                .anyMatch(v -> v.waiting() instanceof Waiting.Task);
+        if (!offered || !Visibility.maySee(app, q.person(), visit.ticket())) {
+            throw Problem.notFound("There is no open task " + visit + ".").end();
+        }
+        Map<String, Object> form = body.form() == null ? Map.of() : body.form();
+        if (form.size() > 100 || Json.write(form).length() > MAX_DRAFT) {
+            throw Problem.invalid("form", "What is filled in has at most 64,000 characters.")
+                    .end();
+        }
+        app.drafts().put(visit, q.person().id(), form, app.clock().instant());
+        return null;
+    }
+
     private Object leaveOut(Request q) {
         LeaveOutBody body = q.body(LeaveOutBody.class);
         return onVisit(app, q, visit -> new Command.LeaveOut(visit, Request.needed(body.reason(), "reason")));
@@ -436,11 +471,7 @@ public final class TicketRoutes {
     static Object onVisit(App app, Request q, java.util.function.Function<VisitId, Command> command) {
         VisitId visit = q.path("id", VisitId::new);
         return Answers.of(app.commands()
-                .handle(
-                        visit.ticket(),
-                        q.commandId(),
-                        Covering.actor(app, q.person().id(), visit),
-                        command.apply(visit)));
+                .handle(visit.ticket(), q.commandId(), Covering.actor(app, q, visit), command.apply(visit)));
     }
 
     private Object handle(Request q, TicketId ticket, Command command) {
@@ -448,8 +479,7 @@ public final class TicketRoutes {
     }
 
     private static Object handle(App app, Request q, TicketId ticket, Command command) {
-        return Answers.of(
-                app.commands().handle(ticket, q.commandId(), Actor.of(q.person().id()), command));
+        return Answers.of(app.commands().handle(ticket, q.commandId(), q.actor(), command));
     }
 
     static <T> T id(String where, @Nullable String text, java.util.function.Function<String, T> type) {

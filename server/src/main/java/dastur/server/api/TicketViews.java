@@ -1,6 +1,7 @@
 package dastur.server.api;
 
 import dastur.core.people.Actor;
+import dastur.core.people.Cover;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.record.Entry;
@@ -33,7 +34,7 @@ import dastur.server.api.Views.TaskAsk;
 import dastur.server.api.Views.TicketView;
 import dastur.server.api.Views.VisitView;
 import dastur.server.auth.Right;
-import dastur.store.Tickets;
+import dastur.store.Evidence;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -42,7 +43,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
@@ -52,8 +52,6 @@ final class TicketViews {
     private static final int ENTRIES = 500;
 
     /** What somebody who covers another can answer for them. */
-    private static final Set<String> COVERED = Set.of("task", "approval", "review");
-
     private static final Duration RECENT = Duration.ofDays(30);
 
     private final App app;
@@ -271,15 +269,11 @@ final class TicketViews {
 
     private List<Ask> asks(Case c, Person person) {
         List<Ask> asks = new ArrayList<>();
-        List<Person> principals = app
-                .organisation()
-                .coveredBy(person.id(), app.clock().instant())
-                .stream()
-                .flatMap(x -> app.organisation().person(x.person()).stream())
-                .toList();
+        List<Cover> covers =
+                app.organisation().coveredBy(person.id(), app.clock().instant());
         for (Run run : c.open().values()) {
             for (Visit visit : run.open().values()) {
-                covered(c, run, visit, principals)
+                covered(c, run, visit, covers)
                         .filter(x ->
                                 ask(c, run, visit, person).filter(Ask::mine).isEmpty())
                         .or(() -> ask(c, run, visit, person))
@@ -290,11 +284,12 @@ final class TicketViews {
     }
 
     /** What is asked of one of those for whom the viewer acts. */
-    private Optional<Ask> covered(Case c, Run run, Visit visit, List<Person> principals) {
-        return principals.stream()
-                .flatMap(p -> ask(c, run, visit, p).stream()
-                        .filter(a -> a.mine() && COVERED.contains(a.kind()))
-                        .map(a -> a.coveredFor(p.id().value())))
+    private Optional<Ask> covered(Case c, Run run, Visit visit, List<Cover> covers) {
+        return covers.stream()
+                .flatMap(cover -> app.organisation().person(cover.person()).stream()
+                        .flatMap(p -> ask(c, run, visit, p).stream())
+                        .filter(a -> a.mine() && Covering.takesOver(cover, a.kind()))
+                        .map(a -> a.coveredFor(cover.person().value())))
                 .findFirst();
     }
 
@@ -308,7 +303,7 @@ final class TicketViews {
         }
         Optional<Asked> asked =
                 switch (visit.waiting()) {
-                    case Waiting.Task t -> Optional.of(task(t, person));
+                    case Waiting.Task t -> Optional.of(task(visit, t, person));
                     case Waiting.Votes v ->
                         Optional.of(Asked.of(
                                         "approval",
@@ -317,7 +312,7 @@ final class TicketViews {
                                                 && !v.cast().containsKey(person.id()))
                                 .due(v.due())
                                 .saying(v.question())
-                                .approval(approval(c, v)));
+                                .approval(approval(c, run, v)));
                     case Waiting.Review r ->
                         Optional.of(Asked.of("review", r.name(), isOneOf(person.id(), r.to()))
                                 .review(new Views.ReviewAsk(r.to(), r.rules(), r.mayMeasureAgain())));
@@ -362,7 +357,7 @@ final class TicketViews {
         return asked.filter(a -> seesAll || a.mine()).map(a -> ask(run, visit, a));
     }
 
-    private Asked task(Waiting.Task t, Person person) {
+    private Asked task(Visit visit, Waiting.Task t, Person person) {
         boolean mine = isOneOf(person.id(), t.to()) || t.overseers() != null && isOneOf(person.id(), t.overseers());
         return Asked.of("task", t.name(), mine)
                 .due(t.due())
@@ -373,7 +368,10 @@ final class TicketViews {
                         t.claimedBy() == null ? null : t.claimedBy().value(),
                         t.outcomes(),
                         t.form(),
-                        t.mayLeaveOut()));
+                        t.mayLeaveOut(),
+                        t.form().isEmpty()
+                                ? Map.of()
+                                : app.drafts().of(visit.id(), person.id()).orElse(Map.of())));
     }
 
     /** What is asked, put together part by part. */
@@ -482,11 +480,11 @@ final class TicketViews {
                 .toList();
     }
 
-    private ApprovalAsk approval(Case c, Waiting.Votes v) {
-        Tickets.Neighbourhood around = c.text("ci")
-                .map(ci ->
-                        app.tickets().around(ci, c.id(), app.clock().instant().minus(RECENT)))
-                .orElse(new Tickets.Neighbourhood(0, 0));
+    private ApprovalAsk approval(Case c, Run run, Waiting.Votes v) {
+        Evidence.Neighbourhood around = c.text("ci")
+                .map(ci -> app.evidence()
+                        .around(new CiId(ci), c.id(), app.clock().instant().minus(RECENT)))
+                .orElse(Evidence.Neighbourhood.NONE);
         List<Views.Shown> shown = shown(v);
         Map<String, Boolean> cast = new TreeMap<>();
         v.cast().forEach((who, yes) -> cast.put(who.value(), yes));
@@ -508,7 +506,9 @@ final class TicketViews {
                 conditions(v),
                 v.askedBack() != null,
                 around.openOnCi(),
-                around.recentOnCi());
+                around.recentOnCi(),
+                around.others(),
+                app.evidence().endings(run.workflow(), run.id()));
     }
 
     private static Map<String, String> conditions(Waiting.Votes v) {
@@ -557,9 +557,14 @@ final class TicketViews {
         return c.text("ci")
                 .map(CiId::new)
                 .flatMap(id -> app.organisation().ci(id).map(item -> {
-                    Tickets.Neighbourhood around = app.tickets()
-                            .around(id.value(), c.id(), app.clock().instant().minus(RECENT));
-                    return new CiView(item, app.organisation().relationsOf(id), around.openOnCi(), around.recentOnCi());
+                    Evidence.Neighbourhood around = app.evidence()
+                            .around(id, c.id(), app.clock().instant().minus(RECENT));
+                    return new CiView(
+                            item,
+                            app.organisation().relationsOf(id),
+                            around.openOnCi(),
+                            around.recentOnCi(),
+                            around.others());
                 }));
     }
 

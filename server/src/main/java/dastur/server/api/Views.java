@@ -13,6 +13,7 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
 import dastur.core.workflow.Rung;
+import dastur.store.Evidence;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
@@ -182,13 +183,15 @@ final class Views {
         }
     }
 
+    /** @param draft what the viewer has filled in and not yet given */
     record TaskAsk(
             Assigned to,
             @Nullable Assigned overseers,
             @Nullable String claimedBy,
             List<String> outcomes,
             List<Field> form,
-            boolean mayLeaveOut) {}
+            boolean mayLeaveOut,
+            Map<String, Object> draft) {}
 
     /** A check that somebody is to look at. */
     record ReviewAsk(Assigned to, List<RuleSeen> rules, boolean mayMeasureAgain) {}
@@ -196,6 +199,10 @@ final class Views {
     /** People are called in. */
     record CallInAsk(List<String> asked, List<String> cannot) {}
 
+    /**
+     * @param others what else is open on the CI
+     * @param endings how the last runs of the workflow ended
+     */
     record ApprovalAsk(
             int round,
             String digest,
@@ -214,7 +221,9 @@ final class Views {
             Map<String, String> conditions,
             boolean questionOpen,
             long otherOpenOnCi,
-            long recentOnCi) {}
+            long recentOnCi,
+            List<Evidence.Other> others,
+            List<Evidence.Ending> endings) {}
 
     record Shown(String path, String label, @Nullable Object value) {}
 
@@ -223,7 +232,13 @@ final class Views {
     /** What the clock will do. @param deed what a rung does; null when the time itself is up */
     record Next(Instant at, String kind, Rung.@Nullable Deed deed) {}
 
-    record CiView(ConfigurationItem ci, List<Organisation.Relation> relations, long otherOpen, long recent) {}
+    /** @param others what else is open on it, as far as there is room */
+    record CiView(
+            ConfigurationItem ci,
+            List<Organisation.Relation> relations,
+            long otherOpen,
+            long recent,
+            List<Evidence.Other> others) {}
 
     record Startable(String workflow, String name, List<Field> startForm) {}
 
@@ -260,8 +275,10 @@ final class Views {
     /** What is asked of somebody for whom the viewer acts. */
     record CoveredItem(String person, Tickets.WorkItem item) {}
 
+    /** @param own which of the items are asked of the viewer by name, or claimed by them */
     record DeskView(
             List<Tickets.WorkItem> items,
+            List<String> own,
             List<CoveredItem> covered,
             List<Tickets.RunRow> stalled,
             List<Workflows.Forgotten> drafts,

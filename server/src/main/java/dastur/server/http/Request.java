@@ -19,10 +19,13 @@ import org.jspecify.annotations.Nullable;
 public final class Request {
     private final Context ctx;
     private final @Nullable Person person;
+    private final @Nullable PersonId natural;
 
-    Request(Context ctx, @Nullable Person person) {
+    /** @param natural who really asks, where somebody acts as the person because that one said so; else null */
+    Request(Context ctx, @Nullable Person person, @Nullable PersonId natural) {
         this.ctx = ctx;
         this.person = person;
+        this.natural = natural;
     }
 
     public Context context() {
@@ -41,8 +44,10 @@ public final class Request {
         return Optional.ofNullable(person);
     }
 
+    /** Both names, where somebody acts as the person. */
     public Actor actor() {
-        return Actor.of(person().id());
+        PersonId id = person().id();
+        return natural == null ? Actor.of(id) : new Actor.OfPerson(natural, id);
     }
 
     /** The command's id: the client's, so that a repetition does nothing twice, or a fresh one. */

@@ -28,6 +28,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BiPredicate;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -90,7 +91,8 @@ public final class WebServer implements AutoCloseable {
     }
 
     private void serve(Route route, Context ctx) {
-        Optional<Person> person = whoIs(ctx, route.method() != HandlerType.GET);
+        Optional<Caller> caller = whoIs(ctx, route.method() != HandlerType.GET);
+        Optional<Person> person = caller.map(Caller::person);
         if (route.right() != Right.ANYBODY) {
             Person known = person.orElseThrow(() -> Problem.notSignedIn().end());
             if (!route.right().of(known)) {
@@ -102,7 +104,9 @@ public final class WebServer implements AutoCloseable {
                         .end();
             }
         }
-        Object answer = route.handler().handle(new Request(ctx, person.orElse(null)));
+        Object answer = route.handler()
+                .handle(new Request(
+                        ctx, person.orElse(null), caller.map(Caller::natural).orElse(null)));
         ctx.header("Cache-Control", "no-store");
         if (answer instanceof Raw raw) {
             ctx.contentType(raw.type()).result(raw.text());
@@ -121,17 +125,21 @@ public final class WebServer implements AutoCloseable {
     /** An answer that is not JSON of a record. */
     public record Raw(String type, String text) {}
 
+    /** @param natural who really asks, where they act as the person because that one said so; else null */
+    private record Caller(Person person, @Nullable PersonId natural) {}
+
     /** The person behind a token or a sign-in. A change made by cookie needs the sign-in's CSRF token. */
-    private Optional<Person> whoIs(Context ctx, boolean changes) {
+    private Optional<Caller> whoIs(Context ctx, boolean changes) {
         String bearer = ctx.header("Authorization");
         if (bearer != null) {
             Optional<PersonId> id = bearer.startsWith("Bearer ")
                     ? means.sessions()
                             .personOfToken(Secrets.hashToken(bearer.substring(7).strip()))
                     : Optional.empty();
-            return Optional.of(id.flatMap(means.organisation()::person)
+            Person person = id.flatMap(means.organisation()::person)
                     .filter(Person::active)
-                    .orElseThrow(() -> Problem.notSignedIn().end()));
+                    .orElseThrow(() -> Problem.notSignedIn().end());
+            return Optional.of(new Caller(person, null));
         }
         String cookie = ctx.cookie(COOKIE);
         if (cookie == null) {
@@ -151,14 +159,26 @@ public final class WebServer implements AutoCloseable {
                 .filter(Person::active);
         PersonId seesAs = session.map(Sessions.Session::seesAs).orElse(null);
         if (seesAs == null || signedIn.isEmpty()) {
-            return signedIn;
+            return signedIn.map(p -> new Caller(p, null));
         }
-        if (changes && !ctx.path().startsWith("/api/session")) {
-            throw Problem.noRight("You are looking as somebody else, and may not change anything meanwhile.")
+        PersonId natural = signedIn.get().id();
+        boolean acts = means.sessions().mayActAs(natural, seesAs, means.clock().instant());
+        if (changes && !ctx.path().startsWith("/api/session") && !(acts && isWork(ctx.path()))) {
+            throw Problem.noRight(
+                            acts
+                                    ? "As somebody else you may work on tickets, and change nothing besides."
+                                    : "You are looking as somebody else, and may not change anything meanwhile.")
                     .end();
         }
         return signedIn.filter(Right.ADMINISTER::of)
-                .flatMap(p -> means.organisation().person(seesAs));
+                .flatMap(p -> means.organisation().person(seesAs))
+                .map(p -> new Caller(p, acts ? natural : null));
+    }
+
+    /** What somebody may do as another who said so: work on tickets, which lands on their records with both names. */
+    private static boolean isWork(String path) {
+        return Stream.of("tickets", "tasks", "approvals", "reviews", "call-ins", "late-results")
+                .anyMatch(w -> path.equals("/api/" + w) || path.startsWith("/api/" + w + "/"));
     }
 
     /** Sets the sign-in's cookie: not readable by scripts, not sent along from other sites. */
@@ -171,8 +191,8 @@ public final class WebServer implements AutoCloseable {
     private void live(SseClient client) {
         Person person;
         try {
-            person = whoIs(client.ctx(), false)
-                    .orElseThrow(() -> Problem.notSignedIn().end());
+            person = whoIs(client.ctx(), false).map(Caller::person).orElseThrow(() -> Problem.notSignedIn()
+                    .end());
         } catch (Problem.Ended e) {
             client.ctx().status(401);
             client.close();

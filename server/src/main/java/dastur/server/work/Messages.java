@@ -99,19 +99,25 @@ final class Messages {
             means.outbox().putOff(taken, later.get());
             return;
         }
+        // Somebody is to come at once: whatever they look at first should tell them (N61).
+        boolean everyWay = taken.purpose().equals("call-in");
+        String said = null;
         if (means.chat() != null
                 && reach.chat() != null
-                && (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT) {
+                && (everyWay || (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT)) {
             try {
-                report(taken, mail, true, "chat " + means.chat().send(taken, mail, reach.chat()));
-                return;
+                said = "chat " + means.chat().send(taken, mail, reach.chat());
             } catch (MatrixConnector.NotSent e) {
                 LOG.info("chat failed, mail stands in: {}", e.getMessage());
             }
         }
+        if (said != null && !everyWay) {
+            report(taken, mail, true, said);
+            return;
+        }
         try {
             if (person.isEmpty() || person.get().mail().isBlank()) {
-                report(taken, mail, false, "There is no mail address.");
+                report(taken, mail, said != null, said != null ? said : "There is no mail address.");
                 return;
             }
             String id = means.mail()
@@ -125,9 +131,13 @@ final class Messages {
                                             ? null
                                             : means.threads().of(taken.id())),
                             Date.from(means.clock().instant()));
-            report(taken, mail, true, id);
+            report(taken, mail, true, said == null ? id : said + ", mail " + id);
         } catch (MailConnector.NotSent e) {
-            failed(taken, e.getMessage());
+            if (said != null) {
+                report(taken, mail, true, said);
+            } else {
+                failed(taken, e.getMessage());
+            }
         }
     }
 

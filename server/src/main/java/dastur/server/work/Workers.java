@@ -18,6 +18,7 @@ import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
 import dastur.store.Cases;
 import dastur.store.Chats;
+import dastur.store.FormDrafts;
 import dastur.store.MailAsks;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
@@ -91,6 +92,7 @@ public final class Workers implements AutoCloseable {
             Chats chats,
             @Nullable Chat chat,
             MailAsks asks,
+            FormDrafts drafts,
             @Nullable MailThreads threads) {}
 
     private final Means means;
@@ -325,6 +327,7 @@ public final class Workers implements AutoCloseable {
             means.records().anchorHeads(now, means.signingKey());
             means.cases().forgetRaisedBefore(now.minus(ANSWERS_KEPT));
             means.signals().forgetBefore(now.minus(Signals.KEPT));
+            means.drafts().forgetOld(now);
         }
     }
 

@@ -1,0 +1,89 @@
+package dastur.store;
+
+import dastur.core.run.RunId;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.TicketId;
+import dastur.core.workflow.WorkflowKey;
+import java.time.Instant;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/** What speaks for or against a decision: what else goes on at a CI, and how a workflow ended before. */
+public final class Evidence {
+    private static final int OTHERS = 5;
+    private static final int RUNS = 200;
+
+    /** Another open ticket on the same CI. */
+    public record Other(String number, String kind, String title, String state, String priority) {}
+
+    /**
+     * What goes on at a CI beside one ticket.
+     *
+     * @param openOnCi how many tickets are open
+     * @param recentOnCi how many were raised lately, open or not
+     * @param others the first of the open ones: changes first, then what burns most
+     */
+    public record Neighbourhood(long openOnCi, long recentOnCi, List<Other> others) {
+        /** Of a ticket without a CI. */
+        public static final Neighbourhood NONE = new Neighbourhood(0, 0, List.of());
+    }
+
+    /** How often runs ended in one way. @param result as the workflow names it, or that the run was stopped */
+    public record Ending(String result, long times) {}
+
+    private final Database database;
+
+    public Evidence(Database database) {
+        this.database = database;
+    }
+
+    public Neighbourhood around(CiId ci, TicketId except, Instant since) {
+        return database.read(session -> {
+            long open = session.createSelectionQuery(
+                            "select count(*) from TicketRow where ci = ?1 and id <> ?2 and ended = false", Long.class)
+                    .setParameter(1, ci.value())
+                    .setParameter(2, except.value())
+                    .getSingleResult();
+            long recent = session.createSelectionQuery(
+                            "select count(*) from TicketRow where ci = ?1 and id <> ?2 and createdAt > ?3", Long.class)
+                    .setParameter(1, ci.value())
+                    .setParameter(2, except.value())
+                    .setParameter(3, since)
+                    .getSingleResult();
+            List<Other> others = open == 0
+                    ? List.of()
+                    : session
+                            .createSelectionQuery(
+                                    "from TicketRow where ci = ?1 and id <> ?2 and ended = false"
+                                            + " order by case when kind = 'change' then 0 else 1 end, priority, createdAt desc, id",
+                                    Rows.TicketRow.class)
+                            .setParameter(1, ci.value())
+                            .setParameter(2, except.value())
+                            .setMaxResults(OTHERS)
+                            .getResultList()
+                            .stream()
+                            .map(t -> new Other(t.id, t.kind, t.title, t.state, t.priority))
+                            .toList();
+            return new Neighbourhood(open, recent, others);
+        });
+    }
+
+    /** How the last runs of a workflow ended, the most frequent first; of the last 200 begun, but for one. */
+    public List<Ending> endings(WorkflowKey workflow, @Nullable RunId except) {
+        return database.read(session -> session
+                .createNativeQuery(
+                        "select coalesce(r.result, 'stopped') as ending, count(*) as times from"
+                                + " (select id, status, result from run where workflow = ?1 order by started_at desc"
+                                + " fetch first ?2 rows only) r"
+                                + " where r.status in ('finished', 'stopped') and r.id <> ?3"
+                                + " group by coalesce(r.result, 'stopped') order by times desc, ending",
+                        Object[].class)
+                .setParameter(1, workflow.value())
+                .setParameter(2, RUNS)
+                .setParameter(3, except == null ? "" : except.value())
+                .getResultList()
+                .stream()
+                .map(row -> new Ending((String) row[0], ((Number) row[1]).longValue()))
+                .toList());
+    }
+}

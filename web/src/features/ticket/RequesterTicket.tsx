@@ -1,0 +1,119 @@
+import { useState } from "react";
+import { useNames } from "../../api/hooks";
+import type { Ticket } from "../../api/types";
+import { Button, PageHead, TextArea, Trouble } from "../../ui/kit";
+import { moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { KnownAnswers } from "../tickets/KnownAnswers";
+import { AskCard } from "./AskCard";
+import { Files } from "./Files";
+import { QuestionCard } from "./QuestionCard";
+import { useSend } from "./useSend";
+
+/** What the requester sees: what they asked, where it stands, the answer, and what was said. */
+export function RequesterTicket({ ticket }: { ticket: Ticket }) {
+  const now = useNow();
+  const names = useNames();
+  const helped = useSend(ticket.number);
+  return (
+    <>
+      <PageHead title={ticket.title} sub={`${ticket.number} · asked ${moment(ticket.createdAt, now)}`} />
+      <div className="max-w-2xl p-5">
+        {ticket.asks
+          .filter((a) => a.mine)
+          .map((a, i) => (
+            <AskCard key={a.visit} ask={a} ticket={ticket.number} keys={i === 0} />
+          ))}
+        <p className="mt-3 text-base">
+          Where it stands: <strong>{ticket.state}</strong>
+          {ticket.ended ? "." : `, last worked on ${moment(ticket.updatedAt, now)}.`}
+        </p>
+        {ticket.fields.answer !== undefined && (
+          <div className="mt-4 rounded-xl border border-well bg-sheet p-4">
+            <h2 className="font-semibold text-well">Answer</h2>
+            <p className="mt-1 whitespace-pre-wrap">{String(ticket.fields.answer)}</p>
+          </div>
+        )}
+        {ticket.fields.description !== undefined && (
+          <div className="mt-4">
+            <h2 className="text-sm font-semibold text-ink-2">What you wrote</h2>
+            <p className="mt-1 whitespace-pre-wrap">{String(ticket.fields.description)}</p>
+          </div>
+        )}
+        {ticket.questions.map((q) => (
+          <div key={q.id} className="mt-4">
+            <QuestionCard question={q} ticket={ticket.number} />
+          </div>
+        ))}
+        {!ticket.ended && (
+          <div className="mt-4">
+            <KnownAnswers
+              text={ticket.title}
+              service={String(ticket.fields.service ?? "")}
+              onHelped={(a) =>
+                helped.mutate({
+                  path: `/api/tickets/${ticket.number}/notes`,
+                  body: { text: `The known answer “${a.question}” helped me. I need nothing more.`, toRequester: true },
+                })
+              }
+            />
+          </div>
+        )}
+        <Talk ticket={ticket} />
+        <Files ticket={ticket} mayAttach={!ticket.ended} />
+        {ticket.fields.service !== undefined && (
+          <p className="mt-4 text-ink-2">About {names.service(String(ticket.fields.service))}</p>
+        )}
+      </div>
+    </>
+  );
+}
+
+/** What was said between the requester and those who help, and a line to say more. */
+function Talk({ ticket }: { ticket: Ticket }) {
+  const now = useNow();
+  const store = `dastur-note-${ticket.number}`;
+  const [text, setText] = useState(() => sessionStorage.getItem(store) ?? "");
+  const send = useSend(ticket.number, () => {
+    sessionStorage.removeItem(store);
+    setText("");
+  });
+  return (
+    <section aria-label="What was said" className="mt-4">
+      <ul>
+        {ticket.talk.map((t) => (
+          <li key={t.seq} className="border-b border-hairline py-2">
+            <p className="text-sm text-ink-2">
+              {t.mine ? "You" : t.by} · {moment(t.at, now)}
+            </p>
+            <p className="whitespace-pre-wrap">{t.text ?? "taken off the record"}</p>
+          </li>
+        ))}
+      </ul>
+      {!ticket.ended && (
+        <form
+          className="mt-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            send.mutate({ path: `/api/tickets/${ticket.number}/notes`, body: { text, toRequester: true } });
+          }}
+        >
+          <TextArea
+            label="Say something more"
+            rows={2}
+            required
+            value={text}
+            onChange={(e) => {
+              setText(e.target.value);
+              sessionStorage.setItem(store, e.target.value);
+            }}
+          />
+          {send.isError && <Trouble error={send.error} />}
+          <Button className="mt-2" type="submit" disabled={send.isPending}>
+            Send
+          </Button>
+        </form>
+      )}
+    </section>
+  );
+}
