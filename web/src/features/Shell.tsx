@@ -1,3 +1,4 @@
+import { ListIcon, MagnifyingGlassIcon } from "@phosphor-icons/react";
 import { Link, Outlet } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
@@ -27,58 +28,60 @@ export function Shell() {
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
   const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
+  const places: PlaceOf[] = [
+    { to: "/desk", name: "Desk", count: needs },
+    { to: "/tickets", name: "Tickets", count: desk.data?.openTickets },
+    ...(all
+      ? [
+          { to: "/runs", name: "Runs", count: desk.data?.stalledRuns, late: true },
+          { to: "/on-call", name: "On call" },
+          ...(desk.data?.undelivered
+            ? [{ to: "/undelivered", name: "Undelivered", count: desk.data.undelivered, late: true }]
+            : []),
+          { to: "/workflows", name: "Workflows", begins: "Design" },
+          { to: "/automation", name: "Automation" },
+          { to: "/people", name: "People", begins: "Organisation" },
+          { to: "/services", name: "Services" },
+          { to: "/answers", name: "Known answers" },
+          ...(administers(session) ? [{ to: "/journal", name: "Journal" }] : []),
+        ]
+      : []),
+  ];
+  const account = (
+    <Account
+      onAway={() => setAway(true)}
+      onActAs={() => setActAs(true)}
+      onPassword={() => setPassword(true)}
+      onReach={() => setReach(true)}
+    />
+  );
   return (
     <div className="flex h-full flex-col md:flex-row print:block print:h-auto">
       <nav
         aria-label="Places"
-        className="flex shrink-0 flex-row items-center gap-1 overflow-x-auto border-b print:hidden border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:overflow-visible md:border-r md:border-b-0 md:py-4"
+        className="flex shrink-0 flex-row items-center gap-1 border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:border-r md:border-b-0 md:py-4 print:hidden"
       >
-        <div className="mr-3 px-2 md:mr-0 md:mb-4">
-          <Wordmark />
+        <div className="mr-1 px-1 md:mr-0 md:mb-4 md:px-2">
+          <Wordmark small />
         </div>
-        <Place to="/desk" count={needs || undefined}>
-          Desk
-        </Place>
-        <Place to="/tickets" count={desk.data?.openTickets || undefined}>
-          Tickets
-        </Place>
-        {all && (
-          <>
-            <Place to="/runs" count={desk.data?.stalledRuns || undefined} late>
-              Runs
-            </Place>
-            <Place to="/on-call">On call</Place>
-            {(desk.data?.undelivered ?? 0) > 0 && (
-              <Place to="/undelivered" count={desk.data?.undelivered} late>
-                Undelivered
-              </Place>
-            )}
-            <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Design</p>
-            <Place to="/workflows">Workflows</Place>
-            <Place to="/automation">Automation</Place>
-            <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">Organisation</p>
-            <Place to="/people">People</Place>
-            <Place to="/services">Services</Place>
-            <Place to="/answers">Known answers</Place>
-            {administers(session) && <Place to="/journal">Journal</Place>}
-          </>
-        )}
-        <div className="ml-auto flex items-center gap-1 md:mt-auto md:ml-0 md:flex-col md:items-stretch">
+        {places.map((p, i) => (
+          <Place key={p.to} place={p} onPhone={i < ON_PHONE} />
+        ))}
+        <div className="ml-auto flex min-w-0 items-center gap-1 md:mt-auto md:ml-0 md:flex-col md:items-stretch">
           {all && (
             <button
               type="button"
+              aria-label="Find"
               className="flex items-center justify-between gap-2 rounded-md px-2 py-1.5 text-left text-ink-2 hover:bg-here hover:text-ink"
               onClick={() => setFinding(true)}
             >
-              Find <kbd className="font-mono text-[11px]">Ctrl K</kbd>
+              <MagnifyingGlassIcon aria-hidden="true" className="md:hidden" size={18} />
+              <span className="hidden md:inline">Find</span>
+              <kbd className="hidden font-mono text-[11px] md:inline">Ctrl K</kbd>
             </button>
           )}
-          <Account
-            onAway={() => setAway(true)}
-            onActAs={() => setActAs(true)}
-            onPassword={() => setPassword(true)}
-            onReach={() => setReach(true)}
-          />
+          {places.length > ON_PHONE && <More places={places.slice(ON_PHONE)} />}
+          {account}
         </div>
       </nav>
       <main className="flex min-h-0 min-w-0 flex-1 flex-col print:block">
@@ -114,23 +117,77 @@ function SeenAs({ name, acts }: { name: string; acts: boolean }) {
   );
 }
 
-function Place({ to, count, late, children }: { to: string; count?: number; late?: boolean; children: string }) {
+/** How many places stand in the bar of a phone; the rest are one press further. */
+const ON_PHONE = 2;
+
+/** @property begins the heading above it */
+interface PlaceOf {
+  to: string;
+  name: string;
+  count?: number;
+  late?: boolean;
+  begins?: string;
+}
+
+function Place({ place, onPhone }: { place: PlaceOf; onPhone: boolean }) {
   return (
-    <Link
-      to={to}
-      className="flex items-center justify-between gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-here"
-      activeProps={{ className: "bg-here font-semibold", "aria-current": "page" }}
+    <>
+      {place.begins && <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">{place.begins}</p>}
+      <Link
+        to={place.to}
+        className={`items-center justify-between gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-here ${onPhone ? "flex" : "hidden md:flex"}`}
+        activeProps={{ className: "bg-here font-semibold", "aria-current": "page" }}
+      >
+        {place.name}
+        <Count place={place} />
+      </Link>
+    </>
+  );
+}
+
+function Count({ place }: { place: PlaceOf }) {
+  if (!place.count) return null;
+  return (
+    <span
+      className={place.late ? "font-semibold text-late" : "text-ink-2"}
+      title={place.late ? `${place.count} to look at` : undefined}
     >
-      {children}
-      {count !== undefined && (
-        <span
-          className={late ? "font-semibold text-late" : "text-ink-2"}
-          title={late ? `${count} to look at` : undefined}
+      {place.count}
+    </span>
+  );
+}
+
+/** On a phone: the places for which the bar has no room. */
+function More({ places }: { places: PlaceOf[] }) {
+  const late = places.some((p) => p.late && p.count);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        aria-label="More places"
+        className="flex items-center gap-1 rounded-md px-2 py-1.5 hover:bg-here md:hidden"
+      >
+        <ListIcon aria-hidden="true" size={18} />
+        {late && <span className="size-2 rounded-full bg-late" title="Something is to be looked at" />}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          className="z-50 min-w-48 rounded-lg border border-hairline bg-raised p-1 shadow-lg"
         >
-          {count}
-        </span>
-      )}
-    </Link>
+          {places.map((p) => (
+            <DropdownMenu.Item key={p.to} asChild>
+              <Link
+                to={p.to}
+                className="flex justify-between gap-4 rounded-md px-3 py-2 outline-none data-highlighted:bg-here"
+              >
+                {p.name}
+                <Count place={p} />
+              </Link>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 
@@ -151,7 +208,7 @@ function Account({
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="rounded-md px-2 py-1.5 text-left hover:bg-here">
-        <span className="block max-w-36 truncate font-semibold">{session.name}</span>
+        <span className="block max-w-24 truncate font-semibold md:max-w-36">{session.name}</span>
         <span className="hidden truncate text-xs text-ink-2 md:block">{session.roles.join(", ")}</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -210,7 +210,7 @@ export function PageHead({ title, sub, children }: { title: ReactNode; sub?: Rea
         <h1 className="text-xl font-bold">{title}</h1>
         {sub && <div className="mt-0.5 text-ink-2">{sub}</div>}
       </div>
-      <div className="flex shrink-0 flex-wrap items-center gap-2">{children}</div>
+      <div className="flex min-w-0 flex-wrap items-center gap-2 md:shrink-0">{children}</div>
     </header>
   );
 }

@@ -2,28 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { useCatalogue } from "../../api/hooks";
-import type { Intervention, Run, Step, Version, Workflow } from "../../api/types";
+import type { Run, Step, Version, Workflow } from "../../api/types";
 import { allSteps, exitsOf, optionalExitsOf, waysOf } from "../../route/ofVersion";
 import { Button, Dialog, Select, TextArea, Trouble } from "../../ui/kit";
+import { consequences, type Kind, WHAT_IT_DOES } from "./consequences";
 import { useSend } from "./useSend";
-
-type Kind = Extract<
-  Intervention,
-  "hold" | "resume" | "skip" | "re-run from" | "move to version" | "stop run" | "stop and put back"
->;
-
-/** What each does, said before it is done. */
-const CONSEQUENCES: Record<Kind, string> = {
-  hold: "Nothing further opens, clocks stand still, and answers are refused until somebody resumes it. A machine at work finishes; its result is kept.",
-  resume: "It goes on where it stood. What was due while it was held is due later by that long.",
-  skip: "The step is left by the exit you name, as if it had ended so. Whoever has it on the desk loses it.",
-  "re-run from":
-    "What is open is withdrawn and the run stands before that step again. What it found since then is forgotten; what it changed in the world stays as it is.",
-  "move to version": "It goes on with that version from where it stands. Due times that were set stay.",
-  "stop run": "What is open is withdrawn and the run ends. What it changed in the world stays as it is.",
-  "stop and put back":
-    "What is open is withdrawn; then what it changed is undone, the last first, as the workflow says.",
-};
 
 /** Intervenes in a run that may be well: the reason and who did it land on the record. */
 export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: string; onClose: () => void }) {
@@ -64,6 +47,12 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
       ? [...exitsOf(atStep, actions), ...optionalExitsOf(atStep)].filter((e) => waysOf(atStep)[e])
       : [];
   const top = (version.data?.body.steps ?? []).filter((s) => s.kind !== "end");
+  const effects = consequences(
+    kind,
+    run,
+    steps,
+    kind === "skip" ? { step: at?.step, exit: exit || exits[0] } : { step: step || top[0]?.id },
+  );
   return (
     <Dialog title={`Intervene in ${run.name}`} open onClose={onClose}>
       <form
@@ -89,7 +78,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
           onChange={(e) => setKind(e.target.value as Kind)}
           options={kinds.map((k) => ({ value: k, label: k.charAt(0).toUpperCase() + k.slice(1) }))}
         />
-        <p className="text-sm text-ink-2">{CONSEQUENCES[kind]}</p>
+        <p className="text-sm text-ink-2">{WHAT_IT_DOES[kind]}</p>
         {kind === "skip" && (
           <>
             {open.length > 1 && (
@@ -126,6 +115,13 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
               label: n === workflow.data?.liveVersion ? `${n}, live` : String(n),
             }))}
           />
+        )}
+        {effects.length > 0 && (
+          <ul aria-label="What it does to this run" className="rounded-lg border border-hairline bg-sheet px-3 py-2">
+            {effects.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
         )}
         <TextArea
           label="Why"

@@ -10,6 +10,7 @@ import com.microsoft.playwright.options.AriaRole;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Pattern;
 
 /** Headless Chromium as Debian has it. */
 final class Browser implements AutoCloseable {
@@ -71,6 +72,28 @@ final class Browser implements AutoCloseable {
         page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
                 .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(place))
                 .click();
+    }
+
+    static Locator button(Page page, String name) {
+        return page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+    }
+
+    /** Raises an incident for Mira Solheim. The page is then on the ticket. */
+    static void raise(Page page, String title) {
+        go(page, "Tickets");
+        button(page, "Raise a ticket").click();
+        page.getByLabel("What is the matter, in one line").fill(title);
+        page.getByLabel("For whom").selectOption("mira");
+        button(page, "Raise it").click();
+        page.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
+    }
+
+    /** Starts a workflow by hand on the ticket that a page shows. */
+    static void start(Page page, String workflow) {
+        button(page, "Start a workflow…").click();
+        page.getByLabel("Workflow", new Page.GetByLabelOptions().setExact(true)).selectOption(workflow);
+        button(page, "Start it").click();
     }
 
     @Override

@@ -5,23 +5,15 @@ import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertTha
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
-import dastur.core.notation.Names;
-import dastur.core.notation.Notation;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
-import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
-import dastur.core.workflow.Trigger;
-import dastur.core.workflow.TriggerId;
-import dastur.core.workflow.WorkflowVersion;
 import dastur.store.Workflows;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.List;
-import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -35,7 +27,7 @@ class EverywhereTest {
     static void open() {
         stage = new Stage();
         standins = stage.app.standins().orElseThrow().address();
-        publish("""
+        stage.publish("""
                 workflow both-say-so "Both say so" for incident
                   owner ines
                 agree: approve "Open the spare gate?" by one from each of person teo, person priya
@@ -49,7 +41,7 @@ class EverywhereTest {
         Workflows workflows = stage.app.app().workflows();
         workflows.putLadder(new Ladder(
                 new LadderKey("two-by-night"), "Two by night", List.of(tell("0 min", "teo"), tell("10 min", "priya"))));
-        publish("""
+        stage.publish("""
                 workflow come-here "Come here" for incident
                   owner ines
                 come: call in by two-by-night as "incident commander" "Come to the pier" within 1 h
@@ -69,39 +61,14 @@ class EverywhereTest {
         return new Rung(Span.parse(after), new Rung.Tell(List.of(new Party.OfPerson(new PersonId(person))), null));
     }
 
-    private static void publish(String text) {
-        Notation.Read read = Notation.read(text, 1, Names.NONE);
-        WorkflowVersion version = java.util.Objects.requireNonNull(
-                read.version(), () -> read.problems().toString());
-        Workflows workflows = stage.app.app().workflows();
-        workflows.create(version, new PersonId("ines"), Instant.now());
-        workflows.publish(version.key(), 1, new PersonId("ines"), Instant.now()).orElseThrow();
-        workflows.setTriggers(
-                version.key(),
-                List.of(new Trigger(
-                        new TriggerId(version.key() + "-hand"),
-                        true,
-                        new Trigger.ByHand(TicketKind.INCIDENT),
-                        List.of(),
-                        null)));
-    }
-
     private static Locator button(Page page, String name) {
-        return page.getByRole(
-                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+        return Browser.button(page, name);
     }
 
     /** Raises an incident and starts a workflow on it by hand. @return the page, on the ticket */
     private static Page started(Page ada, String title, String workflow) {
-        Browser.go(ada, "Tickets");
-        button(ada, "Raise a ticket").click();
-        ada.getByLabel("What is the matter, in one line").fill(title);
-        ada.getByLabel("For whom").selectOption("mira");
-        button(ada, "Raise it").click();
-        ada.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
-        button(ada, "Start a workflow…").click();
-        ada.getByLabel("Workflow", new Page.GetByLabelOptions().setExact(true)).selectOption(workflow);
-        button(ada, "Start it").click();
+        Browser.raise(ada, title);
+        Browser.start(ada, workflow);
         return ada;
     }
 

@@ -2,8 +2,16 @@ package dastur.e2e;
 
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import dastur.core.notation.Names;
+import dastur.core.notation.Notation;
+import dastur.core.people.PersonId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowVersion;
 import dastur.server.DemoData;
 import dastur.server.Wiring;
+import dastur.store.Workflows;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -11,6 +19,8 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.List;
+import java.util.Objects;
 import java.util.concurrent.atomic.AtomicReference;
 
 /** The real application with demo data, and a real browser before it. */
@@ -70,6 +80,25 @@ final class Stage implements AutoCloseable {
         page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
                 .waitFor();
         return page;
+    }
+
+    /** Publishes an incident workflow from its text; it is started by hand. */
+    void publish(String text) {
+        Notation.Read read = Notation.read(text, 1, Names.NONE);
+        WorkflowVersion version =
+                Objects.requireNonNull(read.version(), () -> read.problems().toString());
+        PersonId ines = new PersonId("ines");
+        Workflows workflows = app.app().workflows();
+        workflows.create(version, ines, clock.instant());
+        workflows.publish(version.key(), 1, ines, clock.instant()).orElseThrow();
+        workflows.setTriggers(
+                version.key(),
+                List.of(new Trigger(
+                        new TriggerId(version.key() + "-hand"),
+                        true,
+                        new Trigger.ByHand(TicketKind.INCIDENT),
+                        List.of(),
+                        null)));
     }
 
     @Override

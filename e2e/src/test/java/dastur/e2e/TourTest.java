@@ -44,7 +44,8 @@ class TourTest {
         Page teo = stage.as("Teo Marchetti");
         Page ada = stage.as("Ada Brandvold");
         String number = raise(ada);
-        assertThat(ada.getByText(Pattern.compile("Looked at \\d+ triggers: 1 started a workflow"))).isVisible();
+        assertThat(ada.getByText(Pattern.compile("Looked at \\d+ triggers: 1 started a workflow")))
+                .isVisible();
 
         // Nobody reloads: the task appears on the technicians' desk by itself.
         Locator task = runa.locator("li button").filter(new Locator.FilterOptions().setHasText(number));

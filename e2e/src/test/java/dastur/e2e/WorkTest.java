@@ -181,7 +181,7 @@ class WorkTest {
         ines.navigate(stage.address() + "/workflows/seasonal-ticket-kiosk");
         ines.locator("[data-step]").first().click();
         ines.keyboard().press("Control+v");
-        assertThat(ines.locator("[data-step=hold]")).containsText("Change the rules");
+        assertThat(ines.locator("[data-step=hold]")).containsText("Only the adult fare has changed");
         assertThat(ines.getByRole(AriaRole.STATUS).getByText("saved")).isVisible();
 
         Page other = stage.as("Ines Okafor-Lind");

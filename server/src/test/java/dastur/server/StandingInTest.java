@@ -174,7 +174,7 @@ class StandingInTest {
                         .body()
                         .get("lines")
                         .findValuesAsText("did"))
-                .contains("may be acted for", "may no longer be acted for");
+                .contains("may be acted for", "no longer acted for");
     }
 
     private static String grant(String grantee, Duration length) {

@@ -94,7 +94,7 @@ public final class Sessions {
                     .setParameter(1, person.value())
                     .executeUpdate();
             if (ended > 0) {
-                Journal.write(s, by, "person", person.value(), "may no longer be acted for", null);
+                Journal.write(s, by, "person", person.value(), "no longer acted for", null);
             }
         });
     }
