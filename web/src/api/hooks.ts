@@ -51,6 +51,16 @@ export function useNames() {
     group: (id?: string) => find(directory?.groups, id),
     service: (id?: string) => find(directory?.services, id),
     rota: (key?: string) => directory?.rotas.find((r) => r.key === key)?.name ?? key ?? "",
+    /** How people call a field of the ticket or the CI, by its path. */
+    field: (path: string) => {
+      const name = path.slice(path.indexOf(".") + 1);
+      const fields = path.startsWith("ticket.")
+        ? directory?.fields
+        : path.startsWith("ci.")
+          ? directory?.ciFields
+          : undefined;
+      return fields?.find((f) => f.name === name)?.label;
+    },
     directory,
   };
 }

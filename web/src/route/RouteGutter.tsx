@@ -17,6 +17,13 @@ export const FULL: GutterSizes = { rowHeight: 56, column: 34, back: 14, left: 30
 export const DENSE: GutterSizes = { rowHeight: 28, column: 20, back: 9, left: 16 };
 export const SMALL: GutterSizes = { rowHeight: 27, column: 18, back: 8, left: 12 };
 
+/** Room left of the words, beyond which columns move closer together, as far as their marks allow. */
+const MOST_COLUMNS = 170;
+
+/** The sizes of a route: many lanes side by side stand closer, so that the words keep their room. */
+export const sizesOf = (layout: RouteLayout, dense: boolean): GutterSizes =>
+  dense ? DENSE : { ...FULL, column: Math.max(25, Math.min(FULL.column, Math.floor(MOST_COLUMNS / layout.columns))) };
+
 export const gutterWidth = (layout: RouteLayout, s: GutterSizes) =>
   s.left + layout.backTracks * s.back + (layout.columns - 1) * s.column + s.left;
 

@@ -3,7 +3,7 @@ import { useCatalogue, useNames } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
-import { DENSE, FULL, gutterWidth, type Progress, RouteGutter } from "../../route/RouteGutter";
+import { gutterWidth, type Progress, RouteGutter, sizesOf } from "../../route/RouteGutter";
 import { describe } from "./describe";
 
 interface Props {
@@ -40,11 +40,11 @@ export function RouteView({
   taken,
   composing,
 }: Props) {
-  const sizes = dense ? DENSE : FULL;
   const names = useNames();
   const catalogue = useCatalogue();
   const actions = catalogue.data?.actions ?? [];
   const layout = layoutRoute(routeSteps(version, actions, folded));
+  const sizes = sizesOf(layout, dense ?? false);
   const steps = new Map(allSteps(version.body.steps).map((s) => [s.id, s]));
   const kinds = new Map(allSteps(version.body.steps).map((s) => [s.id, s.kind]));
   const rowOf = new Map(layout.rows.map((r) => [r.id, r.row]));

@@ -2,7 +2,10 @@ import { expect, test } from "vitest";
 import type { Trigger } from "../../api/types";
 import { firedWords, triggerWords } from "./triggerWords";
 
-const names = { service: (id?: string) => (id === "gates" ? "Ticket gates" : (id ?? "")) };
+const names = {
+  service: (id?: string) => (id === "gates" ? "Ticket gates" : (id ?? "")),
+  field: (path: string) => (path === "ticket.lockNumber" ? "Lock number" : undefined),
+};
 const trigger = (over: object): Trigger =>
   ({ id: "t", on: true, when: { is: "created", kind: "incident" }, services: [], mode: "starts", ...over }) as Trigger;
 
@@ -11,11 +14,19 @@ test.each<[string, Trigger]>([
   ["when a change is raised", trigger({ when: { is: "created", kind: "change" } })],
   ["when a ticket is raised", trigger({ when: { is: "created" } })],
   ["when an incident is raised for Ticket gates or boards", trigger({ services: ["gates", "boards"] })],
-  ["when an incident is raised, if ticket.impact < 3", trigger({ condition: "ticket.impact < 3" })],
+  ["when an incident is raised, if impact is below 3", trigger({ condition: "ticket.impact < 3" })],
   ["when an incident is raised, if x (asks first)", trigger({ condition: "x", mode: "asks first" })],
   [
-    "when major of an incident reaches “true”",
+    "when an incident is marked as major",
     trigger({ when: { is: "field reaches", kind: "incident", field: "major", value: "true" } }),
+  ],
+  [
+    "when the state of a change becomes “closed”",
+    trigger({ when: { is: "field reaches", kind: "change", field: "state", value: "closed" } }),
+  ],
+  [
+    "when the lock number of a ticket becomes yes",
+    trigger({ when: { is: "field reaches", field: "lockNumber", value: "true" } }),
   ],
   ["by hand from a request", trigger({ when: { is: "by hand", kind: "request" } })],
 ])("%s", (words, t) => expect(triggerWords(t, names)).toBe(words));

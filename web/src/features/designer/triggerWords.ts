@@ -1,6 +1,7 @@
 import type { Trigger } from "../../api/types";
+import { conditionWords, fieldWords } from "./conditionWords";
 
-type Names = { service: (id?: string) => string };
+type Names = { service: (id?: string) => string; field: (path: string) => string | undefined };
 
 /** A trigger as a sentence: "when an incident is raised for Ticket gates, if …". */
 export function triggerWords(trigger: Trigger, names: Names): string {
@@ -8,15 +9,22 @@ export function triggerWords(trigger: Trigger, names: Names): string {
   const a = /^[aeiou]/.test(kind) ? "an" : "a";
   const services = trigger.services.length ? ` for ${trigger.services.map(names.service).join(" or ")}` : "";
   const mode = trigger.mode === "starts" ? "" : ` (${trigger.mode})`;
-  const condition = (trigger.condition ? `, if ${trigger.condition}` : "") + mode;
+  const condition = (trigger.condition ? `, if ${conditionWords(trigger.condition, names.field)}` : "") + mode;
   switch (trigger.when.is) {
     case "created":
       return `when ${a} ${kind} is raised${services}${condition}`;
     case "field reaches":
-      return `when ${trigger.when.field} of ${a} ${kind} reaches “${trigger.when.value}”${services}${condition}`;
+      return `${reaches(`${a} ${kind}`, trigger.when.field, trigger.when.value, names)}${services}${condition}`;
     case "by hand":
       return `by hand from ${a} ${kind}${services}${condition}`;
   }
+}
+
+function reaches(ticket: string, field: string, value: string, names: Names): string {
+  if (field === "major") return `when ${ticket} is ${value === "true" ? "marked" : "no longer marked"} as major`;
+  const name = fieldWords(`ticket.${field}`, names.field).replace(/^the /, "");
+  const plain = value === "true" ? "yes" : value === "false" ? "no" : `“${value}”`;
+  return `when the ${name} of ${ticket} becomes ${plain}`;
 }
 
 /** How often something fired, in words. */

@@ -1,5 +1,7 @@
 import { Link } from "@tanstack/react-router";
+import { useNames } from "../../api/hooks";
 import type { Entry } from "../../api/types";
+import { conditionWords, fieldWords } from "../designer/conditionWords";
 import { valueWords } from "./words";
 
 interface Look {
@@ -24,6 +26,7 @@ interface Look {
 /** Why workflows did or did not start: each trigger looked at, clause by clause, with the values it saw. */
 export function Why({ entry, started }: { entry: Entry; started: string[] }) {
   const looks = ((entry.content as { looks?: Look[] } | undefined)?.looks ?? []) as Look[];
+  const names = useNames();
   const nothing = looks.every((l) => !l.started);
   return (
     <details className="mt-1" open={nothing && started.length === 0}>
@@ -50,11 +53,15 @@ export function Why({ entry, started }: { entry: Entry; started: string[] }) {
                       >
                         {c.verdict === "true" ? "✓ holds" : c.verdict === "false" ? "✗ does not" : "? cannot say"}
                       </td>
-                      <td className="pr-3 align-top font-mono text-xs">{c.text}</td>
+                      <td className="pr-3 align-top" title={c.text}>
+                        {conditionWords(c.text, names.field)}
+                      </td>
                       <td className="align-top text-ink-2">
                         {[
-                          ...Object.entries(c.seen).map(([k, v]) => `${k} was ${valueWords(v)}`),
-                          ...c.absent.map((a) => `${a} has no value`),
+                          ...Object.entries(c.seen).map(
+                            ([k, v]) => `${fieldWords(k, names.field)} was ${valueWords(v)}`,
+                          ),
+                          ...c.absent.map((a) => `${fieldWords(a, names.field)} has no value`),
                         ].join(", ")}
                       </td>
                     </tr>

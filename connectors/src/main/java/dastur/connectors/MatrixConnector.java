@@ -32,8 +32,20 @@ public final class MatrixConnector {
 
     /** The server did not take it, or did not answer. */
     public static final class NotSent extends Exception {
+        private final boolean gone;
+
         NotSent(String message) {
+            this(message, false);
+        }
+
+        private NotSent(String message, boolean gone) {
             super(message);
+            this.gone = gone;
+        }
+
+        /** Whether the room is not there, or Dastur is not in it: another one may do. */
+        public boolean gone() {
+            return gone;
         }
     }
 
@@ -192,7 +204,8 @@ public final class MatrixConnector {
         try {
             HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
             if (answer.statusCode() != 200 && answer.statusCode() != alsoFine) {
-                throw new NotSent("The chat server answered " + answer.statusCode() + ".");
+                int status = answer.statusCode();
+                throw new NotSent("The chat server answered " + status + ".", status == 403 || status == 404);
             }
             if (answer.body().length > MAX_ANSWER) {
                 throw new NotSent("The chat server's answer is too long.");

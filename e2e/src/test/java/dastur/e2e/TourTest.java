@@ -250,8 +250,8 @@ class TourTest {
         ada.getByRole(AriaRole.BUTTON, button("Raise it")).click();
         assertThat(ada.getByText("none started a workflow")).isVisible();
         assertThat(ada.getByText("did not start: its condition does not hold")).isVisible();
-        assertThat(ada.getByText("ci.kind was kiosk")).isVisible();
-        assertThat(ada.getByText("ci.life was in use")).isVisible();
+        assertThat(ada.getByText("the CI’s kind was kiosk")).isVisible();
+        assertThat(ada.getByText("the CI’s life was in use")).isVisible();
     }
 
     /** What must not stay is taken away by an administrator alone, with a reason, and the seal still holds (D22). */

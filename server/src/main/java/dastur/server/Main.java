@@ -171,6 +171,10 @@ public final class Main {
                     address,
                     chat,
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser));
+            if (demo && !Files.exists(settings.data().resolve("dastur.mv.db"))) {
+                spec.commandLine().getOut().println("Playing thirty days of the demo's past; once, some seconds.");
+                spec.commandLine().getOut().flush();
+            }
             Wiring wiring = new Wiring(settings);
             CountDownLatch stopped = new CountDownLatch(1);
             Runtime.getRuntime().addShutdownHook(new Thread(() -> {

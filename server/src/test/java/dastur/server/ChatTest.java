@@ -113,6 +113,16 @@ class ChatTest {
                         && "the arm is bent".equals(v.comment()));
     }
 
+    /** Rooms may be closed on the server; the next decision opens another, instead of never reaching anybody again. */
+    @Test
+    void aRoomThatIsGoneIsOpenedAnew() {
+        asked();
+        chat.closeRooms();
+        String[] asked = asked();
+        chat.say(TEO, "1", asked[1]);
+        until(() -> closed(asked[0], "approved"));
+    }
+
     @Test
     void whatIsNotUnderstoodIsAskedAgainAndNeverTakenAsANo() {
         String[] asked = asked();

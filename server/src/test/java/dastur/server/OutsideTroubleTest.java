@@ -167,13 +167,20 @@ class OutsideTroubleTest {
         standins.mailbox().stop();
         TicketId ticket = approved("GNQ-G1");
         until(() -> finished(ticket), Duration.ZERO);
-        assertThat(events(ticket)).noneMatch(Event.MessageDelivered.class::isInstance);
+        assertThat(events(ticket)).noneMatch(e -> e instanceof Event.MessageDelivered d && byMail(d));
         standins.mailbox().start();
         until(
                 () -> standins.mailbox().mails().stream()
                         .anyMatch(m -> m.subject().contains(ticket.value())),
                 Duration.ofSeconds(5));
-        until(() -> events(ticket).stream().anyMatch(Event.MessageDelivered.class::isInstance), Duration.ZERO);
+        until(
+                () -> events(ticket).stream().anyMatch(e -> e instanceof Event.MessageDelivered d && byMail(d)),
+                Duration.ZERO);
+    }
+
+    /** Teo is asked in chat; the mail server has nothing to do with it. */
+    private static boolean byMail(Event.MessageDelivered delivered) {
+        return !delivered.reference().startsWith("chat ");
     }
 
     @Test

@@ -7,6 +7,7 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import io.javalin.config.JavalinConfig;
 import io.javalin.http.Context;
 import java.io.IOException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -15,6 +16,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.UUID;
 
 /**
  * A chat server that speaks the needed part of the Matrix client-server API (v3): rooms, messages under transaction ids,
@@ -27,6 +29,8 @@ public final class ChatServer {
 
     /** The reaction that makes a ticket of a message. */
     private static final String MARK = "🎫";
+    /** Any moment in the past: numbers stay small. */
+    private static final long BEFORE_ANY = 1_700_000_000L;
 
     /** One event of a room. @param answersTo the event it replies to; null for none */
     public record Event(int number, String id, String room, String sender, String text, String answersTo) {}
@@ -39,6 +43,8 @@ public final class ChatServer {
     private final List<Event> events = new ArrayList<>();
     private final Map<String, Room> rooms = new LinkedHashMap<>();
     private final Map<String, String> transactions = new HashMap<>();
+    /** Events of this start are counted on from here, so that none is taken for one of a start before. */
+    private final int first = (int) (Instant.now().getEpochSecond() - BEFORE_ANY);
 
     ChatServer(String token, Faults faults) {
         this.token = token;
@@ -66,7 +72,8 @@ public final class ChatServer {
 
     private synchronized void createRoom(Context ctx) {
         JsonNode asked = read(ctx);
-        String id = "!room" + (rooms.size() + 1) + ":kestrel.example";
+        // Never one that was there before this server began: somebody may still hold its name.
+        String id = "!" + UUID.randomUUID().toString().substring(0, 13) + ":kestrel.example";
         Set<String> users = new LinkedHashSet<>();
         asked.path("invite").forEach(u -> users.add(u.asText()));
         rooms.put(
@@ -105,7 +112,7 @@ public final class ChatServer {
     }
 
     private String add(String room, String sender, String text, String answersTo) {
-        int number = events.size() + 1;
+        int number = first + events.size() + 1;
         String id = "$event" + number;
         events.add(new Event(number, id, room, sender, text, answersTo));
         notifyAll();
@@ -136,9 +143,15 @@ public final class ChatServer {
     /** What was said with a person in their room with Dastur, in order. */
     public synchronized List<Event> with(String user) {
         return events.stream()
-                .filter(e -> rooms.get(e.room()).direct()
+                .filter(e -> rooms.containsKey(e.room())
+                        && rooms.get(e.room()).direct()
                         && rooms.get(e.room()).users().contains(user))
                 .toList();
+    }
+
+    /** Closes every room, as an administrator of such a server may. */
+    public synchronized void closeRooms() {
+        rooms.clear();
     }
 
     /** The rooms that a person was invited to. */
@@ -168,7 +181,7 @@ public final class ChatServer {
                 0,
                 30_000);
         synchronized (this) {
-            int from = since == null ? events.size() : Integer.parseInt(since.substring(1));
+            int from = since == null ? events.size() : Math.max(0, Integer.parseInt(since.substring(1)) - first);
             long end = System.currentTimeMillis() + wait;
             while (since != null && events.size() <= from && System.currentTimeMillis() < end) {
                 try {
@@ -193,7 +206,7 @@ public final class ChatServer {
     }
 
     private ObjectNode news(int from) {
-        ObjectNode answer = JSON.createObjectNode().put("next_batch", "s" + events.size());
+        ObjectNode answer = JSON.createObjectNode().put("next_batch", "s" + (first + events.size()));
         ObjectNode join = answer.putObject("rooms").putObject("join");
         Map<String, ArrayNode> timelines = new TreeMap<>();
         for (Event e : events.subList(Math.min(from, events.size()), events.size())) {

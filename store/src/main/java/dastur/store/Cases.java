@@ -64,6 +64,13 @@ public final class Cases {
         return new TicketId(kind.letter() + "-" + number);
     }
 
+    /** Says where the numbers of a kind go on; for filling an empty database. */
+    public void startNumbersAt(TicketKind kind, long first) {
+        database.run(session -> session.createNativeMutationQuery(
+                        "alter sequence ticket_" + kind.word() + " restart with " + first)
+                .executeUpdate());
+    }
+
     /** The ticket that a command raised before; empty when it raised none. */
     public Optional<TicketId> raisedBy(String command) {
         return database.read(session ->

@@ -79,7 +79,19 @@ public final class Chat implements AutoCloseable {
 
     /** Sends a message to one person. @return what the chat server calls it */
     public String send(Outbox.Taken taken, Outbox.MailPayload message, String name) throws NotSent {
-        String room = room(message.person(), name);
+        Optional<String> known = means.chats().roomWith(message.person());
+        if (known.isPresent()) {
+            try {
+                return alone(known.get(), () -> ask(taken, message, known.get()));
+            } catch (NotSent e) {
+                if (!e.gone()) {
+                    throw e;
+                }
+            }
+        }
+        // The first time, or somebody has closed the room of before.
+        String room = means.matrix().roomWith(name, "Dastur");
+        means.chats().keepRoom(message.person(), room);
         return alone(room, () -> ask(taken, message, room));
     }
 
@@ -119,16 +131,6 @@ public final class Chat implements AutoCloseable {
     /** The rooms of tickets. */
     public TicketRooms rooms() {
         return rooms;
-    }
-
-    private String room(PersonId person, String name) throws NotSent {
-        Optional<String> known = means.chats().roomWith(person);
-        if (known.isPresent()) {
-            return known.get();
-        }
-        String room = means.matrix().roomWith(name, "Dastur");
-        means.chats().keepRoom(person, room);
-        return room;
     }
 
     private static Optional<Asked> asked(Visit visit, String purpose, PersonId person, String event, String room) {

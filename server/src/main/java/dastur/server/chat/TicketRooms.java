@@ -38,12 +38,24 @@ public final class TicketRooms {
                 .filter(Objects::nonNull)
                 .toList();
         Optional<TicketRoom> known = means.chats().roomOf(taken.ticket());
-        TicketRoom room = known.isPresent() ? known.get() : open(taken.ticket(), told, users);
         if (known.isPresent()) {
-            for (String user : users) {
-                means.matrix().invite(room.room(), user);
+            try {
+                for (String user : users) {
+                    means.matrix().invite(known.get().room(), user);
+                }
+                say(taken, known.get());
+                return;
+            } catch (NotSent e) {
+                if (!e.gone()) {
+                    throw e;
+                }
             }
         }
+        say(taken, open(taken.ticket(), told, users));
+    }
+
+    private void say(Outbox.Taken taken, TicketRoom room) throws NotSent {
+        Outbox.RoomPayload told = taken.room();
         means.commands()
                 .handleRepeatable(
                         taken.ticket(),

@@ -53,7 +53,9 @@ public final class Demo {
                     null,
                     ZoneId.of("Europe/Oslo"));
             chats.putReach(new PersonId("teo"), byChat);
-            new DemoHistory(cases, tickets, outbox).build(now);
+            DemoStage stage = new DemoStage(cases, tickets, outbox);
+            DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation));
+            new DemoHistory(stage, past, cases).build(now);
         }
     }
 }

@@ -1,29 +1,16 @@
 package dastur.server.demo;
 
-import dastur.core.people.Actor;
-import dastur.core.people.PersonId;
-import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.Command.CallOutcome;
-import dastur.core.run.Engine;
-import dastur.core.run.Run;
-import dastur.core.run.Visit;
-import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
-import dastur.server.work.CommandService;
 import dastur.store.Cases;
-import dastur.store.Outbox;
-import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
-import java.util.Random;
-import java.util.concurrent.atomic.AtomicReference;
 
 /**
  * Thirty days of history and a few live cases, made by running the workflows through the engine under a virtual clock with
@@ -31,9 +18,12 @@ import java.util.concurrent.atomic.AtomicReference;
  */
 final class DemoHistory {
     private static final int DAYS = 30;
-    private static final int GATES = 30;
+    private static final int GATES = 40;
     private static final int KIOSKS = 8;
-    private static final int OTHERS = 12;
+    private static final int OTHERS = 30;
+    private static final long FIRST_INCIDENT = 1043;
+    private static final long FIRST_CHANGE = 309;
+    private static final long FIRST_REQUEST = 201;
     private static final List<String> REQUESTERS = List.of("mira", "greta", "emil", "saga");
     private static final List<String> GATE_IDS =
             List.of("ALD-G1", "ALD-G2", "ALD-G3", "ALD-G4", "GNQ-G1", "GNQ-G2", "GNQ-G3", "GNQ-G4", "NSL-G1", "NSL-G2");
@@ -51,17 +41,15 @@ final class DemoHistory {
             "Booking page takes long to open",
             "Berth reading is missing");
 
-    private final AtomicReference<Instant> now = new AtomicReference<>(Instant.EPOCH);
-    private final CommandService commands;
-    private final Tickets tickets;
-    private final Outbox outbox;
-    private final Random random = new Random(20261);
+    private final DemoStage stage;
+    private final DemoPast past;
+    private final Cases cases;
     private int calls;
 
-    DemoHistory(Cases cases, Tickets tickets, Outbox outbox) {
-        this.commands = new CommandService(cases, new Engine(), now::get, Instant.EPOCH, (ticket, events) -> {});
-        this.tickets = tickets;
-        this.outbox = outbox;
+    DemoHistory(DemoStage stage, DemoPast past, Cases cases) {
+        this.stage = stage;
+        this.past = past;
+        this.cases = cases;
     }
 
     private record Planned(Instant at, Runnable story) {}
@@ -78,39 +66,51 @@ final class DemoHistory {
         for (int i = 0; i < OTHERS; i++) {
             stories.add(planned(today, this::deskStory));
         }
+        past.stories().forEach(story -> stories.add(planned(today, story)));
         stories.sort(Comparator.comparing(Planned::at));
+        // Live cases have the same numbers however long the past is: tests and documents speak of them.
+        cases.startNumbersAt(TicketKind.INCIDENT, FIRST_INCIDENT - GATES - OTHERS - DemoPast.INCIDENTS);
+        cases.startNumbersAt(TicketKind.CHANGE, FIRST_CHANGE - KIOSKS - DemoPast.CHANGES);
+        cases.startNumbersAt(TicketKind.REQUEST, FIRST_REQUEST - DemoPast.REQUESTS);
         stories.forEach(p -> {
-            now.set(p.at());
+            stage.at(p.at());
             p.story().run();
         });
         live(today);
     }
 
     private Planned planned(Instant today, Runnable story) {
-        return new Planned(today.minus(Duration.ofMinutes(24 * 60L + random.nextInt((DAYS - 1) * 24 * 60))), story);
+        return new Planned(today.minus(Duration.ofMinutes(24 * 60L + stage.upTo((DAYS - 1) * 24 * 60))), story);
     }
 
     // --- stories
 
     private void gateStory() {
-        TicketId ticket = raiseGate(pick(GATE_IDS), 1 + random.nextInt(3));
-        pass(3 + random.nextInt(35));
-        String technician = pick(List.of("runa", "kofi", "marek"));
-        act(technician, ticket, v -> new Command.ClaimTask(v.id()));
-        pass(2 + random.nextInt(12));
-        boolean cleared = random.nextInt(3) == 0;
-        act(
+        TicketId ticket = raiseGate(stage.pick(GATE_IDS), 1 + stage.upTo(3));
+        stage.pass(3 + stage.upTo(35));
+        String technician = stage.pick(List.of("runa", "kofi", "marek"));
+        stage.act(technician, ticket, v -> new Command.ClaimTask(v.id()));
+        stage.pass(2 + stage.upTo(12));
+        boolean cleared = stage.upTo(3) == 0;
+        stage.act(
                 technician,
                 ticket,
                 v -> new Command.CompleteTask(
-                        v.id(), cleared ? "Cleared on the spot" : "Close the lane", Map.of("seen", pick(SEEN)), null));
+                        v.id(),
+                        cleared ? "Cleared on the spot" : "Close the lane",
+                        Map.of("seen", stage.pick(SEEN)),
+                        null));
         if (!cleared) {
-            pass(2 + random.nextInt(20));
-            boolean approved = random.nextInt(6) > 0;
-            vote(pick(List.of("teo", "priya")), ticket, approved, approved ? null : "Not while the 07:40 is boarding");
+            stage.pass(2 + stage.upTo(20));
+            boolean approved = stage.upTo(6) > 0;
+            stage.vote(
+                    stage.pick(List.of("teo", "priya")),
+                    ticket,
+                    approved,
+                    approved ? null : "Not while the 07:40 is boarding");
             if (approved) {
-                pass(0);
-                call(
+                stage.pass(0);
+                stage.call(
                         ticket,
                         new CallOutcome.Done(
                                 "ok",
@@ -121,28 +121,28 @@ final class DemoHistory {
                                 34,
                                 0));
             } else {
-                pass(90 + random.nextInt(60));
-                act(technician, ticket, v -> new Command.CompleteTask(v.id(), "It works again", Map.of(), null));
+                stage.pass(90 + stage.upTo(60));
+                stage.act(technician, ticket, v -> new Command.CompleteTask(v.id(), "It works again", Map.of(), null));
             }
         }
-        pass(1);
-        delivered(ticket);
+        stage.pass(1);
+        stage.delivered();
     }
 
     private void kioskStory(String kiosk) {
         TicketId ticket = raiseKiosk(kiosk);
-        pass(60 + random.nextInt(300));
-        delivered(ticket);
-        boolean approved = random.nextInt(5) > 0;
-        vote(
-                pick(List.of("teo", "priya")),
+        stage.pass(60 + stage.upTo(300));
+        stage.delivered();
+        boolean approved = stage.upTo(5) > 0;
+        stage.vote(
+                stage.pick(List.of("teo", "priya")),
                 ticket,
                 approved,
                 approved ? null : "Two kiosks are enough at this pier in winter");
         if (approved) {
-            pass(4);
+            stage.pass(4);
             int till = 10 + ++calls;
-            call(
+            stage.call(
                     ticket,
                     new CallOutcome.Done(
                             "ok",
@@ -152,35 +152,35 @@ final class DemoHistory {
                             "GET /kiosks/jobs → 200 in 12 ms",
                             221_000,
                             96));
-            pass(30 + random.nextInt(200));
-            act("kofi", ticket, v -> new Command.CompleteTask(v.id(), "Up and selling", Map.of(), null));
+            stage.pass(30 + stage.upTo(200));
+            stage.act("kofi", ticket, v -> new Command.CompleteTask(v.id(), "Up and selling", Map.of(), null));
         }
-        pass(1);
-        delivered(ticket);
+        stage.pass(1);
+        stage.delivered();
     }
 
     private void deskStory() {
-        TicketId ticket = raise(
+        TicketId ticket = stage.raise(
                 TicketKind.INCIDENT,
-                pick(REQUESTERS),
+                stage.pick(REQUESTERS),
                 Map.of(
                         "title",
-                        pick(DESK_MATTERS),
+                        stage.pick(DESK_MATTERS),
                         "service",
-                        pick(List.of(
+                        stage.pick(List.of(
                                 "office-tools", "departure-boards", "booking-site", "passenger-wifi", "berth-sensors")),
                         "impact",
                         3L,
                         "urgency",
-                        (long) (2 + random.nextInt(3)),
+                        (long) (2 + stage.upTo(3)),
                         "group",
                         "service-desk"));
-        pass(10 + random.nextInt(40));
-        edit("ada", ticket, Map.of("state", "diagnosing", "assignee", "ada"));
-        pass(20 + random.nextInt(100));
-        handle("ada", ticket, new Command.AddNote("Called back, tried it together.", false));
-        pass(5);
-        edit(
+        stage.pass(10 + stage.upTo(40));
+        stage.edit("ada", ticket, Map.of("state", "diagnosing", "assignee", "ada"));
+        stage.pass(20 + stage.upTo(100));
+        stage.handle("ada", ticket, new Command.AddNote("Called back, tried it together.", false));
+        stage.pass(5);
+        stage.edit(
                 "ada",
                 ticket,
                 Map.of(
@@ -197,27 +197,27 @@ final class DemoHistory {
     // --- live cases
 
     private void live(Instant today) {
-        now.set(today.minus(Duration.ofMinutes(24)));
+        stage.at(today.minus(Duration.ofMinutes(24)));
         raiseGate("GNQ-G2", 2);
-        now.set(today.minus(Duration.ofMinutes(47)));
+        stage.at(today.minus(Duration.ofMinutes(47)));
         TicketId late = raiseGate("NSL-G1", 3);
-        now.set(today.minus(Duration.ofMinutes(20)));
-        tick(late);
-        now.set(today.minus(Duration.ofMinutes(31)));
+        stage.at(today.minus(Duration.ofMinutes(20)));
+        stage.tick(late);
+        stage.at(today.minus(Duration.ofMinutes(31)));
         TicketId toDecide = raiseGate("ALD-G3", 2);
-        pass(9);
-        act(
+        stage.pass(9);
+        stage.act(
                 "runa",
                 toDecide,
                 v -> new Command.CompleteTask(
                         v.id(), "Close the lane", Map.of("seen", "Arm is bent, it hangs over the lane"), null));
-        now.set(today.minus(Duration.ofHours(5)));
-        TicketId kiosk = raiseKiosk("kiosk-11");
-        now.set(today.minus(Duration.ofHours(3)));
+        stage.at(today.minus(Duration.ofHours(5)));
+        raiseKiosk("kiosk-11");
+        stage.at(today.minus(Duration.ofHours(3)));
         TicketId confirm = raiseKiosk("kiosk-10");
-        pass(25);
-        vote("priya", confirm, true, null);
-        call(
+        stage.pass(25);
+        stage.vote("priya", confirm, true, null);
+        stage.call(
                 confirm,
                 new CallOutcome.Done(
                         "ok",
@@ -227,17 +227,17 @@ final class DemoHistory {
                         "GET /kiosks/jobs → 200 in 15 ms",
                         198_000,
                         88));
-        now.set(today.minus(Duration.ofMinutes(95)));
+        stage.at(today.minus(Duration.ofMinutes(95)));
         TicketId stuck = raiseKiosk("kiosk-12");
-        pass(15);
-        vote("teo", stuck, true, null);
+        stage.pass(15);
+        stage.vote("teo", stuck, true, null);
         for (int i = 0; i < 3; i++) {
-            call(stuck, new CallOutcome.Failed("It answered 503: down for maintenance"));
-            pass(2);
-            tick(stuck);
+            stage.call(stuck, new CallOutcome.Failed("It answered 503: down for maintenance"));
+            stage.pass(2);
+            stage.tick(stuck);
         }
-        now.set(today.minus(Duration.ofMinutes(12)));
-        TicketId board = raise(
+        stage.at(today.minus(Duration.ofMinutes(12)));
+        TicketId board = stage.raise(
                 TicketKind.INCIDENT,
                 "greta",
                 Map.of(
@@ -251,10 +251,10 @@ final class DemoHistory {
                         2L,
                         "group",
                         "pier-technicians"));
-        pass(4);
-        edit("ada", board, Map.of("state", "diagnosing"));
-        now.set(today.minus(Duration.ofMinutes(7)));
-        raise(
+        stage.pass(4);
+        stage.edit("ada", board, Map.of("state", "diagnosing"));
+        stage.at(today.minus(Duration.ofMinutes(7)));
+        stage.raise(
                 TicketKind.INCIDENT,
                 "greta",
                 Map.of(
@@ -268,17 +268,13 @@ final class DemoHistory {
                         3L,
                         "group",
                         "pier-technicians"));
-        for (TicketId ticket : List.of(late, toDecide, kiosk, confirm, stuck)) {
-            delivered(ticket);
-        }
+        stage.delivered();
     }
 
-    // --- acting
-
     private TicketId raiseGate(String gate, long impact) {
-        return raise(
+        return stage.raise(
                 TicketKind.INCIDENT,
-                pick(REQUESTERS),
+                stage.pick(REQUESTERS),
                 Map.of(
                         "title",
                         "Gate " + gate.charAt(gate.length() - 1) + " stands open",
@@ -295,9 +291,9 @@ final class DemoHistory {
     }
 
     private TicketId raiseKiosk(String kiosk) {
-        return raise(
+        return stage.raise(
                 TicketKind.CHANGE,
-                pick(REQUESTERS),
+                stage.pick(REQUESTERS),
                 Map.of(
                         "title",
                         "Open ticket kiosk " + Integer.parseInt(kiosk.substring(6)) + " for the season",
@@ -305,93 +301,5 @@ final class DemoHistory {
                         kiosk,
                         "description",
                         "The line at the window is too long."));
-    }
-
-    private TicketId raise(TicketKind kind, String requester, Map<String, Object> fields) {
-        Map<String, Object> all = new java.util.HashMap<>(fields);
-        all.put("requester", requester);
-        return new TicketId(done(commands.raise(
-                        kind,
-                        "demo-" + random.nextLong(),
-                        Actor.of(new PersonId(requester)),
-                        new Command.RaiseTicket(kind, all, null)))
-                .ticket());
-    }
-
-    private void edit(String person, TicketId ticket, Map<String, Object> fields) {
-        handle(person, ticket, new Command.EditTicket(fields, null));
-    }
-
-    private void vote(String person, TicketId ticket, boolean approve, String comment) {
-        act(person, ticket, v -> {
-            Waiting.Votes votes = (Waiting.Votes) v.waiting();
-            return new Command.Vote(v.id(), votes.round(), votes.digest(), approve, comment);
-        });
-    }
-
-    private void act(String person, TicketId ticket, java.util.function.Function<Visit, Command> command) {
-        handle(person, ticket, command.apply(openVisit(ticket)));
-    }
-
-    private void call(TicketId ticket, CallOutcome outcome) {
-        Visit visit = openVisit(ticket);
-        Waiting.CallResult waiting = (Waiting.CallResult) visit.waiting();
-        done(commands.handleRepeatable(
-                ticket,
-                "demo.call",
-                new Actor.OfAction(waiting.action()),
-                new Command.CallResult(visit.id(), waiting.attempt(), outcome)));
-    }
-
-    /** Everything queued for mail so far is taken as delivered. */
-    private void delivered(TicketId ticket) {
-        outbox.take("mail", 500, now.get(), Duration.ofSeconds(1), "demo").stream()
-                .forEach(row -> done(commands.handleRepeatable(
-                        row.ticket(),
-                        "demo.mail",
-                        new Actor.Outside("mail"),
-                        new Command.DeliveryResult(
-                                row.visit(),
-                                row.mail().message(),
-                                row.mail().person(),
-                                true,
-                                1,
-                                "<" + row.id() + "@kestrel.example>"))));
-    }
-
-    private void tick(TicketId ticket) {
-        done(commands.handleRepeatable(ticket, "demo.clock", Actor.CLOCK, new Command.Tick()));
-    }
-
-    private void handle(String person, TicketId ticket, Command command) {
-        done(commands.handle(ticket, "demo-" + random.nextLong(), Actor.of(new PersonId(person)), command));
-    }
-
-    private static CommandService.Outcome.Done done(CommandService.Outcome outcome) {
-        return switch (outcome) {
-            case CommandService.Outcome.Done d -> d;
-            case CommandService.Outcome.Refused r ->
-                throw new IllegalStateException("the demo's history was refused: " + r.refusal());
-        };
-    }
-
-    private Case current(TicketId ticket) {
-        return tickets.find(ticket).orElseThrow();
-    }
-
-    private Visit openVisit(TicketId ticket) {
-        Optional<Run> run = current(ticket).open().values().stream().findFirst();
-        return run.orElseThrow(() -> new IllegalStateException("no run is open on " + ticket))
-                .open()
-                .firstEntry()
-                .getValue();
-    }
-
-    private void pass(long minutes) {
-        now.updateAndGet(t -> t.plus(Duration.ofMinutes(minutes)).plusSeconds(random.nextInt(50)));
-    }
-
-    private <T> T pick(List<T> list) {
-        return list.get(random.nextInt(list.size()));
     }
 }
