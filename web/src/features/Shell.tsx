@@ -71,12 +71,11 @@ export function Shell() {
           {all && (
             <button
               type="button"
-              aria-label="Find"
               className="flex items-center justify-between gap-2 rounded-md px-2 py-1.5 text-left text-ink-2 hover:bg-here hover:text-ink"
               onClick={() => setFinding(true)}
             >
               <MagnifyingGlassIcon aria-hidden="true" className="md:hidden" size={18} />
-              <span className="hidden md:inline">Find</span>
+              <span className="max-md:sr-only">Find</span>
               <kbd className="hidden font-mono text-[11px] md:inline">Ctrl K</kbd>
             </button>
           )}

@@ -8,6 +8,8 @@ import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.regex.Pattern;
@@ -72,6 +74,17 @@ final class Browser implements AutoCloseable {
         page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
                 .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(place))
                 .click();
+    }
+
+    /** Loads a page that does not change by itself until something stands on it. */
+    static void reloadUntil(Page page, Locator there) {
+        Instant end = Instant.now().plus(Duration.ofSeconds(30));
+        while (there.count() == 0) {
+            if (Instant.now().isAfter(end)) {
+                throw new AssertionError("it never stood on " + page.url());
+            }
+            page.reload();
+        }
     }
 
     static Locator button(Page page, String name) {

@@ -82,9 +82,7 @@ class EverywhereTest {
         Locator article = page.locator("article")
                 .filter(new Locator.FilterOptions().setHasText(words))
                 .first();
-        while (article.count() == 0) {
-            page.navigate(address);
-        }
+        Browser.reloadUntil(page, article);
         return article;
     }
 

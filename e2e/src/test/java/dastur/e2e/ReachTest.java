@@ -40,15 +40,11 @@ class ReachTest {
         chat.navigate(page);
         Locator asked =
                 chat.locator("article").filter(new Locator.FilterOptions().setHasText("Close the lane? (I-1045)"));
-        while (asked.count() == 0) {
-            chat.navigate(page);
-        }
+        Browser.reloadUntil(chat, asked);
         chat.getByLabel("Say").fill("sounds fine to me");
         button(chat, "Send").click();
         Locator again = chat.getByText("I did not understand that");
-        while (again.count() == 0) {
-            chat.navigate(page);
-        }
+        Browser.reloadUntil(chat, again);
         // Other decisions may have been asked for since: the choice goes to the last one, so this one is answered by
         // name.
         stage.app.standins().orElseThrow().chat().with("@teo:kestrel.example").stream()

@@ -84,9 +84,7 @@ class WorkTest {
         Locator letter = mail.locator("article")
                 .filter(new Locator.FilterOptions().setHasText("Decide: Close the lane? (I-1045)"))
                 .filter(new Locator.FilterOptions().setHasText("to priya@"));
-        while (letter.count() == 0) {
-            mail.reload();
-        }
+        Browser.reloadUntil(mail, letter);
         String link = letter.getByRole(AriaRole.LINK).getAttribute("href");
         mail.navigate(link);
         assertThat(mail.getByText("You decide as Priya Lund")).isVisible();

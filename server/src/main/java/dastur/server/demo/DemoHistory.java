@@ -196,6 +196,7 @@ final class DemoHistory {
 
     // --- live cases
 
+    /** What waits for the visitor; its messages go out for real when the demo starts. */
     private void live(Instant today) {
         stage.at(today.minus(Duration.ofMinutes(24)));
         raiseGate("GNQ-G2", 2);
@@ -268,7 +269,6 @@ final class DemoHistory {
                         3L,
                         "group",
                         "pier-technicians"));
-        stage.delivered();
     }
 
     private TicketId raiseGate(String gate, long impact) {
