@@ -99,20 +99,21 @@ class BesideTheRecordTest {
     void decisionsSeeAChangedCoverAndAGroupsHoursAtOnce() {
         Cases cases = new Cases(database, () -> new byte[32]);
         GroupId group = new GroupId("crew");
-        LookupKey covers = new LookupKey.CoversOf(RUNA);
-        assertThat(cases.look(covers)).contains(new Lookups.CoverList(List.of()));
+        assertThat(coversSeen(cases)).isEmpty();
         cover(RUNA, TEO, Cover.Scope.ALL);
-        assertThat(((Lookups.CoverList) cases.look(covers).orElseThrow()).covers())
-                .extracting(Cover::cover)
-                .containsExactly(TEO);
+        assertThat(coversSeen(cases)).extracting(Cover::cover).containsExactly(TEO);
         organisation.endCovers(RUNA);
-        assertThat(cases.look(covers)).contains(new Lookups.CoverList(List.of()));
+        assertThat(coversSeen(cases)).isEmpty();
 
         organisation.putGroup(new Group(group, "Crew", List.of(RUNA)));
         assertThat(hours(cases, group)).isEmpty();
         organisation.putGroup(new Group(group, "Crew", List.of(RUNA), new CalendarKey("office")));
         assertThat(hours(cases, group)).contains(new CalendarKey("office"));
         assertThat(organisation.group(group)).map(Group::calendar).contains(new CalendarKey("office"));
+    }
+
+    private static List<Cover> coversSeen(Cases cases) {
+        return ((Lookups.CoverList) cases.look(new LookupKey.CoversOf(RUNA)).orElseThrow()).covers();
     }
 
     private static Optional<CalendarKey> hours(Cases cases, GroupId group) {
