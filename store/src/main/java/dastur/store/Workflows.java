@@ -70,22 +70,29 @@ public final class Workflows {
 
     public List<Summary> all() {
         return database.read(session -> {
+            // Two walks along indexes instead of one through all runs: what has ended is only counted.
             Map<String, Object[]> usage = new HashMap<>();
             session.createSelectionQuery(
-                            "select workflow, count(*), sum(case when endedAt is null then 1 else 0 end), max(startedAt) from RunRow group by workflow",
-                            Object[].class)
+                            "select workflow, count(*), max(startedAt) from RunRow group by workflow", Object[].class)
                     .getResultList()
                     .forEach(r -> usage.put((String) r[0], r));
+            Map<String, Long> underWay = new HashMap<>();
+            session.createSelectionQuery(
+                            "select workflow, count(*) from RunRow where status in ('under way', 'held', 'stalled') group by workflow",
+                            Object[].class)
+                    .getResultList()
+                    .forEach(r -> underWay.put((String) r[0], (Long) r[1]));
             return session
                     .createSelectionQuery("from WorkflowRow order by name", Rows.WorkflowRow.class)
                     .getResultList()
                     .stream()
-                    .map(w -> summary(session, w, usage.get(w.id)))
+                    .map(w -> summary(session, w, usage.get(w.id), underWay.getOrDefault(w.id, 0L)))
                     .toList();
         });
     }
 
-    private static Summary summary(StatelessSession session, Rows.WorkflowRow w, Object @Nullable [] usage) {
+    private static Summary summary(
+            StatelessSession session, Rows.WorkflowRow w, Object @Nullable [] usage, long underWay) {
         Optional<WorkflowVersion> shown = w.liveVersion != null
                 ? References.version(session, new WorkflowKey(w.id), w.liveVersion)
                 : Optional.ofNullable(w.draft).map(d -> Json.read(d, WorkflowVersion.class));
@@ -97,8 +104,8 @@ public final class Workflows {
                 w.retired,
                 w.draft != null,
                 usage == null ? 0 : ((Number) usage[1]).longValue(),
-                usage == null ? 0 : ((Number) usage[2]).longValue(),
-                usage == null ? null : (Instant) usage[3],
+                underWay,
+                usage == null ? null : (Instant) usage[2],
                 triggersOf(session, w.id),
                 shown.map(WorkflowVersion::purpose).orElse(null),
                 shown.map(v -> (int) v.body().all().count()).orElse(0));

@@ -11,6 +11,7 @@ import dastur.core.run.Case;
 import dastur.core.run.Engine;
 import dastur.core.run.Event;
 import dastur.core.run.Intervention;
+import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.run.RunId;
@@ -20,7 +21,6 @@ import dastur.core.ticket.CiId;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
-import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.App;
 import dastur.server.api.Views.ApprovalAsk;
@@ -569,12 +569,15 @@ final class TicketViews {
     }
 
     private List<Startable> startable(TicketKind kind) {
-        return app.workflows().all().stream()
-                .filter(w -> w.liveVersion() != null && !w.retired())
-                .filter(w -> w.triggers().stream().anyMatch(t -> t.on() && t.when() instanceof Trigger.ByHand))
-                .map(w -> app.workflows().version(new WorkflowKey(w.key()), w.liveVersion()))
+        return app.workflows().liveTriggers().stream()
+                .filter(live -> live.trigger().on() && live.trigger().when() instanceof Trigger.ByHand)
+                .map(live -> new LookupKey.OfVersion(live.workflow(), live.version()))
+                .distinct()
+                .map(app.look())
                 .flatMap(Optional::stream)
+                .map(WorkflowVersion.class::cast)
                 .filter(v -> v.kind() == null || v.kind() == kind)
+                .sorted(Comparator.comparing(WorkflowVersion::name))
                 .map((WorkflowVersion v) -> new Startable(v.key().value(), v.name(), v.startForm()))
                 .toList();
     }
