@@ -6629,7 +6629,7 @@ export interface components {
             kind: string;
             deed?: components["schemas"]["RungDeed"];
         };
-        RungDeed: components["schemas"]["RungRemind"] | components["schemas"]["RungTell"] | components["schemas"]["RungHandOver"] | components["schemas"]["RungRaisePriority"] | components["schemas"]["RungDecide"];
+        RungDeed: components["schemas"]["RungRemind"] | components["schemas"]["RungTell"] | components["schemas"]["RungAdd"] | components["schemas"]["RungHandOver"] | components["schemas"]["RungRaisePriority"] | components["schemas"]["RungDecide"];
         RungRemind: {
             /** @enum {string} */
             does: "remind";
@@ -6687,6 +6687,11 @@ export interface components {
             /** @enum {string} */
             is: "computed";
             expression: string;
+        };
+        RungAdd: {
+            /** @enum {string} */
+            does: "add";
+            to: components["schemas"]["Party"][];
         };
         RungHandOver: {
             /** @enum {string} */

@@ -55,6 +55,7 @@ export function LadderPicker({
 const DEEDS: Record<Deed["does"], Deed> = {
   remind: { does: "remind" },
   tell: { does: "tell", to: [] },
+  add: { does: "add", to: [] },
   "hand over": { does: "hand over", to: { is: "ticketGroup" } },
   "raise priority": { does: "raise priority" },
   decide: { does: "decide", exit: "" },
@@ -125,11 +126,11 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
                 }))}
               />
               <div>
-                {r.deed.does === "tell" && (
+                {(r.deed.does === "tell" || r.deed.does === "add") && (
                   <PartiesPicker
                     label="whom"
                     value={r.deed.to}
-                    onChange={(to) => set(i, { ...r, deed: { does: "tell", to } })}
+                    onChange={(to) => set(i, { ...r, deed: { does: r.deed.does as "tell" | "add", to } })}
                   />
                 )}
                 {r.deed.does === "hand over" && (

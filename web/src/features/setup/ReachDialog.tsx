@@ -65,7 +65,7 @@ export function ReachDialog({ ladder, onClose }: { ladder: Ladder; onClose: () =
                 <span className="block font-semibold">{r.people.map((p) => names.person(p)).join(", ")}</span>
               )}
               {r.gap && <span className="block font-semibold text-late">Nobody is on call then.</span>}
-              {r.people.length === 0 && !r.gap && (r.deed.does === "tell" || r.deed.does === "hand over") && (
+              {r.people.length === 0 && !r.gap && ["tell", "add", "hand over"].includes(r.deed.does) && (
                 <span className="block text-ink-2">whoever the ticket names</span>
               )}
             </span>

@@ -34,6 +34,7 @@ describe("rungs in words", () => {
   test.each<[string, Deed]>([
     ["reminds those who are asked", { does: "remind" }],
     ["tells Person teo, the requester", { does: "tell", to: [{ is: "person", person: "teo" }, { is: "requester" }] }],
+    ["asks Group pier as well", { does: "add", to: [{ is: "group", group: "pier" }] }],
     ["hands over to Group pier", { does: "hand over", to: { is: "group", group: "pier" } }],
     ["raises the priority", { does: "raise priority" }],
     ["takes “Give up”", { does: "decide", exit: "Give up" }],

@@ -36,6 +36,8 @@ export function deedWords(deed: Deed, names: Names): string {
       return "reminds those who are asked";
     case "tell":
       return `tells ${deed.to.map((p) => partyWords(p, names)).join(", ")}`;
+    case "add":
+      return `asks ${deed.to.map((p) => partyWords(p, names)).join(", ")} as well`;
     case "hand over":
       return `hands over to ${partyWords(deed.to, names)}`;
     case "raise priority":

@@ -286,7 +286,9 @@ final class StepChecks {
         boolean asks = around.ladders()
                 .apply(s.ladder())
                 .filter(l -> l.rungs().stream()
-                        .anyMatch(r -> r.deed() instanceof Rung.Tell || r.deed() instanceof Rung.HandOver))
+                        .anyMatch(r -> r.deed() instanceof Rung.Tell
+                                || r.deed() instanceof Rung.Add
+                                || r.deed() instanceof Rung.HandOver))
                 .isPresent();
         if (around.ladders().apply(s.ladder()).isPresent() && !asks) {
             found.blocks("nobody", s.id(), "ladder", "The ladder of '" + s.name() + "' asks nobody to come.");
@@ -414,6 +416,7 @@ final class StepChecks {
         for (Rung rung : ladder.get().rungs()) {
             switch (rung.deed()) {
                 case Rung.Tell t -> t.to().forEach(p -> somebody(step, "ladder", p));
+                case Rung.Add a -> a.to().forEach(p -> somebody(step, "ladder", p));
                 case Rung.HandOver h -> somebody(step, "ladder", h.to());
                 case Rung.Decide d -> {
                     if (!step.ways().containsKey(d.exit())) {

@@ -12,6 +12,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Fires what has come due, in the order of (due, visit, number) (D5), and treats what an outage made late (D6). */
@@ -119,7 +120,7 @@ final class Alarms {
 
     /** Whether a rung of a call-in asks somebody to come. */
     static boolean asks(Rung.Deed deed) {
-        return deed instanceof Rung.Tell || deed instanceof Rung.HandOver;
+        return deed instanceof Rung.Tell || deed instanceof Rung.Add || deed instanceof Rung.HandOver;
     }
 
     /** Fires a visit's next rung that asks somebody, before its time. */
@@ -165,6 +166,7 @@ final class Alarms {
                 fired(visit, alarm, late, shift, null, List.of());
                 tell(visit, people().members(t.to(), d.site(visit)), "escalation", "Waiting: " + name(visit), t.text());
             }
+            case Rung.Add a -> add(visit, alarm, late, shift, a);
             case Rung.HandOver h -> handOver(visit, alarm, late, shift, h);
             case Rung.RaisePriority r -> {
                 fired(visit, alarm, late, shift, null, List.of());
@@ -183,6 +185,7 @@ final class Alarms {
         List<PersonId> more =
                 switch (alarm.deed()) {
                     case Rung.Tell t -> people().members(t.to(), d.site(visit));
+                    case Rung.Add a -> people().members(a.to(), d.site(visit));
                     case Rung.HandOver h -> people().members(List.of(h.to()), d.site(visit));
                     case null, default -> List.of();
                 };
@@ -196,6 +199,29 @@ final class Alarms {
         if (deed != null) {
             d.emit(Actor.CLOCK, visit, new Event.RungFired(alarm.number(), deed, late, shift, handedTo, joined));
         }
+    }
+
+    private void add(Visit visit, Alarm alarm, boolean late, long shift, Rung.Add to) {
+        List<PersonId> already =
+                switch (visit.waiting()) {
+                    case Waiting.Task t -> people().active(t.to());
+                    case Waiting.Votes v ->
+                        Stream.concat(v.electorate().stream(), v.excluded().stream())
+                                .toList();
+                    default -> List.of();
+                };
+        List<PersonId> more = people().members(to.to(), d.site(visit)).stream()
+                .filter(p -> !already.contains(p))
+                .toList();
+        fired(visit, alarm, late, shift, null, more);
+        boolean decision = visit.waiting() instanceof Waiting.Votes;
+        tell(
+                visit,
+                more,
+                decision ? ApprovalRules.DECISION : "escalation",
+                (decision ? "Decide: " : "You are asked as well: ") + name(visit) + " ("
+                        + d.now().id() + ")",
+                null);
     }
 
     private void handOver(Visit visit, Alarm alarm, boolean late, long shift, Rung.HandOver to) {

@@ -615,6 +615,7 @@ final class Fold {
             Visit next = v.alarmed(alarms);
             return switch (next.waiting()) {
                 case Waiting.Task t when e.handedTo() != null -> next.waitingFor(t.handedTo(e.handedTo()));
+                case Waiting.Task t when !e.joined().isEmpty() -> next.waitingFor(t.joinedBy(e.joined()));
                 case Waiting.Votes votes when !e.joined().isEmpty() -> next.waitingFor(votes.joinedBy(e.joined()));
                 case Waiting.CallIn callIn -> next.waitingFor(callIn.asking(e.joined()));
                 default -> next;

@@ -111,6 +111,23 @@ public sealed interface Waiting {
         Task handedTo(Assigned others) {
             return new Task(name, instructions, others, overseers, null, outcomes, form, due, mayLeaveOut);
         }
+
+        /** Offered to these as well; whoever has claimed it keeps it. */
+        Task joinedBy(List<PersonId> more) {
+            List<PersonId> people = java.util.stream.Stream.concat(to.people().stream(), more.stream())
+                    .distinct()
+                    .toList();
+            return new Task(
+                    name,
+                    instructions,
+                    new Assigned(to.groups(), people),
+                    overseers,
+                    claimedBy,
+                    outcomes,
+                    form,
+                    due,
+                    mayLeaveOut);
+        }
     }
 
     /** Votes of one round. */

@@ -18,12 +18,13 @@ public record Rung(Span after, Deed deed) {
     @JsonSubTypes({
         @JsonSubTypes.Type(value = Remind.class, name = "remind"),
         @JsonSubTypes.Type(value = Tell.class, name = "tell"),
+        @JsonSubTypes.Type(value = Add.class, name = "add"),
         @JsonSubTypes.Type(value = HandOver.class, name = "hand over"),
         @JsonSubTypes.Type(value = RaisePriority.class, name = "raise priority"),
         @JsonSubTypes.Type(value = Decide.class, name = "decide")
     })
     public sealed interface Deed {
-        /** Whether it only tells; what takes something away waits after an outage (D6). */
+        /** Whether it takes nothing from anybody; what does waits after an outage (D6). */
         default boolean onlyTells() {
             return false;
         }
@@ -40,6 +41,18 @@ public record Rung(Span after, Deed deed) {
     /** Tells somebody else. */
     public record Tell(List<Party> to, @Nullable String text) implements Deed {
         public Tell {
+            to = List.copyOf(to);
+        }
+
+        @Override
+        public boolean onlyTells() {
+            return true;
+        }
+    }
+
+    /** Asks others as well; who was asked before still is. Whoever is asked already, or may not be, is left out. */
+    public record Add(List<Party> to) implements Deed {
+        public Add {
             to = List.copyOf(to);
         }
 

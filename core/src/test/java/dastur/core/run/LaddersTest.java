@@ -116,4 +116,84 @@ class LaddersTest {
                         .map(r -> ((Event.MessageQueued) r.event()).people()))
                 .containsExactly(List.of(World.PRIYA));
     }
+
+    private static Rung add(String after, Party... to) {
+        return new Rung(Span.parse(after), new Rung.Add(List.of(to)));
+    }
+
+    private List<Event.MessageQueued> told(dastur.core.people.PersonId person) {
+        return world.record.stream()
+                .filter(r ->
+                        r.event() instanceof Event.MessageQueued m && m.people().contains(person))
+                .map(r -> (Event.MessageQueued) r.event())
+                .toList();
+    }
+
+    @Test
+    void othersAreAskedAsWellAndWhoHasTheTaskKeepsIt() {
+        begin(
+                ladder(null, null, add("10 min", new Party.OfGroup(World.MANAGERS), new Party.OfPerson(World.SEM))),
+                TASK);
+        VisitId look = world.open().id();
+        world.accepted(RUNA, new Command.ClaimTask(look));
+        world.pass(Duration.ofMinutes(11));
+        Waiting.Task task = (Waiting.Task) world.open().waiting();
+        assertThat(task.claimedBy()).isEqualTo(World.RUNA);
+        assertThat(task.to().groups()).containsExactly(World.TECHNICIANS);
+        assertThat(task.to().people()).containsExactly(World.PRIYA, World.TEO);
+        // Sem is one of the technicians already.
+        assertThat(told(World.SEM)).isEmpty();
+        assertThat(told(World.TEO)).hasSize(1);
+        world.accepted(RUNA, new Command.HandBackTask(look));
+        world.accepted(Actor.of(World.TEO), new Command.CompleteTask(look, "Done", java.util.Map.of(), null));
+        assertThat(Engine.fold(World.TICKET, world.record)).isEqualTo(world.ticket);
+    }
+
+    @Test
+    void addingAgainTellsNobodyTwice() {
+        begin(
+                ladder(
+                        new Ladder.Again(Span.parse("30 min"), 2),
+                        null,
+                        add("10 min", new Party.OfGroup(World.MANAGERS))),
+                TASK);
+        world.pass(Duration.ofHours(3));
+        assertThat(fired()).containsExactly(1, 2, 3);
+        assertThat(told(World.TEO)).hasSize(1);
+    }
+
+    @Test
+    void whoIsAddedToADecisionHasAVoteUnlessTheyMayNot() {
+        begin(
+                ladder(
+                        null,
+                        null,
+                        add("10 min", new Party.OfGroup(World.TECHNICIANS), new Party.OfPerson(World.JONAS))),
+                """
+                ask: approve "Go?" by everyone of person teo within 2 h
+                  not the requester
+                  ladder l
+                  declined -> end
+                  lapsed -> end
+                end: done "done"
+                """);
+        world.pass(Duration.ofMinutes(11));
+        assertThat(world.votes().electorate())
+                .contains(World.TEO, World.RUNA, World.SEM)
+                .doesNotContain(World.JONAS);
+        assertThat(told(World.RUNA)).singleElement().satisfies(m -> assertThat(m.purpose())
+                .isEqualTo("decision"));
+        assertThat(told(World.JONAS)).isEmpty();
+    }
+
+    @Test
+    void whatIsAddedToACallInIsAskedToCome() {
+        begin(ladder(null, null, add("0 min", new Party.OfGroup(World.MANAGERS))), """
+                come: call in by l as "scribe" "Come" within 1 h
+                  exhausted -> end
+                end: done "done"
+                """);
+        world.pass(Duration.ofSeconds(1));
+        assertThat(((Waiting.CallIn) world.open().waiting()).asked()).containsExactly(World.PRIYA, World.TEO);
+    }
 }

@@ -180,6 +180,7 @@ public final class RotaRoutes {
                     List<Party> to =
                             switch (rung.deed()) {
                                 case Rung.Tell t -> t.to();
+                                case Rung.Add a -> a.to();
                                 case Rung.HandOver h -> List.of(h.to());
                                 case Rung.Remind r -> List.<Party>of();
                                 case Rung.RaisePriority r -> List.<Party>of();
