@@ -11,6 +11,7 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.workflow.Action;
 import dastur.server.DataFolder;
+import dastur.server.DemoData;
 import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.store.Cases;
@@ -146,8 +147,9 @@ class CrashTest {
         return key;
     }
 
-    /** Fills the data folder as the demo does, with the outside system of this test, before any server runs on it. */
+    /** Takes a copy of the demo and tells it of the outside system of this test, before any server runs on it. */
     private void seed(Action.Repeat repeat) {
+        DemoData.fill(data);
         new DataFolder(data).secretOrNew(Demo.SECRET);
         try (Database database = Database.inFolder(data)) {
             Organisation organisation = new Organisation(database);

@@ -30,8 +30,13 @@ public final class DemoData {
 
     /** Starts the demo on a copy. @param data an empty folder, or one that is not there yet */
     public static Wiring start(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
-        copy(built(), data);
+        fill(data);
         return started(data, clock, callLease, enrolment);
+    }
+
+    /** Puts a copy of the demo's database into a folder. */
+    public static void fill(Path data) {
+        copy(built(), data);
     }
 
     private static Wiring started(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
