@@ -191,7 +191,7 @@ export function TicketsPage() {
                         <NextClock target={t.ended ? undefined : t.target} due={t.targetDue} now={now} />
                       </td>
                     )}
-                    <td className="pr-5 text-right text-ink-2" title={exact(t.updatedAt)}>
+                    <td className="pr-5 text-right whitespace-nowrap text-ink-2" title={exact(t.updatedAt)}>
                       {moment(t.updatedAt, now)}
                     </td>
                   </tr>
