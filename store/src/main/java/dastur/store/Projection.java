@@ -20,6 +20,7 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.TriggerId;
+import java.sql.PreparedStatement;
 import java.time.Instant;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -493,9 +494,7 @@ final class Projection {
     }
 
     private void dropWorkFor(String item) {
-        session.createMutationQuery("delete WorkForRow where key.visit = ?1")
-                .setParameter(1, item)
-                .executeUpdate();
+        straight("delete from work_for where visit = ?", item);
     }
 
     private void claimed(Recorded r, @Nullable PersonId by) {
@@ -520,26 +519,40 @@ final class Projection {
         }
     }
 
-    /** Closes the work item of a visit of people; other visits have none. */
+    /** Closes the work item of a visit of people, with what its decision has asked; other visits have none. */
     private void closed(Recorded r, @Nullable String outcome) {
-        close(text(r.visit()), r, outcome);
+        String item = text(r.visit());
+        close(item, r, outcome);
+        if (!(r.event() instanceof Event.TaskDone)) {
+            close(item + QUESTION, r, outcome);
+        }
     }
 
     private void close(String item, Recorded r, @Nullable String outcome) {
-        int items = session.createMutationQuery(
-                        "update WorkItemRow set isOpen = false, closedAt = ?1, closedBy = ?2, outcome = ?3 where visit in (?4, ?5) and isOpen = true")
-                .setParameter(1, r.at())
-                .setParameter(2, by(r.actor()))
-                .setParameter(3, outcome)
-                .setParameter(4, item)
-                .setParameter(5, item + QUESTION)
-                .executeUpdate();
+        int items = straight(
+                "update work_item set is_open = false, closed_at = ?, closed_by = ?, outcome = ? where visit = ? and is_open = true",
+                r.at(),
+                by(r.actor()),
+                outcome,
+                item);
         if (items > 0) {
             dropWorkFor(item);
         }
-        if (items > 1) {
-            dropWorkFor(item + QUESTION);
-        }
+    }
+
+    /**
+     * Runs one of the few statements that nearly every step needs without Hibernate between: they write rows by their key,
+     * and no row of theirs is held as an object in this session.
+     */
+    private int straight(String sql, @Nullable Object... values) {
+        return session.doReturningWork(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(sql)) {
+                for (int i = 0; i < values.length; i++) {
+                    statement.setObject(i + 1, values[i]);
+                }
+                return statement.executeUpdate();
+            }
+        });
     }
 
     /** Closes a visit of which it is not known whether people or a machine had it. */
@@ -613,15 +626,11 @@ final class Projection {
     }
 
     private void dropCall(Recorded r, int attempt) {
-        session.createMutationQuery("delete OutboxRow where id = ?1")
-                .setParameter(1, text(r.visit()) + "." + attempt)
-                .executeUpdate();
+        straight("delete from outbox where id = ?", text(r.visit()) + "." + attempt);
     }
 
     private void dropMessage(String message, PersonId person) {
-        session.createMutationQuery("delete OutboxRow where id = ?1")
-                .setParameter(1, message + "." + person)
-                .executeUpdate();
+        straight("delete from outbox where id = ?", message + "." + person);
     }
 
     private void messages(Recorded r, Event.MessageQueued e) {
