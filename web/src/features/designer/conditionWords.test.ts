@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { conditionWords, fieldWords } from "./conditionWords";
+import { conditionWords, fieldWords, seenWords } from "./conditionWords";
 
 const labels = (path: string) =>
   ({ "ticket.lockNumber": "Lock number", "ci.firmware": "Firmware", "ticket.cis": "CIs touched" })[path];
@@ -29,6 +29,14 @@ describe("a condition in words", () => {
     ["size(vars.due) > 2", "size(vars.due) > 2"],
     ["", ""],
   ])("%s", (text, words) => expect(conditionWords(text, labels)).toBe(words));
+
+  it("says what was seen", () => {
+    expect(seenWords("service.passengers", true, "yes")).toBe("passengers meet the service");
+    expect(seenWords("service.passengers", false, "no")).toBe("passengers do not meet the service");
+    expect(seenWords("ticket.impact", 3, "3")).toBe("impact was 3");
+    expect(seenWords("ticket.lockNumber", "L-1", "L-1", labels)).toBe("lock number was L-1");
+    expect(seenWords("vars.open", true, "yes")).toBe("vars.open was yes");
+  });
 
   it("keeps an abbreviation at the beginning of a label", () => {
     expect(fieldWords("ticket.cis", labels)).toBe("CIs touched");

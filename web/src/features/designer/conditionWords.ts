@@ -43,6 +43,17 @@ const NO: Record<string, string> = {
   "ticket.major": "it is not marked as major",
 };
 
+/** What was seen at a path: "impact was 3", "passengers meet the service". @param value in words */
+export function seenWords(
+  path: string,
+  value: unknown,
+  words: string,
+  labels?: (path: string) => string | undefined,
+): string {
+  const said = value === true ? YES[path] : value === false ? NO[path] : undefined;
+  return said ?? `${fieldWords(path, labels)} was ${words}`;
+}
+
 /** A condition as a sentence's part: "the CI’s kind is gate and impact is at most 3". What cannot be said so stays as it is. */
 export function conditionWords(text: string, labels?: (path: string) => string | undefined): string {
   return groupWords(readCondition(text), labels);

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { useNames } from "../../api/hooks";
 import type { Entry } from "../../api/types";
-import { conditionWords, fieldWords } from "../designer/conditionWords";
+import { conditionWords, fieldWords, seenWords } from "../designer/conditionWords";
 import { valueWords } from "./words";
 
 interface Look {
@@ -58,9 +58,7 @@ export function Why({ entry, started }: { entry: Entry; started: string[] }) {
                       </td>
                       <td className="align-top text-ink-2">
                         {[
-                          ...Object.entries(c.seen).map(
-                            ([k, v]) => `${fieldWords(k, names.field)} was ${valueWords(v)}`,
-                          ),
+                          ...Object.entries(c.seen).map(([k, v]) => seenWords(k, v, valueWords(v), names.field)),
                           ...c.absent.map((a) => `${fieldWords(a, names.field)} has no value`),
                         ].join(", ")}
                       </td>
