@@ -7,11 +7,13 @@ import { Button, Input, Trouble } from "../../ui/kit";
 import { span } from "../../ui/time";
 import { story } from "../ticket/story";
 import { valueWords } from "../ticket/words";
+import { waysTaken } from "./waysTaken";
 
 interface Props {
   version: Version;
   /** Tells the route which steps the rehearsal has come to, in order, and which wait now. */
-  onProgress: (path: string[], waiting: string[]) => void;
+  /** @param ways those taken so far, as "step exit" */
+  onProgress: (path: string[], waiting: string[], ways: string[]) => void;
   onSelect: (step: string) => void;
   onClose: () => void;
 }
@@ -53,10 +55,11 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
   const stage = answers === undefined ? undefined : played.data;
   const path = stage?.path.join() ?? "";
   const waits = stage?.asked.map((a) => a.step).join() ?? "";
+  const ways = waysTaken(stage?.record ?? []).join("\n");
   useEffect(() => {
-    onProgress(path ? path.split(",") : [], waits ? waits.split(",") : []);
-  }, [path, waits, onProgress]);
-  useEffect(() => () => onProgress([], []), [onProgress]);
+    onProgress(path ? path.split(",") : [], waits ? waits.split(",") : [], ways ? ways.split("\n") : []);
+  }, [path, waits, ways, onProgress]);
+  useEffect(() => () => onProgress([], [], []), [onProgress]);
 
   const answer = (a: Answer) => {
     setToTheEnd(false);

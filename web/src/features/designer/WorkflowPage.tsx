@@ -81,11 +81,11 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   const [dense, setDense] = useState(false);
   const [copied, setCopied] = useState<string>();
   const [rehearsing, setRehearsing] = useState(false);
-  const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string> }>();
+  const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string>; ways: Set<string> }>();
   const [fault, setFault] = useState<Finding>();
   const onProgress = useCallback(
-    (path: string[], waiting: string[]) =>
-      setCome(path.length ? { path: new Set(path), waiting: new Set(waiting) } : undefined),
+    (path: string[], waiting: string[], ways: string[]) =>
+      setCome(path.length ? { path: new Set(path), waiting: new Set(waiting), ways: new Set(ways) } : undefined),
     [],
   );
   const may = workflow.mayDesign;
@@ -290,7 +290,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                       id === faultShown.step ? "here" : faultShown.path?.some((p) => p.step === id) ? "passed" : "ahead"
                   : come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))
               }
-              taken={faultShown ? new Set(faultShown.path?.map((p) => `${p.step} ${p.exit}`)) : undefined}
+              taken={faultShown ? new Set(faultShown.path?.map((p) => `${p.step} ${p.exit}`)) : come?.ways}
               composing={
                 composing && {
                   after: composing.after,
