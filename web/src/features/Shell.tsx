@@ -15,6 +15,7 @@ import { ReachDialog } from "./people/ReachDialog";
 import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
 import { TakeBack } from "./ticket/TakeBack";
+import { TooLateBar } from "./ticket/TooLateBar";
 
 /** The frame around every place. */
 export function Shell() {
@@ -92,6 +93,7 @@ export function Shell() {
       {actAs && <ActAsDialog onClose={() => setActAs(false)} />}
       {away && <AwayDialog onClose={() => setAway(false)} />}
       <TakeBack />
+      <TooLateBar />
       {all && <Finder open={finding} onOpenChange={setFinding} />}
     </div>
   );

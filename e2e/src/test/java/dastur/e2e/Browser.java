@@ -27,7 +27,7 @@ final class Browser implements AutoCloseable {
 
     static {
         // Two cores carry server, browser and tests at once; a condition is waited for as long as an action is.
-        PlaywrightAssertions.setDefaultAssertionTimeout(15_000);
+        PlaywrightAssertions.setDefaultAssertionTimeout(30_000);
     }
 
     private final Playwright playwright =
@@ -46,7 +46,7 @@ final class Browser implements AutoCloseable {
                         .setLocale("en-GB")
                         .setTimezoneId("Europe/Oslo")
                         .setReducedMotion(com.microsoft.playwright.options.ReducedMotion.REDUCE)));
-        context.setDefaultTimeout(15_000);
+        context.setDefaultTimeout(30_000);
         context.onWebError(error -> System.err.println("page error: " + error.error()));
         context.onConsoleMessage(message -> {
             if (message.type().equals("error")) {

@@ -97,7 +97,7 @@ class CrashTest {
         seed(Action.Repeat.KEYED);
         String key = approveAndKillDuringTheCall();
         running = startServer();
-        assertThat(keysSeen.poll(30, TimeUnit.SECONDS)).isEqualTo(key);
+        assertThat(keysSeen.poll(60, TimeUnit.SECONDS)).isEqualTo(key);
         mayAnswer.countDown();
         Page page = browser.signIn(running.address(), "teo", PASSWORD);
         page.navigate(running.address() + "/tickets/I-1045");
@@ -141,7 +141,7 @@ class CrashTest {
                 .click();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and close the lane at ALD-G3"))
                 .click();
-        String key = keysSeen.poll(30, TimeUnit.SECONDS);
+        String key = keysSeen.poll(60, TimeUnit.SECONDS);
         assertThat(key).isNotNull();
         running.kill();
         return key;

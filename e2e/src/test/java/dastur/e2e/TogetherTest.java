@@ -69,7 +69,10 @@ class TogetherTest {
                         .first())
                 .isVisible();
         starting(teo, "Cleared on the spot").click();
-        assertThat(teo.getByRole(AriaRole.ALERT).first()).containsText("Runa Feld");
+        Locator told = teo.getByRole(AriaRole.ALERT).filter(new Locator.FilterOptions().setHasText("All right"));
+        assertThat(told).containsText("Runa Feld");
+        button(teo, "All right").click();
+        assertThat(told).hasCount(0);
         assertThat(ada.getByText("answered too late").first()).isVisible();
     }
 
