@@ -161,7 +161,7 @@ final class Opening {
             for (int i = 0; i < ladder.again().times(); i++) {
                 from = after(from, ladder.again().every());
                 for (Rung rung : ladder.rungs()) {
-                    if (rung.deed().onlyTells()) {
+                    if (rung.deed().takesNothingAway()) {
                         planned.add(new PlannedRung(++number, after(from, rung.after()), rung.deed()));
                     }
                 }

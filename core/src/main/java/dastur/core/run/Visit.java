@@ -80,7 +80,7 @@ public record Visit(
                     || kind == AlarmKind.WAIT
                     || kind == AlarmKind.PAUSE
                     || kind == AlarmKind.JUDGE
-                    || deed != null && deed.onlyTells();
+                    || deed != null && deed.takesNothingAway();
         }
 
         Alarm later(long seconds) {

@@ -25,7 +25,7 @@ public record Rung(Span after, Deed deed) {
     })
     public sealed interface Deed {
         /** Whether it takes nothing from anybody; what does waits after an outage (D6). */
-        default boolean onlyTells() {
+        default boolean takesNothingAway() {
             return false;
         }
     }
@@ -33,7 +33,7 @@ public record Rung(Span after, Deed deed) {
     /** Reminds those who are asked, by mail. */
     public record Remind() implements Deed {
         @Override
-        public boolean onlyTells() {
+        public boolean takesNothingAway() {
             return true;
         }
     }
@@ -45,7 +45,7 @@ public record Rung(Span after, Deed deed) {
         }
 
         @Override
-        public boolean onlyTells() {
+        public boolean takesNothingAway() {
             return true;
         }
     }
@@ -57,7 +57,7 @@ public record Rung(Span after, Deed deed) {
         }
 
         @Override
-        public boolean onlyTells() {
+        public boolean takesNothingAway() {
             return true;
         }
     }
