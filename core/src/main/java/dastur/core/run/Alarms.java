@@ -5,6 +5,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Visit.Alarm;
 import dastur.core.ticket.PriorityMatrix;
 import dastur.core.workflow.Rung;
+import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Duration;
 import java.time.Instant;
@@ -214,14 +215,16 @@ final class Alarms {
                 .filter(p -> !already.contains(p))
                 .toList();
         fired(visit, alarm, late, shift, null, more);
-        boolean decision = visit.waiting() instanceof Waiting.Votes;
-        tell(
-                visit,
-                more,
-                decision ? ApprovalRules.DECISION : "escalation",
-                (decision ? "Decide: " : "You are asked as well: ") + name(visit) + " ("
-                        + d.now().id() + ")",
-                null);
+        if (visit.waiting() instanceof Waiting.Votes votes) {
+            new ApprovalRules(d).tell(d.site(visit), visit.id(), (Step.Approval) d.step(visit), more, votes.round());
+        } else {
+            tell(
+                    visit,
+                    more,
+                    "escalation",
+                    "You are asked as well: " + name(visit) + " (" + d.now().id() + ")",
+                    null);
+        }
     }
 
     private void handOver(Visit visit, Alarm alarm, boolean late, long shift, Rung.HandOver to) {

@@ -128,7 +128,7 @@ final class ApprovalRules {
     }
 
     /** Tells those who are asked, so that they can decide where they are (N41); the link is made when it is sent. */
-    private void tell(Site site, VisitId visit, Step.Approval step, List<PersonId> electorate, int round) {
+    void tell(Site site, VisitId visit, Step.Approval step, List<PersonId> electorate, int round) {
         String about = "(" + d.now().id() + ")";
         Map<String, Object> values = shown(site, step.shown());
         StringBuilder text = new StringBuilder();

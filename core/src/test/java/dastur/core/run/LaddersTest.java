@@ -181,8 +181,10 @@ class LaddersTest {
         assertThat(world.votes().electorate())
                 .contains(World.TEO, World.RUNA, World.SEM)
                 .doesNotContain(World.JONAS);
-        assertThat(told(World.RUNA)).singleElement().satisfies(m -> assertThat(m.purpose())
-                .isEqualTo("decision"));
+        assertThat(told(World.RUNA)).singleElement().satisfies(m -> {
+            assertThat(m.purpose()).isEqualTo("decision");
+            assertThat(m.text()).as("what is to be decided").contains("Gate 1 stuck open");
+        });
         assertThat(told(World.JONAS)).isEmpty();
     }
 
