@@ -11,7 +11,9 @@ import dastur.core.workflow.Check;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
+import java.util.Collections;
 import java.util.Comparator;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -31,6 +33,20 @@ public final class Engine {
     private static final int MAX_KEPT = 500;
 
     private record VersionKey(WorkflowVersion version, FieldCatalogue fields, List<Action> actions) {}
+
+    /** What was compiled last for a version, and with what. */
+    private record Compiled(
+            FieldCatalogue fields, List<ActionKey> keys, List<Action> actions, Expressions expressions) {
+        boolean fits(FieldCatalogue fieldsNow, Lookups lookups) {
+            return fields.equals(fieldsNow) && actions.equals(found(keys, lookups));
+        }
+    }
+
+    /**
+     * By the very object a version is: to find it by what it says would read the whole workflow at every decision. A
+     * version loaded anew is found in {@link #ofVersions}.
+     */
+    private final Map<WorkflowVersion, Compiled> lastUsed = Collections.synchronizedMap(new IdentityHashMap<>());
 
     private final Map<VersionKey, Expressions> ofVersions = new ConcurrentHashMap<>();
     private final Map<FieldCatalogue, Expressions> ofTickets = new ConcurrentHashMap<>();
@@ -103,19 +119,28 @@ public final class Engine {
 
     Expressions expressions(WorkflowVersion version, Lookups lookups) {
         FieldCatalogue fields = lookups.fields();
-        List<Action> actions = version.body()
-                .all()
-                .flatMap(Engine::actionOf)
-                .map(lookups::action)
-                .flatMap(Optional::stream)
-                .distinct()
-                .toList();
-        return kept(
+        Compiled last = lastUsed.get(version);
+        if (last != null && last.fits(fields, lookups)) {
+            return last.expressions();
+        }
+        List<ActionKey> keys =
+                version.body().all().flatMap(Engine::actionOf).distinct().toList();
+        List<Action> actions = found(keys, lookups);
+        Expressions expressions = kept(
                 ofVersions,
                 new VersionKey(version, fields, actions),
                 k -> new Expressions(Vocabulary.of(version, fields, Vocabulary.Declared.actions(key -> actions.stream()
                         .filter(a -> a.key().equals(key))
                         .findFirst()))));
+        if (lastUsed.size() > MAX_KEPT) {
+            lastUsed.clear();
+        }
+        lastUsed.put(version, new Compiled(fields, keys, actions, expressions));
+        return expressions;
+    }
+
+    private static List<Action> found(List<ActionKey> keys, Lookups lookups) {
+        return keys.stream().map(lookups::action).flatMap(Optional::stream).toList();
     }
 
     private static Stream<ActionKey> actionOf(Step step) {

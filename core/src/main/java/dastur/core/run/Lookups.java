@@ -22,7 +22,6 @@ import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -59,9 +58,21 @@ public final class Lookups {
     /** A signal that came while nobody waited for it. */
     public record KeptSignal(String id, Map<String, Object> values) {}
 
+    private final Map<LookupKey, Optional<?>> remembered;
     private final Map<LookupKey, Optional<?>> values;
 
     public Lookups(Map<LookupKey, Optional<?>> values) {
+        this(Map.of(), values);
+    }
+
+    /**
+     * Values of one decision over those that are remembered between decisions. The remembered ones are not copied, so that
+     * a decision costs the same however much is remembered.
+     *
+     * @param remembered keys may come to it meanwhile, but the value of a key never changes
+     */
+    public Lookups(Map<LookupKey, Optional<?>> remembered, Map<LookupKey, Optional<?>> values) {
+        this.remembered = remembered;
         this.values = Map.copyOf(values);
     }
 
@@ -69,15 +80,9 @@ public final class Lookups {
         return new Lookups(Map.of());
     }
 
-    /** These and others; the others win. */
-    public Lookups with(Map<LookupKey, Optional<?>> others) {
-        Map<LookupKey, Optional<?>> all = new HashMap<>(values);
-        all.putAll(others);
-        return new Lookups(all);
-    }
-
     private <T> Optional<T> get(LookupKey key, Class<T> type) {
-        Optional<?> value = values.get(key);
+        Optional<?> own = values.get(key);
+        Optional<?> value = own == null ? remembered.get(key) : own;
         if (value == null) {
             throw new Missing(Set.of(key));
         }

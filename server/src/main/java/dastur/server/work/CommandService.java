@@ -226,17 +226,18 @@ public final class CommandService {
     }
 
     private Decision decide(Cases.Work work, Order order) {
-        Map<LookupKey, Optional<?>> values = new HashMap<>(work.remembered());
+        Map<LookupKey, Optional<?>> remembered = work.remembered();
+        Map<LookupKey, Optional<?>> loaded = new HashMap<>();
         Decision decision = new Decision.Needs(java.util.Set.of());
         Instant now = clock.instant();
         for (int round = 0; round < MAX_LOOKUP_ROUNDS && decision instanceof Decision.Needs needs; round++) {
-            values.putAll(work.look(needs.keys()));
+            loaded.putAll(work.look(needs.keys()));
             decision = engine.decide(
                     work.current(),
                     order.id(),
                     order.actor(),
                     order.command(),
-                    new Context(now, upSince, new Lookups(values)));
+                    new Context(now, upSince, new Lookups(remembered, loaded)));
         }
         return decision;
     }
