@@ -21,11 +21,14 @@ final class Filling {
         try (Connection connection = database.dataSource().getConnection();
                 Statement s = connection.createStatement()) {
             s.execute(
-                    "insert into ticket (id, kind, title, state, ended, priority, requester, created_at, updated_at, seq, head, anchored_seq, fold, snapshot, next_due)"
+                    "insert into ticket (id, kind, title, state, ended, priority, requester, created_at, updated_at, seq, head, anchored_seq, snapshot_seq, next_due)"
                             + " select 'F-' || n.x, 'incident', 'A matter of before ' || n.x, case when mod(n.x, 20) = 0 then 'logged' else 'closed' end, mod(n.x, 20) <> 0, 'P3', 'bench',"
                             + " dateadd('SECOND', -n.x * 60, current_timestamp), current_timestamp, " + ENTRIES_A_TICKET
-                            + ", repeat('0', 64), 0, 1, repeat('s', 1500), case when mod(n.x, 20) = 0 then dateadd('DAY', 30, current_timestamp) end"
+                            + ", repeat('0', 64), 0, " + ENTRIES_A_TICKET
+                            + ", case when mod(n.x, 20) = 0 then dateadd('DAY', 30, current_timestamp) end"
                             + range);
+            s.execute("insert into case_snapshot (ticket, seq, fold, body) select 'F-' || n.x, " + ENTRIES_A_TICKET
+                    + ", 1, repeat('s', 1500)" + range);
             s.execute(
                     "insert into entry (ticket, seq, at, kind, sealed, hash, content, salt) select 'F-' || n.x, e.x, current_timestamp, 'noteAdded', repeat('e', 400), repeat('0', 64), repeat('c', 200), repeat('0', 64)"
                             + range + " cross join system_range(1, " + ENTRIES_A_TICKET + ") e");

@@ -1,6 +1,5 @@
 package dastur.store;
 
-import dastur.core.json.Json;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
@@ -12,12 +11,12 @@ import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.hibernate.LockMode;
@@ -30,13 +29,7 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Cases {
     private final Database database;
-    private static final int REMEMBERED = 2_000;
-
-    /** A case as it was last saved here, under the hash of the entry it ends with. */
-    private record Remembered(String head, Case c) {}
-
     private final References references = new References();
-    private final Map<TicketId, Remembered> remembered = new ConcurrentHashMap<>();
     private final Supplier<byte[]> salts;
 
     /** @param salts gives 32 fresh random bytes at each call */
@@ -95,15 +88,7 @@ public final class Cases {
             this.session = session;
             this.ticket = ticket;
             this.row = session.get(Rows.TicketRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
-            this.current = row == null ? Case.none(ticket) : loaded(row);
-        }
-
-        private Case loaded(Rows.TicketRow ticketRow) {
-            Remembered last = remembered.get(ticket);
-            if (last != null && last.head().equals(ticketRow.head)) {
-                return last.c();
-            }
-            return ticketRow.fold == Case.FOLD ? Json.read(ticketRow.snapshot, Case.class) : folded();
+            this.current = row == null ? Case.none(ticket) : database.cases().load(session, row);
         }
 
         private void stand(Case c, Instant upSince) {
@@ -123,12 +108,6 @@ public final class Cases {
                 row.alarmLeasedUntil = null;
                 session.update(row);
             }
-        }
-
-        private Case folded() {
-            return Engine.fold(
-                    ticket,
-                    Records.read(session, ticket).stream().map(Seal::open).toList());
         }
 
         /** The case as it stands in this transaction. */
@@ -157,8 +136,9 @@ public final class Cases {
             session.insert(raised);
         }
 
+        /** What needs not be loaded for a decision: not a copy, keys may come to it. */
         public Map<LookupKey, Optional<?>> remembered() {
-            return Map.copyOf(references.current(session));
+            return Collections.unmodifiableMap(references.current(session));
         }
 
         public Map<LookupKey, Optional<?>> look(Set<LookupKey> keys) {
@@ -188,23 +168,20 @@ public final class Cases {
                 row.head = entry.hash();
             }
             entries.getLast().command = command;
+            boolean redacted = events.stream().anyMatch(e -> e.event() instanceof Event.Redacted);
             if (isNew) {
                 stand(after, upSince);
+                database.cases().keep(session, row, after, false);
                 session.insert(row);
             }
             session.insertMultiple(entries);
             new Projection(session, ticket).project(events, after);
-            boolean redacted = events.stream().anyMatch(e -> e.event() instanceof Event.Redacted);
-            current = redacted ? folded() : after;
+            current = redacted ? StoredCases.folded(session, ticket) : after;
             if (!isNew) {
                 stand(current, upSince);
+                database.cases().keep(session, row, current, redacted);
                 session.update(row);
             }
-            if (remembered.size() > REMEMBERED) {
-                remembered.clear();
-            }
-            // Kept even if this transaction is rolled back: then no row has this head.
-            remembered.put(ticket, new Remembered(row.head, current));
         }
     }
 }

@@ -23,6 +23,7 @@ public final class Database implements AutoCloseable {
 
     private final HikariDataSource pool;
     private final SessionFactory sessions;
+    private final StoredCases cases = new StoredCases();
 
     private Database(String url) {
         HikariConfig config = new HikariConfig();
@@ -60,6 +61,11 @@ public final class Database implements AutoCloseable {
     /** The pool, for measurements that compare with plain JDBC on the same database. */
     public DataSource dataSource() {
         return pool;
+    }
+
+    /** How the cases of this database stand. */
+    StoredCases cases() {
+        return cases;
     }
 
     /** Runs work in one transaction and commits it; rolls back when the work throws. */

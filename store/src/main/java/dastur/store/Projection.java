@@ -73,8 +73,6 @@ final class Projection {
         row.targetMissed = next.filter(t -> t.getValue().missed()).isPresent();
         row.updatedAt = after.lastAt();
         row.seq = after.seq();
-        row.fold = Case.FOLD;
-        row.snapshot = Json.write(after);
     }
 
     void project(List<Recorded> events, Case after) {

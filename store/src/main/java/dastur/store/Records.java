@@ -22,7 +22,7 @@ public final class Records {
 
     /** All entries of a ticket in order. */
     public List<Entry> of(TicketId ticket) {
-        return database.read(session -> read(session, ticket));
+        return database.read(session -> read(session, ticket, 0));
     }
 
     /** How far a ticket's record is covered by anchors: the last entry an anchor names; 0 when none. */
@@ -32,10 +32,13 @@ public final class Records {
                 .orElse(0L));
     }
 
-    static List<Entry> read(StatelessSession session, TicketId ticket) {
+    /** The entries of a ticket after one of them, in order. */
+    static List<Entry> read(StatelessSession session, TicketId ticket, long after) {
         return session
-                .createSelectionQuery("from EntryRow where key.ticket = ?1 order by key.seq", Rows.EntryRow.class)
+                .createSelectionQuery(
+                        "from EntryRow where key.ticket = ?1 and key.seq > ?2 order by key.seq", Rows.EntryRow.class)
                 .setParameter(1, ticket.value())
+                .setParameter(2, after)
                 .getResultList()
                 .stream()
                 .map(r -> new Entry(

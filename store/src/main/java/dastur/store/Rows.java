@@ -35,6 +35,7 @@ final class Rows {
             WorkflowVersionRow.class,
             WorkflowTriggerRow.class,
             TicketRow.class,
+            SnapshotRow.class,
             EntryRow.class,
             RaisedRow.class,
             RunRow.class,
@@ -362,9 +363,8 @@ final class Rows {
         @Column(name = "anchored_seq")
         long anchoredSeq;
 
-        int fold;
-
-        String snapshot;
+        @Column(name = "snapshot_seq")
+        long snapshotSeq;
 
         @Column(name = "next_due")
         @Nullable Instant nextDue;
@@ -380,6 +380,19 @@ final class Rows {
 
         @Column(name = "target_missed")
         boolean targetMissed;
+    }
+
+    @Entity(name = "SnapshotRow")
+    @Table(name = "case_snapshot")
+    static class SnapshotRow {
+        @Id
+        String ticket;
+
+        long seq;
+
+        int fold;
+
+        String body;
     }
 
     @Entity(name = "EntryRow")

@@ -1,6 +1,5 @@
 package dastur.store;
 
-import dastur.core.json.Json;
 import dastur.core.run.Case;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
@@ -115,8 +114,8 @@ public final class Tickets {
     }
 
     public Optional<Case> find(TicketId id) {
-        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value())))
-                .map(row -> Json.read(row.snapshot, Case.class));
+        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value()))
+                .map(row -> database.cases().load(session, row)));
     }
 
     /** The run that a visit of another ticket has called; empty when there is none. */

@@ -44,6 +44,7 @@ import java.security.KeyPairGenerator;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -186,15 +187,57 @@ class CasesTest {
         Case stored = new Tickets(database).find(ticket).orElseThrow();
         List<Entry> entries = new Records(database).of(ticket);
         assertThat(Seal.check(entries)).isEmpty();
-        assertThat(Json.write(
-                        Engine.fold(ticket, entries.stream().map(Seal::open).toList())))
-                .isEqualTo(Json.write(stored));
+        assertThat(Json.write(folded(ticket))).isEqualTo(Json.write(stored));
         assertThat(new Organisation(database)
                         .ci(new CiId("ALD-G1"))
                         .orElseThrow()
                         .attributes())
                 .containsEntry("lane", "closed, lock L-1");
         assertThat(new Organisation(database).changesOf(new CiId("ALD-G1"))).hasSize(1);
+    }
+
+    @Test
+    void aSnapshotIsWrittenNowAndThenAndTheCaseIsWholeWhenItIsReadAnew() {
+        TicketId ticket = raised();
+        Set<Long> snapshots = new HashSet<>();
+        for (int i = 1; i <= 40; i++) {
+            handle(ticket, Actor.of(World.RUNA), new Command.EditTicket(Map.of("title", "Gate open, look " + i), null));
+            snapshots.add(snapshot(ticket).seq);
+        }
+        List<Entry> entries = new Records(database).of(ticket);
+        assertThat(entries).hasSizeGreaterThan(40);
+        assertThat(snapshots).hasSizeBetween(2, 1 + entries.size() / StoredCases.ENTRIES_A_SNAPSHOT);
+        assertThat(entries.size() - snapshot(ticket).seq).isLessThan(StoredCases.ENTRIES_A_SNAPSHOT);
+
+        database.close();
+        database = Database.inFolder(folder);
+        cases = new Cases(database, () -> new byte[32]);
+        assertThat(Json.write(new Tickets(database).find(ticket).orElseThrow())).isEqualTo(Json.write(folded(ticket)));
+        assertThat(Json.write(cases.onTicket(ticket, Cases.Work::current))).isEqualTo(Json.write(folded(ticket)));
+    }
+
+    @Test
+    void aSnapshotOfAnotherReleaseIsFoldedAnew() {
+        TicketId ticket = raised();
+        database.run(session -> {
+            Rows.SnapshotRow row = session.get(Rows.SnapshotRow.class, ticket.value());
+            row.fold = Case.FOLD + 1;
+            row.body = "{\"anotherForm\": true}";
+            session.update(row);
+        });
+        database.close();
+        database = Database.inFolder(folder);
+        assertThat(Json.write(new Tickets(database).find(ticket).orElseThrow())).isEqualTo(Json.write(folded(ticket)));
+    }
+
+    private Rows.SnapshotRow snapshot(TicketId ticket) {
+        return database.read(session -> session.get(Rows.SnapshotRow.class, ticket.value()));
+    }
+
+    private Case folded(TicketId ticket) {
+        return Engine.fold(
+                ticket,
+                new Records(database).of(ticket).stream().map(Seal::open).toList());
     }
 
     @Test
@@ -350,8 +393,8 @@ class CasesTest {
         assertThat(Seal.check(entries)).isEmpty();
         Case stored = new Tickets(database).find(ticket).orElseThrow();
         assertThat(stored.fields()).doesNotContainKey("description").containsEntry("title", "Another drawing");
-        assertThat(stored)
-                .isEqualTo(Engine.fold(ticket, entries.stream().map(Seal::open).toList()));
+        assertThat(stored).isEqualTo(folded(ticket));
+        assertThat(snapshot(ticket).body).contains("Another drawing").doesNotContain("X123");
     }
 
     @Test

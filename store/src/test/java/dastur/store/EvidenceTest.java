@@ -45,7 +45,6 @@ class EvidenceTest {
             row.createdAt = NOW.minus(ago);
             row.updatedAt = NOW;
             row.head = "";
-            row.snapshot = "{}";
             session.insert(row);
         });
     }
