@@ -14,13 +14,8 @@ import dastur.server.DataFolder;
 import dastur.server.DemoData;
 import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
-import dastur.store.Cases;
-import dastur.store.Chats;
 import dastur.store.Database;
-import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
-import dastur.store.Outbox;
-import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.io.BufferedReader;
 import java.io.IOException;
@@ -155,13 +150,7 @@ class CrashTest {
             Organisation organisation = new Organisation(database);
             Workflows workflows = new Workflows(database);
             Demo.prepare(
-                    organisation,
-                    workflows,
-                    new Cases(database, Secrets::randomBytes),
-                    new Tickets(database),
-                    new Outbox(database),
-                    new KnownAnswers(database),
-                    new Chats(database),
+                    database,
                     new Demo.Outside(
                             "http://127.0.0.1:" + outside.getAddress().getPort(),
                             "ssh://dastur@127.0.0.1:9?hostkey=SHA256:" + "A".repeat(43),

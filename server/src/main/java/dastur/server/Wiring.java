@@ -86,6 +86,10 @@ public final class Wiring implements AutoCloseable {
     public Wiring(Settings settings) {
         this.settings = settings;
         DataFolder folder = new DataFolder(settings.data());
+        boolean demo = settings.demo().on();
+        if (demo) {
+            Demo.make(settings.data(), settings.clock().instant());
+        }
         database = Database.inFolder(settings.data());
         Organisation organisation = new Organisation(database);
         Workflows workflows = new Workflows(database);
@@ -96,15 +100,13 @@ public final class Wiring implements AutoCloseable {
         Cases cases = new Cases(database, Secrets::randomBytes);
         KnownAnswers known = new KnownAnswers(database);
         Chats chats = new Chats(database);
-        boolean demo = settings.demo().on();
         AtomicReference<Runnable> wake = new AtomicReference<>(() -> {});
         AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
         DemoClock demoClock = demo ? new DemoClock(settings.clock(), organisation) : null;
         InstantSource clock = demoClock == null ? settings.clock() : demoClock;
         standins = demo ? standins(settings, folder, demoClock, wake) : null;
         if (standins != null) {
-            Demo.prepare(
-                    organisation, workflows, cases, tickets, outbox, known, chats, outside(standins), clock.instant());
+            Demo.prepare(database, outside(standins), clock.instant());
         }
         Live live = new Live();
         CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {

@@ -1,16 +1,7 @@
 package dastur.server;
 
-import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.standins.Standins;
-import dastur.store.Cases;
-import dastur.store.Chats;
-import dastur.store.Database;
-import dastur.store.KnownAnswers;
-import dastur.store.Organisation;
-import dastur.store.Outbox;
-import dastur.store.Tickets;
-import dastur.store.Workflows;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -54,7 +45,8 @@ public final class DemoData {
         if (built == null) {
             try {
                 Path folder = Files.createTempDirectory("dastur-demo");
-                build(folder);
+                // No stand-ins are there yet: each copy's own are to get what the live cases have to say.
+                Demo.make(folder, Instant.now());
                 Runtime.getRuntime().addShutdownHook(new Thread(() -> delete(folder)));
                 built = folder;
             } catch (IOException e) {
@@ -62,22 +54,6 @@ public final class DemoData {
             }
         }
         return built;
-    }
-
-    /** Without anybody who would send what the live cases have to say: each copy's own stand-ins are to get it. */
-    private static void build(Path folder) {
-        try (Database database = Database.inFolder(folder)) {
-            Demo.prepare(
-                    new Organisation(database),
-                    new Workflows(database),
-                    new Cases(database, Secrets::randomBytes),
-                    new Tickets(database),
-                    new Outbox(database),
-                    new KnownAnswers(database),
-                    new Chats(database),
-                    new Demo.Outside("http://127.0.0.1:1", "ssh://dastur@127.0.0.1:1", "dns://127.0.0.1:1"),
-                    Instant.now());
-        }
     }
 
     private static void copy(Path from, Path to) {

@@ -17,6 +17,9 @@ import org.hibernate.cfg.Configuration;
  * ({@code WRITE_DELAY=0}): what was acknowledged survives a killed process (N81).
  */
 public final class Database implements AutoCloseable {
+    /** The one file of a database in a folder. */
+    public static final String FILE = "dastur.mv.db";
+
     private static final int CONNECTIONS = 16;
     /** H2 keeps 8 parsed statements a session unless told otherwise; a command uses more than that. */
     private static final String OPTIONS = ";QUERY_CACHE_SIZE=256";
@@ -24,6 +27,7 @@ public final class Database implements AutoCloseable {
     private final HikariDataSource pool;
     private final SessionFactory sessions;
     private final StoredCases cases = new StoredCases();
+    private final Tidying tidying;
 
     private Database(String url) {
         HikariConfig config = new HikariConfig();
@@ -45,6 +49,7 @@ public final class Database implements AutoCloseable {
         hibernate.setProperty("hibernate.query.plan_cache_max_size", "512");
         Rows.ALL.forEach(hibernate::addAnnotatedClass);
         sessions = hibernate.buildSessionFactory();
+        tidying = new Tidying(pool);
     }
 
     /** Opens the database in a folder, creating it when it is not there. */
@@ -104,8 +109,32 @@ public final class Database implements AutoCloseable {
                 == 1;
     }
 
+    /**
+     * Runs work that nobody is told of before it ends, such as filling an empty database: its commits need not each be on
+     * the disk. They are when this returns; a process killed before may have lost the last second.
+     */
+    public void fill(Runnable work) {
+        execute("set write_delay 1000");
+        try {
+            work.run();
+        } finally {
+            execute("set write_delay 0");
+            execute("checkpoint");
+        }
+    }
+
+    private void execute(String sql) {
+        run(session -> session.createNativeMutationQuery(sql).executeUpdate());
+    }
+
+    /** What keeps the file from growing. */
+    Tidying tidying() {
+        return tidying;
+    }
+
     @Override
     public void close() {
+        tidying.close();
         sessions.close();
         pool.close();
     }

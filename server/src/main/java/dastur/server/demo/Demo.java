@@ -1,13 +1,20 @@
 package dastur.server.demo;
 
 import dastur.core.people.PersonId;
+import dastur.server.auth.Secrets;
 import dastur.store.Cases;
 import dastur.store.Chats;
+import dastur.store.Database;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -21,30 +28,50 @@ public final class Demo {
     /** Where the stand-ins are this time: addresses of connections. */
     public record Outside(String http, String devices, String names) {}
 
+    /** For a database that is made before the stand-ins are there. */
+    private static final Outside NOWHERE =
+            new Outside("http://127.0.0.1:1", "ssh://dastur@127.0.0.1:1", "dns://127.0.0.1:1");
+
     /** The name of the secret that signs updates of the zone. */
     public static final String ZONE_KEY = DemoNetwork.ZONE_KEY;
 
     /** The secret that the demo's connections use. */
     public static final String SECRET = DemoWorkflows.SECRET;
 
-    /** Builds the demo when nobody is there yet; else only tells the connections where the stand-ins are now. */
-    public static void prepare(
-            Organisation organisation,
-            Workflows workflows,
-            Cases cases,
-            Tickets tickets,
-            Outbox outbox,
-            KnownAnswers known,
-            Chats chats,
-            Outside outside,
-            Instant now) {
+    /**
+     * Makes the demo's database in a folder that has none yet. It is made beside its place and then moved there: what a
+     * killed process has left half made is made anew.
+     */
+    public static void make(Path folder, Instant now) {
+        Path made = folder.resolve(Database.FILE);
+        if (Files.exists(made)) {
+            return;
+        }
+        Path making = folder.resolve("making");
+        try {
+            Files.createDirectories(making);
+            Files.deleteIfExists(making.resolve(Database.FILE));
+            try (Database database = Database.inFolder(making)) {
+                database.fill(() -> prepare(database, NOWHERE, now));
+            }
+            Files.move(making.resolve(Database.FILE), made, StandardCopyOption.ATOMIC_MOVE);
+            Files.deleteIfExists(making);
+        } catch (IOException e) {
+            throw new UncheckedIOException("The demo's data cannot be made in " + folder + ".", e);
+        }
+    }
+
+    /** Tells the connections where the stand-ins are now; before, builds the demo when nobody is there yet. */
+    public static void prepare(Database database, Outside outside, Instant now) {
+        Workflows workflows = new Workflows(database);
+        Organisation organisation = new Organisation(database);
         DemoWorkflows demo = new DemoWorkflows(workflows);
         demo.connect(outside.http());
         DemoNetwork.connect(workflows, outside);
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
             demo.build(now.minus(BEFORE_HISTORY));
-            new DemoAnswers(known).build();
+            new DemoAnswers(new KnownAnswers(database)).build();
             Chats.Reach byChat = new Chats.Reach(
                     "@teo:kestrel.example",
                     Chats.Channel.CHAT,
@@ -52,8 +79,9 @@ public final class Demo {
                     null,
                     null,
                     ZoneId.of("Europe/Oslo"));
-            chats.putReach(new PersonId("teo"), byChat);
-            DemoStage stage = new DemoStage(cases, tickets, outbox);
+            new Chats(database).putReach(new PersonId("teo"), byChat);
+            Cases cases = new Cases(database, Secrets::randomBytes);
+            DemoStage stage = new DemoStage(cases, new Tickets(database), new Outbox(database));
             DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation));
             new DemoHistory(stage, past, cases).build(now);
         }
