@@ -6576,22 +6576,22 @@ export interface components {
             questionOpen: boolean;
             otherOpenOnCi: number;
             recentOnCi: number;
-            others: components["schemas"]["EvidenceOther"][];
-            endings: components["schemas"]["EvidenceEnding"][];
+            others: components["schemas"]["SurroundingsOther"][];
+            endings: components["schemas"]["SurroundingsEnding"][];
         };
         ViewsShown: {
             path: string;
             label: string;
             value?: unknown;
         };
-        EvidenceOther: {
+        SurroundingsOther: {
             number: string;
             kind: string;
             title: string;
             state: string;
             priority: string;
         };
-        EvidenceEnding: {
+        SurroundingsEnding: {
             result: string;
             times: number;
         };
@@ -6712,7 +6712,7 @@ export interface components {
             relations: components["schemas"]["OrganisationRelation"][];
             otherOpen: number;
             recent: number;
-            others: components["schemas"]["EvidenceOther"][];
+            others: components["schemas"]["SurroundingsOther"][];
         };
         ConfigurationItem: {
             id: string;

@@ -5,7 +5,6 @@ import dastur.server.auth.FeedLinks;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
-import dastur.store.Evidence;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
 import dastur.store.Journal;
@@ -16,6 +15,7 @@ import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
+import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
@@ -51,7 +51,7 @@ public record App(
         SavedViews views,
         Undelivered undelivered,
         KnownAnswers known,
-        Evidence evidence,
+        Surroundings surroundings,
         FormDrafts drafts,
         SetUp setUp,
         Journal journal,

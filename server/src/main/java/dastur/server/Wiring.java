@@ -47,7 +47,6 @@ import dastur.standins.Standins;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.Database;
-import dastur.store.Evidence;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
 import dastur.store.Journal;
@@ -60,6 +59,7 @@ import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
+import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
@@ -203,7 +203,7 @@ public final class Wiring implements AutoCloseable {
                 new SavedViews(database),
                 new Undelivered(database),
                 known,
-                new Evidence(database),
+                new Surroundings(database),
                 drafts,
                 new SetUp(database),
                 new Journal(database),

@@ -175,7 +175,7 @@ public final class Cases {
                 session.insert(row);
             }
             session.insertMultiple(entries);
-            new Projection(session, ticket).project(events, after);
+            new Projection(session, ticket, after).project(events);
             current = redacted ? StoredCases.folded(session, ticket) : after;
             if (!isNew) {
                 stand(current, upSince);

@@ -34,7 +34,7 @@ import dastur.server.api.Views.TaskAsk;
 import dastur.server.api.Views.TicketView;
 import dastur.server.api.Views.VisitView;
 import dastur.server.auth.Right;
-import dastur.store.Evidence;
+import dastur.store.Surroundings;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -481,10 +481,10 @@ final class TicketViews {
     }
 
     private ApprovalAsk approval(Case c, Run run, Waiting.Votes v) {
-        Evidence.Neighbourhood around = c.text("ci")
-                .map(ci -> app.evidence()
+        Surroundings.Neighbourhood around = c.text("ci")
+                .map(ci -> app.surroundings()
                         .around(new CiId(ci), c.id(), app.clock().instant().minus(RECENT)))
-                .orElse(Evidence.Neighbourhood.NONE);
+                .orElse(Surroundings.Neighbourhood.NONE);
         List<Views.Shown> shown = shown(v);
         Map<String, Boolean> cast = new TreeMap<>();
         v.cast().forEach((who, yes) -> cast.put(who.value(), yes));
@@ -508,7 +508,7 @@ final class TicketViews {
                 around.openOnCi(),
                 around.recentOnCi(),
                 around.others(),
-                app.evidence().endings(run.workflow(), run.id()));
+                app.surroundings().endings(run.workflow(), run.id()));
     }
 
     private static Map<String, String> conditions(Waiting.Votes v) {
@@ -557,7 +557,7 @@ final class TicketViews {
         return c.text("ci")
                 .map(CiId::new)
                 .flatMap(id -> app.organisation().ci(id).map(item -> {
-                    Evidence.Neighbourhood around = app.evidence()
+                    Surroundings.Neighbourhood around = app.surroundings()
                             .around(id, c.id(), app.clock().instant().minus(RECENT));
                     return new CiView(
                             item,

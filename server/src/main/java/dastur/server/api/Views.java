@@ -13,8 +13,8 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
 import dastur.core.workflow.Rung;
-import dastur.store.Evidence;
 import dastur.store.Organisation;
+import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.Instant;
@@ -222,8 +222,8 @@ final class Views {
             boolean questionOpen,
             long otherOpenOnCi,
             long recentOnCi,
-            List<Evidence.Other> others,
-            List<Evidence.Ending> endings) {}
+            List<Surroundings.Other> others,
+            List<Surroundings.Ending> endings) {}
 
     record Shown(String path, String label, @Nullable Object value) {}
 
@@ -238,7 +238,7 @@ final class Views {
             List<Organisation.Relation> relations,
             long otherOpen,
             long recent,
-            List<Evidence.Other> others) {}
+            List<Surroundings.Other> others) {}
 
     record Startable(String workflow, String name, List<Field> startForm) {}
 

@@ -14,17 +14,17 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
 /** What speaks for or against a decision, from rows as the projection writes them. */
-class EvidenceTest {
+class SurroundingsTest {
     private static final Instant NOW = Instant.parse("2026-03-02T10:00:00Z");
     private static final WorkflowKey GATE = new WorkflowKey("gate");
 
     private Database database;
-    private Evidence evidence;
+    private Surroundings surroundings;
 
     @BeforeEach
     void open() {
-        database = Database.inMemory("evidence-" + System.nanoTime());
-        evidence = new Evidence(database);
+        database = Database.inMemory("surroundings-" + System.nanoTime());
+        surroundings = new Surroundings(database);
     }
 
     @AfterEach
@@ -65,8 +65,8 @@ class EvidenceTest {
         });
     }
 
-    private Evidence.Neighbourhood around() {
-        return evidence.around(new CiId("ALD-G1"), new TicketId("I-1"), NOW.minus(Duration.ofDays(30)));
+    private Surroundings.Neighbourhood around() {
+        return surroundings.around(new CiId("ALD-G1"), new TicketId("I-1"), NOW.minus(Duration.ofDays(30)));
     }
 
     @Test
@@ -78,8 +78,8 @@ class EvidenceTest {
         ticket("I-5", "incident", "P1", "ALD-G1", true, Duration.ofHours(5));
         ticket("I-6", "incident", "P1", "ALD-G2", false, Duration.ofHours(6));
         ticket("I-7", "incident", "P1", "ALD-G1", true, Duration.ofDays(40));
-        Evidence.Neighbourhood around = around();
-        assertThat(around.others()).extracting(Evidence.Other::number).containsExactly("C-4", "I-3", "I-2");
+        Surroundings.Neighbourhood around = around();
+        assertThat(around.others()).extracting(Surroundings.Other::number).containsExactly("C-4", "I-3", "I-2");
         assertThat(around.openOnCi()).isEqualTo(3);
         assertThat(around.recentOnCi()).isEqualTo(4);
     }
@@ -103,12 +103,12 @@ class EvidenceTest {
         run("I-1.5", "stopped", null, Duration.ofHours(4));
         run("I-1.6", "finished", "closed", Duration.ofHours(5));
         run("I-1.7", "finished", "cleared", Duration.ofHours(6));
-        List<Evidence.Ending> endings = evidence.endings(GATE, new RunId("I-1.6"));
+        List<Surroundings.Ending> endings = surroundings.endings(GATE, new RunId("I-1.6"));
         assertThat(endings)
                 .containsExactly(
-                        new Evidence.Ending("cleared", 3),
-                        new Evidence.Ending("closed", 1),
-                        new Evidence.Ending("stopped", 1));
-        assertThat(evidence.endings(new WorkflowKey("other"), null)).isEmpty();
+                        new Surroundings.Ending("cleared", 3),
+                        new Surroundings.Ending("closed", 1),
+                        new Surroundings.Ending("stopped", 1));
+        assertThat(surroundings.endings(new WorkflowKey("other"), null)).isEmpty();
     }
 }

@@ -8,8 +8,8 @@ import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
-/** What speaks for or against a decision: what else goes on at a CI, and how a workflow ended before. */
-public final class Evidence {
+/** What a decision stands among: what else goes on at a CI, and how a workflow ended before. */
+public final class Surroundings {
     private static final int OTHERS = 5;
     private static final int RUNS = 200;
 
@@ -33,7 +33,7 @@ public final class Evidence {
 
     private final Database database;
 
-    public Evidence(Database database) {
+    public Surroundings(Database database) {
         this.database = database;
     }
 
