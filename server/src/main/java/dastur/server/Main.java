@@ -4,6 +4,7 @@ import dastur.core.json.Json;
 import dastur.core.record.Export;
 import dastur.server.http.OpenApi;
 import dastur.standins.Standins;
+import dastur.store.Database;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.charset.StandardCharsets;
@@ -171,7 +172,7 @@ public final class Main {
                     address,
                     chat,
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser));
-            if (demo && !Files.exists(settings.data().resolve("dastur.mv.db"))) {
+            if (demo && !Files.exists(settings.data().resolve(Database.FILE))) {
                 spec.commandLine().getOut().println("Playing thirty days of the demo's past; once, some seconds.");
                 spec.commandLine().getOut().flush();
             }

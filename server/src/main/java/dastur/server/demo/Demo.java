@@ -18,6 +18,7 @@ import java.nio.file.StandardCopyOption;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.function.Consumer;
 
 /** Fills an empty database with the demo. */
 public final class Demo {
@@ -43,19 +44,28 @@ public final class Demo {
      * killed process has left half made is made anew.
      */
     public static void make(Path folder, Instant now) {
+        make(folder, database -> prepare(database, NOWHERE, now));
+    }
+
+    static void make(Path folder, Consumer<Database> work) {
         Path made = folder.resolve(Database.FILE);
         if (Files.exists(made)) {
             return;
         }
         Path making = folder.resolve("making");
+        Path half = making.resolve(Database.FILE);
         try {
             Files.createDirectories(making);
-            Files.deleteIfExists(making.resolve(Database.FILE));
-            try (Database database = Database.inFolder(making)) {
-                database.fill(() -> prepare(database, NOWHERE, now));
+            if (Files.exists(half)) {
+                // Refuses to open while another process is making it.
+                Database.inFolder(making).close();
+                Files.delete(half);
             }
-            Files.move(making.resolve(Database.FILE), made, StandardCopyOption.ATOMIC_MOVE);
-            Files.deleteIfExists(making);
+            try (Database database = Database.inFolder(making)) {
+                database.fill(() -> work.accept(database));
+            }
+            Files.move(half, made, StandardCopyOption.ATOMIC_MOVE);
+            Files.delete(making);
         } catch (IOException e) {
             throw new UncheckedIOException("The demo's data cannot be made in " + folder + ".", e);
         }
