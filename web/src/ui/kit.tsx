@@ -170,16 +170,21 @@ export function Dialog({
 }
 
 /** What went wrong, in the words of the server. */
-export function Trouble({ error, onRetry }: { error: unknown; onRetry?: () => void }) {
+/** What went wrong. What is not there does not come by trying again: `children` then says where else to go. */
+export function Trouble({ error, onRetry, children }: { error: unknown; onRetry?: () => void; children?: ReactNode }) {
   const problem = error instanceof ProblemError ? error.problem : undefined;
   return (
     <div role="alert" className="rounded-lg border border-late bg-sheet p-3">
       <p className="font-semibold text-late">{problem?.title ?? "Something went wrong here"}</p>
       <p className="mt-0.5">{problem?.detail ?? "Load the page again. If it stays so, tell those who run Dastur."}</p>
-      {onRetry && (
-        <Button className="mt-2" onClick={onRetry}>
-          Try again
-        </Button>
+      {problem?.status === 404 && children ? (
+        <p className="mt-2">{children}</p>
+      ) : (
+        onRetry && (
+          <Button className="mt-2" onClick={onRetry}>
+            Try again
+          </Button>
+        )
       )}
     </div>
   );

@@ -1,4 +1,4 @@
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
 import type { Finding, Step, Version, Workflow } from "../../api/types";
@@ -55,7 +55,11 @@ export function WorkflowPage() {
   if (workflow.isError)
     return (
       <div className="p-6">
-        <Trouble error={workflow.error} onRetry={() => workflow.refetch()} />
+        <Trouble error={workflow.error} onRetry={() => workflow.refetch()}>
+          <Link to="/workflows" className="link">
+            All workflows
+          </Link>
+        </Trouble>
       </div>
     );
   if (version?.key !== key) return <Loading what="the workflow" />;

@@ -23,7 +23,11 @@ export function CiPage() {
   if (ci.isError)
     return (
       <div className="p-6">
-        <Trouble error={ci.error} onRetry={() => ci.refetch()} />
+        <Trouble error={ci.error} onRetry={() => ci.refetch()}>
+          <Link to="/services" className="link">
+            All services and CIs
+          </Link>
+        </Trouble>
       </div>
     );
   const { ci: item, relations, changes, tickets } = ci.data;

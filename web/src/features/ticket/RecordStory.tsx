@@ -4,8 +4,9 @@ import type { Entry, RecordView, Ticket } from "../../api/types";
 import { Trouble } from "../../ui/kit";
 import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
 import { administers, useSession } from "../signin/session";
+import { LENSES, type Lens, lensOf, markOf } from "./lenses";
 import { RedactDialog } from "./RedactDialog";
-import { LENSES, type Lens, lensOf, markOf, story } from "./story";
+import { story } from "./story";
 import { Why } from "./Why";
 
 const GAP = 120_000;

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { useNames, useRecord, useTicket } from "../../api/hooks";
@@ -35,7 +35,11 @@ export function TicketPage() {
   if (ticket.isError)
     return (
       <div className="p-6">
-        <Trouble error={ticket.error} onRetry={() => ticket.refetch()} />
+        <Trouble error={ticket.error} onRetry={() => ticket.refetch()}>
+          <Link to="/tickets" className="link">
+            All tickets
+          </Link>
+        </Trouble>
       </div>
     );
   return ticket.data.mayReadRecord ? <FullTicket ticket={ticket.data} /> : <RequesterTicket ticket={ticket.data} />;

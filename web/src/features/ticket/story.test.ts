@@ -1,7 +1,8 @@
 import { describe, expect, test } from "vitest";
 import source from "../../../../core/src/main/java/dastur/core/run/Event.java?raw";
 import type { Entry } from "../../api/types";
-import { LENSES, lensOf, markOf, story } from "./story";
+import { LENSES, lensOf, markOf } from "./lenses";
+import { story } from "./story";
 
 const names = {
   person: (id?: string) => ({ runa: "Runa Feld", teo: "Teo Marchetti" })[id ?? ""] ?? id ?? "",

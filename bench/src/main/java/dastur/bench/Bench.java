@@ -5,8 +5,10 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.function.ToDoubleFunction;
 import java.util.stream.Stream;
 
 /** Runs the measurements and prints their figures; see docs/measurements.md. */
@@ -14,7 +16,7 @@ public final class Bench {
     /** The path through Hibernate is long: the compiler needs more than a minute on two cores until rates stand still. */
     private static final int WARM_UP_SECONDS = 80;
 
-    private static final int SECONDS = 8;
+    private static final int ROUNDS = 11;
     private static final int SETTLE_SECONDS = 40;
 
     private Bench() {}
@@ -51,27 +53,50 @@ public final class Bench {
         Rate.measure(1, 5, steps::worker);
         System.out.println("threads | engine steps/s | raw transactions/s | ratio");
         for (int threads : new int[] {1, 16}) {
-            // Interleaved, so that a slow minute of the machine hurts both.
-            double rawBefore = Rate.measure(threads, SECONDS / 2, raw::worker);
-            double engine = Rate.measure(threads, SECONDS, steps::worker);
-            double rawAfter = Rate.measure(threads, SECONDS / 2, raw::worker);
-            double rawRate = (rawBefore + rawAfter) / 2;
-            System.out.printf("%7d | %14.0f | %18.0f | %.2f%n", threads, engine, rawRate, engine / rawRate);
+            Rates rates = beside(threads, raw, steps);
+            System.out.printf("%7d | %14.0f | %18.0f | %.2f%n", threads, rates.engine(), rates.raw(), rates.ratio());
         }
     }
 
-    /** The same steps with 1,000 and with 100,000 tickets in the database. */
+    /** The same with 1,000 and with 100,000 tickets in the database. */
     private static void tickets(Database database, Steps steps) throws Exception {
-        System.out.println("tickets | engine steps/s (1 thread) | (16 threads)");
+        System.out.println("tickets | threads | engine steps/s | raw transactions/s | ratio");
+        RawTransactions raw = new RawTransactions(database);
         Filling filling = new Filling(database);
         for (int count : new int[] {1_000, 100_000}) {
             filling.fillTo(count);
             // The database tidies up its file after a bulk load; what is meant here is the state after that.
             Rate.measure(1, SETTLE_SECONDS, steps::worker);
-            double one = Rate.measure(1, SECONDS, steps::worker);
-            double many = Rate.measure(16, SECONDS, steps::worker);
-            System.out.printf("%7d | %25.0f | %12.0f%n", count, one, many);
+            for (int threads : new int[] {1, 16}) {
+                Rates rates = beside(threads, raw, steps);
+                System.out.printf(
+                        "%7d | %7d | %14.0f | %18.0f | %.2f%n",
+                        count, threads, rates.engine(), rates.raw(), rates.ratio());
+            }
         }
+    }
+
+    private record Rates(double engine, double raw, double ratio) {}
+
+    /** Medians of many short rounds, each with raw transactions before and after: a slow moment of the machine hurts both. */
+    private static Rates beside(int threads, RawTransactions raw, Steps steps) throws Exception {
+        List<Rates> rounds = new ArrayList<>();
+        for (int round = 0; round < ROUNDS; round++) {
+            double before = Rate.measure(threads, 1, raw::worker);
+            double engine = Rate.measure(threads, 2, steps::worker);
+            double plain = (before + Rate.measure(threads, 1, raw::worker)) / 2;
+            rounds.add(new Rates(engine, plain, engine / plain));
+        }
+        return new Rates(median(rounds, Rates::engine), median(rounds, Rates::raw), median(rounds, Rates::ratio));
+    }
+
+    private static double median(List<Rates> rounds, ToDoubleFunction<Rates> of) {
+        return rounds.stream()
+                .mapToDouble(of)
+                .sorted()
+                .skip(ROUNDS / 2)
+                .findFirst()
+                .orElseThrow();
     }
 
     private interface OnDatabase {

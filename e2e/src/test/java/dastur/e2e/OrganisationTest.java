@@ -5,6 +5,7 @@ import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertTha
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -57,6 +58,25 @@ class OrganisationTest {
         Browser.go(halvard, "Journal");
         assertThat(halvard.getByText("person nils-aaberg no longer seen as")).isVisible();
         assertThat(halvard.getByText("person nils-aaberg made")).isVisible();
+    }
+
+    @Test
+    void anAddressOfWhatIsNotThereSaysWhereElseToGo() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Map<String, String> places = Map.of(
+                "/tickets/I-9", "All tickets",
+                "/workflows/no-such", "All workflows",
+                "/cis/no-such", "All services and CIs");
+        places.forEach((address, elsewhere) -> {
+            ines.navigate(stage.address() + address);
+            Locator trouble = ines.getByRole(AriaRole.ALERT);
+            assertThat(trouble.getByText("Try again")).hasCount(0);
+            trouble.getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(elsewhere))
+                    .click();
+            ines.waitForURL(stage.address()
+                    + address.substring(0, address.lastIndexOf('/')).replace("/cis", "/services") + "**");
+            assertThat(ines.getByRole(AriaRole.ALERT)).hasCount(0);
+        });
     }
 
     @Test

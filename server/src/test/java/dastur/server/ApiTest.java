@@ -14,32 +14,20 @@ import java.util.Map;
 import java.util.UUID;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
 
 /** The API over HTTP, with demo data: bad input, rights, sign-in, repetition, two people at once. */
-class ApiTest {
-    @TempDir
-    static Path data;
-
+class ApiTest extends OnDemo {
     private static Wiring app;
-    private static ApiClient api;
 
     @BeforeAll
     static void start() {
-        api = ApiClient.demo(data);
         app = api.app();
         api.untilQuiet();
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
     }
 
     private static Answer call(String person, String method, String path, String body) {

@@ -10,57 +10,23 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.util.Arrays;
-import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Questions before a decision, help with a task, what requester and desk say to each other, and files. */
-class AskingTest {
+class AskingTest extends OnDemo {
     private static final byte[] PNG = {(byte) 0x89, 'P', 'N', 'G', 13, 10, 26, 10, 1, 2, 3};
-
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
-    private static String raise() {
-        return api.call("ada", "POST", "/api/tickets", """
-                        {"kind":"incident","fields":{"title":"Gate stands open","ci":"ALD-G4","requester":"mira",
-                        "impact":2,"urgency":2,"group":"pier-technicians"}}""").body().get("ticket").asText();
-    }
-
-    private static JsonNode ticket(String person, String number) {
-        return api.call(person, "GET", "/api/tickets/" + number, null).body();
-    }
 
     private static Answer post(String person, String path, Object body) {
         return api.call(person, "POST", path, Json.write(body));
     }
 
-    private static List<String> desk(String person, String field) {
-        return api.call(person, "GET", "/api/desk", null).body().get("items").findValuesAsText(field);
-    }
-
     @Test
     void whoDecidesAsksFirstAndTheRequesterAnswersFromTheirDesk() {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         String task = ticket("runa", number).get("asks").get(0).get("visit").asText();
         post("runa", "/api/tasks/" + task + "/complete", Map.of("outcome", "Close the lane"));
         String visit = ticket("teo", number).get("asks").get(0).get("visit").asText();
@@ -99,7 +65,7 @@ class AskingTest {
 
     @Test
     void aQuestionThatIsStillOpenLeavesTheDesksWhenTheDecisionIsMade() {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         String task = ticket("runa", number).get("asks").get(0).get("visit").asText();
         post("runa", "/api/tasks/" + task + "/complete", Map.of("outcome", "Close the lane"));
         JsonNode ask = ticket("teo", number).get("asks").get(0);
@@ -117,7 +83,7 @@ class AskingTest {
 
     @Test
     void helpIsAskedForAndTheHelperMayDoTheTask() {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         String task = ticket("runa", number).get("asks").get(0).get("visit").asText();
         assertThat(desk("ada", "visit")).doesNotContain(task);
         assertThat(post("runa", "/api/tasks/" + task + "/help", Map.of("person", "ada", "text", ""))
@@ -135,7 +101,7 @@ class AskingTest {
 
     @Test
     void theRequesterSeesWhatIsMeantForThemAndNothingElse() {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         String notes = "/api/tickets/" + number + "/notes";
         post("ada", notes, Map.of("text", "Between us: that gate again.", "toRequester", false));
         post("ada", notes, Map.of("text", "Somebody is on the way.", "toRequester", true));
@@ -166,7 +132,7 @@ class AskingTest {
 
     @Test
     void aFileIsKeptUnderItsHashShownSafelyAndGoesWithItsEntry() throws Exception {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         String path = "/api/tickets/" + number + "/files";
         assertThat(send("runa", "POST", path + "?name=lane.png", "image/png", PNG)
                         .statusCode())
@@ -195,7 +161,7 @@ class AskingTest {
 
     @Test
     void aRequestersOwnFileIsTheirsToSee() throws Exception {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         String path = "/api/tickets/" + number + "/files";
         send("mira", "POST", path + "?name=what-i-saw.txt", "text/plain", "open".getBytes(StandardCharsets.UTF_8));
         JsonNode file = ticket("mira", number).get("files").get(0);
@@ -215,7 +181,7 @@ class AskingTest {
         "'', text/plain, x"
     })
     void whatABrowserCouldRunOrIsNotWhatItSaysIsRefused(String name, String type, String body) throws Exception {
-        String number = raise();
+        String number = raiseGate("ALD-G4");
         HttpResponse<byte[]> answer = send(
                 "runa",
                 "POST",
@@ -230,7 +196,12 @@ class AskingTest {
     void aFileThatIsTooBigIsRefused() throws Exception {
         byte[] big = new byte[10_000_001];
         Arrays.fill(big, (byte) 'x');
-        assertThat(send("runa", "POST", "/api/tickets/" + raise() + "/files?name=big.txt", "text/plain", big)
+        assertThat(send(
+                                "runa",
+                                "POST",
+                                "/api/tickets/" + raiseGate("ALD-G4") + "/files?name=big.txt",
+                                "text/plain",
+                                big)
                         .statusCode())
                 .isEqualTo(422);
     }

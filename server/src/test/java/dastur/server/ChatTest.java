@@ -11,38 +11,25 @@ import dastur.server.chat.ChatAnswer;
 import dastur.standins.ChatServer;
 import dastur.standins.Faults;
 import dastur.standins.Mailbox;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Decisions in chat, over the Matrix client-server API against the stand-in (N41); who wants to be reached how (N60). */
-class ChatTest {
+class ChatTest extends OnDemo {
     private static final String TEO = "@teo:kestrel.example";
 
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
     private static ChatServer chat;
 
     @BeforeAll
     static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
         chat = api.app().standins().orElseThrow().chat();
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
     }
 
     private static void until(BooleanSupplier condition) {
@@ -76,10 +63,6 @@ class ChatTest {
                 .orElseThrow()
                 .id();
         return new String[] {number, event};
-    }
-
-    private static JsonNode ticket(String person, String number) {
-        return api.call(person, "GET", "/api/tickets/" + number, null).body();
     }
 
     private static List<Event> events(String number) {

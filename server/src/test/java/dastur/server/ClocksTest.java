@@ -3,30 +3,10 @@ package dastur.server;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import java.nio.file.Path;
-import java.util.List;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** Targets of services on tickets, taking an outcome back, and what people are called in as, over HTTP. */
-class ClocksTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
+class ClocksTest extends OnDemo {
     private static String raise(String more) {
         return api.call("ada", "POST", "/api/tickets", """
                         {"kind":"incident","fields":{"title":"Clocked","requester":"mira"%s}}""".formatted(more))
@@ -90,10 +70,6 @@ class ClocksTest {
         assertThat(api.call("runa", "POST", path + "/complete", "{\"outcome\":\"Cleared on the spot\"}")
                         .status())
                 .isEqualTo(200);
-    }
-
-    private static List<String> desk(String person) {
-        return api.call(person, "GET", "/api/desk", null).body().get("items").findValuesAsText("visit");
     }
 
     @Test

@@ -17,31 +17,13 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import picocli.CommandLine;
 
 /** Notation, rehearsals, signals and redaction over HTTP; workflows as files on the command line. */
-class DesignRoutesTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
+class DesignRoutesTest extends OnDemo {
     private static WorkflowVersion shipped(String key) {
         try (InputStream in = DesignRoutesTest.class.getResourceAsStream("/demo/" + key + ".dastur")) {
             return Notation.read(new String(in.readAllBytes(), StandardCharsets.UTF_8), 1, Names.NONE)
@@ -153,10 +135,6 @@ class DesignRoutesTest {
         assertThat(ticket.get("offers")).isEmpty();
         assertThat(ticket.get("runs").get(0).get("trigger").asText()).isEqualTo("certificates-raised");
         assertThat(api.call("ada", "POST", path, "{\"start\":false}").status()).isEqualTo(409);
-    }
-
-    private static java.util.List<String> desk(String person) {
-        return api.call(person, "GET", "/api/desk", null).body().get("items").findValuesAsText("visit");
     }
 
     @Test

@@ -7,33 +7,14 @@ import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Finding tickets by words of their record, narrowing down, saved views, further lists, known answers. */
-class FindingTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
+class FindingTest extends OnDemo {
     private static String raise(String title, String description) {
         return api.call(
                         "ada",

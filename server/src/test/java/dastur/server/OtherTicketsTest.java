@@ -4,26 +4,17 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.server.ApiClient.Answer;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** What one ticket has to do with another: links, and workflows that run on another ticket (D11). */
-class OtherTicketsTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
+class OtherTicketsTest extends OnDemo {
     @BeforeAll
     static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
         DesignedWorkflow.publish(api, """
                 workflow order-part "Order a part" for change
                   owner ines
@@ -47,11 +38,6 @@ class OtherTicketsTest {
                 done: done "ordered"
                 none: done "no part"
                 """);
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
     }
 
     private static void until(BooleanSupplier condition) {

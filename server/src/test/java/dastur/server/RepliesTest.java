@@ -5,35 +5,22 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.server.auth.MailThreads;
 import dastur.standins.Mailbox;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** Answers to mails decide and are noted, and only those of who was asked (N41). */
-class RepliesTest {
+class RepliesTest extends OnDemo {
     private static final String PRIYA = "priya@kestrel.example";
 
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
     private static Mailbox mailbox;
 
     @BeforeAll
     static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
         mailbox = api.app().standins().orElseThrow().mailbox();
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
     }
 
     private static void until(BooleanSupplier condition) {

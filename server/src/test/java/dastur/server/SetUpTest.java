@@ -5,34 +5,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Accounts, groups, services, CIs, calendars, rotas, connections and actions over HTTP, and the journal of it. */
-class SetUpTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
+class SetUpTest extends OnDemo {
     private static Answer put(String person, String path, String body) {
         return api.call(person, "PUT", path, body);
     }

@@ -15,35 +15,22 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** Workflows that ship, run against the stand-ins. */
-class ShippedTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
+class ShippedTest extends OnDemo {
     private static Standins standins;
 
     @BeforeAll
     static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
         standins = api.app().standins().orElseThrow();
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
     }
 
     private static void until(BooleanSupplier condition) {

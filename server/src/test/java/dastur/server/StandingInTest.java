@@ -5,55 +5,22 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Covers for tasks or for decisions, working as somebody who said so, forms half filled in, and what a decision shows. */
-class StandingInTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
+class StandingInTest extends OnDemo {
     @AfterEach
     void everybodyIsBack() {
         api.call("runa", "DELETE", "/api/me/cover", null);
         api.call("teo", "DELETE", "/api/me/cover", null);
         api.call("mira", "DELETE", "/api/me/grant", null);
-    }
-
-    private static String raiseGate() {
-        return api.call("ada", "POST", "/api/tickets", """
-                        {"kind":"incident","fields":{"title":"Gate stands open","ci":"ALD-G3","requester":"mira",
-                        "impact":2,"urgency":2,"group":"pier-technicians"}}""").body().get("ticket").asText();
-    }
-
-    private static JsonNode ticket(String person, String number) {
-        return api.call(person, "GET", "/api/tickets/" + number, null).body();
-    }
-
-    private static JsonNode ask(String person, String number) {
-        return ticket(person, number).get("asks").get(0);
     }
 
     private static Answer cover(String person, String by, String scope) {
@@ -78,7 +45,7 @@ class StandingInTest {
 
     @Test
     void oneCoverForTasksAndAnotherForDecisions() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G3");
         String task = ask("runa", number).get("visit").asText();
         api.call("runa", "POST", "/api/tasks/" + task + "/claim", null);
         assertThat(cover("runa", "ada", "tasks").status()).isEqualTo(200);
@@ -103,7 +70,7 @@ class StandingInTest {
 
     @Test
     void aCoverForTasksDoesNotDecide() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G3");
         String task = ask("runa", number).get("visit").asText();
         api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\",\"form\":{}}");
         cover("teo", "oskar", "tasks");
@@ -121,8 +88,8 @@ class StandingInTest {
     /** N12: what else is open on the CI stands by name, and how this workflow ended before. */
     @Test
     void whoDecidesSeesWhatSpeaksAgainstIt() {
-        String other = raiseGate();
-        String number = raiseGate();
+        String other = raiseGate("ALD-G3");
+        String number = raiseGate("ALD-G3");
         String task = ask("runa", number).get("visit").asText();
         api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\",\"form\":{}}");
         JsonNode shown = ask("teo", number).get("approval");
@@ -193,7 +160,7 @@ class StandingInTest {
     /** N40: what somebody has filled in is theirs alone, on every device, and gone when it is of no use any more. */
     @Test
     void aFormHalfFilledInIsKeptForItsWriterAlone() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G3");
         String task = ask("runa", number).get("visit").asText();
         String path = "/api/tasks/" + task + "/draft";
         assertThat(api.call("runa", "PUT", path, "{\"form\":{\"seen\":\"The arm is bent\"}}")

@@ -3,30 +3,11 @@ package dastur.server;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import java.nio.file.Path;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** A run in one document: times planned and actual, values in and out, as data and as Markdown (N50, N53, N55). */
-class SummaryTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
+class SummaryTest extends OnDemo {
     /** A gate that a technician cleared, with a title that would break a table if it were not escaped. */
     private static String cleared() {
         String number = api.call("ada", "POST", "/api/tickets", """

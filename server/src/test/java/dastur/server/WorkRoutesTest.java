@@ -7,56 +7,18 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
 import dastur.standins.Mailbox;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.List;
 import java.util.Map;
 import java.util.concurrent.locks.LockSupport;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Passing on, cover, interventions, the list of runs, and moving runs when publishing, over HTTP on the demo. */
-class WorkRoutesTest {
-    @TempDir
-    static Path folder;
-
-    private static ApiClient api;
-
-    @BeforeAll
-    static void start() {
-        api = ApiClient.demo(folder.resolve("data"));
-    }
-
-    @AfterAll
-    static void stop() {
-        api.close();
-    }
-
-    private static String raiseGate() {
-        return api.call("ada", "POST", "/api/tickets", """
-                        {"kind":"incident","fields":{"title":"Gate stands open","ci":"ALD-G4","requester":"mira",
-                        "impact":2,"urgency":2,"group":"pier-technicians"}}""").body().get("ticket").asText();
-    }
-
-    private static JsonNode ticket(String person, String number) {
-        return api.call(person, "GET", "/api/tickets/" + number, null).body();
-    }
-
-    private static JsonNode ask(String person, String number) {
-        return ticket(person, number).get("asks").get(0);
-    }
-
-    private static List<String> desk(String person) {
-        return api.call(person, "GET", "/api/desk", null).body().get("items").findValuesAsText("visit");
-    }
-
+class WorkRoutesTest extends OnDemo {
     private static Answer intervene(String person, String number, String kind, String more) {
         String run = ticket("ines", number).get("runs").get(0).get("id").asText();
         return api.call(
@@ -68,7 +30,7 @@ class WorkRoutesTest {
 
     @Test
     void aTaskIsPassedOnAndLeavesTheOthersDesks() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G4");
         String visit = ask("runa", number).get("visit").asText();
         String path = "/api/tasks/" + visit + "/pass-on";
         assertThat(api.call("ada", "POST", path, "{\"person\":\"ada\",\"reason\":\"mine\"}")
@@ -90,7 +52,7 @@ class WorkRoutesTest {
 
     @Test
     void whoeverCoversSeesItOnTheDeskAndDecidesInTheOthersName() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G4");
         String task = ask("runa", number).get("visit").asText();
         api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\",\"form\":{}}");
         JsonNode approval = ask("teo", number);
@@ -142,7 +104,7 @@ class WorkRoutesTest {
     /** N41: the mail's link shows what is asked and decides nothing; a post decides once, as the person it was made for. */
     @Test
     void aDecisionIsMadeByTheLinkOfAMail() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G4");
         String task = ask("runa", number).get("visit").asText();
         api.call("runa", "POST", "/api/tasks/" + task + "/complete", "{\"outcome\":\"Close the lane\",\"form\":{}}");
         String token = awaitLink(number);
@@ -192,7 +154,7 @@ class WorkRoutesTest {
 
     @Test
     void aRunOnHoldRefusesAnswersUntilItIsResumed() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G4");
         String visit = ask("runa", number).get("visit").asText();
         assertThat(intervene("runa", number, "hold", "").status()).isEqualTo(403);
         assertThat(intervene("ines", number, "hold", "").status()).isEqualTo(200);
@@ -209,7 +171,7 @@ class WorkRoutesTest {
 
     @Test
     void aSkippedStepAndAStepRunAgainAreOnTheRecordWithTheirReason() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G4");
         String visit = ask("runa", number).get("visit").asText();
         String skip = ",\"visit\":\"" + visit + "\",\"exit\":\"Close the lane\"";
         assertThat(intervene("ines", number, "skip", skip).status()).isEqualTo(200);
@@ -235,7 +197,7 @@ class WorkRoutesTest {
 
     @Test
     void publishingMovesTheRunsThatStandOnStepsOfBothVersions() {
-        String number = raiseGate();
+        String number = raiseGate("ALD-G4");
         String path = "/api/workflows/gate-lane-stuck-open";
         JsonNode workflow = api.call("ines", "GET", path, null).body();
         ObjectNode draft = workflow.get("live").deepCopy();

@@ -20,7 +20,7 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads tickets: one, a list, what a person has to do. */
 public final class Tickets {
-    private static final int PAGE = 50;
+    static final int PAGE = 50;
 
     /**
      * A ticket in a list.

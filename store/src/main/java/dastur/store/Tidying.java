@@ -10,6 +10,8 @@ import javax.sql.DataSource;
 import org.h2.engine.SessionLocal;
 import org.h2.jdbc.JdbcConnection;
 import org.h2.mvstore.MVStore;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Gathers what is still in use from parts of the database's file that are mostly out of use, so that their space can be
@@ -17,6 +19,7 @@ import org.h2.mvstore.MVStore;
  * the file would grow to more than ten times what is in it.
  */
 final class Tidying implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(Tidying.class);
     private static final Duration EVERY = Duration.ofSeconds(10);
     /** Of what lies in the file's parts, so much shall be in use, in percent. */
     private static final int IN_USE = 50;
@@ -35,7 +38,15 @@ final class Tidying implements AutoCloseable {
         } catch (SQLException e) {
             throw new IllegalStateException("the database cannot be reached", e);
         }
-        clock.scheduleWithFixedDelay(this::tidy, EVERY.toSeconds(), EVERY.toSeconds(), TimeUnit.SECONDS);
+        clock.scheduleWithFixedDelay(this::tidyInTime, EVERY.toSeconds(), EVERY.toSeconds(), TimeUnit.SECONDS);
+    }
+
+    private void tidyInTime() {
+        try {
+            tidy();
+        } catch (RuntimeException e) {
+            LOG.warn("the file of the database could not be tidied", e);
+        }
     }
 
     /** Gathers a little. Returns whether there was something to gather. */

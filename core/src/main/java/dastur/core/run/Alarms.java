@@ -216,7 +216,7 @@ final class Alarms {
                 .toList();
         fired(visit, alarm, late, shift, null, more);
         if (visit.waiting() instanceof Waiting.Votes votes) {
-            new ApprovalRules(d).tell(d.site(visit), visit.id(), (Step.Approval) d.step(visit), more, votes.round());
+            askToDecide(visit, votes, more);
         } else {
             tell(
                     visit,
@@ -234,10 +234,20 @@ final class Alarms {
                     .filter(p -> !votes.excluded().contains(p))
                     .toList();
             fired(visit, alarm, late, shift, null, more);
+            askToDecide(visit, votes, more);
         } else {
             fired(visit, alarm, late, shift, others.nobody() ? null : others, List.of());
+            tell(
+                    visit,
+                    people().active(others),
+                    "escalation",
+                    "Handed to you: " + name(visit) + " (" + d.now().id() + ")",
+                    null);
         }
-        tell(visit, people().active(others), "escalation", "Handed to you: " + name(visit), null);
+    }
+
+    private void askToDecide(Visit visit, Waiting.Votes votes, List<PersonId> people) {
+        new ApprovalRules(d).tell(d.site(visit), visit.id(), (Step.Approval) d.step(visit), people, votes.round());
     }
 
     private void raisePriority(Visit visit) {

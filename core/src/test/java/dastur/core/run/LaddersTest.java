@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
+import dastur.core.people.Group;
 import dastur.core.people.Party;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
@@ -186,6 +187,30 @@ class LaddersTest {
             assertThat(m.text()).as("what is to be decided").contains("Gate 1 stuck open");
         });
         assertThat(told(World.JONAS)).isEmpty();
+    }
+
+    @Test
+    void aDecisionIsHandedToThoseWhoMayDecideWithWhatIsToBeDecided() {
+        world.put(
+                new LookupKey.OfGroup(World.MANAGERS),
+                new Group(World.MANAGERS, "Duty managers", List.of(World.TEO, World.JONAS)));
+        begin(ladder(null, null, handOver("10 min")), """
+                ask: approve "Go?" by everyone of person runa within 2 h
+                  not the requester
+                  ladder l
+                  declined -> end
+                  lapsed -> end
+                end: done "done"
+                """);
+        world.pass(Duration.ofMinutes(11));
+        assertThat(world.votes().electorate()).contains(World.RUNA, World.TEO).doesNotContain(World.JONAS);
+        assertThat(told(World.TEO)).singleElement().satisfies(m -> {
+            assertThat(m.purpose()).isEqualTo("decision");
+            assertThat(m.text()).contains("Gate 1 stuck open");
+        });
+        assertThat(told(World.JONAS))
+                .as("who is left out is not told to decide")
+                .isEmpty();
     }
 
     @Test

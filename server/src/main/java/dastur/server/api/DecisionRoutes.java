@@ -43,11 +43,11 @@ public final class DecisionRoutes {
     record DecisionBody(Boolean approve, @Nullable String comment) {}
 
     private final App app;
-    private final TicketViews views;
+    private final AskViews asks;
 
     private DecisionRoutes(App app) {
         this.app = app;
-        this.views = new TicketViews(app);
+        this.asks = new AskViews(app);
     }
 
     public static Stream<Route> of(App app) {
@@ -121,7 +121,7 @@ public final class DecisionRoutes {
                 votes.name(),
                 votes.question(),
                 votes.setsOff(),
-                views.shown(votes),
+                asks.shown(votes),
                 votes.commentOnDecline(),
                 votes.terms().commentAlways(),
                 votes.due(),

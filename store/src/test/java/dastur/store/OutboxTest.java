@@ -1,0 +1,154 @@
+package dastur.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+/** Leases and queues of what is to be done outside, on real rows (D13, D14). */
+class OutboxTest {
+    private static final Instant NOW = Instant.parse("2026-03-02T10:00:00Z");
+    private static final Duration MINUTE = Duration.ofMinutes(1);
+    private static final Duration RUN_OUT = Duration.ofSeconds(-1);
+
+    private Database database;
+    private Outbox outbox;
+
+    @BeforeEach
+    void open() {
+        database = Database.inMemory("outbox-" + System.nanoTime());
+        outbox = new Outbox(database);
+    }
+
+    @AfterEach
+    void close() {
+        database.close();
+    }
+
+    private void put(String id, String queue, Instant due) {
+        database.run(session -> {
+            Rows.OutboxRow row = new Rows.OutboxRow();
+            row.id = id;
+            row.ticket = "I-1";
+            row.kind = "mail";
+            row.purpose = "told";
+            row.queue = queue;
+            row.payload = "{}";
+            row.createdAt = due;
+            row.due = due;
+            session.insert(row);
+        });
+    }
+
+    private List<String> take(int most, Instant now, String worker) {
+        return outbox.take("mail", most, now, MINUTE, worker).stream()
+                .map(Outbox.Taken::id)
+                .toList();
+    }
+
+    private Outbox.Taken taken(Instant now, Duration lease, String worker) {
+        return outbox.take("mail", 1, now, lease, worker).getFirst();
+    }
+
+    @Test
+    void whatIsDueIsTakenOldestFirstAndNothingOfAnotherKind() {
+        put("later", "mail:mira", NOW.plusSeconds(1));
+        put("second", "mail:teo", NOW.minusSeconds(1));
+        put("first", "mail:ada", NOW.minusSeconds(2));
+        assertThat(outbox.take("call", 10, NOW, MINUTE, "w")).isEmpty();
+        assertThat(take(10, NOW, "w")).containsExactly("first", "second");
+        assertThat(outbox.nextDue()).hasValue(NOW.plusSeconds(1));
+        assertThat(take(10, NOW.plusSeconds(1), "w")).containsExactly("later");
+    }
+
+    /** Two messages to one person must not overtake each other; a third person's does not wait for them. */
+    @Test
+    void ofOneQueueTheNextGoesOutWhenTheOneBeforeIsDone() {
+        put("a1", "mail:ada", NOW.minusSeconds(3));
+        put("a2", "mail:ada", NOW.minusSeconds(2));
+        put("t1", "mail:teo", NOW.minusSeconds(1));
+        Outbox.Taken first = taken(NOW, MINUTE.multipliedBy(10_000_000), "w1");
+        assertThat(first.id()).isEqualTo("a1");
+        assertThat(take(10, NOW, "w2")).containsExactly("t1");
+        outbox.drop(first);
+        assertThat(take(10, NOW, "w2")).containsExactly("a2");
+    }
+
+    @Test
+    void whatMustWaitAfterAFailureDoesNotHoldBackTheRestOfItsQueue() {
+        put("a1", "mail:ada", NOW.minusSeconds(3));
+        put("a2", "mail:ada", NOW.minusSeconds(2));
+        outbox.later(taken(NOW, MINUTE, "w1"), NOW.plusSeconds(30));
+        Outbox.Taken next = taken(NOW, MINUTE, "w1");
+        assertThat(next.id()).isEqualTo("a2");
+        outbox.drop(next);
+        Outbox.Taken again = taken(NOW.plusSeconds(30), MINUTE, "w1");
+        assertThat(again.id()).isEqualTo("a1");
+        assertThat(again.tries()).isEqualTo(2);
+        assertThat(again.createdAt()).isEqualTo(NOW.minusSeconds(3));
+    }
+
+    @Test
+    void whatIsPutOffUntriedFailsOnlyFromThenOn() {
+        put("a1", "mail:ada", NOW);
+        outbox.putOff(taken(NOW, MINUTE, "w1"), NOW.plusSeconds(3_600));
+        Outbox.Taken again = taken(NOW.plusSeconds(3_600), MINUTE, "w1");
+        assertThat(again.tries()).isEqualTo(1);
+        assertThat(again.createdAt()).isEqualTo(NOW.plusSeconds(3_600));
+    }
+
+    /** A worker that was too slow has lost its row: nothing it says of it counts any more. */
+    @Test
+    void whoLostALeaseChangesNothing() {
+        put("a1", "mail:ada", NOW);
+        Outbox.Taken slow = taken(NOW, RUN_OUT, "slow");
+        Outbox.Taken next = taken(NOW, MINUTE, "next");
+        assertThat(next.tries()).isEqualTo(2);
+        assertThat(outbox.extend(slow, MINUTE)).isFalse();
+        outbox.later(slow, NOW.plusSeconds(3_600));
+        outbox.putOff(slow, NOW.plusSeconds(3_600));
+        assertThat(outbox.extend(next, MINUTE)).isTrue();
+        assertThat(take(10, NOW.plusSeconds(7_200), "other")).isEmpty();
+        outbox.drop(next);
+        assertThat(outbox.waiting()).isZero();
+    }
+
+    @Test
+    void manyWorkersAtOnceNeverGetTheSameRow() throws Exception {
+        List<String> all = new ArrayList<>();
+        for (int i = 0; i < 120; i++) {
+            all.add("m" + i);
+            put("m" + i, "mail:person" + i, NOW.minusSeconds(i));
+        }
+        List<Callable<List<String>>> workers = new ArrayList<>();
+        for (int w = 0; w < 6; w++) {
+            String name = "w" + w;
+            workers.add(() -> {
+                List<String> mine = new ArrayList<>();
+                List<String> got = take(7, NOW, name);
+                while (!got.isEmpty()) {
+                    mine.addAll(got);
+                    got = take(7, NOW, name);
+                }
+                return mine;
+            });
+        }
+        List<String> taken = new ArrayList<>();
+        try (ExecutorService pool = Executors.newFixedThreadPool(workers.size())) {
+            for (Future<List<String>> mine : pool.invokeAll(workers)) {
+                taken.addAll(mine.get());
+            }
+        }
+        // A worker may find nothing while the others hold what is left; what they hold is taken by them.
+        assertThat(taken).containsExactlyInAnyOrderElementsOf(all);
+    }
+}
