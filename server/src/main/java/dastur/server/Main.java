@@ -173,7 +173,9 @@ public final class Main {
                     chat,
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser));
             if (demo && !Files.exists(settings.data().resolve(Database.FILE))) {
-                spec.commandLine().getOut().println("Playing thirty days of the demo's past; once, up to half a minute.");
+                spec.commandLine()
+                        .getOut()
+                        .println("Playing thirty days of the demo's past; once, up to half a minute.");
                 spec.commandLine().getOut().flush();
             }
             Wiring wiring = new Wiring(settings);

@@ -56,21 +56,7 @@ final class WorkItemProjection {
             return;
         }
         String id = offerId(ticket, e.trigger());
-        Rows.WorkItemRow before = session.get(Rows.WorkItemRow.class, id);
-        Rows.WorkItemRow row = before == null ? new Rows.WorkItemRow() : before;
-        row.visit = id;
-        row.ticket = ticket.value();
-        row.kind = "start";
-        row.name = "Start “" + e.name() + "”?";
-        row.workflow = e.name();
-        row.openedAt = r.at();
-        row.isOpen = true;
-        if (before == null) {
-            session.insert(row);
-        } else {
-            session.update(row);
-            dropWorkFor(id);
-        }
+        extra(r, id, "start", "Start “" + e.name() + "”?", e.name());
         workFor(id, false, e.asked());
     }
 
@@ -118,7 +104,7 @@ final class WorkItemProjection {
 
     /** What an approver asks is for the requester and for those who have the ticket to answer. */
     void question(Recorded r) {
-        extra(r, r.visit() + QUESTION, "question", "Answer a question");
+        extra(r, r.visit() + QUESTION, "question", "Answer a question", workflowName(r));
         workFor(
                 r.visit() + QUESTION,
                 false,
@@ -144,20 +130,20 @@ final class WorkItemProjection {
     /** A result came after its step was over and changed the world, or may have: the owner must look (D15). */
     void late(Recorded r, Event.LateResult e) {
         if (e.owner() != null && r.visit() != null) {
-            extra(r, r.visit() + LATE, "late result", "Look at what came too late");
+            extra(r, r.visit() + LATE, "late result", "Look at what came too late", workflowName(r));
             workFor(r.visit() + LATE, false, new Assigned(List.of(), List.of(e.owner())));
         }
     }
 
-    /** An item beside the visit's own. */
-    private void extra(Recorded r, String id, String kind, String name) {
+    /** An item that is not a visit's own: it may be there already. */
+    private void extra(Recorded r, String id, String kind, String name, String workflow) {
         Rows.WorkItemRow before = session.get(Rows.WorkItemRow.class, id);
         Rows.WorkItemRow row = before == null ? new Rows.WorkItemRow() : before;
         row.visit = id;
         row.ticket = ticket.value();
         row.kind = kind;
         row.name = name;
-        row.workflow = workflowName(r);
+        row.workflow = workflow;
         row.openedAt = r.at();
         row.isOpen = true;
         if (before == null) {
