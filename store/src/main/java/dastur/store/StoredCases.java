@@ -16,7 +16,7 @@ import org.hibernate.StatelessSession;
  * snapshot is kept now and then only: to write one with every step would cost the more the larger the case is.
  */
 final class StoredCases {
-    /** As many entries at most are folded onto a snapshot; so many take about a millisecond. */
+    /** As many entries at most are folded onto a snapshot when a case is read anew. */
     static final int ENTRIES_A_SNAPSHOT = 16;
 
     private static final int REMEMBERED = 2_000;

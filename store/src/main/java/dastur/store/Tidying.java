@@ -16,14 +16,14 @@ import org.slf4j.LoggerFactory;
 /**
  * Gathers what is still in use from parts of the database's file that are mostly out of use, so that their space can be
  * used again. The database does so by itself only where commits are written later; where each is written at once, as here,
- * the file would grow to more than ten times what is in it.
+ * it was seen to grow to eleven times what is in it.
  */
 final class Tidying implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Tidying.class);
     private static final Duration EVERY = Duration.ofSeconds(10);
     /** Of what lies in the file's parts, so much shall be in use, in percent. */
     private static final int IN_USE = 50;
-    /** Bytes gathered in one go: commits wait meanwhile, for some tens of milliseconds. */
+    /** Bytes gathered in one go: little, since commits wait meanwhile. */
     private static final int AT_ONCE = 1_000_000;
 
     private final MVStore store;

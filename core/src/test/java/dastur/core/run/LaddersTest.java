@@ -163,6 +163,17 @@ class LaddersTest {
         assertThat(told(World.TEO)).hasSize(1);
     }
 
+    private static String decidedBy(String person) {
+        return """
+                ask: approve "Go?" by everyone of person %s within 2 h
+                  not the requester
+                  ladder l
+                  declined -> end
+                  lapsed -> end
+                end: done "done"
+                """.formatted(person);
+    }
+
     @Test
     void whoIsAddedToADecisionHasAVoteUnlessTheyMayNot() {
         begin(
@@ -170,14 +181,7 @@ class LaddersTest {
                         null,
                         null,
                         add("10 min", new Party.OfGroup(World.TECHNICIANS), new Party.OfPerson(World.JONAS))),
-                """
-                ask: approve "Go?" by everyone of person teo within 2 h
-                  not the requester
-                  ladder l
-                  declined -> end
-                  lapsed -> end
-                end: done "done"
-                """);
+                decidedBy("teo"));
         world.pass(Duration.ofMinutes(11));
         assertThat(world.votes().electorate())
                 .contains(World.TEO, World.RUNA, World.SEM)
@@ -194,14 +198,7 @@ class LaddersTest {
         world.put(
                 new LookupKey.OfGroup(World.MANAGERS),
                 new Group(World.MANAGERS, "Duty managers", List.of(World.TEO, World.JONAS)));
-        begin(ladder(null, null, handOver("10 min")), """
-                ask: approve "Go?" by everyone of person runa within 2 h
-                  not the requester
-                  ladder l
-                  declined -> end
-                  lapsed -> end
-                end: done "done"
-                """);
+        begin(ladder(null, null, handOver("10 min")), decidedBy("runa"));
         world.pass(Duration.ofMinutes(11));
         assertThat(world.votes().electorate()).contains(World.RUNA, World.TEO).doesNotContain(World.JONAS);
         assertThat(told(World.TEO)).singleElement().satisfies(m -> {

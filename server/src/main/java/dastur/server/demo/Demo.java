@@ -65,7 +65,8 @@ public final class Demo {
                 database.fill(() -> work.accept(database));
             }
             Files.move(half, made, StandardCopyOption.ATOMIC_MOVE);
-            Files.delete(making);
+            // Stays when something else lies there, such as the database's own log of a fault; that hurts nobody.
+            making.toFile().delete();
         } catch (IOException e) {
             throw new UncheckedIOException("The demo's data cannot be made in " + folder + ".", e);
         }
