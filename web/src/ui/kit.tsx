@@ -6,7 +6,7 @@ import type {
   SelectHTMLAttributes,
   TextareaHTMLAttributes,
 } from "react";
-import { useId } from "react";
+import { createContext, use, useId } from "react";
 import { ProblemError } from "../api/client";
 
 type Look = "primary" | "plain" | "quiet" | "danger";
@@ -18,16 +18,22 @@ const LOOKS: Record<Look, string> = {
   danger: "bg-sheet text-late border-late hover:bg-selected",
 };
 
+/** Around what is over: its buttons can no longer be pressed. */
+export const Off = createContext(false);
+
 export function Button({
   look = "plain",
   digit,
   className = "",
   children,
+  disabled,
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; digit?: number }) {
+  const off = use(Off);
   return (
     <button
       type="button"
+      disabled={disabled || off}
       className={`inline-flex items-center gap-2 rounded-lg border px-3 py-1.5 font-semibold text-left disabled:opacity-50 ${LOOKS[look]} ${className}`}
       {...rest}
     >
@@ -169,7 +175,6 @@ export function Dialog({
   );
 }
 
-/** What went wrong, in the words of the server. */
 /** What went wrong. What is not there does not come by trying again: `children` then says where else to go. */
 export function Trouble({ error, onRetry, children }: { error: unknown; onRetry?: () => void; children?: ReactNode }) {
   const problem = error instanceof ProblemError ? error.problem : undefined;

@@ -10,6 +10,7 @@ import dastur.server.api.BulkRoutes;
 import dastur.server.api.CiRoutes;
 import dastur.server.api.Covering;
 import dastur.server.api.DecisionRoutes;
+import dastur.server.api.EndingRoutes;
 import dastur.server.api.FileRoutes;
 import dastur.server.api.FilesOfTickets;
 import dastur.server.api.FindingRoutes;
@@ -269,6 +270,7 @@ public final class Wiring implements AutoCloseable {
         return Stream.of(
                         SessionRoutes.of(app),
                         TicketRoutes.of(app),
+                        EndingRoutes.of(app),
                         SignalRoutes.of(app),
                         NotationRoutes.of(app),
                         FileRoutes.of(app),

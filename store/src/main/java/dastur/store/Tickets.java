@@ -345,6 +345,37 @@ public final class Tickets {
                 .toList());
     }
 
+    /**
+     * Whether a person is asked something on a ticket now, by themselves or through a group, has it in hand, or has done
+     * something asked there before.
+     */
+    public boolean concerns(String person, TicketId ticket) {
+        // Ids of items begin with the ticket's number and a dot or a slash, which is the last sign before the digits.
+        String from = ticket.value() + ".";
+        String before = ticket.value() + "0";
+        return database.read(session -> session
+                                .createSelectionQuery(
+                                        "select count(*) from WorkForRow f where f.key.visit >= ?1 and f.key.visit < ?2"
+                                                + " and (f.key.who = ?3 or f.key.who in"
+                                                + " (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?4))",
+                                        Long.class)
+                                .setParameter(1, from)
+                                .setParameter(2, before)
+                                .setParameter(3, "p:" + person)
+                                .setParameter(4, person)
+                                .getSingleResult()
+                        + session.createSelectionQuery(
+                                        "select count(*) from WorkItemRow w where w.visit >= ?1 and w.visit < ?2"
+                                                + " and (w.closedBy = ?3 or w.claimedBy = ?4)",
+                                        Long.class)
+                                .setParameter(1, from)
+                                .setParameter(2, before)
+                                .setParameter(3, "p:" + person)
+                                .setParameter(4, person)
+                                .getSingleResult()
+                > 0);
+    }
+
     private static WorkItem item(Rows.WorkItemRow w, String title, String priority) {
         return new WorkItem(
                 w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy);

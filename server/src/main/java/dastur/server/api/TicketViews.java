@@ -75,13 +75,17 @@ final class TicketViews {
                 seesAll ? c.targets() : Map.of(),
                 seesAll ? c.parts() : Map.of(),
                 seesAll ? room(c) : null,
-                seesAll ? List.of() : talk(c, person),
+                seesAll || !isRequester(c, person) ? List.of() : talk(c, person),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
                 seesAll);
     }
 
-    /** A requester sees their matter and its answer, not the inner workings. */
+    private static boolean isRequester(Case c, Person person) {
+        return c.text("requester").filter(person.id().value()::equals).isPresent();
+    }
+
+    /** A requester, and whoever is asked, sees the matter and its answer, not the inner workings. */
     private static Map<String, Object> forRequester(Case c) {
         Map<String, Object> fields = new LinkedHashMap<>();
         List.of("title", "description", "requester", "service", "ci", "answer", "priority")
@@ -91,8 +95,7 @@ final class TicketViews {
 
     /** Open questions, for those who may answer: the requester and whoever works here. */
     private static List<Views.QuestionView> questions(Case c, Person person) {
-        boolean mayAnswer = Right.WORK.of(person)
-                || c.text("requester").filter(person.id().value()::equals).isPresent();
+        boolean mayAnswer = Right.WORK.of(person) || isRequester(c, person);
         if (!mayAnswer) {
             return List.of();
         }

@@ -5,14 +5,22 @@ import dastur.core.ticket.TicketId;
 import dastur.server.App;
 import dastur.server.auth.Right;
 
-/** Who may know of a ticket: those who may see all, and its requester. */
+/** Who may know of a ticket: those who may see all, its requester, and whoever is or was asked something on it. */
 public final class Visibility {
     private Visibility() {}
 
+    /** Being asked gives the right to see what is needed for the answer, also when it is asked of somebody one covers. */
     public static boolean maySee(App app, Person person, TicketId ticket) {
-        if (Right.SEE.of(person)) {
-            return true;
-        }
+        return Right.SEE.of(person)
+                || isRequester(app, person, ticket)
+                || app.tickets().concerns(person.id().value(), ticket)
+                || app.organisation().coveredBy(person.id(), app.clock().instant()).stream()
+                        .anyMatch(cover -> app.tickets().workNamed(cover.person().value()).stream()
+                                .anyMatch(w -> w.ticket().equals(ticket.value())
+                                        && Covering.takesOver(cover, w.kind())));
+    }
+
+    static boolean isRequester(App app, Person person, TicketId ticket) {
         return app.tickets()
                 .row(ticket)
                 .filter(t -> person.id().value().equals(t.requester()))

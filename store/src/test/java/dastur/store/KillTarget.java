@@ -1,0 +1,93 @@
+package dastur.store;
+
+import dastur.core.people.Actor;
+import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.people.Role;
+import dastur.core.run.Command;
+import dastur.core.run.Context;
+import dastur.core.run.Decision;
+import dastur.core.run.Engine;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.concurrent.locks.LockSupport;
+
+/**
+ * The process that {@link KillTest} kills: says what is there, then writes one small commit after the other and says of
+ * each what it acknowledged, when it is acknowledged.
+ */
+final class KillTarget {
+    static final int TICKETS = 3;
+
+    private static final PersonId ADA = new PersonId("ada");
+
+    private KillTarget() {}
+
+    public static void main(String[] args) {
+        Database database = Database.inFolder(Path.of(args[0]));
+        new Organisation(database)
+                .putPerson(new Person(ADA, "Ada Brandvold", "ada@kestrel.example", Set.of(Role.AGENT), true), null);
+        // The space of parts that are out of use is used again after half a second in place of 45: so there are holes
+        // to write into.
+        database.run(session ->
+                session.createNativeMutationQuery("set retention_time 500").executeUpdate());
+        Cases cases = new Cases(database, () -> new byte[32]);
+        there(database).forEach((ticket, seq) -> say("there " + ticket + " " + seq));
+        say("ready");
+        for (int i = 0; true; i++) {
+            TicketId ticket = new TicketId("I-" + (1 + i % TICKETS));
+            say("kept " + ticket + " " + write(cases, ticket));
+            LockSupport.parkNanos(Long.parseLong(args[1]) * 1_000_000);
+        }
+    }
+
+    /** How many entries each ticket has; entries are numbered without gaps, so the count tells which. */
+    private static Map<String, Long> there(Database database) {
+        List<Object[]> counts = database.read(session -> session.createSelectionQuery(
+                        "select key.ticket, count(*) from EntryRow group by key.ticket", Object[].class)
+                .getResultList());
+        Map<String, Long> there = new TreeMap<>();
+        counts.forEach(row -> there.put((String) row[0], (Long) row[1]));
+        return there;
+    }
+
+    private static void say(String line) {
+        System.out.println(line);
+        System.out.flush();
+    }
+
+    /** Raises the ticket, or writes a note on it. Returns the number of the last entry. */
+    private static long write(Cases cases, TicketId ticket) {
+        Engine engine = new Engine();
+        Instant now = Instant.now();
+        return cases.onTicket(ticket, work -> {
+            Command command = work.current().exists()
+                    ? new Command.AddNote("Note after entry " + work.current().seq(), false)
+                    : new Command.RaiseTicket(
+                            TicketKind.INCIDENT, Map.of("title", "Gate stands open", "requester", "ada"), null);
+            String id = ticket + "." + work.current().seq();
+            Map<LookupKey, Optional<?>> values = new HashMap<>(work.remembered());
+            Decision decision = new Decision.Needs(Set.of());
+            while (decision instanceof Decision.Needs needs) {
+                values.putAll(work.look(needs.keys()));
+                decision = engine.decide(
+                        work.current(), id, Actor.of(ADA), command, new Context(now, now, new Lookups(values)));
+            }
+            if (!(decision instanceof Decision.Accepted accepted)) {
+                throw new IllegalStateException(String.valueOf(decision));
+            }
+            work.save(accepted.events(), accepted.after(), now, id);
+            return accepted.after().seq();
+        });
+    }
+}
