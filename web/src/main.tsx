@@ -16,7 +16,10 @@ applyTheme();
 
 const queries = new QueryClient({
   defaultOptions: {
+    // Whether there is a connection is found by trying: else what is sent without one would wait in silence.
+    mutations: { networkMode: "always" },
     queries: {
+      networkMode: "always",
       staleTime: 5_000,
       retry: (count, error) =>
         count < 2 && !(error instanceof ProblemError && error.problem.status >= 400 && error.problem.status < 500),

@@ -7,6 +7,10 @@ export class ProblemError extends Error {
   }
 }
 
+/** Whether a command never got an answer that settles it: no connection, or a server that is not itself. */
+export const isUnsent = (error: unknown) =>
+  error instanceof ProblemError && (error.problem.status === 0 || error.problem.status >= 500);
+
 let csrf = "";
 
 export function setCsrf(token: string): void {
@@ -58,7 +62,8 @@ export const api = {
   /** A command carries an id of its own, so that a repeated click or a retry does nothing twice. */
   post: <T>(path: string, body?: unknown, commandId: string = crypto.randomUUID()) =>
     call<T>("POST", path, body, commandId),
-  put: <T>(path: string, body: unknown) => call<T>("PUT", path, body, crypto.randomUUID()),
+  put: <T>(path: string, body: unknown, commandId: string = crypto.randomUUID()) =>
+    call<T>("PUT", path, body, commandId),
   upload: (path: string, file: File) => call<unknown>("POST", path, file, crypto.randomUUID()),
   delete: (path: string) => call<void>("DELETE", path),
 };

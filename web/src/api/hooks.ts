@@ -2,7 +2,9 @@ import { type UseQueryResult, useQuery } from "@tanstack/react-query";
 import { api } from "./client";
 import type { Catalogue, Desk, Directory, RecordView, Ticket, Workflow, WorkflowSummary } from "./types";
 
-export const useDesk = () => useQuery({ queryKey: ["desk"], queryFn: () => api.get<Desk>("/api/desk") });
+/** Read again every now and then too: who loses a task is not told of a ticket that they may no longer know of. */
+export const useDesk = () =>
+  useQuery({ queryKey: ["desk"], queryFn: () => api.get<Desk>("/api/desk"), refetchInterval: 60_000 });
 
 export const useDirectory = () =>
   useQuery({ queryKey: ["directory"], queryFn: () => api.get<Directory>("/api/directory"), staleTime: 60_000 });

@@ -1,4 +1,8 @@
 import type { QueryClient } from "@tanstack/react-query";
+import { create } from "zustand";
+
+/** Since when the server has not been heard of; absent while it is. */
+export const useConnection = create<{ lostAt?: number }>(() => ({}));
 
 /** What may look different after a change of any ticket. */
 const LISTS = ["desk", "tickets", "runs", "workflows", "undelivered"];
@@ -24,9 +28,11 @@ export function listen(queries: QueryClient): () => void {
   });
   // Whatever was loaded before the stream stood may have changed in between, at the start as after a broken connection.
   source.addEventListener("hello", () => {
+    useConnection.setState({ lostAt: undefined });
     tickets.add("");
     flush();
   });
+  source.addEventListener("error", () => useConnection.setState(({ lostAt }) => ({ lostAt: lostAt ?? Date.now() })));
   return () => {
     source.close();
     window.clearTimeout(pending);

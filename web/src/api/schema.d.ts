@@ -1678,6 +1678,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/endings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What became of something that was asked, named by its id on the Desk
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    item?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndingRoutesEnding"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/signals": {
         parameters: {
             query?: never;
@@ -6736,6 +6786,9 @@ export interface components {
         ViewsStartable: {
             workflow: string;
             name: string;
+            purpose: string;
+            mainLine: string[];
+            machines: string[];
             startForm: components["schemas"]["Field"][];
         };
         ViewsOfferView: {
@@ -6900,6 +6953,13 @@ export interface components {
             digest: string;
             comment?: string;
             condition?: string;
+        };
+        EndingRoutesEnding: {
+            person?: string;
+            by?: string;
+            /** Format: date-time */
+            at: string;
+            how: string;
         };
         SignalRoutesSignalBody: {
             signal: string;

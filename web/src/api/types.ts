@@ -18,6 +18,7 @@ export type GrantView = S["GrantRoutesGrantView"];
 export type Other = S["SurroundingsOther"];
 export type DecisionView = S["DecisionRoutesDecisionView"];
 export type Question = S["ViewsQuestionView"];
+export type Ending = S["EndingRoutesEnding"];
 export type LateResult = S["ViewsLateView"];
 export type Offer = S["ViewsOfferView"];
 export type Run = S["ViewsRunView"];

@@ -4,9 +4,11 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useDesk } from "../api/hooks";
+import { useConnection } from "../api/live";
 import { Button } from "../ui/kit";
 import { setTheme, type Theme, theme } from "../ui/theme";
-import { serverTimeIs } from "../ui/useNow";
+import { clock } from "../ui/time";
+import { serverTimeIs, useNow } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
 import { Finder } from "./finder/Finder";
 import { ActAsDialog } from "./people/ActAsDialog";
@@ -16,6 +18,7 @@ import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
 import { TakeBack } from "./ticket/TakeBack";
 import { TooLateBar } from "./ticket/TooLateBar";
+import { UnsentBar } from "./ticket/UnsentBar";
 
 /** The frame around every place. */
 export function Shell() {
@@ -86,6 +89,8 @@ export function Shell() {
       </nav>
       <main className="flex min-h-0 min-w-0 flex-1 flex-col print:block">
         {session.seenBy && <SeenAs name={session.name} acts={session.actsAs} />}
+        <Disconnected />
+        <UnsentBar />
         <Outlet />
       </main>
       {password && <PasswordDialog onClose={() => setPassword(false)} />}
@@ -114,6 +119,22 @@ function SeenAs({ name, acts }: { name: string; acts: boolean }) {
           : "Nothing can be changed meanwhile."}
       </span>
       <Button onClick={back}>Be myself again</Button>
+    </div>
+  );
+}
+
+/** How long a connection may be gone before it is worth a word, in milliseconds: a stream breaks off now and then. */
+const NOTICED = 4_000;
+
+/** Says that what is on the screen may be old. */
+function Disconnected() {
+  const { lostAt } = useConnection();
+  useNow();
+  if (lostAt === undefined || Date.now() - lostAt < NOTICED) return null;
+  return (
+    <div role="status" className="border-b border-soon bg-selected px-5 py-2">
+      <strong className="text-soon">No connection</strong> since {clock(new Date(lostAt).toISOString())}. What you see
+      is as of then, and what you type is kept; it goes on by itself when the server answers.
     </div>
   );
 }

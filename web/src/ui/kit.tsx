@@ -21,6 +21,9 @@ const LOOKS: Record<Look, string> = {
 /** Around what is over: its buttons can no longer be pressed. */
 export const Off = createContext(false);
 
+/** Whether the digits on buttons press them now: of one card on a page, and not in the moment in which it came up. */
+export const Digits = createContext(false);
+
 export function Button({
   look = "plain",
   digit,
@@ -30,15 +33,17 @@ export function Button({
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; digit?: number }) {
   const off = use(Off);
+  const digits = use(Digits);
   return (
     <button
       type="button"
       disabled={disabled || off}
+      aria-keyshortcuts={digits && digit !== undefined ? String(digit) : undefined}
       className={`inline-flex items-center gap-2 rounded-lg border px-3 py-1.5 font-semibold text-left disabled:opacity-50 ${LOOKS[look]} ${className}`}
       {...rest}
     >
       {digit !== undefined && (
-        <span aria-hidden="true" className="font-mono text-[11px]">
+        <span aria-hidden="true" className={`font-mono text-[11px] ${digits ? "" : "opacity-30"}`}>
           {digit}
         </span>
       )}

@@ -52,7 +52,7 @@ export function WorkflowPage() {
   }, [workflow.data, key, open]);
   const version = useDesigner((s) => s.version);
   if (workflow.isPending) return <Loading what="the workflow" />;
-  if (workflow.isError)
+  if (workflow.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={workflow.error} onRetry={() => workflow.refetch()}>

@@ -1,6 +1,6 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
-import { useDesk, useNames, useTicket } from "../../api/hooks";
+import { useDesk, useNames } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
 import { KeysDialog } from "../../ui/KeysDialog";
 import { useKeys } from "../../ui/keys";
@@ -8,14 +8,13 @@ import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
-import { AskCard } from "../ticket/AskCard";
 import { NoteDialog } from "../ticket/NoteDialog";
-import { OfferCard } from "../ticket/OfferCard";
-import { LateCard, QuestionCard } from "../ticket/QuestionCard";
 import { Views } from "../tickets/Views";
+import { Chosen } from "./Chosen";
 import { DeskFilters } from "./DeskFilters";
 import { FurtherList } from "./FurtherList";
 import { asFilter, asQuery, type DeskFilter, isPlain, type Row, shows } from "./filter";
+import { useKeptRow } from "./kept";
 
 const HOUR = 3_600_000;
 
@@ -99,15 +98,26 @@ export function DeskPage() {
       mine: true,
     }),
   );
+  const needs = mine.length + stalled.length;
+  const kept = useKeptRow(
+    ORDER.flatMap((group) =>
+      (group === "Stalled" ? stalled : mine.filter((r) => groupOf(r, now) === group)).map((row) => ({ group, row })),
+    ),
+    desk.isSuccess,
+    item,
+    (row) => shows(filter, row),
+  );
   const groups = ORDER.map((name) => ({
     name,
-    rows: (name === "Stalled" ? stalled : mine.filter((r) => groupOf(r, now) === name)).filter((r) => shows(filter, r)),
+    rows: kept.lines.filter((l) => l.group === name).map((l) => l.row),
   })).filter((g) => g.rows.length > 0);
   const all = groups.flatMap((g) => g.rows);
-  const needs = mine.length + stalled.length;
-  const selected = all.find((r) => r.id === item) ?? all[0];
-  const select = (row: Row | undefined) =>
-    row && navigate({ to: "/desk", search: { item: row.id, ...filter }, replace: true });
+  const selected = kept.selected;
+  const select = (row: Row | undefined) => {
+    if (!row) return;
+    kept.choose(row.id);
+    navigate({ to: "/desk", search: { item: row.id, ...filter }, replace: true });
+  };
   const setFilter = (next: DeskFilter) => navigate({ to: "/desk", search: { item, ...next }, replace: true });
   const step = (by: number) =>
     select(all[Math.min(all.length - 1, Math.max(0, all.findIndex((r) => r.id === selected?.id) + by))]);
@@ -127,7 +137,7 @@ export function DeskPage() {
   }, [needs]);
 
   if (desk.isPending) return <Loading what="your desk" />;
-  if (desk.isError)
+  if (desk.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={desk.error} onRetry={() => desk.refetch()} />
@@ -209,8 +219,10 @@ export function DeskPage() {
                             onClick={() => select(row)}
                           >
                             <Time row={row} group={g.name} now={now} />
-                            <span className="min-w-0">
-                              <span className="block font-semibold">{row.title}</span>
+                            <span className={`min-w-0 ${row.id === kept.gone ? "text-ink-2" : ""}`}>
+                              <span className={`block font-semibold ${row.id === kept.gone ? "line-through" : ""}`}>
+                                {row.title}
+                              </span>
                               <span className="block truncate text-sm text-ink-2">{row.sub}</span>
                             </span>
                           </button>
@@ -220,7 +232,19 @@ export function DeskPage() {
                   </section>
                 ))}
               </div>
-              {selected && <Chosen key={selected.id} row={selected} />}
+              {selected && (
+                <Chosen
+                  key={selected.id}
+                  row={selected}
+                  chosen={kept.chosen}
+                  onRead={() => {
+                    const rest = all.filter((r) => r.id !== selected.id);
+                    const next = rest[Math.min(all.indexOf(selected), rest.length - 1)];
+                    if (next) select(next);
+                    else kept.choose(undefined);
+                  }}
+                />
+              )}
             </div>
           )}
         </>
@@ -248,49 +272,5 @@ function Time({ row, group, now }: { row: Row; group: string; now: number }) {
       </span>
       {group !== "Today" && <span className="block text-xs text-ink-2">{clock(row.due)}</span>}
     </span>
-  );
-}
-
-function Chosen({ row }: { row: Row }) {
-  const ticket = useTicket(row.ticket);
-  if (ticket.isPending) return <Loading what={row.ticket} />;
-  if (ticket.isError)
-    return (
-      <div className="p-6">
-        <Trouble error={ticket.error} onRetry={() => ticket.refetch()} />
-      </div>
-    );
-  const t = ticket.data;
-  const offer = t.offers.find((o) => o.id === row.id);
-  const question = t.questions.find((q) => q.id === row.id);
-  const late = t.late.find((l) => l.id === row.id);
-  const ask = t.asks.find((a) => a.visit === row.id) ?? t.asks.find((a) => a.run === row.id);
-  return (
-    <div className="min-w-0 flex-1 overflow-auto p-5">
-      <p className="text-ink-2">
-        <Link to="/tickets/$number" params={{ number: t.number }} className="link text-ink">
-          {t.number}
-        </Link>{" "}
-        · {t.kind} · {String(t.fields.priority)} · {t.state}
-      </p>
-      <p className="mt-0.5 mb-3 text-base font-bold">{t.title}</p>
-      {offer ? (
-        <OfferCard offer={offer} ticket={t.number} keys />
-      ) : question ? (
-        <QuestionCard question={question} ticket={t.number} />
-      ) : late ? (
-        <LateCard late={late} ticket={t.number} />
-      ) : ask ? (
-        <AskCard ask={ask} ticket={t.number} keys />
-      ) : (
-        <p className="text-ink-2">This was just done by somebody else.</p>
-      )}
-      {typeof t.fields.description === "string" && (
-        <div className="mt-5">
-          <h3 className="text-sm font-semibold text-ink-2">Reported</h3>
-          <p className="mt-1 whitespace-pre-wrap">{t.fields.description}</p>
-        </div>
-      )}
-    </div>
   );
 }

@@ -14,7 +14,7 @@ export function FurtherList({ done }: { done: boolean }) {
     queryFn: () => api.get<Further>("/api/desk/further"),
   });
   if (further.isPending) return <Loading what="the list" />;
-  if (further.isError)
+  if (further.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={further.error} onRetry={() => further.refetch()} />

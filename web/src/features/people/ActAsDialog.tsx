@@ -31,7 +31,7 @@ export function ActAsDialog({ onClose }: { onClose: () => void }) {
   return (
     <Dialog title="Let an administrator help" open onClose={onClose}>
       {view.isPending && <Loading what="who may help" />}
-      {view.isError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
+      {view.isLoadingError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
       {view.data?.grant && (
         <div className="mb-4 rounded-lg border border-hairline bg-sheet p-3">
           <p>

@@ -43,7 +43,7 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
   return (
     <Dialog title="When I am away" open onClose={onClose}>
       {view.isPending && <Loading what="your cover" />}
-      {view.isError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
+      {view.isLoadingError && <Trouble error={view.error} onRetry={() => view.refetch()} />}
       {view.data?.covering.map((c) => (
         <p key={`${c.person} ${c.scope}`} className="mb-2">
           You act for <strong>{names.person(c.person)}</strong>

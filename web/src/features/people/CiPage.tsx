@@ -20,7 +20,7 @@ export function CiPage() {
   const { session } = useSession();
   const [changing, setChanging] = useState(false);
   if (ci.isPending) return <Loading what={id} />;
-  if (ci.isError)
+  if (ci.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={ci.error} onRetry={() => ci.refetch()}>

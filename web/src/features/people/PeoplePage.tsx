@@ -22,7 +22,7 @@ export function PeoplePage() {
   const [open, setOpen] = useState<Opened>({});
   const close = () => setOpen({});
   if (people.isPending) return <Loading what="people" />;
-  if (people.isError)
+  if (people.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={people.error} onRetry={() => people.refetch()} />

@@ -16,7 +16,7 @@ export function ReachDialog({ onClose }: { onClose: () => void }) {
   if (reach.data) return <Form reach={reach.data} onClose={onClose} />;
   return (
     <Dialog title="How I am reached" open onClose={onClose}>
-      {reach.isError ? (
+      {reach.isLoadingError ? (
         <Trouble error={reach.error} onRetry={() => reach.refetch()} />
       ) : (
         <Loading what="how you are reached" />

@@ -65,12 +65,12 @@ export function RunsPage() {
         />
       </div>
       {runs.isPending && <Loading what="runs" />}
-      {runs.isError && (
+      {runs.isLoadingError && (
         <div className="p-5">
           <Trouble error={runs.error} onRetry={() => runs.refetch()} />
         </div>
       )}
-      {runs.isSuccess && rows.length === 0 && (
+      {runs.data && rows.length === 0 && (
         <Empty title="No such run">
           {status || workflow ? "Choose another status or workflow above." : "Runs appear here as triggers start them."}
         </Empty>

@@ -28,7 +28,7 @@ export function UndeliveredPage() {
     },
   });
   if (messages.isPending) return <Loading what="messages" />;
-  if (messages.isError)
+  if (messages.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={messages.error} onRetry={() => messages.refetch()} />

@@ -24,7 +24,7 @@ export function AnswersPage() {
     onSettled: () => queries.invalidateQueries({ queryKey: ["known-answers"] }),
   });
   if (answers.isPending) return <Loading what="known answers" />;
-  if (answers.isError)
+  if (answers.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={answers.error} onRetry={() => answers.refetch()} />

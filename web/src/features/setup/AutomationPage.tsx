@@ -18,7 +18,7 @@ export function AutomationPage() {
   const [open, setOpen] = useState<Opened>({});
   const all = useQuery({ queryKey: ["automation"], queryFn: () => api.get<Automation>("/api/automation") });
   if (all.isPending) return <Loading what="automation" />;
-  if (all.isError)
+  if (all.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={all.error} onRetry={() => all.refetch()} />

@@ -17,7 +17,7 @@ export function JournalPage() {
     getNextPageParam: (last: JournalLines) => (last.more ? last.lines.at(-1)?.number : undefined),
   });
   if (pages.isPending) return <Loading what="the journal" />;
-  if (pages.isError)
+  if (pages.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={pages.error} onRetry={() => pages.refetch()} />

@@ -25,7 +25,7 @@ export function OnCallPage() {
   const [open, setOpen] = useState<Opened>({});
   const rotas = useQuery({ queryKey: ["rotas"], queryFn: () => api.get<RotaView[]>("/api/rotas") });
   if (rotas.isPending) return <Loading what="rotas" />;
-  if (rotas.isError)
+  if (rotas.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={rotas.error} onRetry={() => rotas.refetch()} />
@@ -183,7 +183,7 @@ function FeedsDialog({ onClose }: { onClose: () => void }) {
         Subscribe to an address in your calendar program (iCalendar). Whoever holds the address sees these turns, so
         keep it to yourself. It ends with your account.
       </p>
-      {feeds.isError && <Trouble error={feeds.error} onRetry={() => feeds.refetch()} />}
+      {feeds.isLoadingError && <Trouble error={feeds.error} onRetry={() => feeds.refetch()} />}
       <div className="flex flex-col gap-2">
         {rows.map((r) => (
           <Input key={r.path} label={r.label} readOnly value={address(r.path)} onFocus={(e) => e.target.select()} />

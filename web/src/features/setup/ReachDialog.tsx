@@ -51,7 +51,7 @@ export function ReachDialog({ ladder, onClose }: { ladder: Ladder; onClose: () =
         />
       </div>
       {reach.isPending && <Loading what="who it reaches" />}
-      {reach.isError && <Trouble error={reach.error} />}
+      {reach.isLoadingError && <Trouble error={reach.error} />}
       <ol>
         {(reach.data ?? []).map((r, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: rungs have no other name than their place

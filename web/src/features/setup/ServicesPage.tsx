@@ -86,7 +86,7 @@ export function ServicesPage() {
             placeholder="Find a CI by id or name"
           />
           {cis.isPending && <Loading what="CIs" />}
-          {cis.isError && <Trouble error={cis.error} onRetry={() => cis.refetch()} />}
+          {cis.isLoadingError && <Trouble error={cis.error} onRetry={() => cis.refetch()} />}
           {cis.data?.length === 0 && <Empty title="No CI fits">Search for a part of its id or name.</Empty>}
           <ul className="mt-2">
             {(cis.data ?? []).map((c) => (

@@ -22,7 +22,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
   useEffect(() => (session ? listen(queries) : undefined), [queries, session]);
 
   if (entrance.isPending) return <Loading what="Dastur" />;
-  if (entrance.isError) {
+  if (entrance.isLoadingError) {
     return (
       <main className="mx-auto max-w-lg p-8">
         <Trouble error={entrance.error} onRetry={() => entrance.refetch()} />

@@ -28,7 +28,7 @@ export function DecidePage({ token }: { token: string }) {
     <main className="mx-auto flex min-h-full max-w-xl flex-col gap-4 p-6">
       <Wordmark />
       {asked.isPending && <Loading what="what is asked" />}
-      {asked.isError && <Trouble error={asked.error} />}
+      {asked.isLoadingError && <Trouble error={asked.error} />}
       {d && said !== undefined && (
         <section className="rounded-xl border border-hairline bg-sheet p-5">
           <h1 className="text-lg font-bold">{said ? "Approved. Thank you." : "Declined. Thank you."}</h1>

@@ -51,7 +51,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
     kind,
     run,
     steps,
-    kind === "skip" ? { step: at?.step, exit: exit || exits[0] } : { step: step || top[0]?.id },
+    kind === "skip" ? { step: at?.step, exit: exit || exits[0] } : { step },
   );
   return (
     <Dialog title={`Intervene in ${run.name}`} open onClose={onClose}>
@@ -66,7 +66,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
               kind,
               reason,
               ...(kind === "skip" && at ? { visit: at.id, exit: exit || exits[0] } : {}),
-              ...(kind === "re-run from" ? { step: step || top[0]?.id } : {}),
+              ...(kind === "re-run from" ? { step } : {}),
               ...(kind === "move to version" ? { version: Number(to || versions[0]) } : {}),
             },
           });
@@ -100,9 +100,10 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
         {kind === "re-run from" && (
           <Select
             label="From"
-            value={step || top[0]?.id}
+            required
+            value={step}
             onChange={(e) => setStep(e.target.value)}
-            options={top.map((s) => ({ value: s.id, label: s.name }))}
+            options={[{ value: "", label: "choose a step…" }, ...top.map((s) => ({ value: s.id, label: s.name }))]}
           />
         )}
         {kind === "move to version" && (

@@ -5,9 +5,8 @@ import { Button, PageHead, TextArea, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { KnownAnswers } from "../tickets/KnownAnswers";
-import { AskCard } from "./AskCard";
+import { AskedCards } from "./AskedCards";
 import { Files } from "./Files";
-import { QuestionCard } from "./QuestionCard";
 import { useSend } from "./useSend";
 
 /** What the requester sees: what they asked, where it stands, the answer, and what was said. */
@@ -19,11 +18,7 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
     <>
       <PageHead title={ticket.title} sub={`${ticket.number} · asked ${moment(ticket.createdAt, now)}`} />
       <div className="max-w-2xl p-5">
-        {ticket.asks
-          .filter((a) => a.mine)
-          .map((a, i) => (
-            <AskCard key={a.visit} ask={a} ticket={ticket.number} keys={i === 0} />
-          ))}
+        <AskedCards key={ticket.number} ticket={ticket} />
         <p className="mt-3 text-base">
           Where it stands: <strong>{ticket.state}</strong>
           {ticket.ended ? "." : `, last worked on ${moment(ticket.updatedAt, now)}.`}
@@ -40,11 +35,6 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
             <p className="mt-1 whitespace-pre-wrap">{String(ticket.fields.description)}</p>
           </div>
         )}
-        {ticket.questions.map((q) => (
-          <div key={q.id} className="mt-4">
-            <QuestionCard question={q} ticket={ticket.number} />
-          </div>
-        ))}
         {!ticket.ended && (
           <div className="mt-4">
             <KnownAnswers

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Ask, Ending, LateResult, Offer, Question } from "../../api/types";
-import { Button, Off } from "../../ui/kit";
+import { Button, Digits, Off } from "../../ui/kit";
 import { useSteady } from "../../ui/steady";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
@@ -65,7 +65,9 @@ export function StandingCard({
       {over && <Settled id={id} onRead={onRead} />}
       <Off value={over}>
         <div className={over ? "opacity-70" : ""} onClickCapture={refuse} onSubmitCapture={refuse}>
-          <Inner asked={asked} ticket={ticket} keys={live} />
+          <Digits value={live}>
+            <Inner asked={asked} ticket={ticket} keys={live} />
+          </Digits>
         </div>
       </Off>
     </div>

@@ -22,7 +22,7 @@ export function SummaryPage() {
     URL.revokeObjectURL(link.href);
   };
   if (summary.isPending) return <Loading what="the summary" />;
-  if (summary.isError)
+  if (summary.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={summary.error} onRetry={() => summary.refetch()} />

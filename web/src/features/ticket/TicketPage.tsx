@@ -8,15 +8,13 @@ import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { KnownAnswers } from "../tickets/KnownAnswers";
-import { AskCard } from "./AskCard";
+import { AskedCards } from "./AskedCards";
 import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
 import { Facts } from "./Facts";
 import { Files } from "./Files";
 import { Links } from "./Links";
 import { NoteDialog } from "./NoteDialog";
-import { OfferCard } from "./OfferCard";
-import { LateCard, QuestionCard } from "./QuestionCard";
 import { RecordStory } from "./RecordStory";
 import { RequesterTicket } from "./RequesterTicket";
 import { RunProgress } from "./RunProgress";
@@ -32,7 +30,7 @@ export function TicketPage() {
     document.title = `${number} · Dastur`;
   }, [number]);
   if (ticket.isPending) return <Loading what={number} />;
-  if (ticket.isError)
+  if (ticket.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={ticket.error} onRetry={() => ticket.refetch()}>
@@ -83,29 +81,14 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </PageHead>
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
-          {ticket.asks.length + ticket.offers.length + ticket.questions.length + ticket.late.length > 0 && (
-            <div className="flex flex-col gap-3 p-5 pb-2">
-              {ticket.questions.map((q) => (
-                <QuestionCard key={q.id} question={q} ticket={ticket.number} />
-              ))}
-              {ticket.late.map((l) => (
-                <LateCard key={l.id} late={l} ticket={ticket.number} />
-              ))}
-              {ticket.offers.map((o, i) => (
-                <OfferCard key={o.id} offer={o} ticket={ticket.number} keys={i === 0 && ticket.asks.length === 0} />
-              ))}
-              {ticket.asks.map((a, i) => (
-                <AskCard key={a.visit} ask={a} ticket={ticket.number} keys={i === 0} />
-              ))}
-            </div>
-          )}
+          <AskedCards key={ticket.number} ticket={ticket} />
           {record.isPending && <Loading what="the record" />}
-          {record.isError && (
+          {record.isLoadingError && (
             <div className="p-5">
               <Trouble error={record.error} onRetry={() => record.refetch()} />
             </div>
           )}
-          {record.isSuccess && <RecordStory ticket={ticket} record={record.data} step={step} onStep={setStep} />}
+          {record.data && <RecordStory ticket={ticket} record={record.data} step={step} onStep={setStep} />}
         </div>
         <aside className="shrink-0 border-hairline p-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
           {ticket.runs.map((run) => (

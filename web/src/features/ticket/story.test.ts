@@ -194,6 +194,10 @@ describe("every kind of entry has its sentence", () => {
     ["Started Close a lane", entry("callRequested", { actionName: "Close a lane", key: "k" })],
     ["Try 2", entry("callRepeated", { attempt: 2, key: "k" })],
     ["failed; the way for failure is taken", entry("callFailed", {}, { error: "no" })],
+    [
+      "already closed in 2 s, from where no way leads on; a person decides",
+      entry("resultKept", { exit: "already closed", tookMillis: 2000 }, { outputs: { lock: "L-1" } }),
+    ],
     ["Nobody knows whether it happened; a person decides", entry("callUnsure", {}, { why: "lost" })],
     ["A result came after withdrawal and moved nothing: ok", entry("lateResult", { outcome: "ok" })],
     ["Reminder to Teo Marchetti", entry("messageQueued", { purpose: "reminder", people: ["teo"] })],

@@ -463,6 +463,14 @@ export function story(entry: Entry, names: Names): Story {
         log: content.log,
         tone: "well",
       };
+    case "resultKept":
+      return {
+        parts: [b(body.exit), ` in ${span(body.tookMillis)}, from where no way leads on; `, b("a person decides", true)],
+        sub: body.reference ? `reference ${body.reference}` : undefined,
+        rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        log: content.log,
+        tone: "late",
+      };
     case "callFailed":
       return { parts: [b("failed", true), `; the way for failure is taken`], quote: content.error, tone: "late" };
     case "callUnsure":

@@ -95,12 +95,12 @@ export function TicketsPage() {
         {all && <Facets filter={filter} onChange={setFilter} />}
         <div className="min-w-0 flex-1 overflow-auto bg-sheet">
           {tickets.isPending && <Loading what="tickets" />}
-          {tickets.isError && (
+          {tickets.isLoadingError && (
             <div className="p-6">
               <Trouble error={tickets.error} onRetry={() => tickets.refetch()} />
             </div>
           )}
-          {tickets.isSuccess && rows.length === 0 && (
+          {tickets.data && rows.length === 0 && (
             <Empty title={text ? "No ticket fits" : all ? "No ticket is open" : "You have asked for nothing yet"}>
               {text
                 ? "Try fewer words, or look among the ended ones."

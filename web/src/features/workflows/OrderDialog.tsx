@@ -33,7 +33,7 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
         an earlier one has started something.
       </p>
       {triggers.isPending && <Loading what="the triggers" />}
-      {triggers.isError && <Trouble error={triggers.error} onRetry={() => triggers.refetch()} />}
+      {triggers.isLoadingError && <Trouble error={triggers.error} onRetry={() => triggers.refetch()} />}
       {triggers.isSuccess && list.length === 0 && <Empty title="No live workflow starts by itself." />}
       <ol className="flex flex-col">
         {list.map((t, i) => (

@@ -21,7 +21,7 @@ export function WorkflowsPage() {
   const [ordering, setOrdering] = useState(false);
   useKeys({ n: () => designs(session) && setMaking(true) });
   if (workflows.isPending) return <Loading what="workflows" />;
-  if (workflows.isError)
+  if (workflows.isLoadingError)
     return (
       <div className="p-6">
         <Trouble error={workflows.error} onRetry={() => workflows.refetch()} />

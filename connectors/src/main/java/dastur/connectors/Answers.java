@@ -48,17 +48,23 @@ final class Answers {
                 .map(Action.OwnResult::name);
     }
 
-    /** @throws Definite when a required output is missing or none of its kind */
+    /**
+     * What an answer that said yes gives.
+     *
+     * @throws Doubtful when a required output is missing or none of its kind: the other side has said yes, so it has
+     *     happened, or may have; that we cannot read what came of it does not make it a failure (D13)
+     */
     static CallOutcome.Done done(
             Event.Call call, JsonNode answer, UnaryOperator<String> scrub, String log, long millis, int polls)
-            throws Definite {
+            throws Doubtful {
         Map<String, Object> outputs = new LinkedHashMap<>();
         for (Action.Output output : call.outputs()) {
             JsonNode value = answer.at(output.pointer());
             if (!value.isMissingNode() && !value.isNull()) {
                 outputs.put(output.field().name(), typed(output.field(), value, scrub));
             } else if (output.field().required()) {
-                throw new Definite("The answer lacks '" + output.field().label() + "' at " + output.pointer() + ".");
+                throw new Doubtful("It said yes, but the answer lacks '"
+                        + output.field().label() + "' at " + output.pointer() + ".");
             }
         }
         return new CallOutcome.Done(
@@ -79,14 +85,14 @@ final class Answers {
                 .map(t -> Texts.clip(scrub.apply(t), most));
     }
 
-    private static Object typed(Field field, JsonNode value, UnaryOperator<String> scrub) throws Definite {
+    private static Object typed(Field field, JsonNode value, UnaryOperator<String> scrub) throws Doubtful {
         Object plain = field.type() == FieldType.TEXT || field.type() == FieldType.LONG_TEXT
                 ? value.asText()
                 : Json.plain(value);
         Object clean = plain instanceof String text ? scrub.apply(text) : plain;
         Optional<String> problem = field.problemWith(clean);
         if (problem.isPresent()) {
-            throw new Definite("In the answer, " + problem.get());
+            throw new Doubtful("It said yes, but in the answer " + problem.get());
         }
         return clean;
     }

@@ -20,7 +20,6 @@ import java.net.http.HttpConnectTimeoutException;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.channels.UnresolvedAddressException;
-import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import org.jspecify.annotations.Nullable;
 
@@ -50,6 +49,8 @@ public final class HttpConnector implements Connector {
         try {
             URI first = exchange.resolve(connection.base() + call.path());
             JsonNode answer = exchange.send(call.method(), first, call.body());
+            // From here on it has happened, or may have: nothing that follows says that it did not.
+            exchange.accepted = true;
             int polls = 0;
             if (call.poll() != null) {
                 Polled polled = poll(exchange, call.poll(), answer, heartbeat);
@@ -63,10 +64,14 @@ public final class HttpConnector implements Connector {
                     exchange.log(),
                     (System.nanoTime() - started) / 1_000_000,
                     polls);
-        } catch (Definite e) {
+        } catch (JobFailed e) {
             return new CallOutcome.Failed(exchange.scrub(e.getMessage()));
+        } catch (Definite e) {
+            return exchange.no(exchange.scrub(e.getMessage()));
         } catch (ConnectException | HttpConnectTimeoutException | UnresolvedAddressException e) {
-            return new CallOutcome.Failed("No connection to " + connection.name() + ".");
+            return exchange.no("No connection to " + connection.name() + ".");
+        } catch (Bounded.TooLong | Bounded.TooSlow e) {
+            return new CallOutcome.Unknown(e.getMessage());
         } catch (IOException e) {
             return new CallOutcome.Unknown("The connection to " + connection.name() + " broke before an answer came.");
         } catch (Doubtful e) {
@@ -77,10 +82,17 @@ public final class HttpConnector implements Connector {
         }
     }
 
+    /** A job that was accepted says itself that it failed. */
+    private static final class JobFailed extends Exception {
+        JobFailed(String message) {
+            super(message);
+        }
+    }
+
     private record Polled(JsonNode answer, int count) {}
 
     private Polled poll(Exchange exchange, Action.Poll poll, JsonNode first, Heartbeat heartbeat)
-            throws IOException, InterruptedException, Definite, Doubtful, Abandoned {
+            throws IOException, InterruptedException, Definite, Doubtful, JobFailed, Abandoned {
         String link = first.at(poll.linkAt()).asText("");
         JsonNode answer = first;
         int count = 0;
@@ -90,7 +102,7 @@ public final class HttpConnector implements Connector {
                 return new Polled(answer, count);
             }
             if (state.equals(poll.failedWhen())) {
-                throw new Definite("The job ended as '" + Texts.clip(state, 60) + "': "
+                throw new JobFailed("The job ended as '" + Texts.clip(state, 60) + "': "
                         + Texts.clip(answer.path("why").asText(""), 200));
             }
             if (link.isBlank()) {
@@ -99,7 +111,9 @@ public final class HttpConnector implements Connector {
             if (exchange.timeIsUp()) {
                 throw new Doubtful("The job was not done within the time limit.");
             }
-            Thread.sleep(Duration.ofSeconds(poll.every().roughSeconds()));
+            Thread.sleep(Duration.ofNanos(Math.min(
+                    Duration.ofSeconds(poll.every().roughSeconds()).toNanos(),
+                    Math.max(0, exchange.deadline - System.nanoTime()))));
             if (!heartbeat.stillMine()) {
                 throw new Abandoned();
             }
@@ -117,6 +131,7 @@ public final class HttpConnector implements Connector {
         private final Connection connection;
         private final @Nullable String secret;
         private final long deadline;
+        private boolean accepted;
         private String lastLine = "";
 
         Exchange(Event.Call call, Connection connection, @Nullable String secret, long deadline) {
@@ -124,6 +139,13 @@ public final class HttpConnector implements Connector {
             this.connection = connection;
             this.secret = secret;
             this.deadline = deadline;
+        }
+
+        /** What says "no": certain only as long as nothing was accepted. */
+        CallOutcome no(String why) {
+            return accepted
+                    ? new CallOutcome.Unknown("It was accepted, but then: " + why)
+                    : new CallOutcome.Failed(why);
         }
 
         boolean timeIsUp() {
@@ -165,23 +187,16 @@ public final class HttpConnector implements Connector {
             long start = System.nanoTime();
             HttpResponse<InputStream> response =
                     client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
-            String text = read(response);
+            String text = Bounded.read(response, Answers.MAX_ANSWER, Duration.ofNanos(deadline - System.nanoTime()));
             lastLine = method + " " + uri + " → " + response.statusCode() + " in "
                     + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, Answers.MAX_LOGGED);
             return judge(response.statusCode(), text);
         }
 
-        private String read(HttpResponse<InputStream> response) throws IOException, Doubtful {
-            try (InputStream in = response.body()) {
-                byte[] bytes = in.readNBytes(Answers.MAX_ANSWER + 1);
-                if (bytes.length > Answers.MAX_ANSWER) {
-                    throw new Doubtful("The answer is longer than " + Answers.MAX_ANSWER + " bytes.");
-                }
-                return new String(bytes, StandardCharsets.UTF_8);
-            }
-        }
-
-        /** An answer in the 400s, or 503, says that nothing was done; other errors leave it open. */
+        /**
+         * An answer in the 400s, or 503, says that nothing was done; others leave it open, a redirect too: it is what many
+         * answer with who have done it.
+         */
         private JsonNode judge(int status, String text) throws Definite, Doubtful {
             if (status >= 200 && status < 300) {
                 try {
@@ -191,7 +206,7 @@ public final class HttpConnector implements Connector {
                 }
             }
             String said = "It answered " + status + (text.isBlank() ? "." : ": " + Texts.clip(text.strip(), 200));
-            if (status < 500 || status == 503) {
+            if (status >= 400 && status < 500 || status == 503) {
                 throw new Definite(said);
             }
             throw new Doubtful(said);

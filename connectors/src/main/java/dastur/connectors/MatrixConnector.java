@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import java.io.IOException;
+import java.io.InputStream;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
@@ -202,19 +203,18 @@ public final class MatrixConnector {
                                 : HttpRequest.BodyPublishers.ofString(Json.write(body)))
                 .build();
         try {
-            HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+            long deadline = System.nanoTime() + limit.toNanos();
+            HttpResponse<InputStream> answer = client.send(request, HttpResponse.BodyHandlers.ofInputStream());
+            String text = Bounded.read(answer, MAX_ANSWER, Duration.ofNanos(deadline - System.nanoTime()));
             if (answer.statusCode() != 200 && answer.statusCode() != alsoFine) {
                 int status = answer.statusCode();
                 throw new NotSent("The chat server answered " + status + ".", status == 403 || status == 404);
             }
-            if (answer.body().length > MAX_ANSWER) {
-                throw new NotSent("The chat server's answer is too long.");
-            }
-            return Json.parse(new String(answer.body(), StandardCharsets.UTF_8));
+            return Json.parse(text);
         } catch (JsonProcessingException e) {
             throw new NotSent("The chat server's answer is no JSON.");
         } catch (IOException e) {
-            throw new NotSent("The chat server does not answer: " + e.getClass().getSimpleName() + ".");
+            throw new NotSent("The chat server does not answer, or not in a way that can be read.");
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new NotSent("Interrupted.");

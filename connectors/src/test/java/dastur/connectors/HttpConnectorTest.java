@@ -20,14 +20,19 @@ import dastur.core.workflow.Connection;
 import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 class HttpConnectorTest {
     private static final List<Action.Output> OUTPUTS =
@@ -40,6 +45,7 @@ class HttpConnectorTest {
     @BeforeEach
     void start() throws IOException {
         server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        server.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
         server.start();
         when(heartbeat.stillMine()).thenReturn(true);
     }
@@ -110,7 +116,8 @@ class HttpConnectorTest {
         "500, Unknown",
         "502, Unknown",
         "504, Unknown",
-        "302, Failed"
+        "302, Unknown",
+        "303, Unknown"
     })
     void whatIsKnownOfAnAnswer(int status, String known) throws Exception {
         answer("/close", e -> send(e, status, "no"));
@@ -118,11 +125,88 @@ class HttpConnectorTest {
                 .isEqualTo(known);
     }
 
+    /** W4: whatever answered 2xx has happened, or may have; what we cannot read of it is no failure. */
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "{}",
+                "",
+                "not json",
+                "{\"lock\":null}",
+                "{\"lock\":{\"a\":1}}",
+                "[1,2]",
+                "{\"lock\":\"L-1\"",
+                "<html>200</html>"
+            })
+    void aYesThatCannotBeReadLeavesItUnknown(String body) throws Exception {
+        answer("/close", e -> send(e, 200, body));
+        assertThat(run(call("/close", null, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
+    }
+
     @Test
-    void aMissingOutputIsAFailure() throws Exception {
-        answer("/close", e -> send(e, 200, "{}"));
-        assertThat(((CallOutcome.Failed) run(call("/close", null, List.of()))).why())
-                .contains("lacks 'Lock'");
+    void aYesWithAnOutputOfTheWrongTypeLeavesItUnknown() throws Exception {
+        answer("/close", e -> send(e, 200, "{\"lock\":\"seven\"}"));
+        Event.Call number = new Event.Call(
+                "lanes",
+                "POST",
+                "/close",
+                Map.of(),
+                "{}",
+                null,
+                List.of(new Action.Output(Field.of("lock", "Lock", FieldType.NUMBER), "/lock")),
+                List.of(),
+                3);
+        assertThat(((CallOutcome.Unknown) run(number)).why()).contains("said yes");
+    }
+
+    /** W3: the time limit covers the whole answer: a peer that sends a byte now and then holds nobody. */
+    @Test
+    void anAnswerThatDripsEndsAtTheTimeLimit() throws Exception {
+        CountDownLatch over = new CountDownLatch(1);
+        answer("/close", e -> {
+            e.sendResponseHeaders(200, 0);
+            try {
+                do {
+                    e.getResponseBody().write(' ');
+                    e.getResponseBody().flush();
+                } while (!over.await(50, TimeUnit.MILLISECONDS));
+            } catch (InterruptedException | IOException callerIsGone) {
+                e.close();
+            }
+        });
+        long started = System.nanoTime();
+        CallOutcome outcome = run(call("/close", null, List.of()));
+        over.countDown();
+        assertThat(((CallOutcome.Unknown) outcome).why()).contains("not complete within the time limit");
+        assertThat(Duration.ofNanos(System.nanoTime() - started))
+                .isBetween(Duration.ofSeconds(2), Duration.ofSeconds(20));
+    }
+
+    /** W3: nor is more taken than an answer may have. */
+    @Test
+    void anAnswerWithoutEndIsNotTakenWhole() throws Exception {
+        answer("/close", e -> {
+            e.sendResponseHeaders(200, 0);
+            byte[] much = new byte[100_000];
+            try {
+                for (int i = 0; i < 10_000; i++) {
+                    e.getResponseBody().write(much);
+                }
+            } catch (IOException callerIsGone) {
+                e.close();
+            }
+        });
+        assertThat(((CallOutcome.Unknown) run(call("/close", null, List.of()))).why())
+                .contains("longer than");
+    }
+
+    /** W4: a job that was accepted has begun; trouble while asking after it says nothing about it. */
+    @ParameterizedTest
+    @CsvSource({"/jobs/gone", "http://elsewhere.example/jobs/1", "''"})
+    void troubleAfterAJobWasAcceptedLeavesItUnknown(String link) throws Exception {
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"" + link + "\",\"state\":\"working\"}"));
+        Action.Poll poll = new Action.Poll("/job", "/state", "up", "failed", Span.parse("0 s"));
+        assertThat(run(call("/enrol", poll, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
     }
 
     @Test

@@ -136,6 +136,17 @@ public final class Outbox {
                 == 1;
     }
 
+    /** Whether somebody else has taken the row since. One that is gone is nobody's: its result is still to be told (D15). */
+    public boolean takenOver(Taken taken) {
+        return database.read(session -> session.createSelectionQuery(
+                                "select count(*) from OutboxRow where id = ?1 and (lease is null or lease <> ?2)",
+                                Long.class)
+                        .setParameter(1, taken.id())
+                        .setParameter(2, taken.lease())
+                        .getSingleResult())
+                > 0;
+    }
+
     /** Takes a row away: what it was for is over. */
     public void drop(Taken taken) {
         database.run(session -> session.createMutationQuery("delete OutboxRow where id = ?1")

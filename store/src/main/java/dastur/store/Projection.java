@@ -107,6 +107,7 @@ final class Projection {
                 outbox.outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
             case Event.CallRepeated e -> outbox.outgoingCall(r, e.attempt(), e.action(), e.repeat(), e.key(), e.call());
             case Event.CallUnsure e -> outbox.dropCall(r, e.attempt());
+            case Event.ResultKept e -> outbox.dropCall(r, e.attempt());
             case Event.AttemptFailed e -> outbox.dropCall(r, e.attempt());
             case Event.CallDone e -> outbox.dropCall(r, e.attempt());
             case Event.CallFailed e -> outbox.dropCall(r, e.attempts());

@@ -353,8 +353,7 @@ public final class Tickets {
         // Ids of items begin with the ticket's number and a dot or a slash, which is the last sign before the digits.
         String from = ticket.value() + ".";
         String before = ticket.value() + "0";
-        return database.read(session -> session
-                                .createSelectionQuery(
+        return database.read(session -> session.createSelectionQuery(
                                         "select count(*) from WorkForRow f where f.key.visit >= ?1 and f.key.visit < ?2"
                                                 + " and (f.key.who = ?3 or f.key.who in"
                                                 + " (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?4))",

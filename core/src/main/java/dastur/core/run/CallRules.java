@@ -226,7 +226,8 @@ final class CallRules {
         Optional<Visit> visit = d.now().visit(c.visit());
         if (visit.isEmpty()
                 || !(visit.get().waiting() instanceof Waiting.CallResult waiting)
-                || waiting.attempt() != c.attempt()) {
+                || waiting.attempt() != c.attempt()
+                || waiting.came() != null) {
             late(c);
             return Optional.empty();
         }
@@ -310,6 +311,18 @@ final class CallRules {
             d.emit(
                     d.actor,
                     visit,
+                    new Event.ResultKept(
+                            done.exit(),
+                            waiting.attempt(),
+                            done.tookMillis(),
+                            done.polls(),
+                            done.reference(),
+                            done.link(),
+                            Values.withoutBlank(done.outputs()),
+                            Texts.clip(done.log(), MAX_OUTPUT)));
+            d.emit(
+                    d.actor,
+                    visit,
                     new Event.Stalled(
                             "no way",
                             "'" + step.name() + "' came to '" + done.exit() + "', and no way leads on from there."));
@@ -317,6 +330,21 @@ final class CallRules {
         }
         Step.PutBack back = done.exit().equals("ok") && step instanceof Step.Acting a ? a.putBack() : null;
         d.emit(d.actor, visit, callDone(done.exit(), to, waiting, done, visit, back));
+    }
+
+    /** A person says which way the run goes on from a result that has none of its own; what came of the call goes along. */
+    void leave(Visit visit, Waiting.CallResult waiting, Waiting.Came came, String exit, StepId to) {
+        Step step = d.step(visit);
+        CallOutcome.Done done = new CallOutcome.Done(
+                exit,
+                came.outputs(),
+                came.reference(),
+                came.link(),
+                "It came to '" + came.exit() + "'; a person said how the run goes on.",
+                came.tookMillis(),
+                came.polls());
+        Step.PutBack back = came.exit().equals("ok") && step instanceof Step.Acting a ? a.putBack() : null;
+        d.emit(d.actor, visit, callDone(exit, to, waiting, done, visit, back));
     }
 
     private Event.CallDone callDone(

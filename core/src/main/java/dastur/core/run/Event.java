@@ -547,6 +547,21 @@ public sealed interface Event {
             @Content @Nullable String log)
             implements Leaving {}
 
+    /**
+     * The call came to a result for which no way leads on. The result is kept, and the call is not made again; a person says
+     * which way the run goes.
+     */
+    record ResultKept(
+            String exit,
+            int attempt,
+            long tookMillis,
+            int polls,
+            @Nullable String reference,
+            @Nullable String link,
+            @Content @Nullable Map<String, Object> outputs,
+            @Content @Nullable String log)
+            implements Event {}
+
     /** How a completed call is undone, fixed when it is completed (D16). */
     record PutBackPlan(@Nullable VisitId stage, String name, ActionKey action, boolean always) {}
 

@@ -124,6 +124,7 @@ final class Fold {
             case Event.CallRepeated e -> FoldCalls.repeated(c, recorded, e);
             case Event.CallDone e -> FoldCalls.done(c, recorded, e);
             case Event.CallFailed e -> left(c, recorded, e, FoldCalls.error(recorded, e));
+            case Event.ResultKept e -> onVisit(c, recorded, v -> FoldCalls.kept(v, e));
             case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, e));
             case Event.LateResult e -> late(c, recorded, e.owner());
             case Event.LateSettled e -> late(c, recorded, null);

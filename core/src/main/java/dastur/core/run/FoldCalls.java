@@ -21,7 +21,8 @@ final class FoldCalls {
                 r.at(),
                 false,
                 false,
-                e.call());
+                e.call(),
+                null);
         return Fold.onRun(
                 c,
                 r,
@@ -86,7 +87,33 @@ final class FoldCalls {
                 w.startedAt(),
                 betweenAttempts,
                 unsure,
-                call);
+                call,
+                null);
+    }
+
+    /** It is over for the worker, and waits for a person: nothing rings any more. */
+    static Visit kept(Visit v, Event.ResultKept e) {
+        return v.waiting() instanceof Waiting.CallResult w
+                ? v.alarmed(List.of())
+                        .waitingFor(new Waiting.CallResult(
+                                w.action(),
+                                w.attempt(),
+                                w.key(),
+                                w.repeat(),
+                                w.tries(),
+                                w.pauseSeconds(),
+                                w.startedAt(),
+                                false,
+                                false,
+                                w.call(),
+                                new Waiting.Came(
+                                        e.exit(),
+                                        e.polls(),
+                                        e.tookMillis(),
+                                        e.reference(),
+                                        e.link(),
+                                        e.outputs() == null ? Map.of() : e.outputs())))
+                : v;
     }
 
     /** A completed call gives its values and registers its put-back; a completed put-back takes that away. */

@@ -144,9 +144,14 @@ final class Interventions {
         boolean outdated = stall.code().equals("approval outdated");
         return switch (c.kind()) {
             case RETRY ->
-                unsure || outdated
-                        ? no(c, "Say whether it happened, or ask again; a plain retry could do it twice.")
-                        : intervened(visit, c, () -> retry(run, visit, true));
+                came(visit).isPresent()
+                        ? no(
+                                c,
+                                "It has happened and came to '"
+                                        + came(visit).get().exit() + "'; take an exit.")
+                        : unsure || outdated
+                                ? no(c, "Say whether it happened, or ask again; a plain retry could do it twice.")
+                                : intervened(visit, c, () -> retry(run, visit, true));
             case TAKE_EXIT -> takeExit(visit, step, c);
             case HAPPENED ->
                 unsure
@@ -201,6 +206,17 @@ final class Interventions {
         if (to == null) {
             return Optional.of(noSuchWay(step));
         }
-        return intervened(visit, c, () -> d.emit(d.actor, visit, new Event.Left(c.exit(), to, "taken by hand")));
+        return intervened(visit, c, () -> {
+            if (visit.waiting() instanceof Waiting.CallResult w && w.came() != null) {
+                new CallRules(d).leave(visit, w, w.came(), c.exit(), to);
+            } else {
+                d.emit(d.actor, visit, new Event.Left(c.exit(), to, "taken by hand"));
+            }
+        });
+    }
+
+    /** The result of a call that waits for somebody to say how the run goes on. */
+    private static Optional<Waiting.Came> came(Visit visit) {
+        return visit.waiting() instanceof Waiting.CallResult w ? Optional.ofNullable(w.came()) : Optional.empty();
     }
 }

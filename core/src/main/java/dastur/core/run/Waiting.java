@@ -262,7 +262,11 @@ public sealed interface Waiting {
         }
     }
 
-    /** The result of a call. */
+    /**
+     * The result of a call.
+     *
+     * @param came what it came to where no way leads on from there; null while it is under way
+     */
     record CallResult(
             ActionKey action,
             int attempt,
@@ -273,8 +277,18 @@ public sealed interface Waiting {
             Instant startedAt,
             boolean betweenAttempts,
             boolean unsure,
-            Event.@Nullable Call call)
+            Event.@Nullable Call call,
+            @Nullable Came came)
             implements Waiting {}
+
+    /** What a call came to. */
+    record Came(
+            String exit,
+            int polls,
+            long tookMillis,
+            @Nullable String reference,
+            @Nullable String link,
+            Map<String, Object> outputs) {}
 
     /** The delivery of a message to all its people. */
     record Delivery(String message, List<PersonId> left, boolean someFailed) implements Waiting {}

@@ -60,6 +60,48 @@ class CallsAndChecksTest extends Written {
                 .anyMatch(v -> v.stall() != null && v.stall().code().equals("too deep")));
     }
 
+    // --- results without a way
+
+    /** W5: what came of a call is kept where no way leads on, the call is not made again, and a person says how it goes on. */
+    @Test
+    void aResultWithoutAWayKeepsWhatCameAndGoesWithTheExitThatAPersonTakes() {
+        publish("""
+                close: run close-lane "Close it"
+                  with gate = "ALD-G1"
+                  ok -> told
+                told: update "Note it"
+                  set ticket.lockNumber = steps.close.lock
+                ended: done "closed"
+                """);
+        Visit call = open("close").getFirst();
+        Command.CallOutcome.Done came = new Command.CallOutcome.Done(
+                "already closed", Map.of("lock", "L-7"), "ref-7", null, "it was closed before", 40, 0);
+        world.accepted(Actor.SYSTEM, new Command.CallResult(call.id(), 1, came));
+        Event.ResultKept kept = last(Event.ResultKept.class).orElseThrow();
+        assertThat(kept.outputs()).containsEntry("lock", "L-7");
+        assertThat(kept.reference()).isEqualTo("ref-7");
+        assertThat(kept.log()).isEqualTo("it was closed before");
+        assertThat(last(Event.Stalled.class).orElseThrow().code()).isEqualTo("no way");
+
+        // Nothing rings any more, and a repeated result only says that it came again.
+        world.pass(Duration.ofHours(2));
+        assertThat(all(Event.CallRepeated.class)).isEmpty();
+        world.accepted(Actor.SYSTEM, new Command.CallResult(call.id(), 1, came));
+        assertThat(all(Event.ResultKept.class)).hasSize(1);
+
+        RunId run = call.id().run();
+        assertThat(world.refused(
+                                Actor.of(World.TEO),
+                                new Command.Intervene(run, call.id(), Intervention.RETRY, null, "again"))
+                        .message())
+                .contains("already closed");
+        world.accepted(
+                Actor.of(World.TEO),
+                new Command.Intervene(run, call.id(), Intervention.TAKE_EXIT, "ok", "closed is closed"));
+        assertThat(world.ticket.text("lockNumber")).contains("L-7");
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("closed");
+    }
+
     // --- checks
 
     private static final String CHECK = """

@@ -303,19 +303,22 @@ final class AskViews {
     private StallView stall(Run run, Visit visit) {
         Visit.Stall stall = visit.stall();
         boolean unsure = visit.waiting() instanceof Waiting.CallResult w && w.unsure();
-        List<Intervention> remedies = unsure
-                ? List.of(
-                        Intervention.HAPPENED,
-                        Intervention.DID_NOT_HAPPEN,
-                        Intervention.TAKE_EXIT,
-                        Intervention.STOP_RUN)
-                : stall.code().equals("approval outdated")
-                        ? List.of(Intervention.ASK_AGAIN, Intervention.GO_ON, Intervention.STOP_RUN)
-                        : List.of(
-                                Intervention.RETRY,
+        boolean came = visit.waiting() instanceof Waiting.CallResult c && c.came() != null;
+        List<Intervention> remedies = came
+                ? List.of(Intervention.TAKE_EXIT, Intervention.STOP_RUN, Intervention.STOP_AND_PUT_BACK)
+                : unsure
+                        ? List.of(
+                                Intervention.HAPPENED,
+                                Intervention.DID_NOT_HAPPEN,
                                 Intervention.TAKE_EXIT,
-                                Intervention.STOP_RUN,
-                                Intervention.STOP_AND_PUT_BACK);
+                                Intervention.STOP_RUN)
+                        : stall.code().equals("approval outdated")
+                                ? List.of(Intervention.ASK_AGAIN, Intervention.GO_ON, Intervention.STOP_RUN)
+                                : List.of(
+                                        Intervention.RETRY,
+                                        Intervention.TAKE_EXIT,
+                                        Intervention.STOP_RUN,
+                                        Intervention.STOP_AND_PUT_BACK);
         List<String> exits = app.workflows()
                 .version(run.workflow(), run.version())
                 .flatMap(v -> v.find(visit.step()))

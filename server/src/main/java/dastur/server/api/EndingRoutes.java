@@ -49,9 +49,8 @@ public final class EndingRoutes {
     }
 
     private Object ending(Request q) {
-        String item = q.query("item")
-                .orElseThrow(() -> Problem.malformed("item", "'item' names what was asked.")
-                        .end());
+        String item = q.query("item").orElseThrow(() -> Problem.malformed("item", "'item' names what was asked.")
+                .end());
         TicketId ticket = ticketOf(item).orElseThrow(() -> nothing(item));
         List<Recorded> record =
                 app.records().of(ticket).stream().map(Seal::open).toList();

@@ -6,19 +6,16 @@ import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
-import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.run.RunId;
 import dastur.core.run.Waiting;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.TicketKind;
-import dastur.core.workflow.Trigger;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.App;
 import dastur.server.api.Views.CiView;
 import dastur.server.api.Views.RunView;
-import dastur.server.api.Views.Startable;
 import dastur.server.api.Views.TicketView;
 import dastur.server.api.Views.VisitView;
 import dastur.server.auth.Right;
@@ -66,7 +63,7 @@ final class TicketViews {
                 seesAll ? runs(c, record) : List.of(),
                 asks.of(c, person),
                 seesAll ? ci(c).orElse(null) : null,
-                Right.WORK.of(person) && !TicketKind.ended(c.state()) ? startable(kind) : List.of(),
+                Right.WORK.of(person) && !TicketKind.ended(c.state()) ? new Startables(app).of(kind) : List.of(),
                 Right.WORK.of(person) ? offers(c) : List.of(),
                 questions(c, person),
                 seesAll ? late(c) : List.of(),
@@ -268,20 +265,6 @@ final class TicketViews {
                             around.recentOnCi(),
                             around.others());
                 }));
-    }
-
-    private List<Startable> startable(TicketKind kind) {
-        return app.workflows().liveTriggers().stream()
-                .filter(live -> live.trigger().on() && live.trigger().when() instanceof Trigger.ByHand)
-                .map(live -> new LookupKey.OfVersion(live.workflow(), live.version()))
-                .distinct()
-                .map(app.look())
-                .flatMap(Optional::stream)
-                .map(WorkflowVersion.class::cast)
-                .filter(v -> v.kind() == null || v.kind() == kind)
-                .sorted(Comparator.comparing(WorkflowVersion::name))
-                .map((WorkflowVersion v) -> new Startable(v.key().value(), v.name(), v.startForm()))
-                .toList();
     }
 
     // --- record

@@ -240,7 +240,19 @@ final class Views {
             long recent,
             List<Surroundings.Other> others) {}
 
-    record Startable(String workflow, String name, List<Field> startForm) {}
+    /**
+     * A workflow that can be started by hand.
+     *
+     * @param mainLine the names of its first steps along the expected way
+     * @param machines the names of automated steps anywhere in it that change something outside
+     */
+    record Startable(
+            String workflow,
+            String name,
+            String purpose,
+            List<String> mainLine,
+            List<String> machines,
+            List<Field> startForm) {}
 
     /** One entry as JSON. @param proven whether its own hash holds */
     record EntryView(

@@ -15,9 +15,10 @@ public final class Visibility {
                 || isRequester(app, person, ticket)
                 || app.tickets().concerns(person.id().value(), ticket)
                 || app.organisation().coveredBy(person.id(), app.clock().instant()).stream()
-                        .anyMatch(cover -> app.tickets().workNamed(cover.person().value()).stream()
-                                .anyMatch(w -> w.ticket().equals(ticket.value())
-                                        && Covering.takesOver(cover, w.kind())));
+                        .anyMatch(
+                                cover -> app.tickets().workNamed(cover.person().value()).stream()
+                                        .anyMatch(w -> w.ticket().equals(ticket.value())
+                                                && Covering.takesOver(cover, w.kind())));
     }
 
     static boolean isRequester(App app, Person person, TicketId ticket) {

@@ -21,7 +21,10 @@ final class WhoWasAsked {
 
     /** @param item as on the Desk: a visit, what stands beside one, or a proposal */
     boolean isAmong(List<Recorded> record, String item) {
-        return record.stream().filter(r -> about(r, item)).flatMap(r -> asked(r.event())).anyMatch(this::isOneOf);
+        return record.stream()
+                .filter(r -> about(r, item))
+                .flatMap(r -> asked(r.event()))
+                .anyMatch(this::isOneOf);
     }
 
     private static boolean about(Recorded r, String item) {

@@ -55,7 +55,17 @@ import org.slf4j.LoggerFactory;
  */
 public final class Workers implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Workers.class);
-    private static final int AT_ONCE = 64;
+    /** How many pieces of work of each kind are under way at once, at most. */
+    private static final int CALLS = 64;
+
+    private static final int MESSAGES = 32;
+    private static final int ROOMS = 8;
+    private static final int ERRANDS = 16;
+    private static final int ALARMS = 32;
+    private static final int CARE = 2;
+    /** Rows taken in one go. */
+    private static final int AT_ONCE = 16;
+
     private static final Duration IDLE = Duration.ofMillis(250);
     private static final Duration ALARM_LEASE = Duration.ofSeconds(30);
     private static final Duration MAIL_LEASE = Duration.ofSeconds(60);
@@ -99,14 +109,23 @@ public final class Workers implements AutoCloseable {
     private final Errands errands;
     private final Messages messages;
     private final String lease = "w-" + UUID.randomUUID();
-    private final Semaphore places = new Semaphore(AT_ONCE);
     private final Semaphore wake = new Semaphore(0);
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
+    private final Crew calls = crew(CALLS);
+    private final Crew mails = crew(MESSAGES);
+    private final Crew rooms = crew(ROOMS);
+    private final Crew errandsUnderWay = crew(ERRANDS);
+    private final Crew alarms = crew(ALARMS);
+    private final Crew care = crew(CARE);
     private final Map<String, Taken> underWay = new ConcurrentHashMap<>();
     private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
+    /** Calls whose lease somebody else has now: what comes of them here no longer counts. */
+    private final Set<String> lost = ConcurrentHashMap.newKeySet();
+    /** CIs that have changed, each with the ticket that changed it: approvals elsewhere may show them. */
+    private final Map<String, TicketId> changedCis = new ConcurrentHashMap<>();
+
     private @Nullable Future<?> rounds;
     private volatile boolean stopping;
-    private volatile long renewedAt = System.nanoTime();
     private volatile Instant lastAnchor = Instant.MIN;
     private volatile Instant lastRecheck;
 
@@ -117,8 +136,13 @@ public final class Workers implements AutoCloseable {
         this.lastRecheck = means.clock().instant();
     }
 
+    private Crew crew(int places) {
+        return new Crew(threads, places, this::wake);
+    }
+
     public void start() {
         rounds = threads.submit(this::loop);
+        threads.submit(this::renewLeases);
     }
 
     /** Something was committed: look at once. */
@@ -130,7 +154,8 @@ public final class Workers implements AutoCloseable {
 
     /**
      * Hears of what was committed: a call whose visit is over is asked to cancel (D15), and open approvals of other
-     * tickets learn of a change of a CI that they may show (D18). The regular recheck covers what a crash loses of this.
+     * tickets learn of a change of a CI that they may show (D18). The regular recheck covers what a crash loses of this. Only
+     * notes what is to be done: whoever commits may be a worker itself, and must never wait for a place among them.
      */
     public void committed(TicketId ticket, List<Recorded> events) {
         for (Recorded r : events) {
@@ -141,8 +166,7 @@ public final class Workers implements AutoCloseable {
                         .forEach(cancelled::add);
             }
             if (r.event() instanceof Event.Updated u && u.ci() != null) {
-                String ci = u.ci().value();
-                inBackground(() -> means.tickets().withApprovalsOn(ci, ticket).forEach(this::recheck));
+                changedCis.put(u.ci().value(), ticket);
             }
         }
         wake();
@@ -156,24 +180,36 @@ public final class Workers implements AutoCloseable {
     /** Law 2 is looked after from time to time too: people leave groups while tasks wait for them (D17). */
     private void recheckAll() {
         Instant now = means.clock().instant();
-        if (!lastRecheck.plus(RECHECK_EVERY).isAfter(now)) {
+        if (!lastRecheck.plus(RECHECK_EVERY).isAfter(now) && care.begin(this::recheckOpen)) {
             lastRecheck = now;
-            inBackground(() -> {
-                List<TicketId> page = means.tickets().withOpenWork("");
-                while (!page.isEmpty() && !stopping) {
-                    page.forEach(this::recheck);
-                    page = means.tickets().withOpenWork(page.getLast().value());
+        }
+    }
+
+    private void recheckOpen() {
+        List<TicketId> page = means.tickets().withOpenWork("");
+        while (!page.isEmpty() && !stopping) {
+            page.forEach(this::recheck);
+            page = means.tickets().withOpenWork(page.getLast().value());
+        }
+    }
+
+    private void tellOfCis() {
+        if (!changedCis.isEmpty()) {
+            care.begin(() -> changedCis.keySet().forEach(ci -> {
+                TicketId by = changedCis.remove(ci);
+                if (by != null) {
+                    means.tickets().withApprovalsOn(ci, by).forEach(this::recheck);
                 }
-            });
+            }));
         }
     }
 
     private void loop() {
         while (!stopping) {
             try {
-                renewLeases();
                 boolean busy = takeCalls() | takeMails() | takeErrands() | takeRooms() | ringAlarms();
                 anchor();
+                tellOfCis();
                 recheckAll();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();
@@ -187,11 +223,25 @@ public final class Workers implements AutoCloseable {
         }
     }
 
-    /** A call may last longer than a lease: while this process lives, what it has under way stays its own. */
+    /**
+     * A call may last longer than a lease: while this process lives, what it has under way stays its own. On a thread of its
+     * own, since a round may take longer than a lease; a lease that is lost all the same is noticed before its result counts.
+     */
     private void renewLeases() {
-        if (System.nanoTime() - renewedAt > means.callLease().toNanos() / 3) {
-            renewedAt = System.nanoTime();
-            underWay.values().forEach(taken -> means.outbox().extend(taken, means.callLease()));
+        while (!stopping) {
+            try {
+                Thread.sleep(means.callLease().dividedBy(3));
+                for (Taken taken : underWay.values()) {
+                    if (!means.outbox().extend(taken, means.callLease())
+                            && means.outbox().takenOver(taken)) {
+                        lost.add(taken.id());
+                    }
+                }
+            } catch (InterruptedException e) {
+                return;
+            } catch (RuntimeException e) {
+                LOG.warn("leases could not be renewed; it is tried again", e);
+            }
         }
     }
 
@@ -204,21 +254,21 @@ public final class Workers implements AutoCloseable {
     }
 
     private boolean takeCalls() {
-        return take("call", means.callLease(), this::call);
+        return take("call", calls, means.callLease(), this::call);
     }
 
     private boolean takeMails() {
-        List<Taken> taken = taken("mail", MAIL_LEASE);
-        messages.together(taken).forEach(rows -> inBackground(() -> messages.carry(rows)));
+        List<Taken> taken = taken("mail", mails, MAIL_LEASE);
+        messages.together(taken).forEach(rows -> mails.begin(() -> messages.carry(rows)));
         return !taken.isEmpty();
     }
 
     private boolean takeErrands() {
-        return take("errand", ERRAND_LEASE, this::errand);
+        return take("errand", errandsUnderWay, ERRAND_LEASE, this::errand);
     }
 
     private boolean takeRooms() {
-        return take("room", MAIL_LEASE, messages::sayInRoom);
+        return take("room", rooms, MAIL_LEASE, messages::sayInRoom);
     }
 
     private void errand(Taken taken) {
@@ -226,39 +276,29 @@ public final class Workers implements AutoCloseable {
         means.outbox().drop(taken);
     }
 
-    private boolean take(String kind, Duration length, java.util.function.Consumer<Taken> work) {
-        List<Taken> taken = taken(kind, length);
-        taken.forEach(row -> inBackground(() -> work.accept(row)));
+    private boolean take(String kind, Crew crew, Duration length, java.util.function.Consumer<Taken> work) {
+        List<Taken> taken = taken(kind, crew, length);
+        taken.forEach(row -> crew.begin(() -> work.accept(row)));
         return !taken.isEmpty();
     }
 
-    private List<Taken> taken(String kind, Duration length) {
-        int free = places.availablePermits();
+    /** Takes no more than can begin at once: only this loop begins work of these kinds, so the places stay free. */
+    private List<Taken> taken(String kind, Crew crew, Duration length) {
+        int free = crew.free();
         return free == 0
                 ? List.of()
-                : means.outbox().take(kind, Math.min(free, 16), means.clock().instant(), length, lease);
+                : means.outbox()
+                        .take(kind, Math.min(free, AT_ONCE), means.clock().instant(), length, lease);
     }
 
     private boolean ringAlarms() {
-        List<TicketId> due = means.outbox()
-                .dueAlarms(means.clock().instant(), Math.max(1, Math.min(places.availablePermits(), 32)), ALARM_LEASE);
-        due.forEach(ticket -> inBackground(() -> means.commands()
+        if (alarms.free() == 0) {
+            return false;
+        }
+        List<TicketId> due = means.outbox().dueAlarms(means.clock().instant(), alarms.free(), ALARM_LEASE);
+        due.forEach(ticket -> alarms.begin(() -> means.commands()
                 .handleRepeatable(ticket, "clock." + means.clock().instant(), Actor.CLOCK, new Command.Tick())));
         return !due.isEmpty();
-    }
-
-    private void inBackground(Runnable work) {
-        places.acquireUninterruptibly();
-        threads.submit(() -> {
-            try {
-                work.run();
-            } catch (RuntimeException e) {
-                LOG.warn("work in the background failed; its lease will run out and it is tried again", e);
-            } finally {
-                places.release();
-                wake();
-            }
-        });
     }
 
     // --- calls
@@ -271,6 +311,10 @@ public final class Workers implements AutoCloseable {
         }
         try {
             CallOutcome outcome = outcome(taken, payload);
+            if (lost.contains(taken.id()) || means.outbox().takenOver(taken)) {
+                LOG.info("call {} was taken over by another worker", taken.id());
+                return;
+            }
             means.commands()
                     .handleRepeatable(
                             taken.ticket(),
@@ -283,6 +327,7 @@ public final class Workers implements AutoCloseable {
         } finally {
             underWay.remove(taken.id());
             cancelled.remove(taken.id());
+            lost.remove(taken.id());
         }
     }
 
@@ -308,7 +353,7 @@ public final class Workers implements AutoCloseable {
         return means.calls().call(payload.call(), connection.get(), value.orElse(null), new Connector.Heartbeat() {
             @Override
             public boolean stillMine() {
-                return !stopping;
+                return !stopping && !lost.contains(taken.id());
             }
 
             @Override

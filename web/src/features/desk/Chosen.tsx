@@ -1,0 +1,66 @@
+import { Link } from "@tanstack/react-router";
+import { useRef } from "react";
+import { useTicket } from "../../api/hooks";
+import type { Ticket } from "../../api/types";
+import { Loading, Trouble } from "../../ui/kit";
+import { type Asked, StandingCard } from "../ticket/StandingCard";
+import type { Row } from "./filter";
+
+/** What a row of the Desk stands for on its ticket; nothing once that is over. */
+export function askedBy(row: Row, t: Ticket): Asked | undefined {
+  const offer = t.offers.find((o) => o.id === row.id);
+  if (offer) return { of: "offer", offer };
+  const question = t.questions.find((q) => q.id === row.id);
+  if (question) return { of: "question", question };
+  const late = t.late.find((l) => l.id === row.id);
+  if (late) return { of: "late", late };
+  // A stalled run stands under its own id; whatever else the same run asks is another matter.
+  const ask = t.asks.find((a) => a.visit === row.id || (a.kind === "stalled" && a.run === row.id));
+  return ask && { of: "ask", ask };
+}
+
+/** What is before the person: the ticket in a line, what is asked with its buttons, and what was reported. */
+export function Chosen({ row, chosen, onRead }: { row: Row; chosen: boolean; onRead: () => void }) {
+  const ticket = useTicket(row.ticket);
+  const last = useRef<Asked>(undefined);
+  if (ticket.isPending) return <Loading what={row.ticket} />;
+  if (ticket.isLoadingError)
+    return (
+      <div className="p-6">
+        <Trouble error={ticket.error} onRetry={() => ticket.refetch()} />
+      </div>
+    );
+  const t = ticket.data;
+  const asked = askedBy(row, t);
+  if (asked) last.current = asked;
+  return (
+    <div className="min-w-0 flex-1 overflow-auto p-5">
+      <p className="text-ink-2">
+        <Link to="/tickets/$number" params={{ number: t.number }} className="link text-ink">
+          {t.number}
+        </Link>{" "}
+        · {t.kind} · {String(t.fields.priority)} · {t.state}
+      </p>
+      <p className="mt-0.5 mb-3 text-base font-bold wrap-anywhere">{t.title}</p>
+      {last.current ? (
+        <StandingCard
+          id={row.id}
+          asked={last.current}
+          ticket={t.number}
+          over={asked === undefined}
+          keys
+          chosen={chosen}
+          onRead={onRead}
+        />
+      ) : (
+        <p className="text-ink-2">This was just done by somebody else.</p>
+      )}
+      {typeof t.fields.description === "string" && (
+        <div className="mt-5">
+          <h3 className="text-sm font-semibold text-ink-2">Reported</h3>
+          <p className="mt-1 whitespace-pre-wrap wrap-anywhere">{t.fields.description}</p>
+        </div>
+      )}
+    </div>
+  );
+}
