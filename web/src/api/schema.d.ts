@@ -7791,6 +7791,7 @@ export interface components {
             condition?: string;
             mode: components["schemas"]["TriggerMode"];
             unlessEarlier?: boolean;
+            besides?: boolean;
         };
         TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"];
         TriggerCreated: {

@@ -205,6 +205,13 @@ function Edit({
         />
       )}
       {when.is !== "by hand" && (
+        <Check
+          label="Also while a run of this workflow is under way on the ticket"
+          checked={trigger.besides ?? false}
+          onChange={(e) => onChange({ besides: e.target.checked || undefined })}
+        />
+      )}
+      {when.is !== "by hand" && (
         <ExpressionInput
           label="If"
           kind="condition"

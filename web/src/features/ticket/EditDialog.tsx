@@ -58,6 +58,7 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
             </div>
           ))}
         </div>
+        {values.state === "cancelled" && ticket.state !== "cancelled" && <Cancels ticket={ticket} />}
         <Input
           label="Why (goes onto the record; a priority other than the computed one needs it)"
           value={reason}
@@ -65,12 +66,40 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
         />
         {save.isError && <Trouble error={save.error} />}
         <div>
-          <Button look="primary" type="submit" disabled={save.isPending}>
-            Save
+          <Button
+            look={values.state === "cancelled" && ticket.state !== "cancelled" ? "danger" : "primary"}
+            type="submit"
+            disabled={save.isPending}
+          >
+            {values.state === "cancelled" && ticket.state !== "cancelled" ? "Save, and cancel it" : "Save"}
           </Button>
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/** What ends with the ticket, said before it does. */
+function Cancels({ ticket }: { ticket: Ticket }) {
+  const runs = ticket.runs.filter((r) => !r.endedAt);
+  if (runs.length === 0) return null;
+  const asked = ticket.asks.filter((a) => a.kind !== "machine" && a.kind !== "wait").map((a) => `“${a.name}”`);
+  const off = runs.flatMap((r) => r.offForNow);
+  return (
+    <section aria-label="What ends with it" className="rounded-lg border border-soon bg-sheet px-3 py-2">
+      <p>
+        <strong className="text-soon">
+          Cancelling ends {runs.length === 1 ? "its run" : `its ${runs.length} runs`}:
+        </strong>{" "}
+        {runs.map((r) => `“${r.name}”`).join(", ")}.
+        {asked.length > 0 && ` Taken off desks: ${asked.join(", ")}. Whoever has one in hand is told.`}
+      </p>
+      <p className="mt-1 text-ink-2">
+        {off.length > 0
+          ? `Nothing is put back by itself. Still off afterwards: ${off.join(", ")}. To put it back, stop the run with “stop and put back” first.`
+          : "What they changed outside stays as it is."}
+      </p>
+    </section>
   );
 }
 

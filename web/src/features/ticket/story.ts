@@ -465,7 +465,11 @@ export function story(entry: Entry, names: Names): Story {
       };
     case "resultKept":
       return {
-        parts: [b(body.exit), ` in ${span(body.tookMillis)}, from where no way leads on; `, b("a person decides", true)],
+        parts: [
+          b(body.exit),
+          ` in ${span(body.tookMillis)}, from where no way leads on; `,
+          b("a person decides", true),
+        ],
         sub: body.reference ? `reference ${body.reference}` : undefined,
         rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
         log: content.log,
@@ -529,7 +533,11 @@ export function story(entry: Entry, names: Names): Story {
     case "rungFired":
       return {
         parts: [`Rung ${body.rung}${body.late ? " (late)" : ""}: `, b(deedWords(body.deed as Deed, names))],
-        sub: body.handedTo ? `now with ${assignedWords(body.handedTo, names)}` : undefined,
+        sub: body.handedTo
+          ? `now with ${assignedWords(body.handedTo, names)}`
+          : body.needed
+            ? `${body.needed} must say yes now`
+            : undefined,
       };
     case "stalled":
       return { parts: [b("Stalled", true), `: ${body.code}`], quote: content.why, tone: "late" };

@@ -13,10 +13,12 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -112,6 +114,35 @@ public final class MatrixConnector {
                 Map.of("msgtype", "m.text", "body", text),
                 ANSWER);
         return needed(answer, "event_id");
+    }
+
+    /**
+     * Strikes out a message of Dastur's own and says beneath what became of it, in its place (Matrix client-server API 1.4,
+     * event replacements).
+     */
+    public void strike(String room, String transaction, String event, String beneath) throws NotSent {
+        String struck = event(room, event).text();
+        String html = struck.lines()
+                .map(MatrixConnector::html)
+                .map(l -> "<del>" + l + "</del>")
+                .collect(Collectors.joining("<br>"));
+        Map<String, Object> content = Map.of(
+                "msgtype",
+                "m.text",
+                "body",
+                struck.lines().map(l -> "~~" + l + "~~").collect(Collectors.joining("\n")) + "\n" + beneath,
+                "format",
+                "org.matrix.custom.html",
+                "formatted_body",
+                html + "<br>" + html(beneath));
+        Map<String, Object> replacement = new HashMap<>(content);
+        replacement.put("m.new_content", content);
+        replacement.put("m.relates_to", Map.of("rel_type", "m.replace", "event_id", event));
+        call("PUT", "/rooms/" + escaped(room) + "/send/m.room.message/" + escaped(transaction), replacement, ANSWER);
+    }
+
+    private static String html(String text) {
+        return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;");
     }
 
     /** One message of a room that Dastur is in. Its text is blank when it was taken away. */

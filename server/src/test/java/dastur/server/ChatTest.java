@@ -48,9 +48,13 @@ class ChatTest extends OnDemo {
 
     /** A gate whose lane is to be closed: Teo is asked in chat, Priya by mail. @return the ticket and the event in chat */
     private static String[] asked() {
+        return asked("ALD-G4");
+    }
+
+    private static String[] asked(String gate) {
         String number = api.call("ada", "POST", "/api/tickets", """
-                        {"kind":"incident","fields":{"title":"Gate stands open","ci":"ALD-G4","requester":"mira",
-                        "impact":2,"urgency":2,"group":"pier-technicians"}}""")
+                        {"kind":"incident","fields":{"title":"Gate stands open","ci":"%s","requester":"mira",
+                        "impact":2,"urgency":2,"group":"pier-technicians"}}""".formatted(gate))
                 .body()
                 .get("ticket")
                 .asText();
@@ -89,7 +93,7 @@ class ChatTest extends OnDemo {
                 .contains("2  Decline");
         chat.say(TEO, "1, the arm is bent", asked[1]);
         until(() -> closed(asked[0], "approved"));
-        until(() -> heard("Noted: yes."));
+        until(() -> heard("Noted: yes to “Close the lane?” on " + asked[0]));
         assertThat(events(asked[0]))
                 .anyMatch(e -> e instanceof Event.VoteCast v
                         && v.by().value().equals("teo")
@@ -132,10 +136,43 @@ class ChatTest extends OnDemo {
                         "digest", ask.get("approval").get("digest").asText(),
                         "approve", true)));
         until(() -> heard("Settled: approved by Priya Lund"));
-        int before = chat.with(TEO).size();
         chat.say(TEO, "1", asked[1]);
-        until(() -> chat.with(TEO).size() >= before + 2);
-        assertThat(chat.with(TEO).getLast().text()).contains("Nothing waits for your answer");
+        until(() -> heard("Nothing waits for your answer to “Close the lane?” on " + asked[0]));
+        // The question itself is struck out where it stands.
+        until(() -> chat.with(TEO).stream()
+                .anyMatch(e -> e.id().equals(asked[1])
+                        && e.text().contains("~~1  Approve and close the lane")
+                        && e.text().contains("Settled: approved by Priya Lund")));
+    }
+
+    /** U3: a bare number is never taken for another question than the one that stands last; which one is asked. */
+    @Test
+    void aBareNumberNeverDecidesAnotherMatter() {
+        String[] older = asked("ALD-G2");
+        String[] newer = asked("ALD-G3");
+        chat.say(TEO, "1", null);
+        until(() -> heard("Which do you mean? Nothing was decided."));
+        assertThat(heard(older[0] + " 1")).isTrue();
+        assertThat(heard(newer[0] + " 1")).isTrue();
+
+        JsonNode ask = ticket("priya", newer[0]).get("asks").get(0);
+        api.call(
+                "priya",
+                "POST",
+                "/api/approvals/" + ask.get("visit").asText() + "/vote",
+                Json.write(Map.of(
+                        "round", ask.get("approval").get("round").asInt(),
+                        "digest", ask.get("approval").get("digest").asText(),
+                        "approve", true)));
+        until(() -> heard("“Close the lane?” on " + newer[0] + ": Settled: approved by Priya Lund"));
+        // Teo has the newer one in mind; the older is the only one that is open, and must not get his answer.
+        chat.say(TEO, "1", null);
+        until(() -> heard("Nothing waits for your answer to “Close the lane?” on " + newer[0]));
+        assertThat(events(older[0])).noneMatch(Event.VoteCast.class::isInstance);
+
+        chat.say(TEO, older[0] + " 1", null);
+        until(() -> closed(older[0], "approved"));
+        until(() -> heard("Noted: yes to “Close the lane?” on " + older[0]));
     }
 
     @Test

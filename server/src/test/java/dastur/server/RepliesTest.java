@@ -79,7 +79,7 @@ class RepliesTest extends OnDemo {
         assertThat(asking.text()).contains("yes  Approve and close the lane").contains("/decide/");
         answer(PRIYA, asking, "Yes, but only today\n\nOn Monday, Dastur wrote:\n> Close the lane?");
         until(() -> entries(number).contains("approvalClosed"));
-        mail(PRIYA, "Noted: yes.");
+        mail(PRIYA, "Noted: yes to “Close the lane?” on " + number);
         answer(PRIYA, asking, "yes");
         mail(PRIYA, "Too late");
     }
@@ -92,7 +92,7 @@ class RepliesTest extends OnDemo {
         mail(PRIYA, "I did not understand");
         assertThat(entries(number)).doesNotContain("voteCast");
         answer(PRIYA, asking, "? Which lane is it?");
-        mail(PRIYA, "Asked.");
+        mail(PRIYA, "Asked about “Close the lane?” on " + number);
         assertThat(entries(number)).contains("askedBack");
     }
 

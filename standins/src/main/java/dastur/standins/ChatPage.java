@@ -68,12 +68,17 @@ final class ChatPage {
                 + ControlPage.escape(e.id()) + "'><button>Make it a ticket</button></form>";
     }
 
+    /** What is written between tildes is shown struck out. */
+    private static String struck(String escaped) {
+        return escaped.replaceAll("~~(.*?)~~", "<del>$1</del>");
+    }
+
     private void room(StringBuilder page, String user, ChatServer.Room room) {
         page.append("<h2>").append(ControlPage.escape(room.name())).append("</h2>");
         chat.in(room.id()).forEach(e -> page.append("<article><small>")
                 .append(ControlPage.escape(e.sender()))
                 .append("</small><pre>")
-                .append(ControlPage.escape(e.text()))
+                .append(struck(ControlPage.escape(e.text())))
                 .append("</pre>")
                 .append(gesture(user, room, e))
                 .append("</article>"));

@@ -99,14 +99,23 @@ public final class ChatServer {
 
     private void send(Context ctx) {
         String room = ctx.pathParam("room");
-        String text = read(ctx).path("body").asText();
+        JsonNode content = read(ctx);
+        String text = content.path("body").asText();
+        String replaces = content.path("m.relates_to").path("rel_type").asText().equals("m.replace")
+                ? content.path("m.relates_to").path("event_id").asText()
+                : null;
         synchronized (this) {
             if (!rooms.containsKey(room)) {
                 ctx.status(404).json(Map.of("errcode", "M_NOT_FOUND"));
                 return;
             }
             String id = transactions.computeIfAbsent(
-                    room + " " + ctx.pathParam("transaction"), t -> add(room, APPLICATION, text, null));
+                    room + " " + ctx.pathParam("transaction"),
+                    t -> replaces == null
+                            ? add(room, APPLICATION, text, null)
+                            : replace(
+                                    replaces,
+                                    content.path("m.new_content").path("body").asText()));
             ctx.json(Map.of("event_id", id));
         }
     }
@@ -117,6 +126,13 @@ public final class ChatServer {
         events.add(new Event(number, id, room, sender, text, answersTo));
         notifyAll();
         return id;
+    }
+
+    /** Another text stands in the place of a message from now on. */
+    private String replace(String id, String text) {
+        events.replaceAll(
+                e -> e.id().equals(id) ? new Event(e.number(), e.id(), e.room(), e.sender(), text, e.answersTo()) : e);
+        return id + "-replaced";
     }
 
     /** A person says something in their room with Dastur. @param answersTo the event replied to; null for none */

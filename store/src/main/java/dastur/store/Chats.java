@@ -7,6 +7,7 @@ import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
+import java.time.Instant;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.List;
@@ -64,8 +65,22 @@ public final class Chats {
         public static final Reach MAIL = new Reach(null, Channel.MAIL, Channel.MAIL, null, null, ZoneId.of("UTC"));
     }
 
-    /** A decision that was asked for in a room. */
-    public record Asked(String event, String room, PersonId person, VisitId visit, int round, String digest) {}
+    /**
+     * A decision that was asked for in a room.
+     *
+     * @param matter what it is about, as people know it
+     * @param settled whether it was decided, or asked anew
+     */
+    public record Asked(
+            String event,
+            String room,
+            PersonId person,
+            VisitId visit,
+            int round,
+            String digest,
+            String matter,
+            Instant at,
+            boolean settled) {}
 
     @Entity(name = "ReachRow")
     @Table(name = "reach")
@@ -105,6 +120,13 @@ public final class Chats {
         int round;
 
         String digest;
+
+        String matter;
+
+        @Column(name = "asked_at")
+        Instant at;
+
+        boolean settled;
     }
 
     @Entity(name = "ChatHeardRow")
@@ -179,29 +201,43 @@ public final class Chats {
             row.visit = asked.visit().value();
             row.round = asked.round();
             row.digest = asked.digest();
+            row.matter = asked.matter();
+            row.at = asked.at();
+            row.settled = asked.settled();
             session.upsert(row);
         });
     }
 
-    /** What was asked by an event, or last in a room. @param event null for the last one */
-    public Optional<Asked> asked(String room, @Nullable String event) {
-        return database.read(session -> {
-            var query = session.createSelectionQuery(
-                            "from ChatAskRow where room = ?1" + (event == null ? "" : " and event = ?2")
-                                    + " order by number desc",
-                            AskRow.class)
-                    .setParameter(1, room);
-            if (event != null) {
-                query.setParameter(2, event);
-            }
-            return query.setMaxResults(1).getResultList().stream().findFirst().map(Chats::asked);
-        });
+    /** What was asked by an event in a room. */
+    public Optional<Asked> asked(String room, String event) {
+        return database.read(session -> session
+                .createSelectionQuery("from ChatAskRow where room = ?1 and event = ?2", AskRow.class)
+                .setParameter(1, room)
+                .setParameter(2, event)
+                .getResultList()
+                .stream()
+                .findFirst()
+                .map(Chats::asked));
+    }
+
+    /** What was asked in a room, the last first, settled or not. */
+    public List<Asked> askedIn(String room, int most) {
+        return database.read(session -> session
+                .createSelectionQuery("from ChatAskRow where room = ?1 order by number desc", AskRow.class)
+                .setParameter(1, room)
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(Chats::asked)
+                .toList());
     }
 
     /** Everything that was asked for a visit up to a round and is not settled in chat. */
     public List<Asked> asksOf(VisitId visit, int upTo) {
         return database.read(session -> session
-                .createSelectionQuery("from ChatAskRow where visit = ?1 and round <= ?2 order by number", AskRow.class)
+                .createSelectionQuery(
+                        "from ChatAskRow where visit = ?1 and round <= ?2 and settled = false order by number",
+                        AskRow.class)
                 .setParameter(1, visit.value())
                 .setParameter(2, upTo)
                 .setMaxResults(1000)
@@ -212,9 +248,17 @@ public final class Chats {
     }
 
     public void settle(VisitId visit, int upTo) {
-        database.run(session -> session.createMutationQuery("delete ChatAskRow where visit = ?1 and round <= ?2")
+        database.run(session -> session.createMutationQuery(
+                        "update ChatAskRow set settled = true where visit = ?1 and round <= ?2")
                 .setParameter(1, visit.value())
                 .setParameter(2, upTo)
+                .executeUpdate());
+    }
+
+    /** Forgets settled questions from before a moment. */
+    public void forgetSettledBefore(Instant moment) {
+        database.run(session -> session.createMutationQuery("delete ChatAskRow where settled = true and at < ?1")
+                .setParameter(1, moment)
                 .executeUpdate());
     }
 
@@ -279,6 +323,15 @@ public final class Chats {
     }
 
     private static Asked asked(AskRow r) {
-        return new Asked(r.event, r.room, new PersonId(r.person), new VisitId(r.visit), r.round, r.digest);
+        return new Asked(
+                r.event,
+                r.room,
+                new PersonId(r.person),
+                new VisitId(r.visit),
+                r.round,
+                r.digest,
+                r.matter,
+                r.at,
+                r.settled);
     }
 }

@@ -17,6 +17,8 @@ class ChatsTest {
     private static final PersonId TEO = new PersonId("teo");
     private static final VisitId VISIT = new VisitId("I-7.1.4");
 
+    private static final java.time.Instant NOW = java.time.Instant.parse("2026-03-02T10:00:00Z");
+
     private Database database;
     private Chats chats;
 
@@ -35,16 +37,20 @@ class ChatsTest {
     }
 
     private static Asked asked(String event, VisitId visit, int round) {
-        return new Asked(event, "!teo", TEO, visit, round, "shown");
+        return new Asked(event, "!teo", TEO, visit, round, "shown", "“Close?” on " + visit.ticket(), NOW, false);
     }
 
     @Test
-    void anAnswerWithoutAReferenceMeansTheLastQuestionOfItsRoom() {
+    void whatWasAskedInARoomStandsThereTheLastFirstAlsoWhenItIsSettled() {
         chats.keepAsk(asked("$one", VISIT, 1));
         chats.keepAsk(asked("$two", new VisitId("I-8.1.1"), 1));
-        assertThat(chats.asked("!teo", null)).map(Asked::event).contains("$two");
+        chats.settle(new VisitId("I-8.1.1"), 1);
+        assertThat(chats.askedIn("!teo", 9)).extracting(Asked::event).containsExactly("$two", "$one");
+        assertThat(chats.askedIn("!teo", 9)).extracting(Asked::settled).containsExactly(true, false);
         assertThat(chats.asked("!teo", "$one")).map(Asked::visit).contains(VISIT);
-        assertThat(chats.asked("!priya", null)).isEmpty();
+        assertThat(chats.askedIn("!priya", 9)).isEmpty();
+        chats.forgetSettledBefore(NOW.plusSeconds(1));
+        assertThat(chats.askedIn("!teo", 9)).extracting(Asked::event).containsExactly("$one");
     }
 
     @Test
@@ -53,9 +59,9 @@ class ChatsTest {
         chats.keepAsk(asked("$again", VISIT, 2));
         assertThat(chats.asksOf(VISIT, 1)).extracting(Asked::event).containsExactly("$first");
         chats.settle(VISIT, 1);
-        assertThat(chats.asked("!teo", null)).map(Asked::event).contains("$again");
+        assertThat(chats.asksOf(VISIT, 9)).extracting(Asked::event).containsExactly("$again");
         chats.settle(VISIT, Integer.MAX_VALUE);
-        assertThat(chats.asked("!teo", null)).isEmpty();
+        assertThat(chats.asksOf(VISIT, 9)).isEmpty();
     }
 
     @Test

@@ -198,8 +198,24 @@ final class Alarms {
             Visit visit, Alarm alarm, boolean late, long shift, @Nullable Assigned handedTo, List<PersonId> joined) {
         Rung.Deed deed = alarm.deed();
         if (deed != null) {
-            d.emit(Actor.CLOCK, visit, new Event.RungFired(alarm.number(), deed, late, shift, handedTo, joined));
+            Integer needed = visit.waiting() instanceof Waiting.Votes votes && !joined.isEmpty()
+                    ? neededOf(visit, votes, joined)
+                    : null;
+            d.emit(
+                    Actor.CLOCK,
+                    visit,
+                    new Event.RungFired(alarm.number(), deed, late, shift, handedTo, joined, needed));
         }
+    }
+
+    /** As many as the rule says of all who decide then; where one from each is needed, that stays. */
+    private @Nullable Integer neededOf(Visit visit, Waiting.Votes votes, List<PersonId> joined) {
+        if (votes.sets() != null) {
+            return null;
+        }
+        int all = votes.joinedBy(joined, null).electorate().size();
+        int needed = ((Step.Approval) d.step(visit)).rule().needed(all);
+        return needed == votes.needed() ? null : needed;
     }
 
     private void add(Visit visit, Alarm alarm, boolean late, long shift, Rung.Add to) {

@@ -209,6 +209,11 @@ final class ApprovalRules {
         if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes)) {
             return Optional.of(d.tooLate(c.visit(), "approval"));
         }
+        Optional<Refusal> outdated =
+                outdated(visit.get(), (Waiting.Votes) visit.get().waiting());
+        if (outdated.isPresent()) {
+            return outdated;
+        }
         // What was shown may have changed since, for instance on the CI: compared before the vote counts.
         checkShownFields(visit.get());
         Visit current = d.now().visit(c.visit()).orElseThrow();
@@ -233,6 +238,22 @@ final class ApprovalRules {
         close(c.visit(), c.comment());
         nextTurn(c.visit(), votes.turn());
         return Optional.empty();
+    }
+
+    /** A stalled decision is not asked again by itself: while what it showed is no longer so, nobody can decide it (D18). */
+    private Optional<Refusal> outdated(Visit visit, Waiting.Votes votes) {
+        boolean differs = visit.stall() != null
+                && (votes.isVoid()
+                        || !differences(votes.values(), shown(d.site(visit), votes.shown()))
+                                .isEmpty());
+        return differs
+                ? Optional.of(new Refusal(
+                        Refusal.Code.STALE,
+                        "'" + votes.name()
+                                + "' stalled, and what it showed has changed since. Whoever owns the workflow"
+                                + " has to ask again before anybody can decide.",
+                        null))
+                : Optional.empty();
     }
 
     /** In a sequence, a yes brings the next ones their turn. */

@@ -152,6 +152,7 @@ final class Deciding {
         while (more) {
             openReady();
             long before = now.seq();
+            new RunEnds(this).endWithTicket();
             new Brackets(this).settle();
             new PutBacks(this).settle();
             new CalledRuns(this).settle();

@@ -643,14 +643,19 @@ public sealed interface Event {
 
     // --- escalation and intervention
 
-    /** A rung of a ladder fired. */
+    /**
+     * A rung of a ladder fired.
+     *
+     * @param needed how many must say yes now that others decide as well, as the rule says; null where that stays
+     */
     record RungFired(
             int rung,
             Rung.Deed deed,
             boolean late,
             long shiftSeconds,
             @Nullable Assigned handedTo,
-            List<PersonId> joined)
+            List<PersonId> joined,
+            @Nullable Integer needed)
             implements Event {}
 
     /** A visit cannot go on by itself and says why. */

@@ -86,7 +86,7 @@ final class Fold {
                                 plus(v.cast(), e.by(), e.yes()),
                                 plus(v.through(), e.by(), natural(recorded, e)),
                                 e.condition() == null ? v.conditions() : plus(v.conditions(), e.by(), e.condition())));
-            case Event.ApprovalVoided e -> c;
+            case Event.ApprovalVoided e -> votes(c, recorded, Waiting.Votes::voided);
             case Event.ApprovalClosed e -> approvalClosed(c, recorded, e);
             case Event.Branched e -> left(c, recorded, e, outcome(recorded, e.exit()));
             case Event.Updated e -> updated(c, recorded, e);
@@ -617,7 +617,8 @@ final class Fold {
             return switch (next.waiting()) {
                 case Waiting.Task t when e.handedTo() != null -> next.waitingFor(t.handedTo(e.handedTo()));
                 case Waiting.Task t when !e.joined().isEmpty() -> next.waitingFor(t.joinedBy(e.joined()));
-                case Waiting.Votes votes when !e.joined().isEmpty() -> next.waitingFor(votes.joinedBy(e.joined()));
+                case Waiting.Votes votes
+                when !e.joined().isEmpty() -> next.waitingFor(votes.joinedBy(e.joined(), e.needed()));
                 case Waiting.CallIn callIn -> next.waitingFor(callIn.asking(e.joined()));
                 default -> next;
             };

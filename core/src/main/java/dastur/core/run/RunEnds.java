@@ -6,10 +6,13 @@ import dastur.core.people.Actor;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 
 /** Ends runs: first puts back what was switched off for a time, then gives the results to the caller (N21, D11). */
 final class RunEnds {
+    private static final String CANCELLED = "cancelled";
+
     private final Deciding d;
 
     RunEnds(Deciding d) {
@@ -39,6 +42,24 @@ final class RunEnds {
                         waitsElsewhere(run),
                         run.stillOff().isEmpty() ? null : run.stillOff(),
                         results.isEmpty() ? null : results));
+    }
+
+    /** Nobody goes on working for a ticket that was cancelled: its runs end with it, but the one that cancelled it. */
+    void endWithTicket() {
+        if (!d.now().state().equals(CANCELLED) || d.before.state().equals(CANCELLED)) {
+            return;
+        }
+        Optional<RunId> by = d.setterOf("state");
+        for (Run run : List.copyOf(d.now().open().values())) {
+            boolean caller = by.filter(run.id()::equals).isPresent();
+            if (!caller && d.now().open().containsKey(run.id())) {
+                run.open().values().forEach(v -> d.withdraw(d.actor, v, "the ticket was cancelled"));
+                Run left = d.run(run.id());
+                List<String> off =
+                        left.putBacks().stream().map(Run.PutBack::name).toList();
+                stopped(d.actor, left, off.isEmpty() ? null : off);
+            }
+        }
     }
 
     /** Ends a run that was withdrawn or stopped. */

@@ -30,6 +30,8 @@ final class Starting {
 
     private final Deciding d;
     private final Set<TriggerId> lookedAt = new HashSet<>();
+    /** What triggers of this command start. */
+    private final Set<WorkflowKey> begun = new HashSet<>();
     /** The workflow that the first trigger of this command started. */
     private @Nullable String won;
 
@@ -217,6 +219,13 @@ final class Starting {
         if (depth < 0) {
             return no(live, "the change was made by a run of this same workflow", explained);
         }
+        if (trigger.notWhileOneRuns() && begun.contains(live.workflow())) {
+            return no(live, "another trigger has just started it", explained);
+        }
+        Optional<RunId> running = running(live.workflow());
+        if (trigger.notWhileOneRuns() && running.isPresent()) {
+            return no(live, "a run of it is under way here already: " + running.get(), explained);
+        }
         if (depth > MAX_DEPTH) {
             return no(live, "runs have started runs " + MAX_DEPTH + " times in a row", explained);
         }
@@ -248,6 +257,7 @@ final class Starting {
                     "its start form needs '" + missing.get().label() + "', which only a person can give",
                     explained);
         }
+        begun.add(live.workflow());
         starts.add(() -> start(version.get(), trigger.id(), depth, null, Map.of(), Actor.SYSTEM));
         return new Look(trigger.id(), live.workflow(), live.name(), true, null, why(trigger), explained);
     }
@@ -285,6 +295,14 @@ final class Starting {
             case Trigger.FieldReaches f -> "'" + f.field() + "' reached '" + f.value() + "'";
             case Trigger.ByHand h -> "a person started it";
         };
+    }
+
+    /** A run of a workflow that is open on this ticket. */
+    private Optional<RunId> running(WorkflowKey workflow) {
+        return d.now().open().values().stream()
+                .filter(run -> run.workflow().equals(workflow))
+                .map(Run::id)
+                .findFirst();
     }
 
     /** One more than the run that made the change; −1 when that run is of the same workflow. */

@@ -83,6 +83,10 @@ final class TicketTargets {
         }
         Map<Target.Kind, Target> after = new TreeMap<>(before);
         String why = anew ? promised(after) : "";
+        if (d.now().state().equals("cancelled")) {
+            // Nothing is promised any more; what was met or missed stays as it was.
+            after.values().removeIf(t -> t.metAt() == null && !t.missed());
+        }
         for (Target.Kind kind : Target.Kind.values()) {
             Target target = after.get(kind);
             if (target != null) {

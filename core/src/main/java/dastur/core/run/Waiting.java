@@ -152,6 +152,9 @@ public sealed interface Waiting {
             Map<PersonId, String> conditions,
             @Nullable AskedBack askedBack)
             implements Waiting {
+        /** The digest of nothing: of what was shown before it changed. */
+        private static final String VOID = "";
+
         /** An open question of somebody who is asked. @param text null when it was redacted */
         public record AskedBack(
                 PersonId by, Instant at, @Nullable String text) {}
@@ -217,11 +220,69 @@ public sealed interface Waiting {
             return changed(electorate, sets, other, cast, through, conditions, askedBack);
         }
 
-        Votes joinedBy(List<PersonId> more) {
+        /**
+         * Others may vote as well.
+         *
+         * @param nowNeeded how many must say yes then; null where that stays
+         */
+        Votes joinedBy(List<PersonId> more, @Nullable Integer nowNeeded) {
             List<List<PersonId>> wider = sets == null
                     ? null
                     : sets.stream().map(set -> joined(set, more)).toList();
-            return changed(joined(electorate, more), wider, due, cast, through, conditions, askedBack);
+            Votes joined = changed(joined(electorate, more), wider, due, cast, through, conditions, askedBack);
+            return nowNeeded == null ? joined : joined.needing(nowNeeded);
+        }
+
+        private Votes needing(int count) {
+            return new Votes(
+                    round,
+                    name,
+                    question,
+                    setsOff,
+                    electorate,
+                    excluded,
+                    rule,
+                    count,
+                    shown,
+                    values,
+                    digest,
+                    commentOnDecline,
+                    due,
+                    sets,
+                    cast,
+                    through,
+                    terms,
+                    conditions,
+                    askedBack);
+        }
+
+        /** What was shown has changed: no vote on it counts, and none can be cast until it is asked again. */
+        Votes voided() {
+            return new Votes(
+                    round,
+                    name,
+                    question,
+                    setsOff,
+                    electorate,
+                    excluded,
+                    rule,
+                    needed,
+                    shown,
+                    values,
+                    VOID,
+                    commentOnDecline,
+                    due,
+                    sets,
+                    Map.of(),
+                    Map.of(),
+                    terms,
+                    Map.of(),
+                    askedBack);
+        }
+
+        @JsonIgnore
+        boolean isVoid() {
+            return digest.equals(VOID);
         }
 
         private static List<PersonId> joined(List<PersonId> some, List<PersonId> more) {

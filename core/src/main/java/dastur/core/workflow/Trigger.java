@@ -15,6 +15,7 @@ import org.jspecify.annotations.Nullable;
  * @param condition an expression that must hold; null for none
  * @param mode what it does then; left out, it starts the workflow
  * @param unlessEarlier whether it starts nothing when an earlier trigger has started something; left out for no
+ * @param besides whether it starts its workflow also while a run of it is under way on the ticket; left out for no
  */
 public record Trigger(
         TriggerId id,
@@ -23,7 +24,20 @@ public record Trigger(
         List<ServiceId> services,
         @Nullable String condition,
         Mode mode,
-        @Nullable Boolean unlessEarlier) {
+        @Nullable Boolean unlessEarlier,
+        @Nullable Boolean besides) {
+    /** One that starts nothing a second time while it runs. */
+    public Trigger(
+            TriggerId id,
+            boolean on,
+            When when,
+            List<ServiceId> services,
+            @Nullable String condition,
+            Mode mode,
+            @Nullable Boolean unlessEarlier) {
+        this(id, on, when, services, condition, mode, unlessEarlier, null);
+    }
+
     /** One that looks at no other. */
     public Trigger(
             TriggerId id, boolean on, When when, List<ServiceId> services, @Nullable String condition, Mode mode) {
@@ -39,6 +53,12 @@ public record Trigger(
         services = List.copyOf(services);
         mode = mode == null ? Mode.STARTS : mode;
         unlessEarlier = Boolean.TRUE.equals(unlessEarlier) ? true : null;
+        besides = Boolean.TRUE.equals(besides) ? true : null;
+    }
+
+    /** Whether it leaves a ticket alone on which its workflow is under way already (E10). */
+    public boolean notWhileOneRuns() {
+        return besides == null;
     }
 
     /** Whether it gives way to earlier ones. */

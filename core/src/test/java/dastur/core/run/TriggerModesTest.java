@@ -105,7 +105,8 @@ class TriggerModesTest {
     @Test
     void aTriggerThatGivesWayStartsNothingBehindOneThatHasStartedAndSaysSo() {
         World world = new World();
-        Trigger first = new Trigger(CREATED, true, new Trigger.Created(null), List.of(), null);
+        Trigger first =
+                new Trigger(CREATED, true, new Trigger.Created(null), List.of(), null, Trigger.Mode.STARTS, null, true);
         Trigger second = new Trigger(
                 new TriggerId("second"), true, new Trigger.Created(null), List.of(), null, Trigger.Mode.STARTS, true);
         world.publish(World.gateWorkflow(new ApprovalRule.AnyOne()), first, second);

@@ -6,14 +6,13 @@ import dastur.connectors.MatrixConnector.Said;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
-import dastur.core.run.Command;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
 import dastur.server.work.CommandService;
-import dastur.server.work.CommandService.Outcome;
+import dastur.server.work.Complaint;
 import dastur.store.Chats;
 import dastur.store.Chats.Asked;
 import dastur.store.Outbox;
@@ -43,6 +42,8 @@ public final class Chat implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Chat.class);
     private static final Duration LISTEN = Duration.ofSeconds(20);
     private static final Duration AFTER_TROUBLE = Duration.ofSeconds(3);
+    private static final Duration BETWEEN_TRIES = Duration.ofMillis(300);
+    private static final int MOST_TRIES = 3;
 
     /**
      * @param person looks a person up
@@ -59,6 +60,8 @@ public final class Chat implements AutoCloseable {
     private final Means means;
     private final TicketRooms rooms;
     private final FromChat fromChat;
+    private final Answering answering;
+    private final Complaint complaint = new Complaint(LOG, "chat cannot be heard");
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
     /** Whose turn it is in each person's room. */
     private final ConcurrentMap<String, ReentrantLock> turns = new ConcurrentHashMap<>();
@@ -69,6 +72,7 @@ public final class Chat implements AutoCloseable {
         this.means = means;
         this.rooms = new TicketRooms(means);
         this.fromChat = new FromChat(means);
+        this.answering = new Answering(means);
     }
 
     public void start() {
@@ -123,8 +127,7 @@ public final class Chat implements AutoCloseable {
                         message.subject() + "\n" + message.text().strip()
                                 + visit.map(v -> Choices.offered(v, taken.purpose(), message.person(), "1", "2"))
                                         .orElse(""));
-        visit.flatMap(v -> asked(v, taken.purpose(), message.person(), event, room))
-                .ifPresent(means.chats()::keepAsk);
+        visit.flatMap(v -> asked(v, taken, message.person(), event, room)).ifPresent(means.chats()::keepAsk);
         return event;
     }
 
@@ -133,15 +136,26 @@ public final class Chat implements AutoCloseable {
         return rooms;
     }
 
-    private static Optional<Asked> asked(Visit visit, String purpose, PersonId person, String event, String room) {
-        return switch (visit.waiting()) {
-            case Waiting.Votes v
-            when purpose.equals("decision") ->
-                Optional.of(new Asked(event, room, person, visit.id(), v.round(), v.digest()));
-            case Waiting.CallIn in
-            when purpose.equals("call-in") -> Optional.of(new Asked(event, room, person, visit.id(), 0, ""));
-            default -> Optional.empty();
-        };
+    /** What an answer in the room will be about; empty where nothing is to be answered. */
+    private static Optional<Asked> asked(Visit visit, Outbox.Taken taken, PersonId person, String event, String room) {
+        boolean vote =
+                visit.waiting() instanceof Waiting.Votes && taken.purpose().equals("decision");
+        boolean callIn =
+                visit.waiting() instanceof Waiting.CallIn && taken.purpose().equals("call-in");
+        if (!vote && !callIn) {
+            return Optional.empty();
+        }
+        Waiting.@Nullable Votes votes = visit.waiting() instanceof Waiting.Votes v ? v : null;
+        return Optional.of(new Asked(
+                event,
+                room,
+                person,
+                visit.id(),
+                votes == null ? 0 : votes.round(),
+                votes == null ? "" : votes.digest(),
+                Choices.matter(visit.id(), visit.waiting()),
+                taken.createdAt(),
+                false));
     }
 
     /** A decision made in one place is taken back from the others. */
@@ -181,9 +195,19 @@ public final class Chat implements AutoCloseable {
         means.chats().settle(visit, upTo);
         Set<String> told = new HashSet<>();
         for (Asked asked : asks) {
+            strike(asked, seq, said);
             if (!asked.person().equals(except) && told.add(asked.room())) {
-                say(asked.room(), "settled." + visit + "." + seq, said);
+                say(asked.room(), "settled." + visit + "." + seq, asked.matter() + ": " + said);
             }
+        }
+    }
+
+    /** The question itself is struck out where it stands, so that nobody answers it who scrolls back to it. */
+    private void strike(Asked asked, long seq, String said) {
+        try {
+            means.matrix().strike(asked.room(), "struck." + asked.event() + "." + seq, asked.event(), said);
+        } catch (NotSent e) {
+            LOG.info("a question in chat could not be struck out: {}", e.getMessage());
         }
     }
 
@@ -204,19 +228,46 @@ public final class Chat implements AutoCloseable {
                 MatrixConnector.News news = means.matrix().news(since, since == null ? Duration.ZERO : LISTEN);
                 boolean talked = rooms.heard(news.said());
                 for (Said said : news.said()) {
-                    heard(said);
+                    take(said);
                 }
                 // After the answers: one that comes twice is the same command and does nothing twice.
                 means.chats().keepSince(news.next());
+                complaint.over();
                 if (talked) {
                     // What is said in a ticket's room comes onto its record together, at most once a second (D30).
                     pause(Duration.ofSeconds(1));
                 }
             } catch (NotSent | RuntimeException e) {
                 if (!stopping) {
-                    LOG.debug("chat cannot be heard: {}", e.getMessage());
+                    complaint.about(e);
                     pause(AFTER_TROUBLE);
                 }
+            }
+        }
+    }
+
+    /** One message that cannot be taken must not keep the others waiting: after a few tries its writer is told, and it is left. */
+    private void take(Said said) throws NotSent {
+        for (int tries = 1; !stopping; tries++) {
+            try {
+                heard(said);
+                return;
+            } catch (NotSent e) {
+                if (!e.gone()) {
+                    throw e;
+                }
+                LOG.warn("a message in chat was left alone: {}", e.getMessage());
+                return;
+            } catch (RuntimeException e) {
+                LOG.warn("message {} in chat could not be taken, try {} of {}", said.event(), tries, MOST_TRIES, e);
+                if (tries == MOST_TRIES) {
+                    say(
+                            said.room(),
+                            "answer." + said.event(),
+                            "Something went wrong here with that, so nothing was decided. Do it in the application, please.");
+                    return;
+                }
+                pause(BETWEEN_TRIES);
             }
         }
     }
@@ -249,35 +300,8 @@ public final class Chat implements AutoCloseable {
         if (!theirs) {
             return;
         }
-        String answer = alone(said.room(), () -> answer(said, person.get()));
+        String answer = alone(said.room(), () -> answering.answer(said, person.get()));
         say(said.room(), "answer." + said.event(), answer);
-    }
-
-    private String answer(Said said, PersonId person) {
-        Optional<Asked> asked = means.chats()
-                .asked(said.room(), said.answersTo())
-                .filter(a -> a.person().equals(person));
-        return asked.map(a -> answered(a, said)).orElse("Nothing waits for your answer here.");
-    }
-
-    private String answered(Asked asked, Said said) {
-        Optional<ChatAnswer> answer = ChatAnswer.read(said.text());
-        if (answer.isEmpty()) {
-            return "I did not understand that, so nothing was decided. Begin with 1 or 2, then words after a comma; or with ? to ask first. “ticket: …” raises a ticket.";
-        }
-        Optional<Visit> visit = means.tickets().find(asked.visit().ticket()).flatMap(c -> c.visit(asked.visit()));
-        Command command = Choices.command(
-                asked.visit(),
-                asked.round(),
-                asked.digest(),
-                visit.map(Visit::waiting).orElse(null),
-                answer.get());
-        Outcome outcome = means.commands()
-                .handle(asked.visit().ticket(), "chat." + said.event(), Actor.of(asked.person()), command);
-        return switch (outcome) {
-            case Outcome.Refused r -> r.refusal().message();
-            case Outcome.Done d -> Choices.noted(answer.get());
-        };
     }
 
     @Override

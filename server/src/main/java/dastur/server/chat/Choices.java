@@ -42,12 +42,24 @@ public final class Choices {
         };
     }
 
-    /** What is said back when an answer was taken. */
-    public static String noted(ChatAnswer answer) {
+    /** What is asked, as people know it: "Close the lane?" on I-1042. */
+    public static String matter(VisitId visit, @Nullable Waiting waiting) {
+        String name =
+                switch (waiting) {
+                    case Waiting.Votes v -> v.name();
+                    case Waiting.CallIn in -> in.name();
+                    case null, default -> "what was asked";
+                };
+        return "“" + name + "” on " + visit.ticket();
+    }
+
+    /** What is said back when an answer was taken: it names the matter, so that a mistake is seen at once. */
+    public static String noted(ChatAnswer answer, String matter) {
         return switch (answer) {
-            case ChatAnswer.Yes y -> "Noted: yes.";
-            case ChatAnswer.No n -> "Noted: no.";
-            case ChatAnswer.Question q -> "Asked. You hear when it is answered; the clocks stand still.";
+            case ChatAnswer.Yes y -> "Noted: yes to " + matter + ".";
+            case ChatAnswer.No n -> "Noted: no to " + matter + ".";
+            case ChatAnswer.Question q ->
+                "Asked about " + matter + ". You hear when it is answered; the clocks stand still.";
         };
     }
 }

@@ -14,6 +14,7 @@ import dastur.server.chat.ChatAnswer;
 import dastur.server.chat.Choices;
 import dastur.server.work.CommandService;
 import dastur.server.work.CommandService.Outcome;
+import dastur.server.work.Complaint;
 import dastur.store.MailAsks;
 import dastur.store.MailAsks.Asked;
 import dastur.store.Tickets;
@@ -52,6 +53,7 @@ public final class Replies implements AutoCloseable {
 
     private final Means means;
     private final ExecutorService thread = Executors.newVirtualThreadPerTaskExecutor();
+    private final Complaint complaint = new Complaint(LOG, "answers by mail cannot be read");
     private volatile boolean stopping;
 
     public Replies(Means means) {
@@ -67,10 +69,11 @@ public final class Replies implements AutoCloseable {
         while (!stopping) {
             try {
                 means.inbox().takeUnread(this::heard);
+                complaint.over();
                 pause(means.pause());
             } catch (MailInbox.NotRead | RuntimeException e) {
                 if (!stopping) {
-                    LOG.debug("answers cannot be read: {}", e.getMessage());
+                    complaint.about(e);
                     pause(AFTER_TROUBLE);
                 }
             }
@@ -120,7 +123,7 @@ public final class Replies implements AutoCloseable {
                 handle(asked, id, Choices.command(asked.visit(), asked.round(), asked.digest(), waiting, answer.get()));
         return switch (outcome) {
             case Outcome.Refused r -> r.refusal().message();
-            case Outcome.Done d -> Choices.noted(answer.get());
+            case Outcome.Done d -> Choices.noted(answer.get(), Choices.matter(asked.visit(), waiting));
         };
     }
 

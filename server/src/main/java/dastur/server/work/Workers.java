@@ -373,6 +373,7 @@ public final class Workers implements AutoCloseable {
             means.cases().forgetRaisedBefore(now.minus(ANSWERS_KEPT));
             means.signals().forgetBefore(now.minus(Signals.KEPT));
             means.drafts().forgetOld(now);
+            means.chats().forgetSettledBefore(now.minus(ANSWERS_KEPT));
         }
     }
 
