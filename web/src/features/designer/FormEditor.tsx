@@ -11,6 +11,7 @@ const FIELD_TYPES: Field["type"][] = [
   "time",
   "person",
   "CI",
+  "list",
 ];
 
 /** A name for expressions from a label: "What you saw" is whatYouSaw. */

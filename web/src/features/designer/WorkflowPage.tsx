@@ -18,6 +18,7 @@ import {
   addInside,
   detourExit,
   type Kind,
+  leadingTo,
   levelOf,
   moveStep,
   newStep,
@@ -103,7 +104,12 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     if (!may) return;
     const from = step ?? stepOf(version, rows.at(-1)?.id);
     if (!from) return setComposing({ after: undefined, exit: undefined });
-    if (from.kind === "end") return;
+    if (from.kind === "end") {
+      // Nothing comes after an end: the step goes before it, on the way that leads there.
+      const into = leadingTo(version, from.id, actions);
+      setComposing({ after: into?.step, exit: into?.exit });
+      return;
+    }
     setComposing({
       after: from.id,
       exit: (detour ? detourExit(from, actions) : expectedOf(from, actions)) ?? undefined,
@@ -115,7 +121,9 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     setFolded((f) => new Set([...f].filter((id) => id !== step.id)));
     setComposing({ after: step.id, exit: undefined, line: 0 });
   };
-  const put = (fresh: Step) => {
+  const put = (made: Step) => {
+    // A copy: what was made of a sentence is remembered for the next time it is typed, and is written into here.
+    const fresh = structuredClone(made);
     edit((d) =>
       composing?.line !== undefined && composing.after
         ? addInside(d, composing.after, composing.line, fresh, actions)
@@ -356,8 +364,8 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                 “{copied}” is copied: <kbd className="font-mono">Ctrl V</kbd> puts it into any workflow
               </span>
             )}
-            <button type="button" className="link" onClick={() => compose(false)} disabled={step?.kind === "end"}>
-              <kbd className="font-mono">↵</kbd> step after
+            <button type="button" className="link" onClick={() => compose(false)}>
+              <kbd className="font-mono">↵</kbd> {step?.kind === "end" ? "step before" : "step after"}
             </button>
             <button
               type="button"

@@ -1,7 +1,7 @@
 import { produce } from "immer";
 import { describe, expect, test } from "vitest";
 import type { Step, Version } from "../../api/types";
-import { addAfter, begin, detourExit, idFor, newStep, relead, removeStep, renameExit } from "./model";
+import { addAfter, begin, detourExit, idFor, leadingTo, newStep, relead, removeStep, renameExit } from "./model";
 
 const empty: Version = {
   key: "w",
@@ -98,4 +98,18 @@ test("ids are words of the name that nobody else has", () => {
   expect(idFor("Look at the gate!", line)).toBe("lookAtThe");
   expect(idFor("a", line)).toBe("a2");
   expect(idFor("42 things", line)).toBe("step42Things");
+});
+
+test("what goes before an end goes onto the main line's way to it, else onto any (D5)", () => {
+  expect(leadingTo(line, "c", [])).toEqual({ step: "b", exit: "Done" });
+  const detour: Version = { ...line, body: { steps: [task("a", { Done: "b", Not: "d" }), end("b"), end("d")] } };
+  expect(leadingTo(detour, "d", [])).toEqual({ step: "a", exit: "Not" });
+  expect(leadingTo(line, "a", [])).toBeUndefined();
+});
+
+test("a step that is put in is not the one that was made: the same sentence makes it again (D3)", () => {
+  const made = Object.freeze(task("n", { Done: "" }));
+  const put = () => produce(line, (d) => addAfter(d, "a", "Done", structuredClone(made), []));
+  expect(put()).toEqual(put());
+  expect(made.kind === "task" && made.ways.Done).toBe("");
 });

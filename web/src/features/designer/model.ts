@@ -127,6 +127,17 @@ export function addAfter(
   level.splice(at, 0, step);
 }
 
+/** The way by which the main line, else any, leads to a step on its level; nothing where none does. */
+export function leadingTo(version: Version, id: string, actions: Action[]): { step: string; exit: string } | undefined {
+  const ways = levelOf(version, id).flatMap((s) =>
+    Object.entries(waysOf(s))
+      .filter(([, to]) => to === id)
+      .map(([exit]) => ({ step: s.id, exit, main: expectedOf(s, actions) === exit })),
+  );
+  const way = ways.find((w) => w.main) ?? ways[0];
+  return way && { step: way.step, exit: way.exit };
+}
+
 /** Puts a step first into a line of a bracket: what was first there comes after it. */
 export function addInside(draft: Version, bracket: string, line: number, step: Step, actions: Action[]): void {
   const found = stepOf(draft, bracket);

@@ -161,3 +161,45 @@ test("the last edit is kept when another workflow is opened at once", () => {
   expect(JSON.parse(kept.get("dastur-draft-w") ?? "{}")).toMatchObject({ version: { name: "B" } });
   expect(now().version?.name).toBe("X");
 });
+
+test("an edit during a slow save waits for it, and is sent with the revision it gave (D1)", async () => {
+  let answer: (v: unknown) => void = () => {};
+  put.mockImplementationOnce(
+    () =>
+      new Promise((r) => {
+        answer = r;
+      }),
+  );
+  put.mockResolvedValueOnce({ revision: 3, findings: [] });
+  now().open(workflow("A"));
+  rename("B");
+  await vi.advanceTimersByTimeAsync(600);
+  rename("C");
+  await vi.advanceTimersByTimeAsync(2000);
+  expect(put).toHaveBeenCalledTimes(1);
+  answer({ revision: 2, findings: [] });
+  await vi.advanceTimersByTimeAsync(0);
+  expect(put.mock.calls[1]).toMatchObject(["/api/workflows/w/draft", { version: { name: "C" }, revision: 2 }]);
+  expect([now().saving.is, now().revision]).toEqual(["saved", 3]);
+});
+
+test("a workflow that is opened while another is saved is not written into it, nor gets its revision (D2)", async () => {
+  let answer: (v: unknown) => void = () => {};
+  put.mockImplementationOnce(
+    () =>
+      new Promise((r) => {
+        answer = r;
+      }),
+  );
+  now().open(workflow("A"));
+  rename("A2");
+  await vi.advanceTimersByTimeAsync(600);
+  rename("A3");
+  now().open(workflow("Other", 7, "v"));
+  answer({ revision: 2, findings: [] });
+  await vi.advanceTimersByTimeAsync(2000);
+  expect(put).toHaveBeenCalledTimes(1);
+  expect([now().version?.key, now().revision, now().saving.is]).toEqual(["v", 7, "saved"]);
+  // What was typed last of the first is kept, and goes on from what was saved.
+  expect(JSON.parse(kept.get("dastur-draft-w") ?? "{}")).toMatchObject({ revision: 2, version: { name: "A3" } });
+});

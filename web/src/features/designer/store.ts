@@ -66,6 +66,16 @@ export const useDesigner = create<State>((set, get) => {
     window.addEventListener("pagehide", () => unkept !== undefined && keep());
     document.addEventListener("visibilitychange", () => unkept !== undefined && keep());
   }
+  /** Workflows that are being saved. */
+  const underWay = new Set<string>();
+  /** What was saved after another workflow was opened: what is kept of it in the browser now begins from there. */
+  const settled = (key: string, saved: Version, revision: number) => {
+    const kept = localStorage.getItem(storeKey(key));
+    if (!kept) return;
+    const unsaved = JSON.parse(kept) as { version: Version };
+    if (JSON.stringify(unsaved.version) === JSON.stringify(saved)) localStorage.removeItem(storeKey(key));
+    else localStorage.setItem(storeKey(key), JSON.stringify({ ...unsaved, base: saved, revision }));
+  };
   const changed = (version: Version, rest: Partial<State>) => {
     unkept ??= setTimeout(keep, 50);
     set({ version, saving: get().saving.is === "conflict" ? get().saving : { is: "unsaved" }, ...rest });
@@ -130,13 +140,18 @@ export const useDesigner = create<State>((set, get) => {
     save: async () => {
       clearTimeout(timer);
       const { version, revision, saving } = get();
-      if (!version || saving.is !== "unsaved") return;
+      // One at a time for each workflow: a second one would still name the revision that the first is about to replace.
+      if (!version || saving.is !== "unsaved" || underWay.has(version.key)) return;
+      const { key } = version;
+      underWay.add(key);
       set({ saving: { is: "saving" } });
       try {
-        const saved = await api.put<{ revision: number; findings: Finding[] }>(`/api/workflows/${version.key}/draft`, {
+        const saved = await api.put<{ revision: number; findings: Finding[] }>(`/api/workflows/${key}/draft`, {
           version,
           revision,
         });
+        underWay.delete(key);
+        if (get().version?.key !== key) return settled(key, version, saved.revision);
         const again = get().version !== version;
         set({
           base: version,
@@ -145,8 +160,11 @@ export const useDesigner = create<State>((set, get) => {
           saving: again ? { is: "unsaved" } : { is: "saved" },
         });
         if (again) await get().save();
-        else localStorage.removeItem(storeKey(version.key));
+        else localStorage.removeItem(storeKey(key));
       } catch (e) {
+        underWay.delete(key);
+        // Another workflow is open now; this one's changes are kept in the browser until it is opened again.
+        if (get().version?.key !== key) return;
         const problem =
           e instanceof ProblemError
             ? e.problem
@@ -154,6 +172,7 @@ export const useDesigner = create<State>((set, get) => {
         set({ saving: { is: problem.status === 409 ? "conflict" : "failed", problem } });
         if (problem.status === 0 || problem.status >= 500) {
           timer = setTimeout(() => {
+            if (get().version?.key !== key) return;
             set({ saving: { is: "unsaved" } });
             get().save();
           }, 3000);

@@ -130,6 +130,8 @@ export function ActionDialog({
               onChange={(e) => call({ body: e.target.value || undefined })}
               placeholder={spoken.body.example}
             />
+            {spoken.path && <Headers draft={draft} set={set} />}
+            {spoken.path && <Polling draft={draft} set={set} />}
             <p className="text-sm text-ink-2">{spoken.answers}</p>
             <FormEditor
               title="Inputs"
@@ -196,19 +198,120 @@ interface Part {
   set: (change: Partial<Action>) => void;
 }
 
+/** Outputs for changed fields: each keeps its place in the answer, and one that was never placed follows its name. */
+export function outputsOf(changed: Field[], before: Action["outputs"]): Action["outputs"] {
+  return changed.map((field, i) => {
+    const same = before.find((o) => o.field.name === field.name);
+    const renamed = changed.length === before.length ? before[i] : undefined;
+    const placed = renamed && renamed.pointer !== `/${renamed.field.name}` ? renamed.pointer : undefined;
+    return { field, pointer: same?.pointer ?? placed ?? `/${field.name}` };
+  });
+}
+
+/** What is sent along with a call, by name. */
+function Headers({ draft, set }: Part) {
+  const headers = Object.entries(draft.call.headers ?? {});
+  const keep = (next: [string, string][]) =>
+    set({ call: { ...draft.call, headers: next.length ? Object.fromEntries(next) : undefined } });
+  return (
+    <fieldset>
+      <legend className="mb-1 text-sm font-semibold text-ink-2">Headers</legend>
+      {headers.map(([name, value], i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a header is renamed while it is typed
+        <div key={i} className="mb-1 grid grid-cols-[1fr_2fr_auto] items-end gap-2">
+          <Input
+            label="Name"
+            required
+            value={name}
+            placeholder="Idempotency-Key"
+            onChange={(e) => keep(headers.map((h, j) => (j === i ? [e.target.value, value] : h)))}
+          />
+          <Input
+            label="Value"
+            required
+            value={value}
+            placeholder="{{ call.key }}"
+            onChange={(e) => keep(headers.map((h, j) => (j === i ? [name, e.target.value] : h)))}
+          />
+          <Button look="quiet" aria-label={`Leave out ${name}`} onClick={() => keep(headers.filter((_, j) => j !== i))}>
+            ✕
+          </Button>
+        </div>
+      ))}
+      <Button
+        onClick={() =>
+          keep([
+            ...headers,
+            headers.some(([n]) => n === "Idempotency-Key") ? ["", ""] : ["Idempotency-Key", "{{ call.key }}"],
+          ])
+        }
+      >
+        Add a header
+      </Button>
+    </fieldset>
+  );
+}
+
+/** A long job is asked after until it is done. */
+function Polling({ draft, set }: Part) {
+  const poll = draft.call.poll;
+  const keep = (next: Action["call"]["poll"]) => set({ call: { ...draft.call, poll: next } });
+  return (
+    <fieldset>
+      <legend className="sr-only">A long job</legend>
+      <Check
+        label="It takes long: its answer says where to ask until it is done"
+        checked={poll !== undefined}
+        onChange={(e) =>
+          keep(
+            e.target.checked
+              ? { linkAt: "/job", stateAt: "/state", doneWhen: "done", failedWhen: "failed", every: "5 s" }
+              : undefined,
+          )
+        }
+      />
+      {poll && (
+        <div className="mt-1 grid gap-2 sm:grid-cols-5">
+          <Input
+            label="Where to ask"
+            required
+            value={poll.linkAt}
+            onChange={(e) => keep({ ...poll, linkAt: e.target.value })}
+          />
+          <Input
+            label="Its state"
+            required
+            value={poll.stateAt}
+            onChange={(e) => keep({ ...poll, stateAt: e.target.value })}
+          />
+          <Input
+            label="is done when"
+            required
+            value={poll.doneWhen}
+            onChange={(e) => keep({ ...poll, doneWhen: e.target.value })}
+          />
+          <Input
+            label="failed when"
+            required
+            value={poll.failedWhen}
+            onChange={(e) => keep({ ...poll, failedWhen: e.target.value })}
+          />
+          <Input
+            label="Asked every"
+            required
+            value={String(poll.every)}
+            onChange={(e) => keep({ ...poll, every: e.target.value })}
+          />
+        </div>
+      )}
+    </fieldset>
+  );
+}
+
 /** What the answer is read for, each by a JSON Pointer. */
 function Outputs({ draft, set }: Part) {
   const fields = draft.outputs.map((o) => o.field);
-  const keep = (changed: Field[]) =>
-    set({
-      outputs: changed.map((field, i) => ({
-        field,
-        pointer:
-          draft.outputs.find((o) => o.field.name === field.name)?.pointer ??
-          (changed.length === draft.outputs.length ? draft.outputs[i]?.pointer : undefined) ??
-          `/${field.name}`,
-      })),
-    });
+  const keep = (changed: Field[]) => set({ outputs: outputsOf(changed, draft.outputs) });
   return (
     <div>
       <FormEditor title="Outputs" fields={fields} prefix="output " add="Add an output" onChange={keep} />

@@ -20,7 +20,7 @@ const HTTP: Protocol = {
   secret: "Sent as a bearer token (RFC 6750).",
   methods: ["GET", "POST", "PUT", "PATCH", "DELETE"],
   path: { label: "Path", help: "{{ input.name }} puts an input in, escaped as it needs." },
-  body: { label: "Body (JSON)", example: '{"lane": {{ input.lane }}}' },
+  body: { label: "Body (JSON)", example: '{"lane": "{{ input.lane }}"}' },
   answers: "Outputs and results are read from the JSON that comes back.",
 };
 

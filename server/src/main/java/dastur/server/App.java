@@ -2,6 +2,7 @@ package dastur.server;
 
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
+import dastur.server.auth.Passwords;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
@@ -56,6 +57,7 @@ public record App(
         SetUp setUp,
         Journal journal,
         Supplier<List<String>> secrets,
+        Passwords passwords,
         @Nullable Demo demo) {
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, java.util.function.Consumer<java.time.Duration> advance) {}

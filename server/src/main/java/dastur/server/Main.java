@@ -14,6 +14,7 @@ import java.security.KeyPairGenerator;
 import java.security.NoSuchAlgorithmException;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.concurrent.CountDownLatch;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
@@ -133,6 +134,12 @@ public final class Main {
         private String address;
 
         @Option(
+                names = "--proxy",
+                description =
+                        "Address of a proxy that stands before the application; only what it says of who calls (X-Forwarded-For, X-Forwarded-Proto) is believed. May be given several times.")
+        private List<String> proxies = List.of();
+
+        @Option(
                 names = "--chat",
                 description =
                         "Address of a chat server that speaks the Matrix client-server API; the secret 'chat' is its token.")
@@ -171,7 +178,8 @@ public final class Main {
                             : Settings.DemoSettings.OFF,
                     address,
                     chat,
-                    inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser));
+                    inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser),
+                    proxies);
             if (demo && !Files.exists(settings.data().resolve(Database.FILE))) {
                 spec.commandLine()
                         .getOut()
@@ -255,6 +263,7 @@ public final class Main {
                     null,
                     InstantSource.system(),
                     KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
+                    null,
                     null,
                     null,
                     null,

@@ -4,6 +4,7 @@ import dastur.standins.Standins;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -14,6 +15,7 @@ import org.jspecify.annotations.Nullable;
  * @param address where people reach the application, for links in mails; null for this machine and the port
  * @param chat the address of a chat server that speaks the Matrix client-server API; null for none
  * @param inbox the mailbox to which people answer mails; null for none
+ * @param proxies addresses of proxies whose word about who calls is believed
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -26,7 +28,8 @@ public record Settings(
         DemoSettings demo,
         @Nullable String address,
         @Nullable String chat,
-        @Nullable Inbox inbox) {
+        @Nullable Inbox inbox,
+        List<String> proxies) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -36,7 +39,7 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null, null, null);
+        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of());
     }
 
     /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */

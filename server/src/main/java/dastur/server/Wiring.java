@@ -32,6 +32,7 @@ import dastur.server.api.WorkflowRoutes;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.MailThreads;
+import dastur.server.auth.Passwords;
 import dastur.server.auth.Secrets;
 import dastur.server.chat.Chat;
 import dastur.server.demo.Demo;
@@ -68,6 +69,7 @@ import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -209,6 +211,7 @@ public final class Wiring implements AutoCloseable {
                 new SetUp(database),
                 new Journal(database),
                 folder::secretNames,
+                new Passwords(),
                 means);
         web = new WebServer(
                 new WebServer.Means(
@@ -216,7 +219,8 @@ public final class Wiring implements AutoCloseable {
                         organisation,
                         clock,
                         live,
-                        (person, ticket) -> Visibility.maySee(app, person, ticket)),
+                        (person, ticket) -> Visibility.maySee(app, person, ticket),
+                        Set.copyOf(settings.proxies())),
                 routes(app));
         sessions.forgetExpired(clock.instant());
         workers.start();

@@ -45,6 +45,11 @@ final class ApiClient implements AutoCloseable {
         return signed.computeIfAbsent(person, this::signedAnew);
     }
 
+    /** Signs somebody in again whose sign-in has ended. */
+    void signAnew(String person) {
+        signed.put(person, signedAnew(person));
+    }
+
     /** A sign-in of its own, beside the one that is kept. */
     Signed signedAnew(String person) {
         Answer answer = send(

@@ -101,8 +101,12 @@ public final class SetUp {
         });
     }
 
+    /** Whoever had got hold of the old password, or of the account, is out: sign-ins and API tokens end with it. */
     private static void endSignIns(StatelessSession session, String person) {
         session.createMutationQuery("delete SessionRow where person = ?1 or seesAs = ?1")
+                .setParameter(1, person)
+                .executeUpdate();
+        session.createMutationQuery("delete ApiTokenRow where person = ?1")
                 .setParameter(1, person)
                 .executeUpdate();
     }

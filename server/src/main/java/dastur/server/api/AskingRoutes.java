@@ -74,6 +74,9 @@ public final class AskingRoutes {
                 .row(ticket)
                 .filter(t -> q.person().id().value().equals(t.requester()))
                 .isPresent();
+        if (!Visibility.mayAnswer(app, q.person(), visit)) {
+            throw Problem.notFound("There is nothing called '" + visit + "'.").end();
+        }
         if (!requester && !Right.WORK.of(q.person())) {
             throw Problem.noRight("The requester answers, or somebody who works on tickets.")
                     .end();

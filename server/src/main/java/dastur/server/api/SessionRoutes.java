@@ -17,6 +17,7 @@ import dastur.store.Sessions;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Stream;
@@ -188,16 +189,18 @@ public final class SessionRoutes {
     private Object signIn(Request q) {
         SignIn body = q.body(SignIn.class);
         String name = Texts.clip(Request.needed(body.person(), "person").strip(), 300);
-        String who = q.context().ip() + " " + name;
-        if (!throttle.allows(who)) {
-            throw Problem.tooOften().end();
-        }
+        String password = Texts.clip(Request.needed(body.password(), "password"), 500);
         Optional<Person> person = app.organisation().people().stream()
                 .filter(p -> p.id().value().equals(name) || p.mail().equalsIgnoreCase(name))
                 .findFirst();
+        // Named as it is compared: another spelling of the same address is the same account.
+        String account = person.map(p -> p.id().value()).orElse("? " + name.toLowerCase(Locale.ROOT));
+        if (!throttle.allows(q.address(), account)) {
+            throw Problem.tooOften().end();
+        }
         String hash =
                 person.flatMap(p -> app.organisation().passwordHash(p.id())).orElse(NOBODYS_HASH);
-        boolean fits = Secrets.passwordFits(Texts.clip(Request.needed(body.password(), "password"), 500), hash);
+        boolean fits = PasswordTurns.fits(app, q, password, hash);
         if (person.isEmpty() || !fits || !person.get().active()) {
             throw new Problem(
                             "urn:dastur:problem:sign-in",
@@ -207,7 +210,7 @@ public final class SessionRoutes {
                             null)
                     .end();
         }
-        throttle.forget(who);
+        throttle.succeeded(q.address(), account);
         return open(q, person.get());
     }
 
@@ -290,6 +293,7 @@ public final class SessionRoutes {
         if (cookie != null) {
             app.sessions().close(Secrets.hashToken(cookie));
         }
+        app.live().lookWhoIsThere();
         WebServer.setCookie(q.context(), "", 0);
         return null;
     }
@@ -313,7 +317,7 @@ public final class SessionRoutes {
                 body.mail() == null ? "" : Texts.clip(body.mail().strip(), 300),
                 Set.of(Role.ADMINISTRATOR, Role.PROCESS_OWNER, Role.AGENT),
                 true);
-        app.organisation().putPerson(person, Secrets.hashPassword(body.password()));
+        app.organisation().putPerson(person, PasswordTurns.hash(app, q, Texts.clip(body.password(), 500)));
         return open(q, person);
     }
 
@@ -347,6 +351,7 @@ public final class SessionRoutes {
         if (!app.sessions().deleteToken(q.context().pathParam("id"), q.person().id())) {
             throw Problem.notFound("You have no such token.").end();
         }
+        app.live().lookWhoIsThere();
         return null;
     }
 

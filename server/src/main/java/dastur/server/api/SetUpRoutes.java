@@ -16,12 +16,13 @@ import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
 import dastur.server.App;
 import dastur.server.auth.Right;
-import dastur.server.auth.Secrets;
+import dastur.server.auth.Throttle;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Journal;
 import dastur.store.Page;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -67,6 +68,7 @@ public final class SetUpRoutes {
     record ServicesView(List<Service> services, @Nullable CalendarKey defaultCalendar) {}
 
     private final App app;
+    private final Throttle throttle = new Throttle();
 
     private SetUpRoutes(App app) {
         this.app = app;
@@ -174,6 +176,7 @@ public final class SetUpRoutes {
             throw Problem.conflict("Nobody would be left who may administer. Make somebody else administrator first.")
                     .end();
         }
+        app.live().lookWhoIsThere();
         return null;
     }
 
@@ -189,30 +192,38 @@ public final class SetUpRoutes {
         }
     }
 
-    private static String password(PasswordBody body) {
+    private String password(Request q, PasswordBody body) {
         String password = Request.needed(body.password(), "password");
         if (password.length() < 10 || password.length() > 500) {
             throw Problem.invalid("password", "A password has at least 10 characters.")
                     .end();
         }
-        return Secrets.hashPassword(password);
+        return PasswordTurns.hash(app, q, password);
     }
 
     private Object givePassword(Request q) {
         PersonId id = q.path("id", PersonId::new);
         knownPerson(id, "id");
-        app.setUp().password(by(app, q), id, password(q.body(PasswordBody.class)));
+        app.setUp().password(by(app, q), id, password(q, q.body(PasswordBody.class)));
+        app.live().lookWhoIsThere();
         return null;
     }
 
     private Object myPassword(Request q) {
         PasswordBody body = q.body(PasswordBody.class);
         Optional<String> hash = app.organisation().passwordHash(q.person().id());
-        if (hash.isPresent() && !Secrets.passwordFits(Texts.clip(body.current(), 500), hash.get())) {
+        if (!throttle.allows(q.address(), q.person().id().value())) {
+            throw Problem.tooOften().end();
+        }
+        if (hash.isPresent()
+                && (body.current() == null
+                        || !PasswordTurns.fits(app, q, Texts.clip(body.current(), 500), hash.get()))) {
             throw Problem.invalid("current", "That is not your present password.")
                     .end();
         }
-        app.setUp().password(by(app, q), q.person().id(), password(body));
+        app.setUp().password(by(app, q), q.person().id(), password(q, body));
+        throttle.succeeded(q.address(), q.person().id().value());
+        app.live().lookWhoIsThere();
         return null;
     }
 
@@ -329,10 +340,11 @@ public final class SetUpRoutes {
 
     private Object connection(Request q) {
         Connection connection = q.body(Connection.class);
-        if (!connection.key().equals(q.context().pathParam("key"))) {
+        if (!q.context().pathParam("key").equals(connection.key())) {
             throw Problem.invalid("key", "A connection has the key it is stored under.")
                     .end();
         }
+        Request.needed(connection.base(), "base");
         try {
             Texts.checkId("connection's key", connection.key());
             Protocol.of(connection.base());
@@ -355,9 +367,31 @@ public final class SetUpRoutes {
         return null;
     }
 
+    /** Two outputs from one place are a slip: one of them would never hold what its name says. */
+    private static void onePointerEach(Action action) {
+        Map<String, String> places = new HashMap<>();
+        for (Action.Output output : action.outputs()) {
+            if (output.pointer().isEmpty() || !output.pointer().startsWith("/")) {
+                throw Problem.invalid(
+                                "outputs",
+                                "Say where '" + output.field().label()
+                                        + "' stands in the answer: a JSON pointer (RFC 6901), such as /status.")
+                        .end();
+            }
+            String other = places.put(output.pointer(), output.field().label());
+            if (other != null) {
+                throw Problem.invalid(
+                                "outputs",
+                                "'" + other + "' and '" + output.field().label() + "' are both read from "
+                                        + output.pointer() + ". Give each its own place in the answer.")
+                        .end();
+            }
+        }
+    }
+
     private Object action(Request q) {
         Action action = q.body(Action.class);
-        if (!action.key().equals(q.path("key", ActionKey::new))) {
+        if (!q.path("key", ActionKey::new).equals(action.key())) {
             throw Problem.invalid("key", "An action has the key it is stored under.")
                     .end();
         }
@@ -366,6 +400,7 @@ public final class SetUpRoutes {
                         "connection", "There is no connection '" + action.connection() + "'.")
                 .end());
         Request.needed(action.call(), "call");
+        onePointerEach(action);
         List<String> methods = connection.protocol().methods();
         if (!methods.contains(action.call().method())) {
             throw Problem.invalid(

@@ -21,6 +21,7 @@ import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
+import dastur.server.auth.Raising;
 import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -292,9 +293,9 @@ public final class TicketRoutes {
                         .end());
         Map<String, Object> fields = new java.util.HashMap<>(Request.needed(body.fields(), "fields"));
         Person person = q.person();
-        if (!Right.WORK.of(person)) {
-            fields.put("requester", person.id().value());
-        }
+        Raising.problem(person, kind, fields).ifPresent(no -> {
+            throw Problem.invalid(no.where(), no.why()).end();
+        });
         fields.putIfAbsent("requester", person.id().value());
         return Answers.of(app.commands()
                 .raise(kind, q.commandId(), q.actor(), new Command.RaiseTicket(kind, fields, body.priorityReason())));
@@ -467,9 +468,12 @@ public final class TicketRoutes {
                         body.condition()));
     }
 
-    /** Whom a task or approval is offered to is decided by the engine; the ticket itself need not be visible otherwise. */
+    /** Whom a task or approval is offered to is decided by the engine; to others it is not told that there is one. */
     static Object onVisit(App app, Request q, java.util.function.Function<VisitId, Command> command) {
         VisitId visit = q.path("id", VisitId::new);
+        if (!Visibility.mayAnswer(app, q.person(), visit)) {
+            throw Problem.notFound("There is nothing called '" + visit + "'.").end();
+        }
         return Answers.of(app.commands()
                 .handle(visit.ticket(), q.commandId(), Covering.actor(app, q, visit), command.apply(visit)));
     }

@@ -1,6 +1,8 @@
 package dastur.server.api;
 
 import dastur.core.people.Person;
+import dastur.core.record.Seal;
+import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
 import dastur.server.auth.Right;
@@ -19,6 +21,17 @@ public final class Visibility {
                                 cover -> app.tickets().workNamed(cover.person().value()).stream()
                                         .anyMatch(w -> w.ticket().equals(ticket.value())
                                                 && Covering.takesOver(cover, w.kind())));
+    }
+
+    /** Whether a person may be told what became of an answer: whoever was ever asked, also when it is over for them. */
+    static boolean mayAnswer(App app, Person person, VisitId visit) {
+        return maySee(app, person, visit.ticket())
+                || new WhoWasAsked(app, person.id())
+                        .isAmong(
+                                app.records().of(visit.ticket()).stream()
+                                        .map(Seal::open)
+                                        .toList(),
+                                visit.value());
     }
 
     static boolean isRequester(App app, Person person, TicketId ticket) {

@@ -66,6 +66,15 @@ public record Problem(
         return of("too-often", "Too many tries", 429, "Wait a minute, then try again.", null);
     }
 
+    public static Problem busy() {
+        return of(
+                "busy",
+                "Too much at once",
+                503,
+                "More people are signing in than can be let in at once. Nothing was changed; try again in a few seconds.",
+                null);
+    }
+
     public static Problem bug() {
         return of(
                 "bug",

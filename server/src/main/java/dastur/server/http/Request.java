@@ -44,6 +44,11 @@ public final class Request {
         return Optional.ofNullable(person);
     }
 
+    /** From where it comes, for limits. */
+    public String address() {
+        return Callers.address(ctx);
+    }
+
     /** Both names, where somebody acts as the person. */
     public Actor actor() {
         PersonId id = person().id();
@@ -119,9 +124,14 @@ public final class Request {
         } catch (JsonProcessingException e) {
             throw Problem.malformed(
                             null,
-                            "This is not JSON: broken in line "
-                                    + e.getLocation().getLineNr() + ", column "
-                                    + e.getLocation().getColumnNr() + ".")
+                            e.getLocation() == null
+                                    ? "This is not JSON that can be read: a number or a text in it is too long, or it is too deep."
+                                    : "This is not JSON: broken in line "
+                                            + e.getLocation().getLineNr() + ", column "
+                                            + e.getLocation().getColumnNr() + ".")
+                    .end();
+        } catch (ArithmeticException | NumberFormatException e) {
+            throw Problem.malformed(null, "A number in this is too long to be read.")
                     .end();
         }
     }

@@ -42,13 +42,19 @@ public final class WebServer implements AutoCloseable {
     private static final long MAX_BODY = 1_000_000;
     private static final long NEWS_EVERY_MILLIS = 15_000;
 
-    /** What the server needs. @param maySee whether a person may know of a ticket */
+    /**
+     * What the server needs.
+     *
+     * @param maySee whether a person may know of a ticket
+     * @param proxies addresses of proxies whose word about who calls is believed
+     */
     public record Means(
             Sessions sessions,
             Organisation organisation,
             InstantSource clock,
             Live live,
-            BiPredicate<Person, TicketId> maySee) {}
+            BiPredicate<Person, TicketId> maySee,
+            Set<String> proxies) {}
 
     private final Means means;
     private final List<Route> routes;
@@ -65,6 +71,7 @@ public final class WebServer implements AutoCloseable {
             config.concurrency.useVirtualThreads = true;
             config.http.maxRequestSize = MAX_BODY;
             config.http.defaultContentType = "application/json";
+            config.routes.before(ctx -> Callers.note(ctx, means.proxies()));
             config.routes.before(WebServer::headers);
             this.routes.forEach(route -> register(config, route));
             config.routes.get("/api/openapi.json", ctx -> ctx.contentType("application/json")
@@ -183,21 +190,19 @@ public final class WebServer implements AutoCloseable {
 
     /** Sets the sign-in's cookie: not readable by scripts, not sent along from other sites. */
     public static void setCookie(Context ctx, String token, int seconds) {
-        ctx.cookie(new Cookie(COOKIE, token, "/", seconds, "https".equals(ctx.scheme()), true, null, SameSite.STRICT));
+        ctx.cookie(new Cookie(COOKIE, token, "/", seconds, Callers.bySecureLine(ctx), true, null, SameSite.STRICT));
     }
 
     // --- live
 
     private void live(SseClient client) {
-        Person person;
-        try {
-            person = whoIs(client.ctx(), false).map(Caller::person).orElseThrow(() -> Problem.notSignedIn()
-                    .end());
-        } catch (Problem.Ended e) {
+        Optional<Person> known = stillThere(client);
+        if (known.isEmpty()) {
             client.ctx().status(401);
             client.close();
             return;
         }
+        Person person = known.get();
         Live.Listener listener = means.live().open(ticket -> means.maySee().test(person, ticket));
         client.keepAlive();
         streams.add(client);
@@ -205,17 +210,31 @@ public final class WebServer implements AutoCloseable {
             streams.remove(client);
             means.live().close(listener);
         });
-        Thread.ofVirtual().start(() -> tell(client, listener));
+        Thread.ofVirtual().start(() -> tell(client, listener, person));
     }
 
-    private void tell(SseClient client, Live.Listener listener) {
+    /** Who is behind a stream; empty once the sign-in or token is over, or the account is shut. */
+    private Optional<Person> stillThere(SseClient client) {
+        try {
+            return whoIs(client.ctx(), false).map(Caller::person);
+        } catch (Problem.Ended e) {
+            return Optional.empty();
+        }
+    }
+
+    /** A stream ends with the sign-in, token or account behind it; whoever sees less than before opens another. */
+    private void tell(SseClient client, Live.Listener listener, Person person) {
         try {
             client.sendEvent("hello", "{}");
             while (!client.terminated() && !stopping) {
                 Live.News news = listener.next(NEWS_EVERY_MILLIS);
+                boolean look = news == null || news.isWhoIsThere();
+                if (look && stillThere(client).filter(person::equals).isEmpty()) {
+                    return;
+                }
                 if (news == null) {
                     client.sendComment("still here");
-                } else {
+                } else if (!news.isWhoIsThere()) {
                     client.sendEvent("changed", Json.write(news));
                 }
             }
@@ -291,6 +310,9 @@ public final class WebServer implements AutoCloseable {
 
     private static void headers(Context ctx) {
         ctx.header("Content-Security-Policy", policy(null));
+        if (Callers.bySecureLine(ctx)) {
+            ctx.header("Strict-Transport-Security", "max-age=31536000");
+        }
         ctx.header("X-Content-Type-Options", "nosniff");
         ctx.header("X-Frame-Options", "DENY");
         ctx.header("Referrer-Policy", "same-origin");
@@ -327,6 +349,8 @@ public final class WebServer implements AutoCloseable {
         ctx.status(problem.status()).contentType("application/problem+json").result(write(problem));
         if (problem.status() == 429) {
             ctx.header("Retry-After", "60");
+        } else if (problem.status() == 503) {
+            ctx.header("Retry-After", "5");
         }
     }
 

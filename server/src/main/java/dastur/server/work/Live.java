@@ -16,6 +16,12 @@ public final class Live implements CommandService.Listener {
     /** What is told. @param ticket the ticket that changed; empty means that news were missed: look at everything */
     public record News(String ticket, long seq) {
         static final News EVERYTHING = new News("", 0);
+        private static final News WHO_IS_THERE = new News("", -1);
+
+        /** Tells no browser anything: whoever is behind it may no longer be signed in. */
+        public boolean isWhoIsThere() {
+            return this == WHO_IS_THERE;
+        }
     }
 
     /** One open browser. */
@@ -35,7 +41,10 @@ public final class Live implements CommandService.Listener {
         private void offer(News news) {
             if (!queue.offer(news)) {
                 queue.clear();
-                queue.add(News.EVERYTHING);
+                queue.offer(News.EVERYTHING);
+                if (news.isWhoIsThere()) {
+                    queue.offer(news);
+                }
             }
         }
     }
@@ -51,6 +60,11 @@ public final class Live implements CommandService.Listener {
 
     public void close(Listener listener) {
         listeners.remove(listener);
+    }
+
+    /** A sign-in, token or account has ended or changed: each stream looks at once whose it still is. */
+    public void lookWhoIsThere() {
+        listeners.forEach(l -> l.offer(News.WHO_IS_THERE));
     }
 
     @Override
