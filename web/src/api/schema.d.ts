@@ -6413,6 +6413,7 @@ export interface components {
             own: string[];
             covered: components["schemas"]["ViewsCoveredItem"][];
             stalled: components["schemas"]["TicketsRunRow"][];
+            tickets: components["schemas"]["TicketsRow"][];
             drafts: components["schemas"]["WorkflowsForgotten"][];
             /** Format: date-time */
             now: string;
@@ -6453,16 +6454,6 @@ export interface components {
             endedAt?: string;
             result?: string;
         };
-        WorkflowsForgotten: {
-            key: string;
-            name: string;
-            /** Format: date-time */
-            savedAt: string;
-        };
-        TicketRoutesTicketPage: {
-            items: components["schemas"]["TicketsRow"][];
-            more: boolean;
-        };
         TicketsRow: {
             number: string;
             kind: string;
@@ -6483,6 +6474,16 @@ export interface components {
             /** Format: date-time */
             targetDue?: string;
             targetMissed: boolean;
+        };
+        WorkflowsForgotten: {
+            key: string;
+            name: string;
+            /** Format: date-time */
+            savedAt: string;
+        };
+        TicketRoutesTicketPage: {
+            items: components["schemas"]["TicketsRow"][];
+            more: boolean;
         };
         TicketRoutesRaiseBody: {
             kind: string;

@@ -414,6 +414,20 @@ public final class Tickets {
                 .toList());
     }
 
+    /** Open tickets that a person has, the gravest and oldest first. */
+    public List<Row> heldBy(String person) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from TicketRow t where t.assignee = ?1 and t.ended = false order by t.priority, t.createdAt, t.id",
+                        Rows.TicketRow.class)
+                .setParameter(1, person)
+                .setMaxResults(100)
+                .getResultList()
+                .stream()
+                .map(Tickets::row)
+                .toList());
+    }
+
     /** Stalled runs of workflows a person owns. */
     public List<RunRow> stalledOf(String owner) {
         return runs("from RunRow where status = 'stalled' and owner = ?1 order by startedAt", owner, 100);

@@ -161,11 +161,23 @@ final class Alarms {
         switch (deed) {
             case Rung.Remind r -> {
                 fired(visit, alarm, late, shift, null, List.of());
-                new Deliveries(d).ask(visit, Actor.CLOCK, "reminder", asked(visit), "Reminder: " + name(visit), "");
+                new Deliveries(d)
+                        .ask(
+                                visit,
+                                Actor.CLOCK,
+                                "reminder",
+                                asked(visit),
+                                wanted().subject("Reminder: " + name(visit)),
+                                wanted().of(visit));
             }
             case Rung.Tell t -> {
                 fired(visit, alarm, late, shift, null, List.of());
-                tell(visit, people().members(t.to(), d.site(visit)), "escalation", "Waiting: " + name(visit), t.text());
+                tell(
+                        visit,
+                        people().members(t.to(), d.site(visit)),
+                        "escalation",
+                        wanted().subject("Waiting: " + name(visit)),
+                        t.text());
             }
             case Rung.Add a -> add(visit, alarm, late, shift, a);
             case Rung.HandOver h -> handOver(visit, alarm, late, shift, h);
@@ -191,7 +203,7 @@ final class Alarms {
                     case null, default -> List.of();
                 };
         fired(visit, alarm, late, shift, null, more);
-        tell(visit, more, "call-in", "You are called in: " + callIn.name(), callIn.message());
+        tell(visit, more, "call-in", wanted().subject("You are called in: " + callIn.name()), null);
     }
 
     private void fired(
@@ -234,12 +246,7 @@ final class Alarms {
         if (visit.waiting() instanceof Waiting.Votes votes) {
             askToDecide(visit, votes, more);
         } else {
-            tell(
-                    visit,
-                    more,
-                    "escalation",
-                    "You are asked as well: " + name(visit) + " (" + d.now().id() + ")",
-                    null);
+            tell(visit, more, "escalation", wanted().subject("You are asked as well: " + name(visit)), null);
         }
     }
 
@@ -253,12 +260,7 @@ final class Alarms {
             askToDecide(visit, votes, more);
         } else {
             fired(visit, alarm, late, shift, others.nobody() ? null : others, List.of());
-            tell(
-                    visit,
-                    people().active(others),
-                    "escalation",
-                    "Handed to you: " + name(visit) + " (" + d.now().id() + ")",
-                    null);
+            tell(visit, people().active(others), "escalation", wanted().subject("Handed to you: " + name(visit)), null);
         }
     }
 
@@ -290,7 +292,7 @@ final class Alarms {
                         purpose,
                         to,
                         subject,
-                        text == null ? "" : people().render(text, d.site(visit)));
+                        wanted().with(text == null ? null : people().render(text, d.site(visit)), visit));
     }
 
     private List<PersonId> asked(Visit visit) {
@@ -304,6 +306,10 @@ final class Alarms {
 
     private String name(Visit visit) {
         return d.step(visit).name();
+    }
+
+    private Wanted wanted() {
+        return new Wanted(d);
     }
 
     private Parties people() {

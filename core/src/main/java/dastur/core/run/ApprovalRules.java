@@ -129,33 +129,16 @@ final class ApprovalRules {
 
     /** Tells those who are asked, so that they can decide where they are (N41); the link is made when it is sent. */
     void tell(Site site, VisitId visit, Step.Approval step, List<PersonId> electorate, int round) {
-        String about = "(" + d.now().id() + ")";
-        Map<String, Object> values = shown(site, step.shown());
-        StringBuilder text = new StringBuilder();
-        if (round > 1) {
-            text.append("What was shown has changed, so you are asked again.\n\n");
-        }
-        if (step.question() != null) {
-            text.append(Opening.render(d, site, step.question())).append("\n\n");
-        }
-        text.append(d.now().id())
-                .append(": ")
-                .append(d.now().text("title").orElse(""))
-                .append('\n');
-        var vocabulary = d.expressions(site.run()).vocabulary();
-        values.forEach((path, value) -> text.append(
-                        vocabulary.field(path).map(f -> f.label()).orElse(path))
-                .append(": ")
-                .append(value)
-                .append('\n'));
+        Visit asked = d.now().visit(visit).orElseThrow();
+        Wanted wanted = new Wanted(d);
         new Deliveries(d)
                 .ask(
-                        d.now().visit(visit).orElseThrow(),
+                        asked,
                         Actor.SYSTEM,
                         DECISION,
                         electorate,
-                        (round > 1 ? "Decide again: " : "Decide: ") + step.name() + " " + about,
-                        text.toString());
+                        wanted.subject((round > 1 ? "Decide again: " : "Decide: ") + step.name()),
+                        wanted.with(round > 1 ? "What was shown has changed, so you are asked again." : null, asked));
     }
 
     /** Those from each of whom one must say yes; null where only the number counts. */

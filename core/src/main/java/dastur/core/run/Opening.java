@@ -141,6 +141,8 @@ final class Opening {
                         step.mayLeaveOut() ? true : null,
                         timed.rungs(step.ladder()),
                         step.instructions() == null ? null : parties.render(step.instructions(), site)));
+        d.now().visit(visit).filter(v -> v.waiting() instanceof Waiting.Task).ifPresent(v -> new Wanted(d)
+                .tellOffered(v, (Waiting.Task) v.waiting()));
     }
 
     /** A ladder's rungs with their moments, fixed now (D28). */

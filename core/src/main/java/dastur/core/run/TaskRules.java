@@ -88,9 +88,11 @@ final class TaskRules {
                             d.actor,
                             "notice",
                             new Parties(d).active(c.to()),
-                            "Passed on to you: " + task.name(),
-                            name(person) + " passed '" + task.name() + "' on "
-                                    + d.now().id() + " on to you: " + c.reason());
+                            new Wanted(d).subject("Passed on to you: " + task.name()),
+                            new Wanted(d)
+                                    .with(
+                                            name(person) + " passed '" + task.name() + "' on to you: " + c.reason(),
+                                            visit));
             return Optional.empty();
         });
     }
@@ -114,8 +116,8 @@ final class TaskRules {
                             d.actor,
                             "notice",
                             asked,
-                            "Help is asked for: " + task.name() + " (" + d.now().id() + ")",
-                            name(person) + " asks you to help: " + c.text());
+                            new Wanted(d).subject("Help is asked for: " + task.name()),
+                            new Wanted(d).with(name(person) + " asks you to help: " + c.text(), visit));
             return Optional.empty();
         });
     }

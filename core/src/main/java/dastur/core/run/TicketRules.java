@@ -65,6 +65,7 @@ final class TicketRules {
         fields.forEach((name, value) -> (FieldCatalogue.isContent(name) ? texts : sealed).put(name, value));
         d.emitTicket(new Event.TicketRaised(
                 c.kind(), sealed, texts, Texts.blank(c.priorityReason()) ? null : c.priorityReason()));
+        new Wanted(d).tellGiven(sealed.get("assignee") == null ? null : new Change(null, sealed.get("assignee")));
         return Optional.empty();
     }
 
@@ -107,6 +108,7 @@ final class TicketRules {
                     changes.sealed(),
                     changes.texts().isEmpty() ? null : changes.texts(),
                     Texts.blank(c.reason()) ? null : c.reason()));
+            new Wanted(d).tellGiven(changes.sealed().get("assignee"));
         }
         return Optional.empty();
     }

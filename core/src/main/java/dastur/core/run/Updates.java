@@ -61,6 +61,7 @@ final class Updates {
                         emptyToNull(changes.texts()),
                         emptyToNull(ci),
                         vars.isEmpty() ? null : vars));
+        new Wanted(d).tellGiven(changes.sealed().get("assignee"));
     }
 
     private static @Nullable Map<String, Change> emptyToNull(Map<String, Change> map) {

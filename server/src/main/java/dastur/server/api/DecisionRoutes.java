@@ -2,8 +2,11 @@ package dastur.server.api;
 
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
+import dastur.core.people.PersonId;
+import dastur.core.record.Seal;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
+import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
 import dastur.server.App;
@@ -104,7 +107,7 @@ public final class DecisionRoutes {
                     false,
                     null,
                     false,
-                    "It was decided or withdrawn meanwhile; nothing is needed from you.");
+                    settled(link));
         }
         String why = null;
         if (votes.cast().containsKey(link.person())) {
@@ -127,6 +130,28 @@ public final class DecisionRoutes {
                 votes.due(),
                 why == null,
                 why);
+    }
+
+    /** Whoever was asked learns by whom and how it was decided without them. */
+    private String settled(DecisionLinks.Link link) {
+        List<Recorded> record =
+                app.records().of(link.visit().ticket()).stream().map(Seal::open).toList();
+        return EndingRoutes.ending(record, link.visit().value())
+                        .map(e -> by(link, e) + " " + e.how())
+                        .orElse("It was decided or withdrawn meanwhile")
+                + ". Nothing is needed from you.";
+    }
+
+    private String by(DecisionLinks.Link link, EndingRoutes.Ending ending) {
+        if (ending.person() == null) {
+            return String.valueOf(ending.by());
+        }
+        return ending.person().equals(link.person().value())
+                ? "You"
+                : app.organisation()
+                        .person(new PersonId(ending.person()))
+                        .map(Person::name)
+                        .orElse(ending.person());
     }
 
     private Object decide(Request q) {

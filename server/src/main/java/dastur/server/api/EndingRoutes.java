@@ -57,10 +57,14 @@ public final class EndingRoutes {
         if (!Right.SEE.of(q.person()) && !new WhoWasAsked(app, q.person().id()).isAmong(record, item)) {
             throw nothing(item);
         }
+        return ending(record, item).orElseThrow(() -> nothing(item));
+    }
+
+    /** How something asked came to its end, by what the record says; empty where it has not. */
+    static Optional<Ending> ending(List<Recorded> record, String item) {
         return record.reversed().stream()
                 .flatMap(r -> how(r, item).stream().map(how -> ending(r, how)))
-                .findFirst()
-                .orElseThrow(() -> nothing(item));
+                .findFirst();
     }
 
     private static RuntimeException nothing(String item) {
@@ -77,7 +81,7 @@ public final class EndingRoutes {
         }
     }
 
-    private Ending ending(Recorded r, String how) {
+    private static Ending ending(Recorded r, String how) {
         return switch (r.actor()) {
             case Actor.OfPerson p -> new Ending(p.person().value(), null, r.at(), how);
             case Actor.OfAction a -> new Ending(null, "A machine", r.at(), how);

@@ -252,6 +252,7 @@ public final class TicketRoutes {
                                 .map(w -> new Views.CoveredItem(c.person().value(), w)))
                         .toList(),
                 app.tickets().stalledOf(me),
+                Right.WORK.of(q.person()) ? app.tickets().heldBy(me) : List.of(),
                 Right.DESIGN.of(q.person())
                         ? app.workflows()
                                 .forgottenDrafts(

@@ -287,12 +287,16 @@ final class Views {
     /** What is asked of somebody for whom the viewer acts. */
     record CoveredItem(String person, Tickets.WorkItem item) {}
 
-    /** @param own which of the items are asked of the viewer by name, or claimed by them */
+    /**
+     * @param own which of the items are asked of the viewer by name, or claimed by them
+     * @param tickets open tickets that the viewer has
+     */
     record DeskView(
             List<Tickets.WorkItem> items,
             List<String> own,
             List<CoveredItem> covered,
             List<Tickets.RunRow> stalled,
+            List<Tickets.Row> tickets,
             List<Workflows.Forgotten> drafts,
             Instant now,
             long openTickets,

@@ -81,12 +81,12 @@ public final class Chat implements AutoCloseable {
 
     // --- saying
 
-    /** Sends a message to one person. @return what the chat server calls it */
-    public String send(Outbox.Taken taken, Outbox.MailPayload message, String name) throws NotSent {
+    /** Sends a message to one person. @param foot what stands beneath it @return what the chat server calls it */
+    public String send(Outbox.Taken taken, Outbox.MailPayload message, String foot, String name) throws NotSent {
         Optional<String> known = means.chats().roomWith(message.person());
         if (known.isPresent()) {
             try {
-                return alone(known.get(), () -> ask(taken, message, known.get()));
+                return alone(known.get(), () -> ask(taken, message, foot, known.get()));
             } catch (NotSent e) {
                 if (!e.gone()) {
                     throw e;
@@ -96,7 +96,7 @@ public final class Chat implements AutoCloseable {
         // The first time, or somebody has closed the room of before.
         String room = means.matrix().roomWith(name, "Dastur");
         means.chats().keepRoom(message.person(), room);
-        return alone(room, () -> ask(taken, message, room));
+        return alone(room, () -> ask(taken, message, foot, room));
     }
 
     /**
@@ -117,14 +117,14 @@ public final class Chat implements AutoCloseable {
         T say() throws NotSent;
     }
 
-    private String ask(Outbox.Taken taken, Outbox.MailPayload message, String room) throws NotSent {
+    private String ask(Outbox.Taken taken, Outbox.MailPayload message, String foot, String room) throws NotSent {
         Optional<Visit> visit = Optional.ofNullable(taken.visit())
                 .flatMap(v -> means.tickets().find(v.ticket()).flatMap(c -> c.visit(v)));
         String event = means.matrix()
                 .say(
                         room,
                         taken.id(),
-                        message.subject() + "\n" + message.text().strip()
+                        message.subject() + "\n" + message.text().strip() + "\n" + foot.strip()
                                 + visit.map(v -> Choices.offered(v, taken.purpose(), message.person(), "1", "2"))
                                         .orElse(""));
         visit.flatMap(v -> asked(v, taken, message.person(), event, room)).ifPresent(means.chats()::keepAsk);

@@ -41,12 +41,17 @@ final class Messages {
     /** Purposes of messages that pierce quiet hours and wait for no digest. */
     private static final Set<String> URGENT = Set.of("decision", "call-in", "escalation");
 
+    /** Purposes of messages about a decision that whoever may decide can decide by right away. */
+    private static final Set<String> REPEATS_THE_QUESTION = Set.of("decision", "reminder", "escalation");
+
     private static final Duration LINK_LASTS = Duration.ofDays(7);
 
     private final Workers.Means means;
+    private final MessageFoot foot;
 
     Messages(Workers.Means means) {
         this.means = means;
+        this.foot = new MessageFoot(means);
     }
 
     /** What is sent together: what waits for the same person's digest; all else one by one. */
@@ -106,7 +111,7 @@ final class Messages {
                 && reach.chat() != null
                 && (everyWay || (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT)) {
             try {
-                said = "chat " + means.chat().send(taken, mail, reach.chat());
+                said = "chat " + means.chat().send(taken, mail, foot.of(taken, reach.zone()), reach.chat());
             } catch (MatrixConnector.NotSent e) {
                 LOG.info("chat failed, mail stands in: {}", e.getMessage());
             }
@@ -126,7 +131,11 @@ final class Messages {
                                     taken.id(),
                                     person.get().mail(),
                                     mail.subject(),
-                                    mail.text() + choices(taken, mail) + link(taken, mail),
+                                    mail.text().stripTrailing()
+                                            + "\n"
+                                            + foot.of(taken, reach.zone())
+                                            + choices(taken, mail)
+                                            + link(taken, mail),
                                     means.threads() == null
                                             ? null
                                             : means.threads().of(taken.id())),
@@ -216,7 +225,8 @@ final class Messages {
                 .append(row.mail().subject())
                 .append('\n')
                 .append(row.mail().text().strip())
-                .append("\n\n"));
+                .append(foot.of(row, means.chats().reach(person.id()).zone()))
+                .append('\n'));
         try {
             String id = means.mail()
                     .send(
@@ -279,7 +289,7 @@ final class Messages {
 
     /** The one-time link of somebody who may still decide what the mail asks; it stands in the mail alone. */
     private String link(Taken taken, Outbox.MailPayload mail) {
-        if (!taken.purpose().equals("decision") || taken.visit() == null) {
+        if (!REPEATS_THE_QUESTION.contains(taken.purpose()) || taken.visit() == null) {
             return "";
         }
         Optional<Visit> visit = means.tickets().find(taken.ticket()).flatMap(c -> c.visit(taken.visit()));
@@ -302,7 +312,7 @@ final class Messages {
 
     /** A reminder of something that was done meanwhile is not sent (D14). */
     private boolean isOver(Taken taken) {
-        boolean urges = List.of("reminder", "escalation", "decision").contains(taken.purpose());
+        boolean urges = List.of("reminder", "escalation", "decision", "task").contains(taken.purpose());
         return urges
                 && taken.visit() != null
                 && means.tickets()

@@ -1,0 +1,103 @@
+package dastur.core.run;
+
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What a step wants of people, in words: with every message about it, so that nobody has to look it up to know what is
+ * meant. Until when, and what happens else, is added where the message goes out, in the time of whoever gets it.
+ */
+final class Wanted {
+    private static final int MOST = 4_000;
+
+    private final Deciding d;
+
+    Wanted(Deciding d) {
+        this.d = d;
+    }
+
+    /** A subject that names the ticket. */
+    String subject(String words) {
+        return words + " (" + d.now().id() + ")";
+    }
+
+    /** The ticket, and what is asked on it. */
+    String of(Visit visit) {
+        StringBuilder text = new StringBuilder();
+        text.append(d.now().id())
+                .append(": ")
+                .append(d.now().text("title").orElse(""))
+                .append('\n');
+        String asked =
+                switch (visit.waiting()) {
+                    case Waiting.Task t -> t.instructions();
+                    case Waiting.Votes v -> v.question();
+                    case Waiting.CallIn in -> in.message();
+                    default -> null;
+                };
+        if (!Texts.blank(asked)) {
+            text.append('\n').append(asked.strip()).append('\n');
+        }
+        if (visit.waiting() instanceof Waiting.Votes votes) {
+            text.append('\n').append(shown(visit, votes.values()));
+        }
+        return Texts.clip(text.toString(), MOST);
+    }
+
+    /** What a decision shows, a line each, by the names that people know. */
+    private String shown(Visit visit, Map<String, Object> values) {
+        StringBuilder text = new StringBuilder();
+        var vocabulary = d.expressions(d.run(visit.id().run())).vocabulary();
+        values.forEach((path, value) -> text.append(
+                        vocabulary.field(path).map(f -> f.label()).orElse(path))
+                .append(": ")
+                .append(value)
+                .append('\n'));
+        return text.toString();
+    }
+
+    /** Words of one's own before it, where there are any. */
+    String with(@Nullable String words, Visit visit) {
+        return Texts.blank(words) ? of(visit) : words.strip() + "\n\n" + of(visit);
+    }
+
+    /** Tells those who are asked by name that they are; whoever belongs to a group sees it come up on their Desk. */
+    void tellOffered(Visit visit, Waiting.Task task) {
+        if (!task.to().people().isEmpty()) {
+            new Deliveries(d)
+                    .ask(
+                            visit,
+                            Actor.SYSTEM,
+                            "task",
+                            new Parties(d)
+                                    .active(new Assigned(List.of(), task.to().people())),
+                            subject("For you: " + task.name()),
+                            of(visit));
+        }
+    }
+
+    /** Tells somebody that they have the ticket now, unless they took it themselves. */
+    void tellGiven(Event.@Nullable Change assignee) {
+        if (assignee == null || !(assignee.after() instanceof String id)) {
+            return;
+        }
+        PersonId person = new PersonId(id);
+        if (d.person().filter(person::equals).isEmpty()
+                && d.principal().filter(person::equals).isEmpty()) {
+            new Deliveries(d)
+                    .queue(
+                            null,
+                            null,
+                            null,
+                            d.actor,
+                            "task",
+                            List.of(person),
+                            subject("Given to you: " + d.now().text("title").orElse("")),
+                            d.now().text("description").orElse(""));
+        }
+    }
+}
