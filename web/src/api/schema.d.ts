@@ -6855,6 +6855,7 @@ export interface components {
         };
         ViewsTalkView: {
             seq: number;
+            what: string;
             by: string;
             mine: boolean;
             /** Format: date-time */

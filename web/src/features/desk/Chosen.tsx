@@ -19,6 +19,30 @@ export function askedBy(row: Row, t: Ticket): Asked | undefined {
   return ask && { of: "ask", ask };
 }
 
+/** A ticket that one has: where it stands, and the way to it. */
+function Yours({ ticket }: { ticket: Ticket }) {
+  const waits = ticket.asks.filter((a) => a.kind !== "machine").map((a) => a.name);
+  const runs = ticket.runs.filter((r) => !r.endedAt).map((r) => `“${r.name}”`);
+  return (
+    <section aria-label="A ticket you have" className="rounded-xl border border-hairline bg-sheet p-4">
+      <p>
+        You have it.{" "}
+        {waits.length > 0 ? `It waits for: ${waits.join(", ")}.` : "Nothing is asked of anybody on it now."}{" "}
+        {runs.length > 0 && `Under way: ${runs.join(", ")}.`}
+      </p>
+      <p className="mt-3">
+        <Link
+          to="/tickets/$number"
+          params={{ number: ticket.number }}
+          className="inline-flex rounded-lg border border-pine bg-pine px-3 py-1.5 font-semibold text-on-pine"
+        >
+          Open {ticket.number}
+        </Link>
+      </p>
+    </section>
+  );
+}
+
 /** What is before the person: the ticket in a line, what is asked with its buttons, and what was reported. */
 export function Chosen({ row, chosen, onRead }: { row: Row; chosen: boolean; onRead: () => void }) {
   const ticket = useTicket(row.ticket);
@@ -42,7 +66,9 @@ export function Chosen({ row, chosen, onRead }: { row: Row; chosen: boolean; onR
         · {t.kind} · {String(t.fields.priority)} · {t.state}
       </p>
       <p className="mt-0.5 mb-3 text-base font-bold wrap-anywhere">{t.title}</p>
-      {last.current ? (
+      {row.kind === "ticket" ? (
+        <Yours ticket={t} />
+      ) : last.current ? (
         <StandingCard
           id={row.id}
           asked={last.current}

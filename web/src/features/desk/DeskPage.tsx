@@ -39,7 +39,10 @@ const KEYS: [string, string][] = [
 
 const TABS = ["Needs me", "Waiting for others", "Done by me"] as const;
 
-const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set"];
+/** Tickets that one has: nothing on them need be asked just now. */
+const YOURS = "Tickets you have";
+
+const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set", YOURS];
 
 /** What needs me: late first, then by what is due. */
 export function DeskPage() {
@@ -98,11 +101,23 @@ export function DeskPage() {
       mine: true,
     }),
   );
+  const given = (desk.data?.tickets ?? []).map(
+    (t): Row => ({
+      id: t.number,
+      ticket: t.number,
+      kind: "ticket",
+      title: t.title,
+      due: t.targetDue,
+      priority: t.priority,
+      mine: true,
+      sub: `${t.kind} · ${t.number} · ${t.priority} · ${t.state}`,
+    }),
+  );
+  const inGroup = (group: string) =>
+    group === "Stalled" ? stalled : group === YOURS ? given : mine.filter((r) => groupOf(r, now) === group);
   const needs = mine.length + stalled.length;
   const kept = useKeptRow(
-    ORDER.flatMap((group) =>
-      (group === "Stalled" ? stalled : mine.filter((r) => groupOf(r, now) === group)).map((row) => ({ group, row })),
-    ),
+    ORDER.flatMap((group) => inGroup(group).map((row) => ({ group, row }))),
     desk.isSuccess,
     item,
     (row) => shows(filter, row),
@@ -178,8 +193,8 @@ export function DeskPage() {
               or throw it away.
             </p>
           ))}
-          {needs > 0 && (
-            <DeskFilters filter={filter} shown={all.length} of={needs} onChange={setFilter}>
+          {needs + given.length > 0 && (
+            <DeskFilters filter={filter} shown={all.length} of={needs + given.length} onChange={setFilter}>
               <Views
                 place="desk"
                 query={asQuery(filter)}
@@ -187,7 +202,7 @@ export function DeskPage() {
               />
             </DeskFilters>
           )}
-          {all.length === 0 && !isPlain(filter) && needs > 0 ? (
+          {all.length === 0 && !isPlain(filter) && needs + given.length > 0 ? (
             <Empty title="Nothing here fits">
               {needs === 1 ? "One thing needs" : `${needs} things need`} you that this filter leaves out.{" "}
               <button type="button" className="link" onClick={() => setFilter({})}>

@@ -4,6 +4,7 @@ import type { Ticket } from "../../api/types";
 import { Button, PageHead, TextArea, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { useSession } from "../signin/session";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AskedCards } from "./AskedCards";
 import { Files } from "./Files";
@@ -13,10 +14,15 @@ import { useSend } from "./useSend";
 export function RequesterTicket({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   const names = useNames();
+  const { session } = useSession();
+  const own = ticket.fields.requester === session.id;
   const helped = useSend(ticket.number);
   return (
     <>
-      <PageHead title={ticket.title} sub={`${ticket.number} · asked ${moment(ticket.createdAt, now)}`} />
+      <PageHead
+        title={ticket.title}
+        sub={`${ticket.number} · ${own ? "asked" : "raised"} ${moment(ticket.createdAt, now)}`}
+      />
       <div className="max-w-2xl p-5">
         <AskedCards key={ticket.number} ticket={ticket} />
         <p className="mt-3 text-base">
@@ -31,11 +37,11 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
         )}
         {ticket.fields.description !== undefined && (
           <div className="mt-4">
-            <h2 className="text-sm font-semibold text-ink-2">What you wrote</h2>
-            <p className="mt-1 whitespace-pre-wrap">{String(ticket.fields.description)}</p>
+            <h2 className="text-sm font-semibold text-ink-2">{own ? "What you wrote" : "What was reported"}</h2>
+            <p className="mt-1 whitespace-pre-wrap wrap-anywhere">{String(ticket.fields.description)}</p>
           </div>
         )}
-        {!ticket.ended && (
+        {own && !ticket.ended && (
           <div className="mt-4">
             <KnownAnswers
               text={ticket.title}
@@ -49,7 +55,7 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
             />
           </div>
         )}
-        <Talk ticket={ticket} />
+        {own && <Talk ticket={ticket} />}
         <Files ticket={ticket} mayAttach={!ticket.ended} />
         {ticket.fields.service !== undefined && (
           <p className="mt-4 text-ink-2">About {names.service(String(ticket.fields.service))}</p>
@@ -59,7 +65,10 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
   );
 }
 
-/** What was said between the requester and those who help, and a line to say more. */
+/** How something came about that is no word of a person. */
+const WHAT: Record<string, string> = { sent: "wrote to you", decided: "decided", moved: "changed where it stands" };
+
+/** What happened that the requester may know: what was said, sent to them and decided, and a line to say more. */
 function Talk({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   const store = `dastur-note-${ticket.number}`;
@@ -69,14 +78,17 @@ function Talk({ ticket }: { ticket: Ticket }) {
     setText("");
   });
   return (
-    <section aria-label="What was said" className="mt-4">
+    <section aria-label="What happened" className="mt-4">
       <ul>
         {ticket.talk.map((t) => (
           <li key={t.seq} className="border-b border-hairline py-2">
             <p className="text-sm text-ink-2">
-              {t.mine ? "You" : t.by} · {moment(t.at, now)}
+              {t.mine ? "You" : t.by}
+              {t.what !== "said" && ` ${WHAT[t.what] ?? t.what}`} · {moment(t.at, now)}
             </p>
-            <p className="whitespace-pre-wrap">{t.text ?? "taken off the record"}</p>
+            <p className={`whitespace-pre-wrap wrap-anywhere ${t.what === "said" ? "" : "font-medium"}`}>
+              {t.text ?? "taken off the record"}
+            </p>
           </li>
         ))}
       </ul>

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
-import { api, ProblemError } from "../../api/client";
+import { api, isUnsent, ProblemError } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CiHit } from "../../api/types";
 import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
@@ -31,6 +31,11 @@ const NEW: Draft = {
   urgency: "3",
 };
 const STORE = "dastur-raise";
+/** What those may raise who ask. */
+const ASKS = [
+  { kind: "incident", name: "Something does not work", says: "It is broken, slow, wrong, or you cannot get on." },
+  { kind: "request", name: "I need something", says: "Access, a thing, a document, or somebody to do something." },
+] as const;
 const LEVELS = [
   { value: "1", label: "1 highest" },
   { value: "2", label: "2" },
@@ -73,8 +78,11 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
 
   const raise = useMutation({
     mutationFn: () => {
-      const { kind, ...rest } = draft;
-      const fields: Record<string, unknown> = { ...rest, impact: Number(draft.impact), urgency: Number(draft.urgency) };
+      const { kind, impact, urgency, requester, ...said } = draft;
+      // How grave it is, and for whom, is for those who work on tickets to say.
+      const fields: Record<string, unknown> = all
+        ? { ...said, requester, impact: Number(impact), urgency: Number(urgency) }
+        : said;
       for (const [k, v] of Object.entries(fields)) if (v === "") delete fields[k];
       return api.post<{ ticket: string }>("/api/tickets", { kind, fields }, commandId);
     },
@@ -86,15 +94,15 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
       onClose();
       navigate({ to: "/tickets/$number", params: { number: ticket } });
     },
-    // A refused command is another one when it is sent again.
-    onError: () => setCommandId(crypto.randomUUID()),
+    // A refused command is another one when it is sent again; one that got no answer is the same.
+    onError: (error) => isUnsent(error) || setCommandId(crypto.randomUUID()),
   });
   const problem = raise.error instanceof ProblemError ? raise.error.problem : undefined;
   const at = (field: string) => (problem?.where === field ? problem.detail : undefined);
   const priority = directory?.priorities[Number(draft.impact) - 1]?.[Number(draft.urgency) - 1];
 
   return (
-    <Dialog title={all ? "Raise a ticket" : "What is the matter?"} open={open} onClose={onClose} wide>
+    <Dialog title={all ? "Raise a ticket" : "What can we do for you?"} open={open} onClose={onClose} wide>
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {
@@ -102,15 +110,42 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
           raise.mutate();
         }}
       >
+        {!all && (
+          <fieldset className="grid gap-2 sm:grid-cols-2">
+            <legend className="sr-only">What it is</legend>
+            {ASKS.map((a) => (
+              <label
+                key={a.kind}
+                className={`flex cursor-pointer gap-3 rounded-lg border px-3 py-2 ${draft.kind === a.kind ? "border-pine bg-selected" : "border-hairline bg-sheet hover:border-ink-2"}`}
+              >
+                <input
+                  type="radio"
+                  name="kind"
+                  className="mt-1 accent-(--pine)"
+                  checked={draft.kind === a.kind}
+                  onChange={() => set({ kind: a.kind })}
+                />
+                <span>
+                  <span className="block font-semibold">{a.name}</span>
+                  <span className="block text-sm text-ink-2">{a.says}</span>
+                </span>
+              </label>
+            ))}
+          </fieldset>
+        )}
         <Input
-          label="What is the matter, in one line"
+          label={draft.kind === "request" && !all ? "What do you need, in one line" : "What is the matter, in one line"}
           autoFocus
           required
           maxLength={500}
           value={draft.title}
           problem={at("title")}
           onChange={(e) => set({ title: e.target.value })}
-          placeholder="Gate 2 at Alder Pier stands open"
+          placeholder={
+            draft.kind === "request" && !all
+              ? "The drawings of berth 3, for a contractor"
+              : "Gate 2 at Alder Pier stands open"
+          }
         />
         {(proposals.length > 0 || people.length > 0) && (
           <div className="flex flex-wrap items-center gap-2" aria-live="polite">
@@ -163,7 +198,7 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
             />
           )}
           <Input
-            label="CI"
+            label={all ? "CI" : "Which thing (its name or number)"}
             value={draft.ci}
             problem={at("ci")}
             onChange={(e) => set({ ci: e.target.value })}
@@ -191,18 +226,22 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
               ]}
             />
           )}
-          <Select
-            label="Impact"
-            value={draft.impact}
-            onChange={(e) => set({ impact: e.target.value })}
-            options={LEVELS}
-          />
-          <Select
-            label="Urgency"
-            value={draft.urgency}
-            onChange={(e) => set({ urgency: e.target.value })}
-            options={LEVELS}
-          />
+          {all && (
+            <>
+              <Select
+                label="Impact"
+                value={draft.impact}
+                onChange={(e) => set({ impact: e.target.value })}
+                options={LEVELS}
+              />
+              <Select
+                label="Urgency"
+                value={draft.urgency}
+                onChange={(e) => set({ urgency: e.target.value })}
+                options={LEVELS}
+              />
+            </>
+          )}
         </div>
         {raise.isError &&
           !(problem?.where && ["title", "description", "ci", "service", "requester"].includes(problem.where)) && (
@@ -213,8 +252,14 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
             {all ? "Raise it" : "Send"}
           </Button>
           <span className="text-ink-2">
-            Priority <strong className="text-ink">P{priority ?? "?"}</strong>, from impact {draft.impact} × urgency{" "}
-            {draft.urgency}
+            {all ? (
+              <>
+                Priority <strong className="text-ink">P{priority ?? "?"}</strong>, from impact {draft.impact} × urgency{" "}
+                {draft.urgency}
+              </>
+            ) : (
+              "You see under Tickets where it stands, and are told of what is decided."
+            )}
           </span>
         </div>
       </form>

@@ -165,8 +165,9 @@ class TicketTargetsTest {
         assertThat(restore().missed()).isTrue();
         assertThat(world.record.stream()
                         .filter(r -> r.event() instanceof Event.MessageQueued)
-                        .map(r -> ((Event.MessageQueued) r.event()).people()))
-                .containsExactly(List.of(World.SEM));
+                        .map(r -> (Event.MessageQueued) r.event())
+                        .map(m -> m.purpose() + " " + m.people()))
+                .containsExactly("task [sem]", "escalation [sem]");
         edit("state", "restored");
         assertThat(restore().metAt()).isEqualTo(world.now);
         assertThat(restore().missed()).isTrue();

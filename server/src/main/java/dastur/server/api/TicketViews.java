@@ -1,6 +1,5 @@
 package dastur.server.api;
 
-import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
@@ -72,7 +71,7 @@ final class TicketViews {
                 seesAll ? c.targets() : Map.of(),
                 seesAll ? c.parts() : Map.of(),
                 seesAll ? room(c) : null,
-                seesAll || !isRequester(c, person) ? List.of() : talk(c, person),
+                seesAll || !isRequester(c, person) ? List.of() : new RequesterStory(app, person).of(c.id()),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
                 seesAll);
@@ -146,29 +145,6 @@ final class TicketViews {
                         names.getOrDefault(e.getKey().run().value(), ""),
                         e.getValue().value()))
                 .toList();
-    }
-
-    private List<Views.TalkView> talk(Case c, Person viewer) {
-        List<Views.TalkView> talk = new ArrayList<>();
-        app.records().of(c.id()).stream()
-                .filter(e -> e.kind().equals("noteAdded"))
-                .map(Seal::open)
-                .forEach(r -> {
-                    if (r.event() instanceof Event.NoteAdded note
-                            && note.toRequester()
-                            && r.actor() instanceof Actor.OfPerson by) {
-                        talk.add(new Views.TalkView(
-                                r.seq(),
-                                app.organisation()
-                                        .person(by.person())
-                                        .map(Person::name)
-                                        .orElse(by.person().value()),
-                                by.person().equals(viewer.id()),
-                                r.at(),
-                                note.text()));
-                    }
-                });
-        return talk;
     }
 
     /** A requester sees what they attached and what was meant for them. */

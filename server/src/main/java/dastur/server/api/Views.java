@@ -68,9 +68,17 @@ final class Views {
     /** A result that came after its step was over, for somebody to look at. */
     record LateView(String id, String visit, String workflow, String owner) {}
 
-    /** What was said between the requester and those who help. @param by a name. @param text null when it was redacted */
+    /**
+     * Something that the requester may know of: what was said between them and those who help, what was sent to them, what was
+     * decided, and where the ticket stands since.
+     *
+     * @param what {@code said}, {@code sent}, {@code decided} or {@code moved}
+     * @param by a name
+     * @param text null when it was redacted
+     */
     record TalkView(
             long seq,
+            String what,
             String by,
             boolean mine,
             Instant at,
