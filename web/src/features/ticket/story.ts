@@ -1,6 +1,7 @@
 import type { Deed, Entry } from "../../api/types";
 import { clock, day, span } from "../../ui/time";
-import { assignedWords, deedWords, type Names as PartyNames, valueWords } from "./words";
+import { conditionWords, seenWords } from "../designer/conditionWords";
+import { assignedWords, deedWords, type Names as PartyNames, saidWords, valueWords } from "./words";
 
 type Part = string | { strong: string; late?: boolean };
 
@@ -92,8 +93,15 @@ const MESSAGES: Record<string, string> = {
   withdrawn: "Word",
   "call-in": "Call-in",
   escalation: "Escalation",
-  decision: "Asked for a decision by mail,",
+  decision: "Asked for a decision,",
+  task: "Told of what is theirs,",
 };
+
+/** By what a message came, from what the server that took it calls it. */
+function deliveredBy(reference: string): string {
+  const chat = reference.startsWith("chat ");
+  return chat && reference.includes("mail ") ? "Chat and mail" : chat ? "Chat" : "Mail";
+}
 
 /** An item of a list in a line: its values, or itself. */
 function itemWords(item: unknown): string {
@@ -104,18 +112,26 @@ function itemWords(item: unknown): string {
     : valueWords(item);
 }
 
-function conditionRow(c: Body): [string, string] {
+/** How people call a field, by its path. */
+const fieldOf = (names: Names) => (path: string) => {
+  const name = path.slice(path.indexOf(".") + 1);
+  const fields = path.startsWith("ticket.") ? names.directory?.fields : names.directory?.ciFields;
+  return /^(ticket|ci)\./.test(path) ? fields?.find((f) => f.name === name)?.label : undefined;
+};
+
+function conditionRow(c: Body, names: Names): [string, string] {
+  const label = fieldOf(names);
   const seen = ((c.clauses ?? []) as Body[]).flatMap((x) =>
-    Object.entries(x.seen as Body).map(([k, v]) => `${k} was ${valueWords(v)}`),
+    Object.entries(x.seen as Body).map(([k, v]) => seenWords(k, v, valueWords(v), label)),
   );
-  return [String(c.verdict), `${c.condition} (${seen.join(", ")})`];
+  return [String(c.verdict), `${conditionWords(String(c.condition), label)} (${seen.join(", ")})`];
 }
 
 function ruleRows(rules: Body[] | undefined, first?: Body[]): [string, string][] {
   return (rules ?? []).map((r, i) => {
     const before = first?.[i];
-    const began = before && before.why !== r.why ? ` At first: ${before.why}` : "";
-    return [`${r.holds ? "✓" : "✗"} ${r.name}`, `${r.why}${began}`];
+    const began = before && before.why !== r.why ? ` At first: ${saidWords(before.why)}` : "";
+    return [`${r.holds ? "✓" : "✗"} ${r.name}`, `${saidWords(r.why)}${began}`];
   });
 }
 
@@ -238,14 +254,14 @@ export function story(entry: Entry, names: Names): Story {
     case "roundJudged":
       return {
         parts: [`Round ${body.round}: `, b(body.holds ? "the condition holds" : "the condition does not hold yet")],
-        rows: content.condition ? [conditionRow(content.condition as Body)] : [],
+        rows: content.condition ? [conditionRow(content.condition as Body, names)] : [],
       };
     case "bracketLeft":
       return { parts: ["Left by ", b(body.exit)], sub: body.why };
     case "conditionMet":
       return {
         parts: ["What was waited for ", b("came true")],
-        rows: content.condition ? [conditionRow(content.condition as Body)] : [],
+        rows: content.condition ? [conditionRow(content.condition as Body, names)] : [],
       };
     case "signalCame":
       return {
@@ -402,7 +418,7 @@ export function story(entry: Entry, names: Names): Story {
     case "branched":
       return {
         parts: ["Decided on data: ", b(body.exit)],
-        rows: ((content.conditions ?? []) as Body[]).map(conditionRow),
+        rows: ((content.conditions ?? []) as Body[]).map((c) => conditionRow(c, names)),
       };
     case "updated":
       return {
@@ -520,7 +536,9 @@ export function story(entry: Entry, names: Names): Story {
     case "roomFailed":
       return { parts: ["Could ", b("not be said in the room", true)], quote: content.why, tone: "late" };
     case "messageDelivered":
-      return { parts: ["Mail delivered to ", b(names.person(body.person))], sub: body.reference };
+      return {
+        parts: [`${deliveredBy(String(body.reference ?? ""))} delivered to `, b(names.person(body.person))],
+      };
     case "messageResent":
       return { parts: [b(who(entry, names)), " sent it to ", b(names.person(body.person)), " once more"] };
     case "messageFailed":

@@ -1,4 +1,5 @@
 import type { Deed, Party } from "../../api/types";
+import { clock, day } from "../../ui/time";
 
 export type Names = { person: (id?: string) => string; group: (id?: string) => string; rota: (key?: string) => string };
 
@@ -51,16 +52,47 @@ export function assignedWords(assigned: { groups: string[]; people: string[] }, 
   return [...assigned.groups.map(names.group), ...assigned.people.map(names.person)].join(", ");
 }
 
-export const valueWords = (value: unknown): string =>
-  value === undefined || value === null || value === ""
-    ? "nothing"
-    : value === true
-      ? "yes"
-      : value === false
-        ? "no"
-        : Array.isArray(value)
-          ? value.map(valueWords).join(", ")
-          : String(value);
+const INSTANT = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(:\d{2}(\.\d+)?)?Z$/;
+const NUMBER = new Intl.NumberFormat("en-GB", { maximumSignificantDigits: 4, useGrouping: false });
+/** Items of a list that are told one by one. */
+const TOLD = 12;
+
+/** A number with no more digits than anybody reads; whole ones as they are. */
+const numberWords = (value: number) => (Number.isInteger(value) ? String(value) : NUMBER.format(value));
+
+/** An object by its values: "board ALD-03, age 12". */
+const objectWords = (value: object): string =>
+  Object.entries(value)
+    .map(([k, v]) => `${k} ${valueWords(v)}`)
+    .join(", ") || "nothing";
+
+function listWords(list: unknown[]): string {
+  if (list.length === 0) return "nothing";
+  const rows = list.some((x) => x !== null && typeof x === "object" && !Array.isArray(x));
+  const told = list
+    .slice(0, TOLD)
+    .map(valueWords)
+    .join(rows ? "; " : ", ");
+  const rest = list.length - TOLD;
+  return `${rows ? `${list.length} ${list.length === 1 ? "row" : "rows"}: ` : ""}${told}${rest > 0 ? ` and ${rest} more` : ""}`;
+}
+
+/** A value as people say it: times in their own time, lists and rows by what is in them, never as code. */
+export function valueWords(value: unknown): string {
+  if (value === undefined || value === null || value === "") return "nothing";
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  if (typeof value === "number") return numberWords(value);
+  if (Array.isArray(value)) return listWords(value);
+  if (typeof value === "object") return objectWords(value);
+  const text = String(value);
+  return INSTANT.test(text) ? `${day(text)}, ${clock(text)}` : text;
+}
+
+/** A text that a machine wrote, with its times and numbers as people say them: in what a check or a condition has seen. */
+export const saidWords = (text: string): string =>
+  text
+    .replace(/\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?Z/g, (iso) => valueWords(iso))
+    .replace(/(?<![\w.-])\d+\.\d{4,}(?![\w.])/g, (n) => numberWords(Number(n)));
 
 /** How runs ended, the most frequent first: "12 runs: lane closed 9, cleared 3". */
 export function endingWords(endings: { result: string; times: number }[]): string {

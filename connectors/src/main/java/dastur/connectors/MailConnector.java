@@ -1,14 +1,21 @@
 package dastur.connectors;
 
+import jakarta.mail.AuthenticationFailedException;
+import jakarta.mail.FolderNotFoundException;
 import jakarta.mail.Message;
 import jakarta.mail.MessagingException;
+import jakarta.mail.SendFailedException;
 import jakarta.mail.Session;
 import jakarta.mail.Transport;
+import jakarta.mail.internet.AddressException;
 import jakarta.mail.internet.InternetAddress;
 import jakarta.mail.internet.MimeMessage;
+import java.net.ConnectException;
+import java.net.SocketTimeoutException;
 import java.nio.charset.StandardCharsets;
 import java.util.Date;
 import java.util.Properties;
+import org.eclipse.angus.mail.util.MailConnectException;
 import org.jspecify.annotations.Nullable;
 
 /** Sends one mail over SMTP (RFC 5321), within limits of time. */
@@ -78,9 +85,19 @@ public final class MailConnector {
         }
     }
 
-    private static String reason(Exception e) {
-        return e instanceof jakarta.mail.internet.AddressException
-                ? "The address is not valid."
-                : "The mail server did not take it: " + e.getClass().getSimpleName() + ".";
+    /** What went wrong, as people know it; the log has the rest. */
+    static String reason(Exception e) {
+        return switch (e) {
+            case AddressException x -> "The address is not valid.";
+            case AuthenticationFailedException x -> "The mail server does not accept our user and password.";
+            case MailConnectException x -> "The mail server cannot be reached.";
+            case SendFailedException x -> "The mail server does not take mail for this address.";
+            case FolderNotFoundException x -> "The mail server has no such mailbox.";
+            case MessagingException x
+            when x.getCause() instanceof SocketTimeoutException -> "The mail server did not answer in time.";
+            case MessagingException x
+            when x.getCause() instanceof ConnectException -> "The mail server cannot be reached.";
+            default -> "The mail server broke off in the middle.";
+        };
     }
 }

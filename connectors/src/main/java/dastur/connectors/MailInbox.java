@@ -86,7 +86,7 @@ public final class MailInbox {
                 return taken;
             }
         } catch (MessagingException e) {
-            throw new NotRead("The mailbox cannot be read: " + e.getClass().getSimpleName() + ".");
+            throw new NotRead("The mailbox cannot be read: " + MailConnector.reason(e));
         }
     }
 

@@ -16,18 +16,22 @@ public final class Texts {
     /** Refuses an id that is not a short word of letters, digits, dots, dashes and underscores. */
     public static void checkId(String type, String value) {
         if (value == null || !ID.matcher(value).matches()) {
-            throw new IllegalArgumentException(
-                    "A " + type + " is a word of 1 to 80 letters, digits, dots, dashes or underscores, but was '"
-                            + clip(value, 90) + "'.");
+            throw new IllegalArgumentException(article(type) + type
+                    + " is a word of 1 to 80 letters, digits, dots, dashes or underscores, but was '" + clip(value, 90)
+                    + "'.");
         }
+    }
+
+    private static String article(String word) {
+        return "aeio".indexOf(Character.toLowerCase(word.charAt(0))) >= 0 ? "An " : "A ";
     }
 
     /** Refuses what cannot stand as a name in an expression. */
     public static void checkWord(String type, String value) {
         if (value == null || !WORD.matcher(value).matches()) {
-            throw new IllegalArgumentException(
-                    "A " + type + " begins with a letter and has at most 40 letters, digits and underscores, but was '"
-                            + clip(value, 50) + "'.");
+            throw new IllegalArgumentException(article(type) + type
+                    + " begins with a letter and has at most 40 letters, digits and underscores, but was '"
+                    + clip(value, 50) + "'.");
         }
     }
 

@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record GroupId(@JsonValue String value) implements Comparable<GroupId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public GroupId {
-        Texts.checkId("GroupId", value);
+        Texts.checkId("group's key", value);
     }
 
     @Override

@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record PersonId(@JsonValue String value) implements Comparable<PersonId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public PersonId {
-        Texts.checkId("PersonId", value);
+        Texts.checkId("person's key", value);
     }
 
     @Override

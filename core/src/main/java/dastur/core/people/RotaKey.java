@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record RotaKey(@JsonValue String value) implements Comparable<RotaKey> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public RotaKey {
-        Texts.checkId("RotaKey", value);
+        Texts.checkId("rota's key", value);
     }
 
     @Override

@@ -2,12 +2,17 @@ package dastur.core.run;
 
 import dastur.core.workflow.Check;
 import java.math.BigDecimal;
+import java.math.MathContext;
+import java.math.RoundingMode;
 import java.util.List;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /** Compares what a rule judges with what it is compared with, and says so with the numbers (N22). */
 final class Comparison {
+    /** As many digits as people read. */
+    private static final MathContext READ = new MathContext(6, RoundingMode.HALF_EVEN);
+
     private Comparison() {}
 
     static boolean holds(Check.Rule rule, Object value, @Nullable Object against) {
@@ -63,14 +68,31 @@ final class Comparison {
         return new BigDecimal(n.toString());
     }
 
+    /** The sentence with the numbers: with no more digits than anybody reads, and a share as percent. */
     static String sentence(Check.Rule rule, Object value, @Nullable Object against) {
+        boolean share = rule.value().contains("share(");
+        String is = words(value, share);
+        String other = words(against, share);
         return switch (rule.compare()) {
             case HOLDS -> rule.value() + " is " + value + ".";
-            case WITHIN -> value + ", needs within " + plain(rule.share()) + " % of " + against + ".";
-            case EQUAL -> clipped(value) + ", needs " + clipped(against) + ".";
-            case DIFFERENT -> clipped(value) + ", needs to differ from " + clipped(against) + ".";
-            default -> clipped(value) + ", needs " + rule.compare().word() + " " + clipped(against) + ".";
+            case WITHIN -> is + ", needs within " + plain(rule.share()) + " % of " + other + ".";
+            case EQUAL -> is + ", needs " + other + ".";
+            case DIFFERENT -> is + ", needs to differ from " + other + ".";
+            default -> is + ", needs " + rule.compare().word() + " " + other + ".";
         };
+    }
+
+    private static String words(@Nullable Object value, boolean share) {
+        if (share && value instanceof Number n) {
+            return number(n)
+                            .movePointRight(2)
+                            .setScale(1, RoundingMode.HALF_EVEN)
+                            .stripTrailingZeros()
+                            .toPlainString() + " %";
+        }
+        return value instanceof Double d && Double.isFinite(d)
+                ? number(d).round(READ).stripTrailingZeros().toPlainString()
+                : clipped(value);
     }
 
     private static String plain(@Nullable Double share) {

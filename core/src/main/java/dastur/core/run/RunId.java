@@ -9,7 +9,7 @@ import dastur.core.ticket.TicketId;
 public record RunId(@JsonValue String value) implements Comparable<RunId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public RunId {
-        Texts.checkId("RunId", value);
+        Texts.checkId("run's number", value);
         if (value.split("\\.").length != 2) {
             throw new IllegalArgumentException(
                     "A run's id is its ticket's number, a dot and a count, but was '" + value + "'.");

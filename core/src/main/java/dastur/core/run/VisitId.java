@@ -9,7 +9,7 @@ import dastur.core.ticket.TicketId;
 public record VisitId(@JsonValue String value) implements Comparable<VisitId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public VisitId {
-        Texts.checkId("VisitId", value);
+        Texts.checkId("step's number", value);
         if (value.split("\\.").length != 3) {
             throw new IllegalArgumentException(
                     "A visit's id is its run's id, a dot and a count, but was '" + value + "'.");

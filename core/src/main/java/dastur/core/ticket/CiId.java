@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record CiId(@JsonValue String value) implements Comparable<CiId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public CiId {
-        Texts.checkId("CiId", value);
+        Texts.checkId("CI's id", value);
     }
 
     @Override

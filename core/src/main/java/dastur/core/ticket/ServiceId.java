@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record ServiceId(@JsonValue String value) implements Comparable<ServiceId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public ServiceId {
-        Texts.checkId("ServiceId", value);
+        Texts.checkId("service's key", value);
     }
 
     @Override

@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record TicketId(@JsonValue String value) implements Comparable<TicketId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public TicketId {
-        Texts.checkId("TicketId", value);
+        Texts.checkId("ticket's number", value);
     }
 
     @Override

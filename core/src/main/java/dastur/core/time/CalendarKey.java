@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record CalendarKey(@JsonValue String value) implements Comparable<CalendarKey> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public CalendarKey {
-        Texts.checkId("CalendarKey", value);
+        Texts.checkId("calendar's key", value);
     }
 
     @Override

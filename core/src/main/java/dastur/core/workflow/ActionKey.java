@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record ActionKey(@JsonValue String value) implements Comparable<ActionKey> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public ActionKey {
-        Texts.checkId("ActionKey", value);
+        Texts.checkId("action's key", value);
     }
 
     @Override

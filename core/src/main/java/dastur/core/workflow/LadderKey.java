@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record LadderKey(@JsonValue String value) implements Comparable<LadderKey> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public LadderKey {
-        Texts.checkId("LadderKey", value);
+        Texts.checkId("ladder's key", value);
     }
 
     @Override

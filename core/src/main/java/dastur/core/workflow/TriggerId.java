@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record TriggerId(@JsonValue String value) implements Comparable<TriggerId> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public TriggerId {
-        Texts.checkId("TriggerId", value);
+        Texts.checkId("trigger's id", value);
     }
 
     @Override

@@ -8,7 +8,7 @@ import dastur.core.json.Texts;
 public record WorkflowKey(@JsonValue String value) implements Comparable<WorkflowKey> {
     @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
     public WorkflowKey {
-        Texts.checkId("WorkflowKey", value);
+        Texts.checkId("workflow's key", value);
     }
 
     @Override
