@@ -6,7 +6,7 @@ import type {
   SelectHTMLAttributes,
   TextareaHTMLAttributes,
 } from "react";
-import { createContext, use, useId } from "react";
+import { createContext, use, useId, useState } from "react";
 import { ProblemError } from "../api/client";
 
 type Look = "primary" | "plain" | "quiet" | "danger";
@@ -221,9 +221,14 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
   return (
     <header className="flex min-h-16 shrink-0 flex-wrap items-start justify-between gap-x-6 gap-y-2 border-b border-hairline bg-raised px-5 py-3 md:flex-nowrap">
-      <div className="min-w-0 flex-1">
-        <h1 className="text-xl font-bold">{title}</h1>
-        {sub && <div className="mt-0.5 text-ink-2">{sub}</div>}
+      <div className="min-w-0 flex-1 basis-full md:basis-0">
+        <h1
+          className={`text-xl font-bold wrap-anywhere ${typeof title === "string" ? "line-clamp-3" : ""}`}
+          title={typeof title === "string" && title.length > 120 ? title : undefined}
+        >
+          {title}
+        </h1>
+        {sub && <div className="mt-0.5 text-ink-2 wrap-anywhere">{sub}</div>}
       </div>
       <div className="flex min-w-0 flex-wrap items-center gap-2 md:shrink-0">{children}</div>
     </header>
@@ -239,5 +244,26 @@ export function Chip({ children, tone = "plain" }: { children: ReactNode; tone?:
   };
   return (
     <span className={`inline-block rounded-full border bg-sheet px-2.5 py-0.5 text-xs ${tones[tone]}`}>{children}</span>
+  );
+}
+
+/** A text of this many characters or lines is shown whole. */
+const SHORT = { characters: 700, lines: 12 };
+
+/** A text that somebody wrote: kept as written, and when it is long begun only, so that it pushes nothing else away. */
+export function LongText({ text, className = "" }: { text: string; className?: string }) {
+  const [whole, setWhole] = useState(false);
+  const lines = text.split("\n");
+  const long = text.length > SHORT.characters || lines.length > SHORT.lines;
+  const begun = lines.slice(0, SHORT.lines).join("\n").slice(0, SHORT.characters);
+  return (
+    <div className={`whitespace-pre-wrap wrap-anywhere ${className}`}>
+      {long && !whole ? `${begun}…` : text}
+      {long && (
+        <button type="button" className="link ml-2 text-sm" aria-expanded={whole} onClick={() => setWhole(!whole)}>
+          {whole ? "show less" : `show all ${text.length.toLocaleString("en-GB")} characters`}
+        </button>
+      )}
+    </div>
   );
 }

@@ -2,7 +2,7 @@ import { Link } from "@tanstack/react-router";
 import { useRef } from "react";
 import { useTicket } from "../../api/hooks";
 import type { Ticket } from "../../api/types";
-import { Loading, Trouble } from "../../ui/kit";
+import { Loading, LongText, Trouble } from "../../ui/kit";
 import { type Asked, StandingCard } from "../ticket/StandingCard";
 import type { Row } from "./filter";
 
@@ -44,10 +44,23 @@ function Yours({ ticket }: { ticket: Ticket }) {
 }
 
 /** What is before the person: the ticket in a line, what is asked with its buttons, and what was reported. */
-export function Chosen({ row, chosen, onRead }: { row: Row; chosen: boolean; onRead: () => void }) {
+export function Chosen({
+  row,
+  chosen,
+  opened,
+  onRead,
+  onBack,
+}: {
+  row: Row;
+  chosen: boolean;
+  /** Whether the person went to it: on a phone it then has the page for itself. */
+  opened: boolean;
+  onRead: () => void;
+  onBack: () => void;
+}) {
   const ticket = useTicket(row.ticket);
   const last = useRef<Asked>(undefined);
-  if (ticket.isPending) return <Loading what={row.ticket} />;
+  if (ticket.isPending) return opened ? <Loading what={row.ticket} /> : null;
   if (ticket.isLoadingError)
     return (
       <div className="p-6">
@@ -58,7 +71,10 @@ export function Chosen({ row, chosen, onRead }: { row: Row; chosen: boolean; onR
   const asked = askedBy(row, t);
   if (asked) last.current = asked;
   return (
-    <div className="min-w-0 flex-1 overflow-auto p-5">
+    <div className={`min-w-0 flex-1 overflow-auto p-5 max-md:p-4 ${opened ? "" : "max-md:hidden"}`}>
+      <button type="button" className="link mb-2 md:hidden" onClick={onBack}>
+        ← the list
+      </button>
       <p className="text-ink-2">
         <Link to="/tickets/$number" params={{ number: t.number }} className="link text-ink">
           {t.number}
@@ -84,7 +100,7 @@ export function Chosen({ row, chosen, onRead }: { row: Row; chosen: boolean; onR
       {typeof t.fields.description === "string" && (
         <div className="mt-5">
           <h3 className="text-sm font-semibold text-ink-2">Reported</h3>
-          <p className="mt-1 whitespace-pre-wrap wrap-anywhere">{t.fields.description}</p>
+          <LongText className="mt-1" text={t.fields.description} />
         </div>
       )}
     </div>

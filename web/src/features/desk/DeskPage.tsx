@@ -220,7 +220,9 @@ export function DeskPage() {
             </Empty>
           ) : (
             <div className="flex min-h-0 flex-1 flex-col md:flex-row">
-              <div className="max-h-[45vh] shrink-0 overflow-auto border-b border-hairline bg-sheet md:max-h-none md:w-[392px] md:border-r md:border-b-0">
+              <div
+                className={`min-h-0 overflow-auto bg-sheet max-md:flex-1 md:w-[392px] md:shrink-0 md:border-r md:border-hairline ${item ? "max-md:hidden" : ""}`}
+              >
                 {groups.map((g) => (
                   <section key={g.name} aria-label={g.name}>
                     <h2 className="border-b border-hairline bg-raised px-4 py-1 text-xs text-ink-2">{g.name}</h2>
@@ -230,7 +232,7 @@ export function DeskPage() {
                           <button
                             type="button"
                             aria-current={row.id === selected?.id}
-                            className={`flex w-full gap-3 border-b border-hairline px-3 py-2.5 text-left ${row.id === selected?.id ? "bg-selected" : "hover:bg-raised"}`}
+                            className={`flex w-full gap-3 border-b border-hairline px-3 py-2.5 text-left ${row.id === selected?.id ? (item ? "bg-selected" : "md:bg-selected") : "hover:bg-raised"}`}
                             onClick={() => select(row)}
                           >
                             <Time row={row} group={g.name} now={now} />
@@ -252,6 +254,11 @@ export function DeskPage() {
                   key={selected.id}
                   row={selected}
                   chosen={kept.chosen}
+                  opened={item !== undefined}
+                  onBack={() => {
+                    kept.choose(undefined);
+                    navigate({ to: "/desk", search: filter, replace: true });
+                  }}
                   onRead={() => {
                     const rest = all.filter((r) => r.id !== selected.id);
                     const next = rest[Math.min(all.indexOf(selected), rest.length - 1)];

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Entry, RecordView, Ticket } from "../../api/types";
-import { Trouble } from "../../ui/kit";
+import { LongText, Trouble } from "../../ui/kit";
 import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
 import { administers, useSession } from "../signin/session";
 import { LENSES, type Lens, lensOf, markOf } from "./lenses";
@@ -140,7 +140,7 @@ function Line({
       )}
       <li
         id={`entry-${entry.seq}`}
-        className="group relative grid grid-cols-[72px_22px_1fr_36px] gap-x-2 border-b border-hairline px-5 py-2"
+        className="group relative grid grid-cols-[64px_18px_minmax(0,1fr)_20px] gap-x-1.5 border-b border-hairline px-3 py-2 md:grid-cols-[72px_22px_minmax(0,1fr)_36px] md:gap-x-2 md:px-5"
       >
         <time className="text-right text-ink-2" dateTime={entry.at} title={exact(entry.at)}>
           {clockSeconds(entry.at)}
@@ -152,7 +152,7 @@ function Line({
           {markOf(entry)}
         </span>
         <div className="min-w-0">
-          <p>
+          <p className="wrap-anywhere">
             {s.parts.map((p, i) =>
               typeof p === "string" ? (
                 // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence never move
@@ -179,10 +179,12 @@ function Line({
             </p>
           )}
           {s.quote && (
-            <blockquote className="mt-1 border-l-2 border-hairline pl-2 whitespace-pre-wrap">{s.quote}</blockquote>
+            <blockquote className="mt-1 border-l-2 border-hairline pl-2">
+              <LongText text={s.quote} />
+            </blockquote>
           )}
           {s.log && (
-            <pre className="mt-1 max-h-40 overflow-auto rounded-md bg-here p-2 font-mono text-xs whitespace-pre-wrap">
+            <pre className="mt-1 max-h-40 overflow-auto rounded-md bg-here p-2 font-mono text-xs whitespace-pre-wrap wrap-anywhere">
               {s.log}
             </pre>
           )}
@@ -192,7 +194,9 @@ function Line({
                 {s.rows.map((r) => (
                   <tr key={r[0]}>
                     <th className="pr-4 text-left align-top font-normal text-ink-2">{r[0]}</th>
-                    <td className="break-words">{r[1]}</td>
+                    <td className="wrap-anywhere">
+                      <LongText text={r[1]} />
+                    </td>
                   </tr>
                 ))}
               </tbody>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Ticket } from "../../api/types";
-import { Button, PageHead, TextArea, Trouble } from "../../ui/kit";
+import { Button, LongText, PageHead, TextArea, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
@@ -32,13 +32,13 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
         {ticket.fields.answer !== undefined && (
           <div className="mt-4 rounded-xl border border-well bg-sheet p-4">
             <h2 className="font-semibold text-well">Answer</h2>
-            <p className="mt-1 whitespace-pre-wrap">{String(ticket.fields.answer)}</p>
+            <p className="mt-1 whitespace-pre-wrap wrap-anywhere">{String(ticket.fields.answer)}</p>
           </div>
         )}
         {ticket.fields.description !== undefined && (
           <div className="mt-4">
             <h2 className="text-sm font-semibold text-ink-2">{own ? "What you wrote" : "What was reported"}</h2>
-            <p className="mt-1 whitespace-pre-wrap wrap-anywhere">{String(ticket.fields.description)}</p>
+            <LongText className="mt-1" text={String(ticket.fields.description)} />
           </div>
         )}
         {own && !ticket.ended && (

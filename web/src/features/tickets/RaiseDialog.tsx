@@ -210,7 +210,7 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
             problem={at("service")}
             onChange={(e) => set({ service: e.target.value })}
             options={[
-              { value: "", label: "— from the CI" },
+              { value: "", label: all ? "— from the CI" : "— as the thing says" },
               ...(directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
             ]}
           />
