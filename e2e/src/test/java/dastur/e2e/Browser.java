@@ -104,8 +104,18 @@ final class Browser implements AutoCloseable {
 
     /** Starts a workflow by hand on the ticket that a page shows. */
     static void start(Page page, String workflow) {
+        choose(page, workflow);
+        begin(page);
+    }
+
+    /** Opens what can be started by hand, and chooses one by its key. */
+    static void choose(Page page, String workflow) {
         button(page, "Start a workflow…").click();
         page.locator("input[name=workflow][value=" + workflow + "]").check();
+    }
+
+    /** Starts what was chosen. */
+    static void begin(Page page) {
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^Start “")))
                 .click();
     }

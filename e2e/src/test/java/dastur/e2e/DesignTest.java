@@ -179,16 +179,11 @@ class DesignTest {
         return ada.url().substring(ada.url().lastIndexOf('/') + 1);
     }
 
-    private static void start(Page page, String workflow) {
-        page.getByRole(AriaRole.BUTTON, button("Start a workflow…")).click();
-        page.getByRole(AriaRole.DIALOG).getByLabel("Workflow").selectOption(workflow);
-    }
-
     static void startFares(Page page) {
-        start(page, "new-fare-rules");
+        Browser.choose(page, "new-fare-rules");
         page.getByRole(AriaRole.DIALOG).getByLabel("Name of the rules").fill("winter-2");
         page.getByRole(AriaRole.DIALOG).getByLabel("Adult fare it must become").fill("45");
-        page.getByRole(AriaRole.BUTTON, button("Start it")).click();
+        Browser.begin(page);
     }
 
     @Test
@@ -196,8 +191,7 @@ class DesignTest {
         stage.app.standins().orElseThrow().gates().power("ALD-G5", false);
         Page ada = stage.as("Ada Brandvold");
         String number = raise(ada, "incident", "Certificates run out, Gate 1 at Alder Pier");
-        start(ada, "gate-certificates");
-        ada.getByRole(AriaRole.BUTTON, button("Start it")).click();
+        Browser.start(ada, "gate-certificates");
         assertThat(ada.getByText("6 done, 1 failed")).isVisible();
         assertThat(ada.getByText("Number 5 has failed")).isVisible();
 

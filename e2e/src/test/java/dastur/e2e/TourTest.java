@@ -293,9 +293,7 @@ class TourTest {
         Page ada = stage.as("Ada Brandvold");
         Browser.go(ada, "Tickets");
         ada.getByText("Board at Gannet Quay is dark").click();
-        ada.getByRole(AriaRole.BUTTON, button("Start a workflow…")).click();
-        choose(ada.getByLabel("Workflow", exact()), "Ladder at work");
-        ada.getByRole(AriaRole.BUTTON, button("Start it")).click();
+        Browser.start(ada, "ladder-at-work");
         assertThat(ada.getByText("Task for Pier technicians")).isVisible();
         for (String rung : List.of(
                 "reminds those who are asked",
