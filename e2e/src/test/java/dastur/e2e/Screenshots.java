@@ -22,11 +22,11 @@ class Screenshots {
             row(teo, "Close the lane?").click();
             teo.getByText("What you approve").waitFor();
             shoot(teo, "desk-approval");
+            meanwhile(stage, teo);
 
             Page runa = stage.as("Runa Feld");
             row(runa, "Look at the gate").click();
             runa.getByText("Cleared on the spot").waitFor();
-            shoot(runa, "desk-task");
             runa.setViewportSize(390, 844);
             shoot(runa, "phone-desk");
 
@@ -92,13 +92,32 @@ class Screenshots {
             ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer Renew by hand"))
                     .waitFor();
             shoot(ines, "workflow-rehearsal");
-            ines.navigate(stage.address() + "/workflows/gate-lane-stuck-open");
-            ines.evaluate("localStorage.setItem('dastur-theme', 'dark')");
-            ines.reload();
-            ines.locator("[data-step=look]").click();
-            shoot(ines, "workflow-night");
             review(stage);
+
+            Page mira = stage.as("Mira Solheim");
+            Browser.go(mira, "Tickets");
+            Browser.button(mira, "Ask for help").click();
+            mira.getByText("I need something").click();
+            mira.getByLabel("What do you need, in one line").fill("The drawings of berth 3, for a contractor");
+            mira.getByText("This may answer it already").waitFor();
+            shoot(mira, "requester");
         }
+    }
+
+    /** By night: Priya types her reason while Teo decides; her card and her words stay. */
+    private static void meanwhile(Stage stage, Page teo) {
+        Page priya = stage.as("Priya Lund");
+        priya.evaluate("localStorage.setItem('dastur-theme', 'dark')");
+        priya.reload();
+        row(priya, "Close the lane?").click();
+        priya.locator("button[aria-keyshortcuts='2']").click();
+        priya.getByLabel(java.util.regex.Pattern.compile("^Why"))
+                .fill("Lane 2 is needed for the 14:05 departure; close it after that.");
+        teo.locator("button[aria-keyshortcuts='1']").click();
+        priya.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What became of it"))
+                .getByText("decided it")
+                .waitFor();
+        shoot(priya, "desk-meanwhile");
     }
 
     /** A check that does not hold waits for somebody to look at it. */
