@@ -1,3 +1,4 @@
+import { withTimes } from "../ui/time";
 import type { Problem } from "./types";
 
 /** A problem the server answered with (RFC 9457), as an error that screens can show. */
@@ -51,7 +52,8 @@ async function call<T>(
 
 async function problemOf(response: Response): Promise<Problem> {
   try {
-    return (await response.json()) as Problem;
+    const problem = (await response.json()) as Problem;
+    return { ...problem, detail: withTimes(problem.detail ?? "") };
   } catch {
     return { type: "about:blank", title: "Something went wrong", status: response.status, detail: "Try again." };
   }

@@ -23,6 +23,11 @@ export const sameDay = (a: string, b: string) => new Date(a).toDateString() === 
 export const moment = (iso: string, now: number) =>
   sameDay(iso, new Date(now).toISOString()) ? clock(iso) : `${day(iso)} ${clock(iso)}`;
 
+const ISO = /\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?Z/g;
+
+/** A text that a machine wrote, with its moments in the reader's own time. */
+export const withTimes = (text: string) => text.replace(ISO, (iso) => `${day(iso)}, ${clock(iso)}`);
+
 /** A length of time in words: "41 s", "12 min", "3 h 20 min", "2 days". */
 export function span(milliseconds: number): string {
   const seconds = Math.round(Math.abs(milliseconds) / 1000);

@@ -1,5 +1,5 @@
 import type { Deed, Party } from "../../api/types";
-import { clock, day } from "../../ui/time";
+import { clock, day, withTimes } from "../../ui/time";
 
 export type Names = { person: (id?: string) => string; group: (id?: string) => string; rota: (key?: string) => string };
 
@@ -90,9 +90,7 @@ export function valueWords(value: unknown): string {
 
 /** A text that a machine wrote, with its times and numbers as people say them: in what a check or a condition has seen. */
 export const saidWords = (text: string): string =>
-  text
-    .replace(/\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?Z/g, (iso) => valueWords(iso))
-    .replace(/(?<![\w.-])\d+\.\d{4,}(?![\w.])/g, (n) => numberWords(Number(n)));
+  withTimes(text).replace(/(?<![\w.-])\d+\.\d{4,}(?![\w.])/g, (n) => numberWords(Number(n)));
 
 /** How runs ended, the most frequent first: "12 runs: lane closed 9, cleared 3". */
 export function endingWords(endings: { result: string; times: number }[]): string {

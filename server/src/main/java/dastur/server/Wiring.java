@@ -172,6 +172,7 @@ public final class Wiring implements AutoCloseable {
                         commands,
                         tickets,
                         organisation::person,
+                        id -> chats.reach(id).zone(),
                         clock,
                         standins == null ? Duration.ofSeconds(15) : Duration.ofSeconds(1)));
         wake.set(workers::wake);

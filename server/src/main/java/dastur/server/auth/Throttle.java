@@ -48,6 +48,8 @@ public final class Throttle {
     public void succeeded(String address, String account) {
         String both = both(address, account);
         buckets.invalidate(both);
+        // Many who come in the morning from one office are no guessers.
+        bucket("a:" + address, ADDRESS).addTokens(1);
         buckets.invalidate("n:" + account);
         known.put(both, true);
     }

@@ -6,6 +6,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
 import dastur.server.work.CommandService.Outcome;
+import dastur.server.work.Spoken;
 import dastur.store.Chats.Asked;
 import java.util.List;
 import java.util.Optional;
@@ -130,7 +131,10 @@ final class Answering {
                                 visit(asked).map(Visit::waiting).orElse(null),
                                 answer.get()));
         return switch (outcome) {
-            case Outcome.Refused r -> r.refusal().message();
+            case Outcome.Refused r ->
+                Spoken.to(
+                        r.refusal().message(),
+                        means.chats().reach(asked.person()).zone());
             case Outcome.Done d -> Choices.noted(answer.get(), asked.matter());
         };
     }

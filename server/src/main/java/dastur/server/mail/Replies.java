@@ -15,11 +15,13 @@ import dastur.server.chat.Choices;
 import dastur.server.work.CommandService;
 import dastur.server.work.CommandService.Outcome;
 import dastur.server.work.Complaint;
+import dastur.server.work.Spoken;
 import dastur.store.MailAsks;
 import dastur.store.MailAsks.Asked;
 import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.time.ZoneId;
 import java.util.Date;
 import java.util.Optional;
 import java.util.concurrent.ExecutorService;
@@ -39,7 +41,10 @@ public final class Replies implements AutoCloseable {
     private static final Duration AFTER_TROUBLE = Duration.ofSeconds(15);
     private static final Duration ASKS_KEPT = Duration.ofDays(60);
 
-    /** @param pause between two looks into the mailbox */
+    /**
+     * @param zone in which a person reads times
+     * @param pause between two looks into the mailbox
+     */
     public record Means(
             MailInbox inbox,
             MailConnector mail,
@@ -48,6 +53,7 @@ public final class Replies implements AutoCloseable {
             CommandService commands,
             Tickets tickets,
             Function<PersonId, Optional<Person>> person,
+            Function<PersonId, ZoneId> zone,
             InstantSource clock,
             Duration pause) {}
 
@@ -122,7 +128,8 @@ public final class Replies implements AutoCloseable {
         Outcome outcome =
                 handle(asked, id, Choices.command(asked.visit(), asked.round(), asked.digest(), waiting, answer.get()));
         return switch (outcome) {
-            case Outcome.Refused r -> r.refusal().message();
+            case Outcome.Refused r ->
+                Spoken.to(r.refusal().message(), means.zone().apply(asked.person()));
             case Outcome.Done d -> Choices.noted(answer.get(), Choices.matter(asked.visit(), waiting));
         };
     }
@@ -133,7 +140,9 @@ public final class Replies implements AutoCloseable {
             return null;
         }
         Outcome outcome = handle(asked, id, new Command.AddNote(Texts.clip(text, Texts.MAX_TEXT), true));
-        return outcome instanceof Outcome.Refused r ? r.refusal().message() : null;
+        return outcome instanceof Outcome.Refused r
+                ? Spoken.to(r.refusal().message(), means.zone().apply(asked.person()))
+                : null;
     }
 
     private Outcome handle(Asked asked, String id, Command command) {

@@ -7,9 +7,7 @@ import dastur.core.workflow.Rung;
 import dastur.store.Outbox.Taken;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.time.format.DateTimeFormatter;
 import java.util.Comparator;
-import java.util.Locale;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -18,8 +16,6 @@ import org.jspecify.annotations.Nullable;
  * where to open it. The link signs nobody in: it opens the right place after the sign-in.
  */
 final class MessageFoot {
-    private static final DateTimeFormatter WHEN = DateTimeFormatter.ofPattern("EEE d MMM, HH:mm", Locale.ENGLISH);
-
     private final Workers.Means means;
 
     MessageFoot(Workers.Means means) {
@@ -46,21 +42,17 @@ final class MessageFoot {
         StringBuilder text = new StringBuilder();
         Instant due = due(visit.waiting());
         if (due != null) {
-            text.append("\nUntil ").append(when(due, zone)).append(".\n");
+            text.append("\nUntil ").append(Spoken.when(due, zone)).append(".\n");
         }
         Engine.alarms(visit, means.commands().upSince()).stream()
                 .filter(a -> words(a) != null)
                 .min(Comparator.comparing(Visit.Alarm::due))
                 .ifPresent(a -> text.append("If nobody acts, ")
-                        .append(when(a.due(), zone))
+                        .append(Spoken.when(a.due(), zone))
                         .append(": ")
                         .append(words(a))
                         .append(".\n"));
         return text.toString();
-    }
-
-    private static String when(Instant at, ZoneId zone) {
-        return WHEN.format(at.atZone(zone));
     }
 
     private static @Nullable Instant due(Waiting waiting) {
