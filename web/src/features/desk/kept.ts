@@ -42,13 +42,15 @@ export function useKeptRow(
 ): { lines: Line[]; selected?: Row; gone?: string; chosen: boolean; choose: (id: string | undefined) => void } {
   const kept = useRef<Kept>(undefined);
   const [pick, setPick] = useState<{ id: string; still: boolean }>();
-  const moved = useRef({ ids: "", at: 0 });
+  const moved = useRef({ ids: "", at: Number.NEGATIVE_INFINITY });
   const fitting = lines.filter((l) => shown(l.row));
   const hidden = lines.length > fitting.length && lines.some((l) => l.row.id === kept.current?.row.id && !shown(l.row));
   const listed = hidden ? fitting : withKept(fitting, kept.current);
   const ids = listed.map((l) => l.row.id).join(" ");
   useEffect(() => {
-    moved.current = { ids, at: performance.now() };
+    // The first list has not slid under anybody's hand.
+    const at = moved.current.ids === "" ? Number.NEGATIVE_INFINITY : performance.now();
+    moved.current = { ids, at };
   }, [ids]);
 
   const wanted = pick?.id ?? kept.current?.row.id ?? item;

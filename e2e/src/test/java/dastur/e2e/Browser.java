@@ -92,6 +92,18 @@ final class Browser implements AutoCloseable {
                 AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
     }
 
+    /** Presses a digit once digits press the buttons of what is before the person: not in the moment in which it came up. */
+    static void press(Page page, int digit) {
+        page.locator("button[aria-keyshortcuts='" + digit + "']").waitFor();
+        page.keyboard().press(String.valueOf(digit));
+    }
+
+    /** Goes on from what one has just settled: until then it stays before one. */
+    static void goOn(Page page) {
+        Locator told = page.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What became of it"));
+        told.getByRole(AriaRole.BUTTON).click();
+    }
+
     /** Raises an incident for Mira Solheim. The page is then on the ticket. */
     static void raise(Page page, String title) {
         go(page, "Tickets");

@@ -94,7 +94,7 @@ class EverywhereTest {
         Page teo = stage.newPage();
         String chat = standins + "/chat/@teo:kestrel.example";
         seen(teo, chat, "Open the spare gate? (" + number + ")");
-        teo.getByLabel("Say").first().fill("1");
+        teo.getByLabel("Say").first().fill(number + " 1");
         button(teo, "Send").first().click();
         assertThat(ada.getByText("Teo Marchetti approved").first()).isVisible();
 
@@ -103,7 +103,7 @@ class EverywhereTest {
         button(ada, "Save").or(button(ada, "Change it")).first().click();
         assertThat(ada.getByText("the approval is void and is asked again")).isVisible();
         seen(teo, chat, "because of Both gates are stuck");
-        teo.getByLabel("Say").first().fill("1");
+        teo.getByLabel("Say").first().fill(number + " 1");
         button(teo, "Send").first().click();
 
         Page priya = stage.newPage();

@@ -98,7 +98,7 @@ public final class WebServer implements AutoCloseable {
     }
 
     private void serve(Route route, Context ctx) {
-        Optional<Caller> caller = whoIs(ctx, route.method() != HandlerType.GET);
+        Optional<Caller> caller = whoIs(Credentials.of(ctx), route.method() != HandlerType.GET);
         Optional<Person> person = caller.map(Caller::person);
         if (route.right() != Right.ANYBODY) {
             Person known = person.orElseThrow(() -> Problem.notSignedIn().end());
@@ -135,9 +135,21 @@ public final class WebServer implements AutoCloseable {
     /** @param natural who really asks, where they act as the person because that one said so; else null */
     private record Caller(Person person, @Nullable PersonId natural) {}
 
+    /** What a request brings to say whose it is; read once, since a stream outlives what it was asked with. */
+    private record Credentials(
+            @Nullable String bearer,
+            @Nullable String cookie,
+            @Nullable String csrf,
+            String path) {
+        static Credentials of(Context ctx) {
+            return new Credentials(
+                    ctx.header("Authorization"), ctx.cookie(COOKIE), ctx.header("X-CSRF-Token"), ctx.path());
+        }
+    }
+
     /** The person behind a token or a sign-in. A change made by cookie needs the sign-in's CSRF token. */
-    private Optional<Caller> whoIs(Context ctx, boolean changes) {
-        String bearer = ctx.header("Authorization");
+    private Optional<Caller> whoIs(Credentials given, boolean changes) {
+        String bearer = given.bearer();
         if (bearer != null) {
             Optional<PersonId> id = bearer.startsWith("Bearer ")
                     ? means.sessions()
@@ -148,14 +160,14 @@ public final class WebServer implements AutoCloseable {
                     .orElseThrow(() -> Problem.notSignedIn().end());
             return Optional.of(new Caller(person, null));
         }
-        String cookie = ctx.cookie(COOKIE);
+        String cookie = given.cookie();
         if (cookie == null) {
             return Optional.empty();
         }
         Optional<Sessions.Session> session =
                 means.sessions().find(Secrets.hashToken(cookie), means.clock().instant());
         if (session.isPresent() && changes) {
-            String csrf = ctx.header("X-CSRF-Token");
+            String csrf = given.csrf();
             if (csrf == null || !Secrets.same(csrf, session.get().csrf())) {
                 throw Problem.noRight("The request lacks the CSRF token of this sign-in. Load the page again.")
                         .end();
@@ -170,7 +182,7 @@ public final class WebServer implements AutoCloseable {
         }
         PersonId natural = signedIn.get().id();
         boolean acts = means.sessions().mayActAs(natural, seesAs, means.clock().instant());
-        if (changes && !ctx.path().startsWith("/api/session") && !(acts && isWork(ctx.path()))) {
+        if (changes && !given.path().startsWith("/api/session") && !(acts && isWork(given.path()))) {
             throw Problem.noRight(
                             acts
                                     ? "As somebody else you may work on tickets, and change nothing besides."
@@ -196,7 +208,8 @@ public final class WebServer implements AutoCloseable {
     // --- live
 
     private void live(SseClient client) {
-        Optional<Person> known = stillThere(client);
+        Credentials given = Credentials.of(client.ctx());
+        Optional<Person> known = stillThere(given);
         if (known.isEmpty()) {
             client.ctx().status(401);
             client.close();
@@ -210,26 +223,26 @@ public final class WebServer implements AutoCloseable {
             streams.remove(client);
             means.live().close(listener);
         });
-        Thread.ofVirtual().start(() -> tell(client, listener, person));
+        Thread.ofVirtual().start(() -> tell(client, listener, given, person));
     }
 
     /** Who is behind a stream; empty once the sign-in or token is over, or the account is shut. */
-    private Optional<Person> stillThere(SseClient client) {
+    private Optional<Person> stillThere(Credentials given) {
         try {
-            return whoIs(client.ctx(), false).map(Caller::person);
+            return whoIs(given, false).map(Caller::person);
         } catch (Problem.Ended e) {
             return Optional.empty();
         }
     }
 
     /** A stream ends with the sign-in, token or account behind it; whoever sees less than before opens another. */
-    private void tell(SseClient client, Live.Listener listener, Person person) {
+    private void tell(SseClient client, Live.Listener listener, Credentials given, Person person) {
         try {
             client.sendEvent("hello", "{}");
             while (!client.terminated() && !stopping) {
                 Live.News news = listener.next(NEWS_EVERY_MILLIS);
                 boolean look = news == null || news.isWhoIsThere();
-                if (look && stillThere(client).filter(person::equals).isEmpty()) {
+                if (look && stillThere(given).filter(person::equals).isEmpty()) {
                     return;
                 }
                 if (news == null) {
