@@ -4,9 +4,11 @@ import dastur.core.expression.Outcome;
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.workflow.WorkflowVersion;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 
 /** Ends runs: first puts back what was switched off for a time, then gives the results to the caller (N21, D11). */
@@ -44,22 +46,36 @@ final class RunEnds {
                         results.isEmpty() ? null : results));
     }
 
-    /** Nobody goes on working for a ticket that was cancelled: its runs end with it, but the one that cancelled it. */
+    /**
+     * Nobody goes on working for a ticket that was cancelled: its runs end with it, but for the one that cancelled it, with those
+     * that have called that one. What is started because of it goes on.
+     */
     void endWithTicket() {
         if (!d.now().state().equals(CANCELLED) || d.before.state().equals(CANCELLED)) {
             return;
         }
-        Optional<RunId> by = d.setterOf("state");
-        for (Run run : List.copyOf(d.now().open().values())) {
-            boolean caller = by.filter(run.id()::equals).isPresent();
-            if (!caller && d.now().open().containsKey(run.id())) {
+        Set<RunId> going = withCallers(d.setterOf("state"));
+        for (RunId id : d.before.open().keySet()) {
+            Run run = d.now().open().get(id);
+            if (run != null && !going.contains(id)) {
                 run.open().values().forEach(v -> d.withdraw(d.actor, v, "the ticket was cancelled"));
-                Run left = d.run(run.id());
+                Run left = d.run(id);
                 List<String> off =
                         left.putBacks().stream().map(Run.PutBack::name).toList();
                 stopped(d.actor, left, off.isEmpty() ? null : off);
             }
         }
+    }
+
+    private Set<RunId> withCallers(Optional<RunId> run) {
+        Set<RunId> all = new HashSet<>();
+        Optional<RunId> next = run;
+        while (next.isPresent() && all.add(next.get())) {
+            next = Optional.ofNullable(d.now().open().get(next.get()))
+                    .map(Run::parent)
+                    .map(VisitId::run);
+        }
+        return all;
     }
 
     /** Ends a run that was withdrawn or stopped. */

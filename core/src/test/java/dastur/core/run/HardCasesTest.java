@@ -149,6 +149,25 @@ class HardCasesTest extends Written {
                 .containsExactlyInAnyOrder("stopped", "cancelled it");
     }
 
+    @Test
+    void whatIsStartedBecauseATicketWasCancelledGoesOn() {
+        String text = "workflow gate \"W\" for incident\n  owner teo\n"
+                + "look: ask group technicians \"Put it away\": \"Done\"\nend: done \"done\"\n";
+        world.publish(
+                dastur.core.notation.Notation.read(text, 1, dastur.core.notation.Names.NONE)
+                        .version(),
+                new Trigger(
+                        new TriggerId("t"),
+                        true,
+                        new Trigger.FieldReaches(null, "state", "cancelled"),
+                        List.of(),
+                        null));
+        world.raise();
+        world.accepted(TEO, new Command.EditTicket(Map.of("state", "cancelled"), null));
+        assertThat(world.ticket.open()).hasSize(1);
+        assertThat(open("look")).hasSize(1);
+    }
+
     // --- triggers
 
     private void twoCauses(Boolean besides) {
