@@ -220,7 +220,7 @@ function Headers({ draft, set }: Part) {
         // biome-ignore lint/suspicious/noArrayIndexKey: a header is renamed while it is typed
         <div key={i} className="mb-1 grid grid-cols-[1fr_2fr_auto] items-end gap-2">
           <Input
-            label="Name"
+            label={`Header ${i + 1}`}
             required
             value={name}
             placeholder="Idempotency-Key"

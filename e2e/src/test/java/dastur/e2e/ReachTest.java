@@ -41,7 +41,7 @@ class ReachTest {
         Locator asked =
                 chat.locator("article").filter(new Locator.FilterOptions().setHasText("Close the lane? (I-1045)"));
         Browser.reloadUntil(chat, asked);
-        chat.getByLabel("Say").fill("sounds fine to me");
+        chat.getByLabel("Say").fill("I-1045 sounds fine to me");
         button(chat, "Send").click();
         Locator again = chat.getByText("I did not understand that");
         Browser.reloadUntil(chat, again);

@@ -53,6 +53,7 @@ class TourTest {
         runa.getByRole(AriaRole.BUTTON, button("claim")).click();
         assertThat(runa.getByText("claimed by Runa Feld")).isVisible();
         runa.getByRole(AriaRole.BUTTON, button("Close the lane")).click();
+        Browser.goOn(runa);
         assertThat(runa.locator("li button").filter(new Locator.FilterOptions().setHasText(number)))
                 .hasCount(0);
 
@@ -317,7 +318,7 @@ class TourTest {
                 .click();
         assertThat(teo.getByRole(AriaRole.BUTTON, button("Approve and enrol kiosk-11")))
                 .isEnabled();
-        teo.keyboard().press("1");
+        Browser.press(teo, 1);
         Page runa = stage.as("Runa Feld");
         runa.locator("li button")
                 .filter(new Locator.FilterOptions().setHasText("Open ticket kiosk 11"))
@@ -329,7 +330,7 @@ class TourTest {
         runa.getByRole(AriaRole.BUTTON, button("Automation")).click();
         assertThat(runa.getByText(Pattern.compile("asked \\d+ times"))).hasCount(1);
         assertThat(runa.getByRole(AriaRole.BUTTON, button("Up and selling"))).isEnabled();
-        runa.keyboard().press("1");
+        Browser.press(runa, 1);
         assertThat(runa.locator("header")).containsText("closed");
     }
 

@@ -142,6 +142,18 @@ class SetUpTest extends OnDemo {
         assertThat(gate.get("service").asText()).isEqualTo("ticket-gates");
     }
 
+    /** CWE-1236: what a spreadsheet would run goes out as text, and comes back as it was. */
+    @Test
+    void aNameThatASpreadsheetWouldRunIsOnlyText() {
+        takeCis("id,name,kind,site,life\nNSL-F1,\"=HYPERLINK(\"\"http://x\"\")\",gate,NSL,planned\n", false);
+        String csv = api.call("ines", "GET", "/api/files/cis", null).raw().body();
+        assertThat(csv).contains("\"'=HYPERLINK").doesNotContain(",=HYPERLINK", "\"=HYPERLINK");
+        JsonNode same = takeCis(csv, true);
+        assertThat(same.get("same").asInt()).isEqualTo(same.get("rows").size());
+        assertThat(get("ines", "/api/cis/NSL-F1").get("ci").get("name").asText())
+                .isEqualTo("=HYPERLINK(\"http://x\")");
+    }
+
     private static JsonNode takeCis(String csv, boolean dryRun) {
         Answer answer = api.call("ines", "POST", "/api/files/cis", Json.write(Map.of("csv", csv, "dryRun", dryRun)));
         assertThat(answer.status()).isEqualTo(200);

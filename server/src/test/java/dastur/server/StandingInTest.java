@@ -169,6 +169,9 @@ class StandingInTest extends OnDemo {
         JsonNode draft = ask("runa", number).get("task").get("draft");
         assertThat(draft.path("seen").asText()).isEqualTo("The arm is bent");
         assertThat(ask("ada", number).get("task").get("draft")).isEmpty();
+        // Ada sees the ticket, but is not asked: nothing is kept of those who are not.
+        assertThat(api.call("ada", "PUT", path, "{\"form\":{\"seen\":\"x\"}}").status())
+                .isEqualTo(404);
         assertThat(api.call("mira", "PUT", "/api/tasks/I-9999/1.1/draft", "{\"form\":{}}")
                         .status())
                 .isEqualTo(404);

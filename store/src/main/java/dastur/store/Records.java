@@ -32,6 +32,43 @@ public final class Records {
                 .orElse(0L));
     }
 
+    /** A record with what is wrong with it; empty where nothing is. */
+    public record Checked(List<Entry> entries, Optional<Seal.Break> problem) {}
+
+    /**
+     * A record, checked: its chain, and whether it ends where the ticket says and reaches as far as it was signed. Whoever
+     * rewrites all of these together is not found here.
+     */
+    public Checked checked(TicketId ticket) {
+        return database.read(session -> {
+            Rows.TicketRow row = session.get(Rows.TicketRow.class, ticket.value());
+            List<Entry> entries = read(session, ticket, 0);
+            for (Rows.TicketRow again = session.get(Rows.TicketRow.class, ticket.value());
+                    row != null && again != null && again.seq != row.seq;
+                    again = session.get(Rows.TicketRow.class, ticket.value())) {
+                // Something was written between the two readings.
+                row = again;
+                entries = read(session, ticket, 0);
+            }
+            Optional<Seal.Break> inside = Seal.check(entries);
+            return new Checked(entries, inside.isPresent() || row == null ? inside : ends(row, entries));
+        });
+    }
+
+    private static Optional<Seal.Break> ends(Rows.TicketRow row, List<Entry> entries) {
+        long last = entries.size();
+        if (last < row.anchoredSeq) {
+            return Optional.of(new Seal.Break(
+                    last + 1,
+                    row.anchoredSeq + " entries were signed, but only " + last + " are there: the end was removed"));
+        }
+        String head = entries.isEmpty() ? Seal.START : entries.getLast().hash();
+        return row.seq != last || !row.head.equals(head)
+                ? Optional.of(new Seal.Break(
+                        last, "the ticket says that its record ends otherwise: entries were removed or added"))
+                : Optional.empty();
+    }
+
     /** The entries of a ticket after one of them, in order. */
     static List<Entry> read(StatelessSession session, TicketId ticket, long after) {
         return session

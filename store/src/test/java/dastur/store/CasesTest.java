@@ -196,6 +196,37 @@ class CasesTest {
         assertThat(new Organisation(database).changesOf(new CiId("ALD-G1"))).hasSize(1);
     }
 
+    /** What the ticket and the anchors say of its end is checked too: a chain cut short holds in itself. */
+    @Test
+    void aRecordWhoseEndWasCutOffOrPutOnIsFound() throws Exception {
+        TicketId ticket = raised();
+        toTheCall(ticket);
+        Records records = new Records(database);
+        assertThat(records.checked(ticket).problem()).isEmpty();
+        assertThat(records.checked(new TicketId("I-9999")).problem()).isEmpty();
+        long last = records.of(ticket).size();
+        alter("delete from entry where ticket = '" + ticket + "' and seq = " + last);
+        assertThat(records.checked(ticket).problem().orElseThrow().message()).contains("ends otherwise");
+        // Even if the ticket is made to say the same: it was signed further than that.
+        String head = records.of(ticket).getLast().hash();
+        String cut = "update ticket set seq = " + (last - 1) + ", head = '" + head + "' where id = '" + ticket + "'";
+        alter(cut);
+        assertThat(records.checked(ticket).problem()).isEmpty();
+        alter("update ticket set anchored_seq = " + last + " where id = '" + ticket + "'");
+        Seal.Break signed = records.checked(ticket).problem().orElseThrow();
+        assertThat(signed.message()).contains("the end was removed");
+        assertThat(signed.seq()).isEqualTo(last);
+        alter("update entry set content = null, salt = null where ticket = '" + ticket + "' and seq = 1");
+        assertThat(records.checked(ticket).problem().orElseThrow().seq()).isEqualTo(1);
+    }
+
+    private void alter(String sql) {
+        database.write(s -> {
+            assertThat(s.createNativeMutationQuery(sql).executeUpdate()).isEqualTo(1);
+            return null;
+        });
+    }
+
     @Test
     void aSnapshotIsWrittenNowAndThenAndTheCaseIsWholeWhenItIsReadAnew() {
         TicketId ticket = raised();

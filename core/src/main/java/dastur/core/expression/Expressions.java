@@ -35,12 +35,17 @@ import java.util.concurrent.ConcurrentHashMap;
  * moment always give the same outcome. Messages of the library never leave this class: they may hold values (D27).
  */
 public final class Expressions {
-    private static final int MAX_KEPT = 2_000;
+    /** How many programs one generation keeps: above what thousands of triggers need. */
+    private static final int MAX_KEPT = 8_000;
+
     private static final int MAX_NODES = 10_000;
 
     private final Vocabulary vocabulary;
     private final CelCompiler compiler;
-    private final Map<String, Compiled> kept = new ConcurrentHashMap<>();
+    /** What was used of late, and what was before: a full generation grows old, and what is used of it comes along. */
+    private volatile Map<String, Compiled> kept = new ConcurrentHashMap<>();
+
+    private volatile Map<String, Compiled> older = Map.of();
 
     private sealed interface Compiled {
         record Ready(CelAbstractSyntaxTree ast, CelRuntime.Program program, Set<String> roots, List<Leaf> leaves)
@@ -296,10 +301,25 @@ public final class Expressions {
     }
 
     private Compiled compiled(String text) {
-        if (kept.size() > MAX_KEPT) {
-            kept.clear();
+        Map<String, Compiled> young = kept;
+        Compiled known = young.get(text);
+        if (known != null) {
+            return known;
         }
-        return kept.computeIfAbsent(text, this::compile);
+        if (young.size() >= MAX_KEPT) {
+            young = grow(young);
+        }
+        Compiled before = older.get(text);
+        return young.computeIfAbsent(text, t -> before != null ? before : compile(t));
+    }
+
+    /** Begins a generation, unless another has just done so. */
+    private synchronized Map<String, Compiled> grow(Map<String, Compiled> full) {
+        if (kept == full) {
+            older = full;
+            kept = new ConcurrentHashMap<>();
+        }
+        return kept;
     }
 
     private Compiled compile(String text) {

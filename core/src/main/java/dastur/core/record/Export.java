@@ -96,7 +96,7 @@ public final class Export {
         private @Nullable String key;
         private String previous = Seal.START;
         private long seq;
-        private long redacted;
+        private final Seal.Redactions redactions = new Seal.Redactions();
         private boolean ended;
 
         Checker(@Nullable String trusted) {
@@ -116,7 +116,13 @@ public final class Export {
                         number + 1,
                         "the signed trailer is missing: the end was cut off, so nobody can say whether entries are missing");
             }
-            return new Report(ticket, seq, redacted, problems, key);
+            if (problems.isEmpty()) {
+                // Told by its number, since the entry that should have named it could stand anywhere after it.
+                redactions
+                        .unexplained()
+                        .ifPresent(missing -> problem(missing, "entry " + missing + ": " + Seal.MISSING));
+            }
+            return new Report(ticket, seq, redactions.count(), problems, key);
         }
 
         private void problem(long line, String message) {
@@ -166,6 +172,7 @@ public final class Export {
                 return;
             }
             sameTicket(number, entry);
+            redactions.see(entry);
             previous = entry.hash();
             seq++;
         }
@@ -178,9 +185,6 @@ public final class Export {
                     problem(number, "this entry belongs to " + named + ", not to " + ticket);
                 }
                 ticket = named;
-                if (inner.has("contentHash") && entry.content() == null) {
-                    redacted++;
-                }
             } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
                 problem(number, "this is not JSON: it was altered");
             }

@@ -15,9 +15,13 @@ import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
+import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.SortedSet;
+import java.util.TreeSet;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -95,19 +99,57 @@ public final class Seal {
         return Optional.ofNullable(line.get(name)).map(JsonNode::textValue);
     }
 
-    /** Checks a whole record; empty when it is unbroken from the first entry to the last. */
+    /**
+     * Checks a whole record; empty when it is unbroken from the first entry to the last, and all content that is not there was
+     * taken away by an entry that says so.
+     */
     public static Optional<Break> check(List<Entry> entries) {
         String previous = START;
         long seq = 0;
+        Redactions redactions = new Redactions();
         for (Entry entry : entries) {
             Optional<Break> broken = checkNext(entry, seq + 1, previous);
             if (broken.isPresent()) {
                 return broken;
             }
+            redactions.see(entry);
             seq++;
             previous = entry.hash();
         }
-        return Optional.empty();
+        return redactions.unexplained().map(missing -> new Break(missing, MISSING));
+    }
+
+    /** What is said of content that nobody redacted. */
+    static final String MISSING = "its content is not there, and no entry says that it was redacted: it was removed";
+
+    /** Which content is not there, and which is said to have been redacted: the second may stand long after the first. */
+    static final class Redactions {
+        private final SortedSet<Long> missing = new TreeSet<>();
+        private final Set<Long> redacted = new HashSet<>();
+
+        /** Takes an entry that was checked itself. */
+        void see(Entry entry) {
+            try {
+                JsonNode line = Json.parse(entry.sealed());
+                if (line.has("contentHash") && entry.content() == null) {
+                    missing.add(line.path("seq").longValue());
+                }
+                if (line.path("kind").asText().equals("redacted")) {
+                    redacted.add(line.path("body").path("seq").longValue());
+                }
+            } catch (JsonProcessingException e) {
+                throw new IllegalArgumentException("an entry that was checked is readable", e);
+            }
+        }
+
+        int count() {
+            return missing.size();
+        }
+
+        /** The first entry whose content is not there though nothing says that it was redacted. */
+        Optional<Long> unexplained() {
+            return missing.stream().filter(seq -> !redacted.contains(seq)).findFirst();
+        }
     }
 
     /** Checks one entry against what it must follow. */

@@ -23,6 +23,9 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.UnaryOperator;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** Starting, repeating and finishing automated steps (N14, N44, N47; D13, D15, D19). */
@@ -487,20 +490,21 @@ final class CallRules {
                         rekeyed(call, visit.id(), key)));
     }
 
-    /** A header that carries the key of an earlier attempt carries that of this one. */
+    /** Whatever carries the key of an earlier attempt, in path, headers or body, carries that of this one (D13). */
     private static Event.@Nullable Call rekeyed(Event.@Nullable Call call, VisitId visit, String key) {
         if (call == null) {
             return null;
         }
-        String earlier = java.util.regex.Pattern.quote(visit.value()) + "\\.\\d+";
+        Pattern earlier = Pattern.compile("(?<![\\w.-])" + Pattern.quote(visit.value()) + "\\.\\d+(?![\\w-]|\\.\\w)");
+        UnaryOperator<String> anew = text -> earlier.matcher(text).replaceAll(Matcher.quoteReplacement(key));
         Map<String, String> headers = new TreeMap<>();
-        call.headers().forEach((name, value) -> headers.put(name, value.matches(earlier) ? key : value));
+        call.headers().forEach((name, value) -> headers.put(name, anew.apply(value)));
         return new Event.Call(
                 call.connection(),
                 call.method(),
-                call.path(),
+                anew.apply(call.path()),
                 headers,
-                call.body(),
+                call.body() == null ? null : anew.apply(call.body()),
                 call.poll(),
                 call.outputs(),
                 call.results(),

@@ -6,6 +6,8 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.core.people.Actor;
 import dastur.core.run.Command;
+import dastur.core.run.Event;
+import dastur.core.run.Recorded;
 import dastur.core.run.World;
 import java.io.IOException;
 import java.io.StringReader;
@@ -16,6 +18,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
@@ -26,10 +29,20 @@ class ExportTest {
     @BeforeEach
     void export() throws GeneralSecurityException {
         key = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+        write(null);
+    }
+
+    /** A record of two notes and, where a number is given, of a redaction of that entry. */
+    private void write(@Nullable Long redacted) {
         World world = new World();
         world.raise();
         world.accepted(Actor.of(World.RUNA), new Command.AddNote("On my way", false));
         world.accepted(Actor.of(World.RUNA), new Command.AddNote("At the gate", false));
+        if (redacted != null) {
+            Event event = new Event.Redacted(redacted, "A number of a card");
+            world.record.add(new Recorded(
+                    world.record.size() + 1, Instant.EPOCH, Actor.of(World.TEO), null, null, null, "cmd", event));
+        }
         lines = new ArrayList<>();
         String previous = Seal.START;
         byte salt = 0;
@@ -110,15 +123,32 @@ class ExportTest {
                 .isTrue();
     }
 
-    /** D22: redaction takes content and salt together, and the seal still holds. */
+    /** D22: redaction takes content and salt together, an entry says so, and the seal still holds. */
     @Test
     void redactedContentStillHolds() throws Exception {
-        int at = lines.size() - 2;
-        ObjectNode line = (ObjectNode) Json.parse(lines.get(at));
-        line.remove(List.of("content", "salt"));
-        lines.set(at, line.toString());
+        write(2L);
+        take(lines.get(1), 1);
         assertThat(check(lines).proved()).isTrue();
         assertThat(check(lines).redacted()).isEqualTo(1);
+    }
+
+    /** Whoever cuts out what was said, and nobody redacted, is found: with no entry that says so, or one about another. */
+    @Test
+    void contentThatNobodyRedactedIsFound() throws Exception {
+        take(lines.get(2), 2);
+        assertFound(lines, 3, "no entry says that it was redacted");
+        write(2L);
+        take(lines.get(2), 2);
+        assertFound(lines, 3, "no entry says that it was redacted");
+        take(lines.get(1), 1);
+        assertFound(lines, 3, "no entry says that it was redacted");
+    }
+
+    private void take(String text, int at) throws Exception {
+        ObjectNode line = (ObjectNode) Json.parse(text);
+        assertThat(line.has("content")).isTrue();
+        line.remove(List.of("content", "salt"));
+        lines.set(at, line.toString());
     }
 
     @Test

@@ -264,6 +264,39 @@ class EngineTest {
         assertThat(world.ticket.open()).isEmpty();
     }
 
+    /** D13: wherever the key stands, the next attempt carries its own; what only looks like it stays. */
+    @Test
+    void theNextAttemptCarriesItsKeyInPathAndBodyToo() {
+        Action close = World.closeLane(Action.Repeat.KEYED);
+        world.put(
+                new LookupKey.OfAction(close.key()),
+                new Action(
+                        close.key(),
+                        close.name(),
+                        close.description(),
+                        close.connection(),
+                        new Action.HttpCall(
+                                "POST",
+                                "/lanes/{{ call.key }}/close?once={{ call.key }}",
+                                Map.of("X-Once", "once {{ call.key }}"),
+                                "{\"key\":\"{{ call.key }}\",\"not\":\"x{{ call.key }}-5\"}",
+                                null),
+                        close.inputs(),
+                        close.outputs(),
+                        close.results(),
+                        close.repeat(),
+                        close.changesWorld(),
+                        close.timeLimit(),
+                        close.tries(),
+                        close.pause()));
+        closing();
+        world.call(new Command.CallOutcome.Failed("409"));
+        world.pass(Duration.ofSeconds(15));
+        assertThat(call().call().path()).isEqualTo("/lanes/I-1.1.3.2/close?once=I-1.1.3.2");
+        assertThat(call().call().headers()).containsEntry("X-Once", "once I-1.1.3.2");
+        assertThat(call().call().body()).isEqualTo("{\"key\":\"I-1.1.3.2\",\"not\":\"xI-1.1.3.1-5\"}");
+    }
+
     @Test
     void anUnknownOutcomeOfAKeyedCallRepeatsUnderItsKey() {
         closing();

@@ -13,7 +13,6 @@ import dastur.core.run.Command;
 import dastur.core.run.Intervention;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
-import dastur.core.run.Waiting;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
@@ -28,6 +27,7 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
 import dastur.store.Page;
+import dastur.store.Records;
 import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.Instant;
@@ -423,9 +423,11 @@ public final class TicketRoutes {
     private @Nullable Object keepDraft(Request q) {
         DraftBody body = q.body(DraftBody.class);
         VisitId visit = q.path("id", VisitId::new);
-        boolean offered = app.tickets().find(visit.ticket()).flatMap(c -> c.visit(visit)).stream()
-                .anyMatch(v -> v.waiting() instanceof Waiting.Task);
-        if (!offered || !Visibility.maySee(app, q.person(), visit.ticket())) {
+        // Only for a task of one's own, or of somebody one covers: a draft of others would keep what is not theirs.
+        boolean offered = app.tickets().find(visit.ticket()).stream()
+                .flatMap(c -> new AskViews(app).of(c, q.person()).stream())
+                .anyMatch(a -> a.mine() && a.kind().equals("task") && a.visit().equals(visit.value()));
+        if (!offered) {
             throw Problem.notFound("There is no open task " + visit + ".").end();
         }
         Map<String, Object> form = body.form() == null ? Map.of() : body.form();
@@ -517,6 +519,12 @@ public final class TicketRoutes {
     /** All entries and a signed trailer; heads are signed at export too, so that an anchor covers what is given away (D23). */
     private String export(Case c) {
         Instant now = app.clock().instant();
+        Records.Checked checked = app.records().checked(c.id());
+        checked.problem().ifPresent(broken -> {
+            throw Problem.conflict("The record of " + c.id() + " is broken at entry " + broken.seq() + ": "
+                            + broken.message() + ". It is not signed and not given out.")
+                    .end();
+        });
         long anchor = app.records()
                 .anchorHeads(now, app.signingKey())
                 .map(a -> a.number())

@@ -18,6 +18,7 @@ import dastur.server.api.Views.RunView;
 import dastur.server.api.Views.TicketView;
 import dastur.server.api.Views.VisitView;
 import dastur.server.auth.Right;
+import dastur.store.Records;
 import dastur.store.Surroundings;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -247,8 +248,9 @@ final class TicketViews {
 
     /** The entries after one, at most {@value #ENTRIES}; the seal is checked over all of them. */
     Views.RecordView record(Case c, long after) {
-        List<Entry> entries = app.records().of(c.id());
-        Optional<Seal.Break> broken = Seal.check(entries);
+        Records.Checked checked = app.records().checked(c.id());
+        List<Entry> entries = checked.entries();
+        Optional<Seal.Break> broken = checked.problem();
         List<Entry> part =
                 entries.stream().filter(e -> e.seq() > after).limit(ENTRIES).toList();
         long last = entries.isEmpty() ? 0 : entries.getLast().seq();
