@@ -128,9 +128,9 @@ export function DeskPage() {
   })).filter((g) => g.rows.length > 0);
   const all = groups.flatMap((g) => g.rows);
   const selected = kept.selected;
-  const select = (row: Row | undefined) => {
+  const select = (row: Row | undefined, seen = true) => {
     if (!row) return;
-    kept.choose(row.id);
+    kept.choose(row.id, seen);
     navigate({ to: "/desk", search: { item: row.id, ...filter }, replace: true });
   };
   const setFilter = (next: DeskFilter) => navigate({ to: "/desk", search: { item, ...next }, replace: true });
@@ -262,7 +262,7 @@ export function DeskPage() {
                   onRead={() => {
                     const rest = all.filter((r) => r.id !== selected.id);
                     const next = rest[Math.min(all.indexOf(selected), rest.length - 1)];
-                    if (next) select(next);
+                    if (next) select(next, false);
                     else kept.choose(undefined);
                   }}
                 />

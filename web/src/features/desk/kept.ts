@@ -33,13 +33,20 @@ export function withKept(lines: Line[], kept: Kept | undefined): Line[] {
  *
  * @param loaded whether the list is there
  * @param item the row that the page's address names
+ * @returns among others how to choose a row; unseen is one that follows by itself, as after one that is over
  */
 export function useKeptRow(
   lines: Line[],
   loaded: boolean,
   item: string | undefined,
   shown: (row: Row) => boolean,
-): { lines: Line[]; selected?: Row; gone?: string; chosen: boolean; choose: (id: string | undefined) => void } {
+): {
+  lines: Line[];
+  selected?: Row;
+  gone?: string;
+  chosen: boolean;
+  choose: (id: string | undefined, seen?: boolean) => void;
+} {
   const kept = useRef<Kept>(undefined);
   const [pick, setPick] = useState<{ id: string; still: boolean }>();
   const moved = useRef({ ids: "", at: Number.NEGATIVE_INFINITY });
@@ -68,9 +75,9 @@ export function useKeptRow(
     gone,
     // A row that had just slid under the hand may not be the one that was meant.
     chosen: pick !== undefined && pick.id === line?.row.id && pick.still,
-    choose: (id) => {
+    choose: (id, seen = true) => {
       kept.current = undefined;
-      setPick(id === undefined ? undefined : { id, still: performance.now() - moved.current.at >= STILL });
+      setPick(id === undefined ? undefined : { id, still: seen && performance.now() - moved.current.at >= STILL });
     },
   };
 }

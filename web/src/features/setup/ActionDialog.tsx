@@ -210,9 +210,12 @@ export function outputsOf(changed: Field[], before: Action["outputs"]): Action["
 
 /** What is sent along with a call, by name. */
 function Headers({ draft, set }: Part) {
-  const headers = Object.entries(draft.call.headers ?? {});
-  const keep = (next: [string, string][]) =>
+  // As rows: while a name is typed, two may be the same for a moment, and none may be lost by that.
+  const [headers, setHeaders] = useState<[string, string][]>(() => Object.entries(draft.call.headers ?? {}));
+  const keep = (next: [string, string][]) => {
+    setHeaders(next);
     set({ call: { ...draft.call, headers: next.length ? Object.fromEntries(next) : undefined } });
+  };
   return (
     <fieldset>
       <legend className="mb-1 text-sm font-semibold text-ink-2">Headers</legend>
