@@ -22,7 +22,6 @@ class Screenshots {
             row(teo, "Close the lane?").click();
             teo.getByText("What you approve").waitFor();
             shoot(teo, "desk-approval");
-            meanwhile(stage, teo);
 
             Page runa = stage.as("Runa Feld");
             row(runa, "Look at the gate").click();
@@ -92,6 +91,7 @@ class Screenshots {
             ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer Renew by hand"))
                     .waitFor();
             shoot(ines, "workflow-rehearsal");
+            meanwhile(stage, teo);
             review(stage);
 
             Page mira = stage.as("Mira Solheim");
