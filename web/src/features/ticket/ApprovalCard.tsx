@@ -1,8 +1,8 @@
-import { useState } from "react";
+import { use, useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Ask } from "../../api/types";
 import { useKeys } from "../../ui/keys";
-import { Button, Input, TextArea, Trouble } from "../../ui/kit";
+import { Button, Input, Off, TextArea, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
@@ -17,6 +17,7 @@ export function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; 
   const names = useNames();
   const now = useNow();
   const act = useSend(ticket);
+  const over = use(Off);
   const [declining, setDeclining] = useState(false);
   const [comment, setComment] = useState("");
   const [condition, setCondition] = useState("");
@@ -84,7 +85,7 @@ export function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; 
           a.turn.length > 0 &&
           ` · now it is the turn of ${a.turn.map((p) => names.person(p)).join(", ")}`}
         {a.excluded.length > 0 && ` · may not vote: ${a.excluded.map(names.person).join(", ")}`}
-        {said.length === 0 && ` · nobody has decided since ${moment(ask.openedAt, now)}`}
+        {said.length === 0 && !over && ` · nobody has decided since ${moment(ask.openedAt, now)}`}
       </p>
       {session.id in a.cast && (
         <p className="text-sm">

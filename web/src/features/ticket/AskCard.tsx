@@ -206,7 +206,7 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
                       visit: ask.visit,
                       kind: chosen,
                       reason,
-                      ...(chosen === "take exit" ? { exit: exit || stall.exits[0] } : {}),
+                      ...(chosen === "take exit" ? { exit } : {}),
                     },
                   },
                   { onSuccess: () => setChosen(undefined) },
@@ -216,9 +216,10 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
               {chosen === "take exit" && (
                 <Select
                   label="Which way"
+                  required
                   value={exit}
                   onChange={(e) => setExit(e.target.value)}
-                  options={stall.exits.map((x) => ({ value: x, label: x }))}
+                  options={[{ value: "", label: "choose how…" }, ...stall.exits.map((x) => ({ value: x, label: x }))]}
                 />
               )}
               <TextArea

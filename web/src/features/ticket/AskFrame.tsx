@@ -1,5 +1,7 @@
+import { use } from "react";
 import { useNames } from "../../api/hooks";
 import type { Ask } from "../../api/types";
+import { Off } from "../../ui/kit";
 import { exact, left, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { assignedWords, deedWords } from "./words";
@@ -8,6 +10,8 @@ import { assignedWords, deedWords } from "./words";
 export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; children: React.ReactNode }) {
   const now = useNow();
   const names = useNames();
+  // How long it may take, and what follows if nobody acts, is of no more use once somebody has acted.
+  const over = use(Off);
   const next = ask.ifNobodyActs[0];
   const late = ask.due !== undefined && new Date(ask.due).getTime() < now;
   return (
@@ -23,7 +27,7 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
         <p className="mt-0.5 font-semibold text-soon">You act for {names.person(ask.coverFor)}, who is away.</p>
       )}
       {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
-      {ask.kind !== "machine" && ask.kind !== "wait" && (
+      {!over && ask.kind !== "machine" && ask.kind !== "wait" && (
         <p className="mt-1 text-ink-2">
           {ask.task && `For ${assignedWords(ask.task.to, names)} · `}
           {ask.task?.claimedBy && `claimed by ${names.person(ask.task.claimedBy)} · `}

@@ -40,19 +40,15 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
   const [step, setStep] = useState("");
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
-  const at = open.find((v) => v.id === visit) ?? open[0];
+  const at = open.length === 1 ? open[0] : open.find((v) => v.id === visit);
   const atStep = at && steps.get(at.step);
   const exits =
     atStep && atStep.kind !== "end"
       ? [...exitsOf(atStep, actions), ...optionalExitsOf(atStep)].filter((e) => waysOf(atStep)[e])
       : [];
+  const way = exits.length === 1 ? exits[0] : exits.find((x) => x === exit);
   const top = (version.data?.body.steps ?? []).filter((s) => s.kind !== "end");
-  const effects = consequences(
-    kind,
-    run,
-    steps,
-    kind === "skip" ? { step: at?.step, exit: exit || exits[0] } : { step },
-  );
+  const effects = consequences(kind, run, steps, kind === "skip" ? { step: at?.step, exit: way } : { step });
   return (
     <Dialog title={`Intervene in ${run.name}`} open onClose={onClose}>
       <form
@@ -65,9 +61,9 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
               run: run.id,
               kind,
               reason,
-              ...(kind === "skip" && at ? { visit: at.id, exit: exit || exits[0] } : {}),
+              ...(kind === "skip" && at ? { visit: at.id, exit: way } : {}),
               ...(kind === "re-run from" ? { step } : {}),
-              ...(kind === "move to version" ? { version: Number(to || versions[0]) } : {}),
+              ...(kind === "move to version" ? { version: Number(to) } : {}),
             },
           });
         }}
@@ -84,17 +80,30 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
             {open.length > 1 && (
               <Select
                 label="Which step"
-                value={at?.id}
-                onChange={(e) => setVisit(e.target.value)}
-                options={open.map((v) => ({ value: v.id, label: steps.get(v.step)?.name ?? v.step }))}
+                required
+                value={visit}
+                onChange={(e) => {
+                  setVisit(e.target.value);
+                  setExit("");
+                }}
+                options={[
+                  { value: "", label: "choose a step…" },
+                  ...open.map((v) => ({ value: v.id, label: steps.get(v.step)?.name ?? v.step })),
+                ]}
               />
             )}
-            <Select
-              label={`Leave “${atStep?.name ?? ""}” by`}
-              value={exit || exits[0]}
-              onChange={(e) => setExit(e.target.value)}
-              options={exits.map((x) => ({ value: x, label: x }))}
-            />
+            {atStep && (
+              <Select
+                label={`Leave “${atStep.name}” by`}
+                required
+                value={way ?? ""}
+                onChange={(e) => setExit(e.target.value)}
+                options={[
+                  ...(exits.length === 1 ? [] : [{ value: "", label: "choose how…" }]),
+                  ...exits.map((x) => ({ value: x, label: x })),
+                ]}
+              />
+            )}
           </>
         )}
         {kind === "re-run from" && (
@@ -109,12 +118,16 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
         {kind === "move to version" && (
           <Select
             label="Version"
-            value={to || String(versions[0])}
+            required
+            value={to}
             onChange={(e) => setTo(e.target.value)}
-            options={versions.map((n) => ({
-              value: String(n),
-              label: n === workflow.data?.liveVersion ? `${n}, live` : String(n),
-            }))}
+            options={[
+              { value: "", label: "choose a version…" },
+              ...versions.map((n) => ({
+                value: String(n),
+                label: n === workflow.data?.liveVersion ? `${n}, live` : String(n),
+              })),
+            ]}
           />
         )}
         {effects.length > 0 && (
