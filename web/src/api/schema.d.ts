@@ -511,7 +511,7 @@ export interface paths {
         put?: never;
         /**
          * Let time pass in the demo
-         * @description Needs the right: signed in.
+         * @description Needs the right: work.
          */
         post: {
             parameters: {

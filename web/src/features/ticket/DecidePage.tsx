@@ -22,6 +22,8 @@ export function DecidePage({ token }: { token: string }) {
     mutationFn: (approve: boolean) =>
       unsigned.post<DecisionView>(path, { approve, ...(comment.trim() ? { comment } : {}) }),
     onSuccess: (_, approve) => setSaid(approve),
+    // Another may have been first, or what is shown has changed: the page then says so.
+    onError: () => asked.refetch(),
   });
   const d = asked.data;
   return (

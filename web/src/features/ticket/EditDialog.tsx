@@ -1,38 +1,42 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ProblemError } from "../../api/client";
+import { ProblemError } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Field, Ticket } from "../../api/types";
 import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
+import { useSend } from "./useSend";
 
-/** Changes fields of a ticket; only what differs is sent. Closing asks for cause, what was done and the answer. */
+/** What a person typed into a field, and what stood there when they began. */
+interface Typed {
+  value: string;
+  before: string;
+}
+
+/** Changes fields of a ticket; only what the person changed is sent. Closing asks for cause, what was done and the answer. */
 export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
   const { directory } = useNames();
-  const queries = useQueryClient();
-  const [values, setValues] = useState<Record<string, string>>(() =>
-    Object.fromEntries(Object.entries(ticket.fields).map(([k, v]) => [k, String(v)])),
-  );
+  const [typed, setTyped] = useState<Record<string, Typed>>({});
   const [reason, setReason] = useState("");
-  const set = (name: string, value: string) => setValues({ ...values, [name]: value });
-  const save = useMutation({
-    mutationFn: () => {
-      const fields: Record<string, unknown> = {};
-      for (const [name, value] of Object.entries(values)) {
-        if (value !== String(ticket.fields[name] ?? "")) {
-          const type = directory?.fields.find((f) => f.name === name)?.type;
-          fields[name] = value === "" ? null : type === "whole number" || type === "number" ? Number(value) : value;
-        }
-      }
-      return api.put(`/api/tickets/${ticket.number}`, { fields, ...(reason.trim() ? { reason } : {}) });
-    },
-    onSuccess: () => {
-      queries.invalidateQueries({ queryKey: ["ticket", ticket.number] });
-      queries.invalidateQueries({ queryKey: ["record", ticket.number] });
-      onClose();
-    },
-  });
+  const stands = (name: string) => String(ticket.fields[name] ?? "");
+  const valueIn = (name: string) => typed[name]?.value ?? stands(name);
+  const set = (name: string, value: string) =>
+    setTyped({ ...typed, [name]: { value, before: typed[name]?.before ?? stands(name) } });
+  const changed = Object.entries(typed).filter(([name, t]) => t.value !== stands(name));
+  const save = useSend(ticket.number, onClose);
+  const submit = () => {
+    const fields: Record<string, unknown> = {};
+    for (const [name, { value }] of changed) {
+      const type = directory?.fields.find((f) => f.name === name)?.type;
+      fields[name] = value === "" ? null : type === "whole number" || type === "number" ? Number(value) : value;
+    }
+    save.mutate({
+      path: `/api/tickets/${ticket.number}`,
+      put: true,
+      body: { fields, ...(reason.trim() ? { reason } : {}) },
+    });
+  };
   const problem = save.error instanceof ProblemError ? save.error.problem : undefined;
-  const closing = values.state === "closed";
+  const closing = valueIn("state") === "closed";
+  const cancelling = valueIn("state") === "cancelled" && ticket.state !== "cancelled";
   const shown = (directory?.fields ?? []).filter(
     (f) => !["cause", "done", "answer"].includes(f.name) || closing || ticket.fields[f.name] !== undefined,
   );
@@ -42,7 +46,7 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          save.mutate();
+          submit();
         }}
       >
         <div className="grid gap-3 sm:grid-cols-2">
@@ -51,14 +55,15 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
               <One
                 field={f}
                 ticket={ticket}
-                value={values[f.name] ?? ""}
+                value={valueIn(f.name)}
                 problem={problem?.where === f.name ? problem.detail : undefined}
                 onChange={(v) => set(f.name, v)}
               />
             </div>
           ))}
         </div>
-        {values.state === "cancelled" && ticket.state !== "cancelled" && <Cancels ticket={ticket} />}
+        <Meanwhile ticket={ticket} typed={changed.filter(([name, t]) => stands(name) !== t.before)} />
+        {cancelling && <Cancels ticket={ticket} />}
         <Input
           label="Why (goes onto the record; a priority other than the computed one needs it)"
           value={reason}
@@ -66,16 +71,31 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
         />
         {save.isError && <Trouble error={save.error} />}
         <div>
-          <Button
-            look={values.state === "cancelled" && ticket.state !== "cancelled" ? "danger" : "primary"}
-            type="submit"
-            disabled={save.isPending}
-          >
-            {values.state === "cancelled" && ticket.state !== "cancelled" ? "Save, and cancel it" : "Save"}
+          <Button look={cancelling ? "danger" : "primary"} type="submit" disabled={save.isPending}>
+            {cancelling ? "Save, and cancel it" : "Save"}
           </Button>
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/** What somebody else has changed since this person began to type, before theirs replaces it. */
+function Meanwhile({ ticket, typed }: { ticket: Ticket; typed: [string, Typed][] }) {
+  const names = useNames();
+  if (typed.length === 0) return null;
+  return (
+    <section role="status" aria-label="Changed meanwhile" className="rounded-lg border border-soon bg-sheet px-3 py-2">
+      <p>
+        <strong className="text-soon">Changed meanwhile by somebody else:</strong>{" "}
+        {typed
+          .map(
+            ([name]) => `${names.field(`ticket.${name}`) ?? name} is now “${String(ticket.fields[name] ?? "empty")}”`,
+          )
+          .join(", ")}
+        . When you save, yours replaces it.
+      </p>
+    </section>
   );
 }
 

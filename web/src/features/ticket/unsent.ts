@@ -56,7 +56,7 @@ export function unsentWords({ path, body }: Pick<Unsent, "path" | "body">): stri
     case "answer":
       return typeof b.text === "string" ? `your answer “${clip(b.text)}”` : "your answer";
     default:
-      return "what you did";
+      return "fields" in b ? "your change" : "what you did";
   }
 }
 

@@ -102,6 +102,14 @@ class DoorTest extends OnDemo {
         assertThat(statuses.subList(5, 7)).containsOnly(429);
     }
 
+    /** S11: time passes by the hand of those who work, not of those who only read. */
+    @Test
+    void whoOnlyReadsDoesNotMoveTheClock() {
+        assertThat(api.call("mira", "POST", "/api/demo/clock", "{\"minutes\":60}")
+                        .status())
+                .isEqualTo(403);
+    }
+
     // --- S3
 
     /** S3: a requester says what is the matter, and nothing that is for those who work on it. */

@@ -244,7 +244,10 @@ class SetUpTest extends OnDemo {
                 .startsWith("BEGIN:VCALENDAR")
                 .contains("SUMMARY:On call\\, Duty manager: Priya Lund")
                 .doesNotContain("Teo Marchetti");
-        String altered = feeds.get("mine").asText().replaceAll(".$", "_");
+        // In its middle: the last letter of a key in this alphabet may say fewer bits than it has.
+        String address = feeds.get("mine").asText();
+        int at = address.length() - 12;
+        String altered = address.substring(0, at) + (address.charAt(at) == 'x' ? 'y' : 'x') + address.substring(at + 1);
         assertThat(api.call("", "GET", altered, null).status()).isEqualTo(404);
     }
 

@@ -29,6 +29,9 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BiPredicate;
 import java.util.stream.Stream;
+import org.eclipse.jetty.server.Server;
+import org.eclipse.jetty.server.ServerConnector;
+import org.eclipse.jetty.util.component.LifeCycle;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -41,6 +44,8 @@ public final class WebServer implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(WebServer.class);
     private static final long MAX_BODY = 1_000_000;
     private static final long NEWS_EVERY_MILLIS = 15_000;
+    /** How many connections may wait to be taken up; the operating system may allow fewer. */
+    private static final int LINE = 1_024;
 
     /**
      * What the server needs.
@@ -70,6 +75,7 @@ public final class WebServer implements AutoCloseable {
             config.startup.showJavalinBanner = false;
             config.concurrency.useVirtualThreads = true;
             config.http.maxRequestSize = MAX_BODY;
+            config.jetty.modifyServer(WebServer::letWait);
             config.http.defaultContentType = "application/json";
             config.routes.before(ctx -> Callers.note(ctx, means.proxies()));
             config.routes.before(WebServer::headers);
@@ -80,6 +86,19 @@ public final class WebServer implements AutoCloseable {
             config.routes.get("/assets/*", WebServer::asset);
             config.routes.get("/*", WebServer::page);
             problems(config);
+        });
+    }
+
+    /** A rush finds a place in the line and an answer in words, where the fifty of the platform would break connections. */
+    private static void letWait(Server server) {
+        server.addEventListener(new LifeCycle.Listener() {
+            @Override
+            public void lifeCycleStarting(LifeCycle starting) {
+                Stream.of(server.getConnectors())
+                        .filter(ServerConnector.class::isInstance)
+                        .map(ServerConnector.class::cast)
+                        .forEach(c -> c.setAcceptQueueSize(LINE));
+            }
         });
     }
 
