@@ -260,6 +260,10 @@ public final class WebServer implements AutoCloseable {
             client.sendEvent("hello", "{}");
             while (!client.terminated() && !stopping) {
                 Live.News news = listener.next(NEWS_EVERY_MILLIS);
+                if (stopping) {
+                    // The database may be closed already.
+                    return;
+                }
                 boolean look = news == null || news.isWhoIsThere();
                 if (look && stillThere(given).filter(person::equals).isEmpty()) {
                     return;
