@@ -89,6 +89,7 @@ describe("changing a ticket", () => {
     await byAnother({ title: "Gate 1 is mended" });
     const told = screen.getByRole("status", { name: "Changed meanwhile" });
     expect(told.textContent).toContain("Title is now “Gate 1 is mended”. When you save, yours replaces it");
+    expect(screen.getByText("Meanwhile: “Gate 1 is mended”. Yours replaces it.")).toBeTruthy();
     expect(title.value).toBe("Gate 1 stands open");
   });
 

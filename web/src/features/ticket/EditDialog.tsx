@@ -21,6 +21,7 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
   const set = (name: string, value: string) =>
     setTyped({ ...typed, [name]: { value, before: typed[name]?.before ?? stands(name) } });
   const changed = Object.entries(typed).filter(([name, t]) => t.value !== stands(name));
+  const meanwhile = changed.filter(([name, t]) => stands(name) !== t.before);
   const save = useSend(ticket.number, onClose);
   const submit = () => {
     const fields: Record<string, unknown> = {};
@@ -56,13 +57,19 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
                 field={f}
                 ticket={ticket}
                 value={valueIn(f.name)}
-                problem={problem?.where === f.name ? problem.detail : undefined}
+                problem={
+                  problem?.where === f.name
+                    ? problem.detail
+                    : meanwhile.some(([name]) => name === f.name)
+                      ? `Meanwhile: “${stands(f.name)}”. Yours replaces it.`
+                      : undefined
+                }
                 onChange={(v) => set(f.name, v)}
               />
             </div>
           ))}
         </div>
-        <Meanwhile ticket={ticket} typed={changed.filter(([name, t]) => stands(name) !== t.before)} />
+        <Meanwhile ticket={ticket} typed={meanwhile} />
         {cancelling && <Cancels ticket={ticket} />}
         <Input
           label="Why (goes onto the record; a priority other than the computed one needs it)"
