@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 
 /** Ends runs: first puts back what was switched off for a time, then gives the results to the caller (N21, D11). */
 final class RunEnds {
@@ -79,12 +80,12 @@ final class RunEnds {
     }
 
     /** Ends a run that was withdrawn or stopped. */
-    void stopped(Actor by, Run run, @org.jspecify.annotations.Nullable List<String> off) {
+    void stopped(Actor by, Run run, @Nullable List<String> off) {
         d.emit(by, run.id(), null, null, new Event.RunEnded("stopped", true, waitsElsewhere(run), off, null));
     }
 
     /** The visit of another ticket that waits for this run. */
-    private static @org.jspecify.annotations.Nullable VisitId waitsElsewhere(Run run) {
+    private static @Nullable VisitId waitsElsewhere(Run run) {
         VisitId parent = run.parent();
         return parent == null || parent.ticket().equals(run.id().ticket()) ? null : parent;
     }

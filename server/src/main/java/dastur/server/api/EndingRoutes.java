@@ -1,5 +1,6 @@
 package dastur.server.api;
 
+import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.record.Seal;
 import dastur.core.run.Event;
@@ -68,7 +69,7 @@ public final class EndingRoutes {
     }
 
     private static RuntimeException nothing(String item) {
-        return Problem.notFound("Nothing that was asked under '" + dastur.core.json.Texts.clip(item, 60) + "' is over.")
+        return Problem.notFound("Nothing that was asked under '" + Texts.clip(item, 60) + "' is over.")
                 .end();
     }
 

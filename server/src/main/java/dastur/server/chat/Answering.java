@@ -9,6 +9,7 @@ import dastur.server.work.CommandService.Outcome;
 import dastur.server.work.Spoken;
 import dastur.store.Chats.Asked;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -66,7 +67,7 @@ final class Answering {
                     ? new Meant.This(onIt.getFirst(), named.group(2))
                     : new Meant.Unclear(
                             onIt.isEmpty()
-                                    ? "Nothing on " + named.group(1).toUpperCase(java.util.Locale.ROOT)
+                                    ? "Nothing on " + named.group(1).toUpperCase(Locale.ROOT)
                                             + " waits for your answer."
                                     : "More than one thing is asked on " + named.group(1)
                                             + ". Reply to the message you mean.");

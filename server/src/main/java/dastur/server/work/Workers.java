@@ -42,6 +42,7 @@ import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -276,7 +277,7 @@ public final class Workers implements AutoCloseable {
         means.outbox().drop(taken);
     }
 
-    private boolean take(String kind, Crew crew, Duration length, java.util.function.Consumer<Taken> work) {
+    private boolean take(String kind, Crew crew, Duration length, Consumer<Taken> work) {
         List<Taken> taken = taken(kind, crew, length);
         taken.forEach(row -> crew.begin(() -> work.accept(row)));
         return !taken.isEmpty();
