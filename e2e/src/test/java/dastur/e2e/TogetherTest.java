@@ -185,6 +185,37 @@ class TogetherTest {
         fits(ada);
     }
 
+    /** R9, R10: no word and no text, however long, pushes what is asked off the screen. */
+    @Test
+    void longWordsAndTextsLeaveThePageItsWidthAndTheButtonsInSight() {
+        stage.publish("""
+                workflow long-words "Long words" for incident
+                  owner ines
+                look: ask group pier-technicians "Look at the pier" within 1 h: "Looked"
+                over: done "looked"
+                """);
+        Page ada = stage.phone("Ada Brandvold");
+        Browser.go(ada, "Tickets");
+        Browser.button(ada, "Raise a ticket").click();
+        ada.getByLabel("What is the matter, in one line").fill("Pier" + "x".repeat(200));
+        ada.getByLabel("More about it").fill("A long story. ".repeat(220));
+        Browser.button(ada, "Raise it").click();
+        ada.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
+        String number = ada.url().replaceAll(".*/", "");
+        Browser.start(ada, "long-words");
+        assertThat(ada.getByText("Look at the pier").first()).isVisible();
+        fits(ada);
+        assertThat(ada.getByText(Pattern.compile("show all [\\d,]+ characters")).first())
+                .isVisible();
+        Page runa = stage.phone("Runa Feld");
+        runa.locator("li button")
+                .filter(new Locator.FilterOptions().setHasText(number))
+                .filter(new Locator.FilterOptions().setHasText("Look at the pier"))
+                .click();
+        assertThat(starting(runa, "Looked")).isInViewport();
+        fits(runa);
+    }
+
     private static void fits(Page page) {
         int width = (Integer) page.evaluate("document.documentElement.scrollWidth");
         assertThat(width).as("the width of " + page.url()).isLessThanOrEqualTo(390);
