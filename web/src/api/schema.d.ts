@@ -4026,7 +4026,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/seal/anchors": {
+    "/api/seal/checkpoints": {
         parameters: {
             query?: never;
             header?: never;
@@ -4034,7 +4034,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Signed record heads
+         * How far the log over all records was signed, newest first
          * @description Needs the right: see.
          */
         get: {
@@ -4052,7 +4052,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["Anchor"][];
+                        "application/json": components["schemas"]["Checkpoint"][];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -8012,8 +8012,11 @@ export interface components {
             algorithm: string;
             key: string;
         };
-        Anchor: {
+        Checkpoint: {
             number: number;
+            epoch?: number;
+            size?: number;
+            root?: string;
             /** Format: date-time */
             at: string;
             text: string;

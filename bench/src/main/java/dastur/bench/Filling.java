@@ -21,10 +21,10 @@ final class Filling {
         try (Connection connection = database.dataSource().getConnection();
                 Statement s = connection.createStatement()) {
             s.execute(
-                    "insert into ticket (id, kind, title, state, ended, priority, requester, created_at, updated_at, seq, head, anchored_seq, snapshot_seq, next_due)"
+                    "insert into ticket (id, kind, title, state, ended, priority, requester, created_at, updated_at, seq, head, snapshot_seq, next_due)"
                             + " select 'F-' || n.x, 'incident', 'A matter of before ' || n.x, case when mod(n.x, 20) = 0 then 'logged' else 'closed' end, mod(n.x, 20) <> 0, 'P3', 'bench',"
                             + " dateadd('SECOND', -n.x * 60, current_timestamp), current_timestamp, " + ENTRIES_A_TICKET
-                            + ", repeat('0', 64), 0, " + ENTRIES_A_TICKET
+                            + ", repeat('0', 64), " + ENTRIES_A_TICKET
                             + ", case when mod(n.x, 20) = 0 then dateadd('DAY', 30, current_timestamp) end"
                             + range);
             s.execute("insert into case_snapshot (ticket, seq, fold, body) select 'F-' || n.x, " + ENTRIES_A_TICKET

@@ -11,6 +11,7 @@ import dastur.store.FormDrafts;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
+import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.SavedViews;
 import dastur.store.Sessions;
@@ -37,6 +38,7 @@ public record App(
         CommandService commands,
         Tickets tickets,
         Records records,
+        RecordLog log,
         Workflows workflows,
         Organisation organisation,
         Sessions sessions,

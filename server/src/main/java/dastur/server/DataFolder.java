@@ -1,5 +1,7 @@
 package dastur.server;
 
+import dastur.core.record.Mac;
+import dastur.core.record.Signer;
 import dastur.server.auth.Secrets;
 import java.io.IOException;
 import java.io.Reader;
@@ -35,7 +37,11 @@ public final class DataFolder {
 
     /** The key that signs links in mails; made on first use. */
     public byte[] linkKey() {
-        Path file = folder.resolve("links.key");
+        return key("links.key");
+    }
+
+    private byte[] key(String name) {
+        Path file = folder.resolve(name);
         try {
             if (!Files.exists(file)) {
                 byte[] made = new byte[32];
@@ -43,8 +49,8 @@ public final class DataFolder {
                 write(file, Base64.getEncoder().encodeToString(made) + "\n");
             }
             return Base64.getDecoder().decode(Files.readString(file).strip());
-        } catch (IOException e) {
-            throw new UncheckedIOException("The key of links " + file + " cannot be read.", e);
+        } catch (IOException | IllegalArgumentException e) {
+            throw new IllegalStateException("The key " + file + " cannot be read.", e);
         }
     }
 
@@ -75,6 +81,21 @@ public final class DataFolder {
                             + " is damaged. Restore it from a copy: without it, new records cannot be tied to old ones.",
                     e);
         }
+    }
+
+    /** The key whose codes show which rows the application wrote (K14); made on first use. */
+    public Mac rowKey() {
+        return new Mac(key("rows.key"));
+    }
+
+    /** Whether there is a key for rows already; before, nothing in the database bears a code. */
+    public boolean hasRowKey() {
+        return Files.exists(folder.resolve("rows.key"));
+    }
+
+    /** Signs how far the log reaches; keeps beside the key what it signed last (K11). */
+    public Signer signer() {
+        return new Signer(signingKey(), new SignedLast(folder.resolve("seal.last")));
     }
 
     /** A secret by its name, from {@code secrets.properties}; read each time, so that a changed one counts at once. */

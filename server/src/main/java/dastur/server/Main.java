@@ -5,6 +5,7 @@ import dastur.core.record.Export;
 import dastur.server.http.OpenApi;
 import dastur.standins.Standins;
 import dastur.store.Database;
+import dastur.store.Durability;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.charset.StandardCharsets;
@@ -31,6 +32,7 @@ public final class Main {
 
     public static void main(String[] arguments) {
         CommandLine line = new CommandLine(new Main())
+                .setCaseInsensitiveEnumValuesAllowed(true)
                 .addSubcommand("demo", new Start(true))
                 .addSubcommand("start", new Start(false))
                 .addSubcommand(new Verify())
@@ -157,6 +159,13 @@ public final class Main {
         @Option(names = "--inbox-port", defaultValue = "993", description = "Its port (${DEFAULT-VALUE}).")
         private int inboxPort;
 
+        @Option(
+                names = "--durability",
+                defaultValue = "POWER",
+                description =
+                        "What an acknowledged change outlives: 'process' a killed process, 'power' a power failure too (${DEFAULT-VALUE}).")
+        private Durability durability;
+
         Start(boolean demo) {
             this.demo = demo;
         }
@@ -179,7 +188,8 @@ public final class Main {
                     address,
                     chat,
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser),
-                    proxies);
+                    proxies,
+                    durability);
             if (demo && !Files.exists(settings.data().resolve(Database.FILE))) {
                 spec.commandLine()
                         .getOut()
@@ -225,6 +235,13 @@ public final class Main {
                             + (report.redacted() > 0 ? ", of which " + report.redacted() + " redacted" : "")
                             + ". Signed by key " + report.key()
                             + (key == null ? " (compare it with the one you were given)" : ""));
+                    out.println(
+                            report.log() == null
+                                    ? "It says nothing of the log: entries after the last could be missing."
+                                    : "The log held it on " + report.log().at() + ", in checkpoint "
+                                            + report.log().checkpoint() + " over "
+                                            + report.log().size()
+                                            + " changes. Whether that checkpoint is of the real log, whoever kept checkpoints can say.");
                 } else {
                     report.problems().forEach(p -> out.println("line " + p.line() + ": " + p.message()));
                     out.println("NOT PROVED. " + report.entries() + " entries hold up to there.");
@@ -252,6 +269,7 @@ public final class Main {
     public static String describe() {
         try {
             App nothing = new App(
+                    null,
                     null,
                     null,
                     null,

@@ -1,6 +1,7 @@
 package dastur.server;
 
 import dastur.standins.Standins;
+import dastur.store.Durability;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
@@ -16,6 +17,7 @@ import org.jspecify.annotations.Nullable;
  * @param chat the address of a chat server that speaks the Matrix client-server API; null for none
  * @param inbox the mailbox to which people answer mails; null for none
  * @param proxies addresses of proxies whose word about who calls is believed
+ * @param durability what an acknowledged change outlives
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -29,7 +31,8 @@ public record Settings(
         @Nullable String address,
         @Nullable String chat,
         @Nullable Inbox inbox,
-        List<String> proxies) {
+        List<String> proxies,
+        Durability durability) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -39,7 +42,7 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of());
+        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of(), Durability.POWER);
     }
 
     /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */

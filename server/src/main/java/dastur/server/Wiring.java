@@ -4,6 +4,7 @@ import dastur.connectors.Connectors;
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
 import dastur.connectors.MatrixConnector;
+import dastur.core.record.Signer;
 import dastur.core.run.Engine;
 import dastur.server.api.AskingRoutes;
 import dastur.server.api.BulkRoutes;
@@ -56,6 +57,7 @@ import dastur.store.KnownAnswers;
 import dastur.store.MailAsks;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
+import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.SavedViews;
 import dastur.store.Sessions;
@@ -91,13 +93,15 @@ public final class Wiring implements AutoCloseable {
         DataFolder folder = new DataFolder(settings.data());
         boolean demo = settings.demo().on();
         if (demo) {
-            Demo.make(settings.data(), settings.clock().instant());
+            Demo.make(settings.data(), settings.clock().instant(), folder.rowKey());
         }
-        database = Database.inFolder(settings.data());
+        Signer signer = folder.signer();
+        database = Database.inFolder(settings.data(), settings.durability(), folder.rowKey());
+        RecordLog log = new RecordLog(database, signer);
         Organisation organisation = new Organisation(database);
         Workflows workflows = new Workflows(database);
         Tickets tickets = new Tickets(database);
-        Records records = new Records(database);
+        Records records = new Records(database, log);
         Outbox outbox = new Outbox(database);
         Sessions sessions = new Sessions(database);
         Cases cases = new Cases(database, Secrets::randomBytes);
@@ -143,7 +147,7 @@ public final class Wiring implements AutoCloseable {
         workers = new Workers(new Workers.Means(
                 outbox,
                 commands,
-                records,
+                log,
                 tickets,
                 cases,
                 new Signals(database),
@@ -153,7 +157,6 @@ public final class Wiring implements AutoCloseable {
                 folder::secret,
                 organisation::person,
                 clock,
-                folder.signingKey(),
                 settings.callLease(),
                 links,
                 this::address,
@@ -192,6 +195,7 @@ public final class Wiring implements AutoCloseable {
                 commands,
                 tickets,
                 records,
+                log,
                 workflows,
                 organisation,
                 sessions,

@@ -86,7 +86,7 @@ class ArchitectureTest {
     @ArchTest
     static final ArchRule onlyTheCommandServiceWritesTickets = classes()
             .that()
-            .haveFullyQualifiedName("dastur.store.Cases$Work")
+            .haveFullyQualifiedName("dastur.store.Work")
             .should()
             .onlyBeAccessed()
             .byAnyPackage("dastur.store..", "dastur.server.work..");

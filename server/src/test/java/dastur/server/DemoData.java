@@ -46,7 +46,7 @@ public final class DemoData {
             try {
                 Path folder = Files.createTempDirectory("dastur-demo");
                 // No stand-ins are there yet: each copy's own are to get what the live cases have to say.
-                Demo.make(folder, Instant.now());
+                Demo.make(folder, Instant.now(), new DataFolder(folder).rowKey());
                 Runtime.getRuntime().addShutdownHook(new Thread(() -> delete(folder)));
                 built = folder;
             } catch (IOException e) {

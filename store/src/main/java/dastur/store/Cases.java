@@ -1,67 +1,208 @@
 package dastur.store;
 
-import dastur.core.record.Entry;
-import dastur.core.record.Seal;
 import dastur.core.run.Case;
-import dastur.core.run.Engine;
-import dastur.core.run.Event;
 import dastur.core.run.LookupKey;
-import dastur.core.run.Recorded;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import java.time.Instant;
-import java.util.ArrayList;
-import java.util.Collections;
-import java.util.List;
+import java.util.EnumMap;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.hibernate.LockMode;
 import org.hibernate.StatelessSession;
-import org.jspecify.annotations.Nullable;
 
 /**
- * Loads and saves cases: one ticket per transaction, its row locked (D11). Everything that follows from events (entries,
- * projections, outbox, alarm) is written with them or not at all.
+ * Decides on tickets and has what was decided written (K1). Deciding holds nothing in the database: the change says what it
+ * grew from, and is decided again where that is no longer so. What follows from events (entries, rows, outbox, alarm) is
+ * written with them or not at all.
  */
 public final class Cases {
+    /** After so many losses a change is decided and written with its row locked, so that it cannot lose again. */
+    private static final int LOSSES = 2;
+
+    private static final int TRIES = 8;
+
+    /** Others changed the same rows again and again: nothing was written, and it may be tried again. */
+    public static final class Contended extends RuntimeException {
+        private static final long serialVersionUID = 1;
+
+        Contended(String message) {
+            super(message);
+        }
+    }
+
     private final Database database;
     private final References references = new References();
     private final Supplier<byte[]> salts;
+    private final Map<TicketKind, Numbers> numbers = new EnumMap<>(TicketKind.class);
+
+    /** The numbers of a kind: raises grow each from the one before. */
+    private static final class Numbers {
+        private final ReentrantLock lock = new ReentrantLock();
+        private final Map<String, CompletableFuture<Scribe.Fate>> underWay = new ConcurrentHashMap<>();
+        /** The number that was given last, by this process; negative when it is to be read. */
+        private long last = -1;
+    }
 
     /** @param salts gives 32 fresh random bytes at each call */
     public Cases(Database database, Supplier<byte[]> salts) {
         this.database = database;
         this.salts = salts;
+        for (TicketKind kind : TicketKind.values()) {
+            numbers.put(kind, new Numbers());
+        }
     }
 
-    /** Runs work on one ticket in one transaction with its row locked. */
+    /**
+     * Decides on one ticket, has what was decided written, and ends when it is. Where something was changed meanwhile, it is
+     * decided again: the work may run several times, and only the last one counts.
+     *
+     * @throws Contended when others were always faster
+     * @throws Busy when too much waits to be written
+     */
     public <T> T onTicket(TicketId ticket, Function<Work, T> work) {
-        return database.write(session -> work.apply(new Work(session, ticket)));
+        for (int losses = 0; losses < LOSSES; losses++) {
+            Decided<T> decided = database.read(session -> decided(new Work(this, session, ticket, false), work));
+            if (decided.change().isEmpty()
+                    || join(database.scribe().write(decided.change().get())) == Scribe.Fate.KEPT) {
+                return decided.kept();
+            }
+            database.cases().forget(ticket);
+        }
+        return alone(ticket, work);
+    }
+
+    /** Rolls back what did not hold. */
+    private static final class Lost extends RuntimeException {
+        private static final long serialVersionUID = 1;
+    }
+
+    /** What was decided, and what is to be remembered when it is written. */
+    private record Decided<T>(T result, Optional<Change> change, Runnable remember) {
+        T kept() {
+            remember.run();
+            return result;
+        }
+    }
+
+    private static <T> Decided<T> decided(Work work, Function<Work, T> what) {
+        T result = what.apply(work);
+        return new Decided<>(result, work.change(), work::remember);
+    }
+
+    /** With the ticket's row locked: whoever else would change it waits. */
+    private <T> T alone(TicketId ticket, Function<Work, T> work) {
+        for (int tries = LOSSES; tries < TRIES; tries++) {
+            try {
+                return database.write(session -> {
+                            session.get(Rows.TicketRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
+                            Decided<T> decided = decided(new Work(this, session, ticket, false), work);
+                            if (decided.change().isPresent()
+                                    && !Straight.write(session, decided.change().get())) {
+                                throw new Lost();
+                            }
+                            return decided;
+                        })
+                        .kept();
+            } catch (Lost e) {
+                database.cases().forget(ticket);
+            }
+        }
+        throw new Contended("Others changed what this rests on, again and again. Try it again.");
+    }
+
+    private static Scribe.Fate join(CompletableFuture<Scribe.Fate> fate) {
+        try {
+            return fate.join();
+        } catch (CompletionException e) {
+            throw e.getCause() instanceof RuntimeException cause ? cause : new IllegalStateException(e.getCause());
+        }
+    }
+
+    /**
+     * Decides on a new ticket under the next number of its kind. A ticket that is refused takes no number, and losing one to
+     * another is no failure (K15).
+     *
+     * @param command the id under which a repetition finds the ticket
+     * @return empty when the command has raised a ticket already: see {@link #raisedBy}
+     */
+    public <T> Optional<T> onNewTicket(TicketKind kind, String command, Function<Work, T> work) {
+        Numbers of = numbers.get(kind);
+        while (true) {
+            CompletableFuture<Scribe.Fate> other = null;
+            CompletableFuture<Scribe.Fate> fate = null;
+            Decided<T> decided = null;
+            of.lock.lock();
+            try {
+                other = of.underWay.get(command);
+                if (other == null) {
+                    if (raisedBy(command).isPresent()) {
+                        return Optional.empty();
+                    }
+                    long last = of.last < 0 ? lastNumber(kind) : of.last;
+                    TicketId ticket = new TicketId(kind.letter() + "-" + (last + 1));
+                    decided = database.read(session -> {
+                        Work on = new Work(this, session, ticket, true);
+                        on.takesNumber(kind, last + 1);
+                        return decided(on, work);
+                    });
+                    if (decided.change().isEmpty()) {
+                        return Optional.of(decided.kept());
+                    }
+                    fate = database.scribe().write(decided.change().get());
+                    of.last = last + 1;
+                    of.underWay.put(command, fate);
+                }
+            } finally {
+                of.lock.unlock();
+            }
+            if (other != null) {
+                other.handle((f, e) -> f).join();
+                continue;
+            }
+            boolean kept = false;
+            try {
+                kept = join(fate) == Scribe.Fate.KEPT;
+            } finally {
+                of.lock.lock();
+                try {
+                    of.underWay.remove(command);
+                    if (!kept) {
+                        of.last = -1;
+                    }
+                } finally {
+                    of.lock.unlock();
+                }
+            }
+            if (kept) {
+                return Optional.of(decided.kept());
+            }
+        }
+    }
+
+    private long lastNumber(TicketKind kind) {
+        return database.read(session -> session.get(Rows.CounterRow.class, kind.word()).last);
+    }
+
+    /** Says where the numbers of a kind go on; for filling an empty database. */
+    public void startNumbersAt(TicketKind kind, long first) {
+        database.run(session -> session.createMutationQuery("update CounterRow set last = ?1 where kind = ?2")
+                .setParameter(1, first - 1)
+                .setParameter(2, kind.word())
+                .executeUpdate());
+        numbers.get(kind).last = -1;
     }
 
     /** Looks values up outside any command, as rehearsals do. */
     public Optional<?> look(LookupKey key) {
         return database.read(session -> references.load(session, Set.of(key)).get(key));
-    }
-
-    /** The number for a new ticket of a kind; gaps may follow from refused ones. */
-    public TicketId nextNumber(TicketKind kind) {
-        String sequence = "ticket_" + kind.word();
-        long number =
-                database.write(session -> session.createNativeQuery("select next value for " + sequence, Long.class)
-                        .getSingleResult());
-        return new TicketId(kind.letter() + "-" + number);
-    }
-
-    /** Says where the numbers of a kind go on; for filling an empty database. */
-    public void startNumbersAt(TicketKind kind, long first) {
-        database.run(session -> session.createNativeMutationQuery(
-                        "alter sequence ticket_" + kind.word() + " restart with " + first)
-                .executeUpdate());
     }
 
     /** The ticket that a command raised before; empty when it raised none. */
@@ -77,111 +218,19 @@ public final class Cases {
                 .executeUpdate());
     }
 
-    /** One ticket in one transaction. */
-    public final class Work {
-        private final StatelessSession session;
-        private final TicketId ticket;
-        private Rows.TicketRow row;
-        private Case current;
+    StoredCases stored() {
+        return database.cases();
+    }
 
-        private Work(StatelessSession session, TicketId ticket) {
-            this.session = session;
-            this.ticket = ticket;
-            this.row = session.get(Rows.TicketRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
-            this.current = row == null ? Case.none(ticket) : database.cases().load(session, row);
-        }
+    References references() {
+        return references;
+    }
 
-        private void stand(Case c, Instant upSince) {
-            Projection.ofTicket(row, c);
-            row.nextDue = Engine.nextAlarm(c, upSince).orElse(null);
-            row.alarmLeasedUntil = null;
-        }
+    byte[] salt() {
+        return salts.get();
+    }
 
-        /**
-         * An alarm that was missed while the application was down waits out its grace (D6); until the row says so too it
-         * would be looked at again and again for nothing.
-         */
-        private void putOff(Case c, Instant upSince) {
-            Instant next = Engine.nextAlarm(c, upSince).orElse(null);
-            if (row != null && !Objects.equals(row.nextDue, next)) {
-                row.nextDue = next;
-                row.alarmLeasedUntil = null;
-                session.update(row);
-            }
-        }
-
-        /** The case as it stands in this transaction. */
-        public Case current() {
-            return current;
-        }
-
-        /** The last entry that a command led to when it was treated before; empty when it was not. */
-        public Optional<Long> answered(String command) {
-            return row == null
-                    ? Optional.empty()
-                    : Optional.ofNullable(session.createSelectionQuery(
-                                    "select max(key.seq) from EntryRow where key.ticket = ?1 and command = ?2",
-                                    Long.class)
-                            .setParameter(1, ticket.value())
-                            .setParameter(2, command)
-                            .getSingleResultOrNull());
-        }
-
-        /** Notes that a command raised this ticket, in the transaction that does. */
-        public void raisedBy(String command, Instant at) {
-            Rows.RaisedRow raised = new Rows.RaisedRow();
-            raised.command = command;
-            raised.ticket = ticket.value();
-            raised.at = at;
-            session.insert(raised);
-        }
-
-        /** What needs not be loaded for a decision: not a copy, keys may come to it. */
-        public Map<LookupKey, Optional<?>> remembered() {
-            return Collections.unmodifiableMap(references.current(session));
-        }
-
-        public Map<LookupKey, Optional<?>> look(Set<LookupKey> keys) {
-            return references.load(session, keys);
-        }
-
-        /**
-         * Appends events and saves what follows from them. Without events only the next alarm is set anew.
-         *
-         * @param command the id under which a repetition is answered; null when none is
-         */
-        public void save(List<Recorded> events, Case after, Instant upSince, @Nullable String command) {
-            if (events.isEmpty()) {
-                putOff(after, upSince);
-                return;
-            }
-            boolean isNew = row == null;
-            if (isNew) {
-                row = new Rows.TicketRow();
-                row.id = ticket.value();
-                row.head = Seal.START;
-            }
-            List<Rows.EntryRow> entries = new ArrayList<>(events.size());
-            for (Recorded event : events) {
-                Entry entry = Seal.seal(ticket, event, row.head, salts);
-                entries.add(Records.row(entry));
-                row.head = entry.hash();
-            }
-            entries.getLast().command = command;
-            boolean redacted = events.stream().anyMatch(e -> e.event() instanceof Event.Redacted);
-            if (isNew) {
-                stand(after, upSince);
-                database.cases().keep(session, row, after, false);
-                session.insert(row);
-            }
-            session.insertMultiple(entries);
-            new Projection(session, ticket, after).project(events);
-            current = redacted ? StoredCases.folded(session, ticket) : after;
-            if (!isNew) {
-                stand(current, upSince);
-                database.cases().keep(session, row, current, redacted);
-                session.update(row);
-            }
-        }
+    Case load(StatelessSession session, Rows.TicketRow row) {
+        return database.cases().load(session, row);
     }
 }

@@ -2,39 +2,57 @@ package dastur.store;
 
 import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
+import dastur.core.record.Mac;
 import java.nio.file.Path;
+import java.time.Duration;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import java.util.function.Predicate;
 import javax.sql.DataSource;
 import org.flywaydb.core.Flyway;
 import org.hibernate.SessionFactory;
 import org.hibernate.StatelessSession;
 import org.hibernate.Transaction;
 import org.hibernate.cfg.Configuration;
+import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
- * The open database: brings its tables up to date, then hands out transactions. Durable on every commit
- * ({@code WRITE_DELAY=0}): what was acknowledged survives a killed process (N81).
+ * The open database: brings its tables up to date, then hands out transactions. What was acknowledged survives a killed
+ * process, and a power failure unless told otherwise (N81, K3).
  */
 public final class Database implements AutoCloseable {
     /** The one file of a database in a folder. */
     public static final String FILE = "dastur.mv.db";
 
+    private static final Logger LOG = LoggerFactory.getLogger(Database.class);
+
     private static final int CONNECTIONS = 16;
     /** H2 keeps 8 parsed statements a session unless told otherwise; a command uses more than that. */
     private static final String OPTIONS = ";QUERY_CACHE_SIZE=256";
-    /**
-     * A stop only writes and closes. By itself H2 moves parts of the file about while it stops, and was seen to trip there
-     * over an assertion about what is free: nothing that could lay one part over another is done to a file of records.
-     */
-    private static final String NO_MOVING_AT_STOP = ";MAX_COMPACT_TIME=0";
+    /** Without it the file may not even open after a power failure. */
+    private static final Duration SYNC_AT_LEAST_EVERY = Duration.ofSeconds(5);
 
     private final HikariDataSource pool;
     private final SessionFactory sessions;
-    private final StoredCases cases = new StoredCases();
-    private final Tidying tidying;
+    private final StoredCases cases;
+    private final @Nullable H2File file;
+    private final @Nullable Tidying tidying;
+    private final SharedSync sync;
+    private final Scribe scribe;
+    private final Sequencer sequencer = new Sequencer(this);
+    private final Mac mac;
+    private final Durability durability;
+    private final ScheduledExecutorService syncs = Executors.newSingleThreadScheduledExecutor(
+            Thread.ofPlatform().daemon().name("dastur-sync").factory());
+    private volatile boolean filling;
 
-    private Database(String url) {
+    private Database(String url, Durability durability, Mac mac, Runnable fatal) {
+        this.mac = mac;
         HikariConfig config = new HikariConfig();
         config.setJdbcUrl(url);
         config.setUsername("dastur");
@@ -42,6 +60,8 @@ public final class Database implements AutoCloseable {
         config.setMaximumPoolSize(CONNECTIONS);
         config.setAutoCommit(false);
         config.setPoolName("dastur");
+        this.durability = durability;
+        this.cases = new StoredCases(mac);
         pool = new HikariDataSource(config);
         Flyway.configure().dataSource(pool).load().migrate();
         Configuration hibernate = new Configuration();
@@ -54,18 +74,62 @@ public final class Database implements AutoCloseable {
         hibernate.setProperty("hibernate.query.plan_cache_max_size", "512");
         Rows.ALL.forEach(hibernate::addAnnotatedClass);
         sessions = hibernate.buildSessionFactory();
-        tidying = new Tidying(pool);
+        file = H2File.of(pool).orElse(null);
+        tidying = file == null ? null : new Tidying(file);
+        sync = new SharedSync(file == null ? () -> {} : () -> toDisk(file, fatal));
+        scribe = new Scribe(pool, this::onDisk, fatal);
+        if (file != null) {
+            long millis = SYNC_AT_LEAST_EVERY.toMillis();
+            syncs.scheduleWithFixedDelay(sync::await, millis, millis, TimeUnit.MILLISECONDS);
+        }
     }
 
-    /** Opens the database in a folder, creating it when it is not there. */
+    /** Opens the database in a folder, creating it when it is not there. What is acknowledged outlives a power failure. */
     public static Database inFolder(Path folder) {
-        return new Database("jdbc:h2:file:" + folder.toAbsolutePath().resolve("dastur") + "" + OPTIONS
-                + ";WRITE_DELAY=0;DB_CLOSE_ON_EXIT=FALSE" + NO_MOVING_AT_STOP);
+        return inFolder(folder, Durability.POWER, Mac.NONE);
+    }
+
+    /**
+     * Opens the database in a folder. A process that can no longer say what is kept ends at once.
+     *
+     * @param mac shows which rows were written by whoever has its key
+     */
+    public static Database inFolder(Path folder, Durability durability, Mac mac) {
+        return new Database(H2File.url(durability, folder) + OPTIONS, durability, mac, Database::halt);
+    }
+
+    /** Opens the database in a folder through another file system, for tests that lose what was not forced. */
+    static Database through(String fileSystem, Path folder) {
+        return new Database(H2File.url(fileSystem, folder) + OPTIONS, Durability.POWER, Mac.NONE, () -> {});
     }
 
     /** Opens a database that lives as long as the process; for tests and rehearsals. */
     public static Database inMemory(String name) {
-        return new Database("jdbc:h2:mem:" + name + OPTIONS + ";DB_CLOSE_DELAY=-1");
+        return new Database(
+                "jdbc:h2:mem:" + name + OPTIONS + ";DB_CLOSE_DELAY=-1", Durability.PROCESS, Mac.NONE, () -> {});
+    }
+
+    /** Nothing more may be answered: an answer could tell of what is not kept. */
+    private static void halt() {
+        LOG.error("the process ends, since it is not known what the database keeps");
+        Runtime.getRuntime().halt(3);
+    }
+
+    private static void toDisk(H2File file, Runnable fatal) {
+        try {
+            file.sync();
+        } catch (RuntimeException e) {
+            LOG.error("what was committed could not be brought to the disk", e);
+            fatal.run();
+            throw e;
+        }
+    }
+
+    /** Ends when what was committed is as safe as was asked for. */
+    private void onDisk() {
+        if (durability == Durability.POWER && !filling) {
+            sync.await();
+        }
     }
 
     /** The pool, for measurements that compare with plain JDBC on the same database. */
@@ -73,13 +137,58 @@ public final class Database implements AutoCloseable {
         return pool;
     }
 
+    /** Brings what was committed past this class to the disk; for measurements that compare with plain JDBC. */
+    public void sync() {
+        onDisk();
+    }
+
     /** How the cases of this database stand. */
     StoredCases cases() {
         return cases;
     }
 
+    Mac mac() {
+        return mac;
+    }
+
+    Sequencer sequencer() {
+        return sequencer;
+    }
+
+    Scribe scribe() {
+        return scribe;
+    }
+
+    /** The file; null when the database lies in memory. */
+    @Nullable H2File file() {
+        return file;
+    }
+
     /** Runs work in one transaction and commits it; rolls back when the work throws. */
     <T> T write(Function<StatelessSession, T> work) {
+        T result = read(work);
+        onDisk();
+        return result;
+    }
+
+    /** The same for work that seldom writes anything. @param wrote whether it did, by its result */
+    <T> T writeIf(Function<StatelessSession, T> work, Predicate<T> wrote) {
+        T result = read(work);
+        if (wrote.test(result)) {
+            onDisk();
+        }
+        return result;
+    }
+
+    void run(Consumer<StatelessSession> work) {
+        write(session -> {
+            work.accept(session);
+            return null;
+        });
+    }
+
+    /** Runs a read in one transaction: what it would write is not waited for on the disk. */
+    <T> T read(Function<StatelessSession, T> work) {
         try (StatelessSession session = sessions.openStatelessSession()) {
             Transaction transaction = session.beginTransaction();
             try {
@@ -95,18 +204,6 @@ public final class Database implements AutoCloseable {
         }
     }
 
-    void run(Consumer<StatelessSession> work) {
-        write(session -> {
-            work.accept(session);
-            return null;
-        });
-    }
-
-    /** Runs a read in one transaction. */
-    <T> T read(Function<StatelessSession, T> work) {
-        return write(work);
-    }
-
     /** Whether the database answers; for health checks. */
     public boolean answers() {
         return read(session ->
@@ -120,11 +217,14 @@ public final class Database implements AutoCloseable {
      */
     public void fill(Runnable work) {
         execute("set write_delay 1000");
+        filling = true;
         try {
             work.run();
         } finally {
+            filling = false;
             execute("set write_delay 0");
             execute("checkpoint");
+            sync.await();
         }
     }
 
@@ -132,14 +232,23 @@ public final class Database implements AutoCloseable {
         run(session -> session.createNativeMutationQuery(sql).executeUpdate());
     }
 
-    /** What keeps the file from growing. */
-    Tidying tidying() {
+    /** What keeps the file from growing; null when there is none. */
+    @Nullable Tidying tidying() {
         return tidying;
+    }
+
+    /** How many groups of changes were written since it was opened, and how many changes in them. */
+    public long[] written() {
+        return scribe.written();
     }
 
     @Override
     public void close() {
-        tidying.close();
+        scribe.close();
+        syncs.shutdown();
+        if (tidying != null) {
+            tidying.close();
+        }
         sessions.close();
         pool.close();
     }

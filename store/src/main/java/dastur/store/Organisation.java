@@ -22,6 +22,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import org.hibernate.LockMode;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -269,6 +270,8 @@ public final class Organisation {
         row.owner = ci.owner() == null ? null : ci.owner().value();
         row.life = ci.life();
         row.attributes = Json.write(ci.attributes());
+        Rows.CiRow before = session.get(Rows.CiRow.class, row.id, LockMode.PESSIMISTIC_WRITE);
+        row.revision = before == null ? 0 : before.revision + 1;
         session.upsert(row);
     }
 

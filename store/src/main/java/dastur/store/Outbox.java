@@ -72,38 +72,40 @@ public final class Outbox {
      * @param lease names the taker
      */
     public List<Taken> take(String kind, int most, Instant now, Duration length, String lease) {
-        return database.write(session -> {
-            Instant leasedUntil = databaseTime(session).plus(length);
-            List<Rows.OutboxRow> rows = session.createNativeQuery(
-                            "select o.* from outbox o where o.kind = ?1 and o.due <= ?2 and (o.leased_until is null or o.leased_until < current_timestamp)"
-                                    + " order by o.due, o.id fetch first ?3 rows only for update skip locked",
-                            Rows.OutboxRow.class)
-                    .setParameter(1, kind)
-                    .setParameter(2, now)
-                    .setParameter(3, most)
-                    .getResultList();
-            List<Taken> taken = new ArrayList<>();
-            for (Rows.OutboxRow row : rows) {
-                if (!firstOfItsQueue(session, row)) {
-                    continue;
-                }
-                row.leasedUntil = leasedUntil;
-                row.lease = lease;
-                row.tries++;
-                session.update(row);
-                taken.add(new Taken(
-                        row.id,
-                        new TicketId(row.ticket),
-                        row.visit == null ? null : new VisitId(row.visit),
-                        row.kind,
-                        row.purpose,
-                        row.payload,
-                        row.createdAt,
-                        row.tries,
-                        lease));
-            }
-            return taken;
-        });
+        return database.writeIf(
+                session -> {
+                    Instant leasedUntil = databaseTime(session).plus(length);
+                    List<Rows.OutboxRow> rows = session.createNativeQuery(
+                                    "select o.* from outbox o where o.kind = ?1 and o.due <= ?2 and (o.leased_until is null or o.leased_until < current_timestamp)"
+                                            + " order by o.due, o.id fetch first ?3 rows only for update skip locked",
+                                    Rows.OutboxRow.class)
+                            .setParameter(1, kind)
+                            .setParameter(2, now)
+                            .setParameter(3, most)
+                            .getResultList();
+                    List<Taken> taken = new ArrayList<>();
+                    for (Rows.OutboxRow row : rows) {
+                        if (!firstOfItsQueue(session, row)) {
+                            continue;
+                        }
+                        row.leasedUntil = leasedUntil;
+                        row.lease = lease;
+                        row.tries++;
+                        session.update(row);
+                        taken.add(new Taken(
+                                row.id,
+                                new TicketId(row.ticket),
+                                row.visit == null ? null : new VisitId(row.visit),
+                                row.kind,
+                                row.purpose,
+                                row.payload,
+                                row.createdAt,
+                                row.tries,
+                                lease));
+                    }
+                    return taken;
+                },
+                taken -> !taken.isEmpty());
     }
 
     /** Leases count in the database's time, which is the same for all nodes and never moved by hand (D28). */
@@ -200,20 +202,23 @@ public final class Outbox {
 
     /** Tickets whose alarm is due, each leased so that another worker leaves it alone. */
     public List<TicketId> dueAlarms(Instant now, int most, Duration lease) {
-        return database.write(session -> {
-            Instant leasedUntil = databaseTime(session).plus(lease);
-            List<String> due = session.createNativeQuery(
-                            "select t.id from ticket t where t.next_due <= ?1 and (t.alarm_leased_until is null or t.alarm_leased_until < current_timestamp)"
-                                    + " order by t.next_due fetch first ?2 rows only for update skip locked",
-                            String.class)
-                    .setParameter(1, now)
-                    .setParameter(2, most)
-                    .getResultList();
-            due.forEach(id -> session.createMutationQuery("update TicketRow set alarmLeasedUntil = ?1 where id = ?2")
-                    .setParameter(1, leasedUntil)
-                    .setParameter(2, id)
-                    .executeUpdate());
-            return due.stream().map(TicketId::new).toList();
-        });
+        return database.writeIf(
+                session -> {
+                    Instant leasedUntil = databaseTime(session).plus(lease);
+                    List<String> due = session.createNativeQuery(
+                                    "select t.id from ticket t where t.next_due <= ?1 and (t.alarm_leased_until is null or t.alarm_leased_until < current_timestamp)"
+                                            + " order by t.next_due fetch first ?2 rows only for update skip locked",
+                                    String.class)
+                            .setParameter(1, now)
+                            .setParameter(2, most)
+                            .getResultList();
+                    due.forEach(id -> session.createMutationQuery(
+                                    "update TicketRow set alarmLeasedUntil = ?1 where id = ?2")
+                            .setParameter(1, leasedUntil)
+                            .setParameter(2, id)
+                            .executeUpdate());
+                    return due.stream().map(TicketId::new).toList();
+                },
+                due -> !due.isEmpty());
     }
 }

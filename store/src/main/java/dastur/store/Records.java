@@ -1,23 +1,23 @@
 package dastur.store;
 
-import dastur.core.record.Anchor;
+import dastur.core.record.Checkpoint;
 import dastur.core.record.Entry;
+import dastur.core.record.MerkleTree;
 import dastur.core.record.Seal;
 import dastur.core.ticket.TicketId;
-import java.security.KeyPair;
-import java.time.Instant;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import org.hibernate.StatelessSession;
 
-/** Reads records, and signs their heads (D23). Entries are only ever inserted, by {@link Cases}. */
+/** Reads records, and says whether they are what was written (D23, K11). Entries are only ever inserted, by the scribe. */
 public final class Records {
-    private static final int HEADS_AN_ANCHOR = 5_000;
-
     private final Database database;
+    private final RecordLog log;
 
-    public Records(Database database) {
+    public Records(Database database, RecordLog log) {
         this.database = database;
+        this.log = log;
     }
 
     /** All entries of a ticket in order. */
@@ -25,48 +25,134 @@ public final class Records {
         return database.read(session -> read(session, ticket, 0));
     }
 
-    /** How far a ticket's record is covered by anchors: the last entry an anchor names; 0 when none. */
-    public long anchoredSeq(TicketId ticket) {
-        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, ticket.value()))
-                .map(t -> t.anchoredSeq)
-                .orElse(0L));
+    /**
+     * A record with what is wrong with it.
+     *
+     * @param problem empty where nothing is
+     * @param signed how far a signed checkpoint covers it: the number of an entry; 0 when none does yet
+     */
+    public record Checked(List<Entry> entries, Optional<Seal.Break> problem, long signed) {}
+
+    /** Whether the log knows a ticket that is not there: then it was deleted past the application. */
+    public boolean deleted(TicketId ticket) {
+        return database.read(session -> session.get(Rows.TicketRow.class, ticket.value()) == null
+                && !RecordLog.leaves(session, ticket).isEmpty());
     }
 
-    /** A record with what is wrong with it; empty where nothing is. */
-    public record Checked(List<Entry> entries, Optional<Seal.Break> problem) {}
-
     /**
-     * A record, checked: its chain, and whether it ends where the ticket says and reaches as far as it was signed. Whoever
-     * rewrites all of these together is not found here.
+     * A record, checked: its chain, where the ticket says it ends, and every change of it against the log, whose root is signed.
+     * What this does not find is what somebody does who holds database and key: that is for who keeps checkpoints elsewhere.
      */
     public Checked checked(TicketId ticket) {
         return database.read(session -> {
             Rows.TicketRow row = session.get(Rows.TicketRow.class, ticket.value());
-            List<Entry> entries = read(session, ticket, 0);
-            for (Rows.TicketRow again = session.get(Rows.TicketRow.class, ticket.value());
-                    row != null && again != null && again.seq != row.seq;
-                    again = session.get(Rows.TicketRow.class, ticket.value())) {
-                // Something was written between the two readings.
+            while (true) {
+                // In this order: what goes from waiting to entered meanwhile is seen in one of the two.
+                List<RecordLog.Waiting> waiting = RecordLog.waiting(session, ticket);
+                List<RecordLog.Leaf> leaves = RecordLog.leaves(session, ticket);
+                List<Entry> entries = read(session, ticket, 0);
+                Rows.TicketRow again = session.get(Rows.TicketRow.class, ticket.value());
+                boolean moved = row != null && again != null && again.seq != row.seq;
                 row = again;
-                entries = read(session, ticket, 0);
+                if (!moved) {
+                    Optional<Checkpoint> newest = log.newest(session);
+                    Optional<Seal.Break> problem = Seal.check(entries)
+                            .or(() -> log.refused().map(why -> new Seal.Break(1, why)))
+                            .or(() -> inLog(entries, leaves))
+                            .or(() -> signed(session, leaves, newest));
+                    if (problem.isEmpty() && row != null) {
+                        problem = ends(row, entries).or(() -> waits(entries, leaves, waiting));
+                    }
+                    return new Checked(entries, problem, signedSeq(leaves, newest));
+                }
             }
-            Optional<Seal.Break> inside = Seal.check(entries);
-            return new Checked(entries, inside.isPresent() || row == null ? inside : ends(row, entries));
         });
+    }
+
+    private static long signedSeq(List<RecordLog.Leaf> leaves, Optional<Checkpoint> newest) {
+        long size = newest.map(Checkpoint::size).orElse(0L);
+        return leaves.stream()
+                .filter(l -> l.number() < size)
+                .mapToLong(RecordLog.Leaf::seq)
+                .max()
+                .orElse(0);
     }
 
     private static Optional<Seal.Break> ends(Rows.TicketRow row, List<Entry> entries) {
         long last = entries.size();
-        if (last < row.anchoredSeq) {
-            return Optional.of(new Seal.Break(
-                    last + 1,
-                    row.anchoredSeq + " entries were signed, but only " + last + " are there: the end was removed"));
-        }
         String head = entries.isEmpty() ? Seal.START : entries.getLast().hash();
         return row.seq != last || !row.head.equals(head)
                 ? Optional.of(new Seal.Break(
                         last, "the ticket says that its record ends otherwise: entries were removed or added"))
                 : Optional.empty();
+    }
+
+    /** Every change that the log holds is there, with the hash that the log holds. */
+    private static Optional<Seal.Break> inLog(List<Entry> entries, List<RecordLog.Leaf> leaves) {
+        for (RecordLog.Leaf leaf : leaves) {
+            if (leaf.seq() > entries.size()) {
+                return Optional.of(new Seal.Break(
+                        entries.size() + 1L,
+                        "the log holds entry " + leaf.seq() + ", but only " + entries.size()
+                                + " are there: the end was removed"));
+            }
+            if (!entries.get((int) leaf.seq() - 1).hash().equals(leaf.hash())) {
+                return Optional.of(new Seal.Break(
+                        leaf.seq(), "the log holds another entry " + leaf.seq() + ": the record was written anew"));
+            }
+        }
+        return Optional.empty();
+    }
+
+    /** The leaves lead to the root that was signed. */
+    private Optional<Seal.Break> signed(
+            StatelessSession session, List<RecordLog.Leaf> leaves, Optional<Checkpoint> newest) {
+        if (newest.isEmpty() || newest.get().size() == null) {
+            return Optional.empty();
+        }
+        Checkpoint checkpoint = newest.get();
+        Optional<String> forged = log.forged(session, checkpoint);
+        if (forged.isPresent()) {
+            return Optional.of(new Seal.Break(1, forged.get()));
+        }
+        long size = checkpoint.size();
+        byte[] root = HexFormat.of().parseHex(checkpoint.root());
+        return session.doReturningWork(connection -> {
+            LogTiles tiles = new LogTiles(connection);
+            for (RecordLog.Leaf leaf : leaves) {
+                if (leaf.number() < size) {
+                    byte[] found = MerkleTree.rootOf(
+                            MerkleTree.leaf(Checkpoint.leaf(leaf.ticket(), leaf.seq(), leaf.hash())),
+                            leaf.number(),
+                            size,
+                            MerkleTree.inclusion(tiles, leaf.number(), size));
+                    if (!java.util.Arrays.equals(found, root)) {
+                        return Optional.of(new Seal.Break(
+                                leaf.seq(),
+                                "entry " + leaf.seq() + " does not lead to the signed root: the log was altered"));
+                    }
+                }
+            }
+            return Optional.empty();
+        });
+    }
+
+    /** What the log does not hold yet waits to be entered. */
+    private static Optional<Seal.Break> waits(
+            List<Entry> entries, List<RecordLog.Leaf> leaves, List<RecordLog.Waiting> waiting) {
+        long held = leaves.isEmpty() ? 0 : leaves.getLast().seq();
+        if (held >= entries.size()) {
+            return Optional.empty();
+        }
+        Entry last = entries.getLast();
+        boolean waits =
+                waiting.stream().anyMatch(w -> w.seq() == last.seq() && w.hash().equals(last.hash()));
+        return waits
+                ? Optional.empty()
+                : Optional.of(new Seal.Break(
+                        held + 1,
+                        "entry " + (held + 1)
+                                + " is neither in the log nor on its way there: it was written past the application"));
     }
 
     /** The entries of a ticket after one of them, in order. */
@@ -81,78 +167,5 @@ public final class Records {
                 .map(r -> new Entry(
                         new TicketId(r.key.ticket()), r.key.seq(), r.at, r.kind, r.sealed, r.hash, r.content, r.salt))
                 .toList();
-    }
-
-    static Rows.EntryRow row(Entry entry) {
-        Rows.EntryRow row = new Rows.EntryRow();
-        row.key = new Rows.EntryKey(entry.ticket().value(), entry.seq());
-        row.at = entry.at();
-        row.kind = entry.kind();
-        row.sealed = entry.sealed();
-        row.hash = entry.hash();
-        row.content = entry.content();
-        row.salt = entry.salt();
-        return row;
-    }
-
-    /** Signs every head that has moved since the last anchor. Returns the newest anchor; empty when there never was one. */
-    public Optional<Anchor> anchorHeads(Instant at, KeyPair key) {
-        return database.write(session -> {
-            Optional<Anchor> last = last(session);
-            List<Rows.TicketRow> moved = session.createSelectionQuery(
-                            "from TicketRow where seq > anchoredSeq order by id", Rows.TicketRow.class)
-                    .setMaxResults(HEADS_AN_ANCHOR)
-                    .getResultList();
-            if (moved.isEmpty()) {
-                return last;
-            }
-            List<Anchor.Head> heads = moved.stream()
-                    .map(t -> new Anchor.Head(new TicketId(t.id), t.seq, t.head))
-                    .toList();
-            Anchor next = Anchor.over(
-                    last.map(Anchor::number).orElse(0L) + 1,
-                    at,
-                    heads,
-                    last.map(Anchor::hash).orElse(Seal.START),
-                    key);
-            session.insert(row(next));
-            heads.forEach(h -> session.createMutationQuery(
-                            "update TicketRow set anchoredSeq = ?1 where id = ?2 and anchoredSeq < ?1")
-                    .setParameter(1, h.seq())
-                    .setParameter(2, h.ticket().value())
-                    .executeUpdate());
-            return Optional.of(next);
-        });
-    }
-
-    private static Optional<Anchor> last(StatelessSession session) {
-        return session
-                .createSelectionQuery("from AnchorRow order by number desc", Rows.AnchorRow.class)
-                .setMaxResults(1)
-                .getResultList()
-                .stream()
-                .map(r -> new Anchor(r.number, r.at, r.text, r.hash, r.signature))
-                .findFirst();
-    }
-
-    private static Rows.AnchorRow row(Anchor anchor) {
-        Rows.AnchorRow row = new Rows.AnchorRow();
-        row.number = anchor.number();
-        row.at = anchor.at();
-        row.text = anchor.text();
-        row.hash = anchor.hash();
-        row.signature = anchor.signature();
-        return row;
-    }
-
-    /** All anchors in order, for those who keep them elsewhere. */
-    public List<Anchor> anchors() {
-        return database.read(session ->
-                session
-                        .createSelectionQuery("from AnchorRow order by number", Rows.AnchorRow.class)
-                        .getResultList()
-                        .stream()
-                        .map(r -> new Anchor(r.number, r.at, r.text, r.hash, r.signature))
-                        .toList());
     }
 }

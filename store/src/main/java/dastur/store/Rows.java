@@ -38,13 +38,13 @@ final class Rows {
             SnapshotRow.class,
             EntryRow.class,
             RaisedRow.class,
+            CounterRow.class,
             RunRow.class,
             WorkItemRow.class,
             WorkForRow.class,
             OutboxRow.class,
             SignalWaitRow.class,
             SignalKeptRow.class,
-            AnchorRow.class,
             Journal.Row.class,
             Files.BytesRow.class,
             Files.UseRow.class,
@@ -208,6 +208,9 @@ final class Rows {
         String life;
 
         String attributes;
+
+        /** Counts its changes: a decision that rests on a CI is only written while this is as it was seen. */
+        long revision;
     }
 
     @Entity(name = "CiRelationRow")
@@ -360,9 +363,6 @@ final class Rows {
 
         String head;
 
-        @Column(name = "anchored_seq")
-        long anchoredSeq;
-
         @Column(name = "snapshot_seq")
         long snapshotSeq;
 
@@ -392,7 +392,13 @@ final class Rows {
 
         int fold;
 
+        /** Of the entry it was made after; null where an earlier release made it. */
+        @Nullable String head;
+
         String body;
+
+        /** Shows that it was written by whoever has the key. */
+        @Nullable String mac;
     }
 
     @Entity(name = "EntryRow")
@@ -428,6 +434,17 @@ final class Rows {
         String ticket;
 
         Instant at;
+    }
+
+    @Entity(name = "CounterRow")
+    @Table(name = "ticket_counter")
+    static class CounterRow {
+        @Id
+        String kind;
+
+        /** The number that was given last. */
+        @Column(name = "last")
+        long last;
     }
 
     @Entity(name = "RunRow")
@@ -543,21 +560,6 @@ final class Rows {
         int tries;
     }
 
-    @Entity(name = "AnchorRow")
-    @Table(name = "anchor")
-    static class AnchorRow {
-        @Id
-        long number;
-
-        Instant at;
-
-        String text;
-
-        String hash;
-
-        String signature;
-    }
-
     @Entity(name = "SignalWaitRow")
     @Table(name = "signal_wait")
     static class SignalWaitRow {
@@ -589,5 +591,8 @@ final class Rows {
 
         @Column(name = "came_at")
         Instant cameAt;
+
+        /** The visit that took it; null while it waits for one. */
+        @Nullable String taken;
     }
 }

@@ -2,8 +2,10 @@ package dastur.store;
 
 import dastur.core.json.Json;
 import dastur.core.run.VisitId;
+import dastur.core.ticket.TicketId;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.hibernate.StatelessSession;
@@ -35,24 +37,46 @@ public final class Signals {
                 .map(VisitId::new));
     }
 
-    /** Keeps a signal; the same id again changes nothing. */
-    public void keep(String id, String signal, @Nullable String key, Map<String, Object> values, Instant at) {
-        database.run(session -> {
-            if (session.get(Rows.SignalKeptRow.class, id) == null) {
-                Rows.SignalKeptRow row = new Rows.SignalKeptRow();
-                row.id = id;
-                row.signal = signal;
-                row.signalKey = key;
-                row.body = Json.write(values);
-                row.cameAt = at;
-                session.insert(row);
-            }
-        });
+    /**
+     * Keeps a signal, before anybody looks who waits for it: so that none is lost between the two (D12a). The same id again
+     * changes nothing.
+     *
+     * @return whether it was kept before
+     */
+    public boolean keep(String id, String signal, @Nullable String key, Map<String, Object> values, Instant at) {
+        return database.write(session -> session.doReturningWork(connection -> Straight.update(
+                        connection,
+                        "insert into signal_kept (id, signal, signal_key, body, came_at) select cast(? as varchar(120)),"
+                                + " cast(? as varchar(200)), cast(? as varchar(200)), cast(? as varchar(100000)),"
+                                + " cast(? as timestamp(3) with time zone)"
+                                + " where not exists (select 1 from signal_kept where id = ?)",
+                        id,
+                        signal,
+                        key,
+                        Json.write(values),
+                        at,
+                        id)))
+                == 0;
     }
 
-    /** Whether a signal is kept; for those who wonder what became of it. */
-    public boolean kept(String id) {
-        return database.read(session -> session.get(Rows.SignalKeptRow.class, id) != null);
+    /** The visit that took a signal; empty while none did. */
+    public Optional<VisitId> takenBy(String id) {
+        return database.read(session -> Optional.ofNullable(session.get(Rows.SignalKeptRow.class, id)))
+                .map(row -> row.taken)
+                .map(VisitId::new);
+    }
+
+    /** Tickets with visits that wait for a signal, after one of them in order. */
+    public List<TicketId> waiting(String after) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select distinct ticket from SignalWaitRow where ticket > ?1 order by ticket", String.class)
+                .setParameter(1, after)
+                .setMaxResults(Tickets.PAGE)
+                .getResultList()
+                .stream()
+                .map(TicketId::new)
+                .toList());
     }
 
     public int forgetBefore(Instant moment) {
@@ -61,18 +85,18 @@ public final class Signals {
                 .executeUpdate());
     }
 
-    /** The oldest kept one that came since a moment; locked, so that it counts for one visit only. */
+    /** The oldest kept one that came since a moment and that nothing took; whoever decides on it takes it by claim. */
     static Optional<Rows.SignalKeptRow> oldest(
             StatelessSession session, String signal, @Nullable String key, Instant since) {
         return session
                 .createSelectionQuery(
-                        "from SignalKeptRow where signal = ?1 and (?2 = '' or signalKey = ?2) and cameAt >= ?3 order by cameAt, id",
+                        "from SignalKeptRow where signal = ?1 and taken is null and (?2 = '' or signalKey = ?2) and cameAt >= ?3"
+                                + " order by cameAt, id",
                         Rows.SignalKeptRow.class)
                 .setParameter(1, signal)
                 .setParameter(2, key == null ? "" : key)
                 .setParameter(3, since)
                 .setMaxResults(1)
-                .setHibernateLockMode(org.hibernate.LockMode.PESSIMISTIC_WRITE)
                 .getResultList()
                 .stream()
                 .findFirst();

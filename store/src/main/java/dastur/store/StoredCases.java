@@ -1,6 +1,7 @@
 package dastur.store;
 
 import dastur.core.json.Json;
+import dastur.core.record.Mac;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
 import dastur.core.run.Engine;
@@ -10,12 +11,16 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.StatelessSession;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * How cases stand: as they were last seen here, or else as their last snapshot and the entries after it give them. A
  * snapshot is kept now and then only: to write one with every step would cost the more the larger the case is.
  */
 final class StoredCases {
+    private static final Logger LOG = LoggerFactory.getLogger(StoredCases.class);
+
     /** As many entries at most are folded onto a snapshot when a case is read anew. */
     static final int ENTRIES_A_SNAPSHOT = 16;
 
@@ -25,6 +30,11 @@ final class StoredCases {
     private record Remembered(String head, Case c) {}
 
     private final Map<TicketId, Remembered> remembered = new ConcurrentHashMap<>();
+    private final Mac mac;
+
+    StoredCases(Mac mac) {
+        this.mac = mac;
+    }
 
     Case load(StatelessSession session, Rows.TicketRow row) {
         TicketId ticket = new TicketId(row.id);
@@ -33,14 +43,18 @@ final class StoredCases {
             return last.c();
         }
         Case c = fromSnapshot(session, ticket);
-        remember(row, c);
+        remember(ticket, row.head, c);
         return c;
     }
 
-    private static Case fromSnapshot(StatelessSession session, TicketId ticket) {
+    private Case fromSnapshot(StatelessSession session, TicketId ticket) {
         Rows.SnapshotRow snapshot = session.get(Rows.SnapshotRow.class, ticket.value());
         // One of another release's fold is not trusted (D24).
         if (snapshot == null || snapshot.fold != Case.FOLD) {
+            return folded(session, ticket);
+        }
+        if (!holds(session, ticket, snapshot)) {
+            LOG.warn("the stored state of {} is not what was written, and is not used: its record is folded", ticket);
             return folded(session, ticket);
         }
         Case c = Json.read(snapshot.body, Case.class);
@@ -48,6 +62,26 @@ final class StoredCases {
             c = Engine.apply(c, event);
         }
         return c;
+    }
+
+    /** Whether it was written here, and of the record as it is now (K14). */
+    private boolean holds(StatelessSession session, TicketId ticket, Rows.SnapshotRow s) {
+        if (s.head == null || !mac.holds(s.mac, macOf(ticket, s.seq, s.fold, s.head, s.body))) {
+            return false;
+        }
+        Rows.EntryRow last = session.get(Rows.EntryRow.class, new Rows.EntryKey(ticket.value(), s.seq));
+        return last != null && last.hash.equals(s.head);
+    }
+
+    private static String[] macOf(TicketId ticket, long seq, int fold, String head, String body) {
+        return new String[] {"snapshot", ticket.value(), String.valueOf(seq), String.valueOf(fold), head, body};
+    }
+
+    /** What a snapshot says, with what shows that it was written here. */
+    Write snapshot(Sql sql, TicketId ticket, long seq, String head, Case c) {
+        String body = Json.write(c);
+        String shown = mac.over(macOf(ticket, seq, Case.FOLD, head, body));
+        return Write.of(sql, ticket.value(), seq, Case.FOLD, head, body, shown, ticket.value());
     }
 
     /** The case as its whole record gives it. */
@@ -59,33 +93,16 @@ final class StoredCases {
         return Records.read(session, ticket, seq).stream().map(Seal::open).toList();
     }
 
-    /**
-     * Keeps a case that is being saved.
-     *
-     * @param replaces whether the snapshot before must not stay, since something in it was redacted
-     */
-    void keep(StatelessSession session, Rows.TicketRow row, Case c, boolean replaces) {
-        if (replaces || row.snapshotSeq == 0 || c.seq() - row.snapshotSeq >= ENTRIES_A_SNAPSHOT) {
-            Rows.SnapshotRow snapshot = new Rows.SnapshotRow();
-            snapshot.ticket = row.id;
-            snapshot.seq = c.seq();
-            snapshot.fold = Case.FOLD;
-            snapshot.body = Json.write(c);
-            if (row.snapshotSeq == 0) {
-                session.insert(snapshot);
-            } else {
-                session.update(snapshot);
-            }
-            row.snapshotSeq = c.seq();
-        }
-        remember(row, c);
-    }
-
-    private void remember(Rows.TicketRow row, Case c) {
+    /** Keeps a case in memory under the head of its record; no row has this head where it was not written after all. */
+    void remember(TicketId ticket, String head, Case c) {
         if (remembered.size() > REMEMBERED) {
             remembered.clear();
         }
-        // Even if this transaction is rolled back or an entry came meanwhile: then no row has this head.
-        remembered.put(new TicketId(row.id), new Remembered(row.head, c));
+        remembered.put(ticket, new Remembered(head, c));
+    }
+
+    /** It was found to be of another head. */
+    void forget(TicketId ticket) {
+        remembered.remove(ticket);
     }
 }

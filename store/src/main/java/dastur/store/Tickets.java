@@ -136,7 +136,15 @@ public final class Tickets {
 
     /** Open ones by priority, others by age, newest first, a page at a time. Text is matched in numbers and titles. */
     public Page<Row> list(Filter filter) {
+        foundByWords(filter);
         return database.read(session -> list(session, filter));
+    }
+
+    /** Words follow behind the log; whoever searches shall find what was written a moment ago. */
+    private void foundByWords(Filter filter) {
+        if (filter.text() != null && !filter.text().isBlank()) {
+            database.sequencer().catchUp();
+        }
     }
 
     private static Page<Row> list(StatelessSession session, Filter filter) {
@@ -241,6 +249,7 @@ public final class Tickets {
 
     /** What a list can be narrowed to: for each field the values that occur in it, with how often. */
     public List<Facet> facets(Filter filter) {
+        foundByWords(filter);
         return database.read(session -> {
             List<String> where = new ArrayList<>();
             List<Object> values = new ArrayList<>();

@@ -1,44 +1,36 @@
 package dastur.store;
 
-import java.sql.Connection;
-import java.sql.SQLException;
 import java.time.Duration;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
-import javax.sql.DataSource;
-import org.h2.engine.SessionLocal;
-import org.h2.jdbc.JdbcConnection;
-import org.h2.mvstore.MVStore;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * Gathers what is still in use from parts of the database's file that are mostly out of use, so that their space can be
- * used again. The database does so by itself only where commits are written later; where each is written at once, as here,
- * it was seen to grow to eleven times what is in it.
+ * Gathers what is still in use from parts of the database's file that are mostly out of use, so that their space can be used
+ * again: every second as much as was written since, until half of what lies in the parts is in use (K6). The database does so
+ * by itself only where commits are written later; where each is written at once, as here, the file was seen to grow to
+ * eleven times what is in it.
  */
 final class Tidying implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Tidying.class);
-    private static final Duration EVERY = Duration.ofSeconds(10);
-    /** Of what lies in the file's parts, so much shall be in use, in percent. */
-    private static final int IN_USE = 50;
-    /** Bytes gathered in one go: little, since commits wait meanwhile. */
-    private static final int AT_ONCE = 1_000_000;
+    private static final Duration EVERY = Duration.ofSeconds(1);
+    /** Commits wait while it gathers, so it never gathers more than this in one go. Bytes. */
+    private static final long AT_ONCE = 16_000_000;
 
-    private final MVStore store;
+    /** In smaller bites it finds no part that it could gather. Bytes. */
+    private static final long AT_LEAST = 1_000_000;
+
+    private final H2File file;
     private final ScheduledExecutorService clock = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().daemon().name("dastur-tidying").factory());
+    private long writtenBefore;
 
-    Tidying(DataSource pool) {
-        try (Connection connection = pool.getConnection()) {
-            SessionLocal session =
-                    (SessionLocal) connection.unwrap(JdbcConnection.class).getSession();
-            store = session.getDatabase().getStore().getMvStore();
-        } catch (SQLException e) {
-            throw new IllegalStateException("the database cannot be reached", e);
-        }
-        clock.scheduleWithFixedDelay(this::tidyInTime, EVERY.toSeconds(), EVERY.toSeconds(), TimeUnit.SECONDS);
+    Tidying(H2File file) {
+        this.file = file;
+        this.writtenBefore = file.written();
+        clock.scheduleWithFixedDelay(this::tidyInTime, EVERY.toMillis(), EVERY.toMillis(), TimeUnit.MILLISECONDS);
     }
 
     private void tidyInTime() {
@@ -49,15 +41,12 @@ final class Tidying implements AutoCloseable {
         }
     }
 
-    /** Gathers a little. Returns whether there was something to gather. */
-    boolean tidy() {
-        // In memory there is no file; a part that is younger than three quarters of a minute is left alone.
-        return store.getFileStore() != null && store.compact(IN_USE, AT_ONCE);
-    }
-
-    /** How much of what lies in the file's parts is in use, in percent. */
-    int inUse() {
-        return store.getFileStore().getChunksFillRate();
+    /** Gathers as much as was written since it was last done. Returns whether there was something to gather. */
+    synchronized boolean tidy() {
+        long written = file.written() - writtenBefore;
+        boolean found = written > 0 && file.gather((int) Math.clamp(written, AT_LEAST, AT_ONCE));
+        writtenBefore = file.written();
+        return found;
     }
 
     @Override
@@ -65,7 +54,7 @@ final class Tidying implements AutoCloseable {
         // Not interrupted: an interrupt in the middle of reading or writing closes the file.
         clock.shutdown();
         try {
-            clock.awaitTermination(EVERY.toSeconds(), TimeUnit.SECONDS);
+            clock.awaitTermination(10, TimeUnit.SECONDS);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }

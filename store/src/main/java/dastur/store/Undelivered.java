@@ -1,8 +1,7 @@
 package dastur.store;
 
+import dastur.core.json.Json;
 import dastur.core.people.PersonId;
-import dastur.core.run.Event;
-import dastur.core.run.Recorded;
 import dastur.core.ticket.TicketId;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
@@ -11,7 +10,6 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
-import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /** Messages that were given up, until somebody sends them again (N60, N84). */
@@ -44,8 +42,6 @@ public final class Undelivered {
         String person;
 
         String purpose;
-
-        String subject;
 
         String payload;
 
@@ -89,51 +85,8 @@ public final class Undelivered {
                 r.message,
                 new PersonId(r.person),
                 r.purpose,
-                r.subject,
+                Json.read(r.payload, Outbox.MailPayload.class).subject(),
                 r.why,
                 r.failedAt);
-    }
-
-    /** Moves a message from the outbox to those that were given up. */
-    static void keep(StatelessSession session, Recorded r, Event.MessageFailed e) {
-        String id = e.message() + "." + e.person();
-        Rows.OutboxRow out = session.get(Rows.OutboxRow.class, id);
-        if (out == null) {
-            return;
-        }
-        Row row = new Row();
-        row.id = id;
-        row.ticket = out.ticket;
-        row.visit = out.visit;
-        row.message = e.message();
-        row.person = e.person().value();
-        row.purpose = out.purpose;
-        row.subject = dastur.core.json.Json.read(out.payload, Outbox.MailPayload.class)
-                .subject();
-        row.payload = out.payload;
-        row.why = e.why() == null ? null : dastur.core.json.Texts.clip(e.why(), 1000);
-        row.failedAt = r.at();
-        session.upsert(row);
-        session.delete(out);
-    }
-
-    /** Puts it back into the outbox. */
-    static void sendAgain(StatelessSession session, Recorded r, Event.MessageResent e) {
-        Row row = session.get(Row.class, e.message() + "." + e.person());
-        if (row == null) {
-            return;
-        }
-        Rows.OutboxRow out = new Rows.OutboxRow();
-        out.id = row.id;
-        out.ticket = row.ticket;
-        out.visit = row.visit;
-        out.kind = "mail";
-        out.purpose = row.purpose;
-        out.queue = "mail:" + row.person;
-        out.payload = row.payload;
-        out.createdAt = r.at();
-        out.due = r.at();
-        session.insert(out);
-        session.delete(row);
     }
 }

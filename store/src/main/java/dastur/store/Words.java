@@ -1,13 +1,15 @@
 package dastur.store;
 
+import dastur.core.record.Seal;
 import dastur.core.run.Event;
 import dastur.core.run.Event.Change;
-import dastur.core.run.Recorded;
+import dastur.core.ticket.TicketId;
 import jakarta.persistence.Embeddable;
 import jakarta.persistence.EmbeddedId;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Table;
 import java.io.Serializable;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
@@ -47,22 +49,51 @@ final class Words {
                 .toList();
     }
 
-    static void index(StatelessSession session, String ticket, Recorded r) {
-        String text = text(r.event());
-        if (!text.isBlank()) {
-            of(text).forEach(word -> {
-                Row row = new Row();
-                row.key = new Key(word, ticket, r.seq());
-                session.insert(row);
-            });
+    private static final String PROGRESS = "words";
+    private static final int AT_ONCE = 500;
+
+    /** A change in the log, with where the one of the same ticket before it ended. */
+    private record Leaf(long number, String ticket, long seq, long before) {}
+
+    /** Keeps the words of what the log holds and was not read yet. Behind the commit, from a mark that is kept (K5). */
+    static void follow(Database database) {
+        while (some(database) == AT_ONCE) {
+            // Each in a transaction of its own.
         }
     }
 
-    static void forget(StatelessSession session, String ticket, long seq) {
-        session.createMutationQuery("delete TicketWordRow where key.ticket = ?1 and key.seq = ?2")
-                .setParameter(1, ticket)
-                .setParameter(2, seq)
-                .executeUpdate();
+    private static int some(Database database) {
+        return database.writeIf(
+                session -> {
+                    List<Leaf> leaves = session.doReturningWork(c -> Straight.query(
+                            c,
+                            "select l.number, l.ticket, l.seq, coalesce((select max(b.seq) from log_leaf b"
+                                    + " where b.ticket = l.ticket and b.seq < l.seq), 0) from log_leaf l"
+                                    + " where l.number >= (select upto from progress where name = '" + PROGRESS + "')"
+                                    + " order by l.number fetch first " + AT_ONCE + " rows only",
+                            r -> new Leaf(r.getLong(1), r.getString(2), r.getLong(3), r.getLong(4))));
+                    if (!leaves.isEmpty()) {
+                        List<Object[]> words = new ArrayList<>();
+                        leaves.forEach(leaf -> read(session, leaf, words));
+                        session.doWork(c -> {
+                            Straight.batch(c, "insert into ticket_word (word, ticket, seq) values (?, ?, ?)", words);
+                            Straight.update(
+                                    c,
+                                    "update progress set upto = ? where name = '" + PROGRESS + "'",
+                                    leaves.getLast().number() + 1);
+                        });
+                    }
+                    return leaves.size();
+                },
+                count -> count > 0);
+    }
+
+    private static void read(StatelessSession session, Leaf leaf, List<Object[]> words) {
+        // An entry that was redacted meanwhile is read without what it said.
+        Records.read(session, new TicketId(leaf.ticket()), leaf.before()).stream()
+                .filter(e -> e.seq() <= leaf.seq())
+                .forEach(e -> of(text(Seal.open(e).event()))
+                        .forEach(word -> words.add(new Object[] {word, leaf.ticket(), e.seq()})));
     }
 
     private static String text(Event event) {

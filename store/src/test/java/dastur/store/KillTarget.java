@@ -29,7 +29,7 @@ import java.util.concurrent.locks.LockSupport;
 final class KillTarget {
     static final int TICKETS = 3;
 
-    private static final PersonId ADA = new PersonId("ada");
+    static final PersonId ADA = new PersonId("ada");
 
     private KillTarget() {}
 
@@ -67,7 +67,7 @@ final class KillTarget {
     }
 
     /** Raises the ticket, or writes a note on it. Returns the number of the last entry. */
-    private static long write(Cases cases, TicketId ticket) {
+    static long write(Cases cases, TicketId ticket) {
         Engine engine = new Engine();
         Instant now = Instant.now();
         return cases.onTicket(ticket, work -> {

@@ -20,4 +20,9 @@ public record Entry(
         String sealed,
         String hash,
         @Nullable String content,
-        @Nullable String salt) {}
+        @Nullable String salt) {
+    /** The same after its content was redacted. */
+    public Entry withoutContent() {
+        return new Entry(ticket, seq, at, kind, sealed, hash, null, null);
+    }
+}

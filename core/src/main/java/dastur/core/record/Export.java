@@ -11,6 +11,7 @@ import java.io.Reader;
 import java.security.KeyPair;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -37,19 +38,35 @@ public final class Export {
         return line.toString();
     }
 
-    /** The last line: what the record consists of, signed. */
-    public static String trailer(TicketId ticket, long entries, String head, long anchor, Instant at, KeyPair key) {
+    /**
+     * What shows that a record is in the log.
+     *
+     * @param leaf the number of its last change there, from 0
+     * @param path the hashes that lead from the change to the checkpoint's root, in hexadecimal
+     */
+    public record Proof(long leaf, List<String> path, Checkpoint checkpoint) {}
+
+    /** The last line: what the record consists of and what shows that the log holds it, signed. */
+    public static String trailer(TicketId ticket, long entries, String head, Proof proof, Instant at, KeyPair key) {
         String text = CanonicalJson.write(Map.of(
                 "v",
-                1,
+                2,
                 "ticket",
                 ticket.value(),
                 "entries",
                 entries,
                 "head",
                 head,
-                "anchor",
-                anchor,
+                "leaf",
+                proof.leaf(),
+                "path",
+                proof.path(),
+                "checkpoint",
+                Map.of(
+                        "text",
+                        proof.checkpoint().text(),
+                        "signature",
+                        proof.checkpoint().signature()),
                 "at",
                 Json.tree(at)));
         ObjectNode line = Json.mapper().createObjectNode();
@@ -64,17 +81,22 @@ public final class Export {
      *
      * @param problems what is wrong, in order; empty when the record is proved
      * @param key the key that signed the trailer, in base64; null without a trailer
+     * @param log until when the log is shown to hold it, and how far; null where the export says nothing of a log
      */
     public record Report(
             @Nullable String ticket,
             long entries,
             long redacted,
             List<Problem> problems,
-            @Nullable String key) {
+            @Nullable String key,
+            @Nullable InLog log) {
         public boolean proved() {
             return problems.isEmpty();
         }
     }
+
+    /** That a checkpoint covers the record. @param size how many changes of all records the log had then */
+    public record InLog(long checkpoint, Instant at, long size) {}
 
     /** A problem in a line of the file, counted from 1. */
     public record Problem(long line, String message) {}
@@ -98,6 +120,7 @@ public final class Export {
         private long seq;
         private final Seal.Redactions redactions = new Seal.Redactions();
         private boolean ended;
+        private @Nullable InLog inLog;
 
         Checker(@Nullable String trusted) {
             this.trusted = trusted;
@@ -122,7 +145,7 @@ public final class Export {
                         .unexplained()
                         .ifPresent(missing -> problem(missing, "entry " + missing + ": " + Seal.MISSING));
             }
-            return new Report(ticket, seq, redactions.count(), problems, key);
+            return new Report(ticket, seq, redactions.count(), problems, key, inLog);
         }
 
         private void problem(long line, String message) {
@@ -214,10 +237,51 @@ public final class Export {
                     problem(
                             number,
                             "the trailer belongs to " + trailer.path("ticket").asText() + ", not to " + ticket);
+                } else if (trailer.path("v").intValue() >= 2) {
+                    inLog(number, trailer);
                 }
             } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
                 problem(number, "the trailer is not readable");
             }
+        }
+
+        /** The last change leads to the root of a checkpoint that the same key signed. */
+        private void inLog(long number, JsonNode trailer) throws com.fasterxml.jackson.core.JsonProcessingException {
+            String text = trailer.path("checkpoint").path("text").asText();
+            String signature = trailer.path("checkpoint").path("signature").asText();
+            if (key == null || !Signing.holds(text, signature, key)) {
+                problem(number, "the checkpoint in the trailer was not signed by this key");
+                return;
+            }
+            JsonNode checkpoint = Json.parse(text);
+            long size = checkpoint.path("size").longValue();
+            byte[] found = MerkleTree.rootOf(
+                    MerkleTree.leaf(Checkpoint.leaf(String.valueOf(ticket), seq, previous)),
+                    trailer.path("leaf").longValue(),
+                    size,
+                    hashes(trailer.path("path")));
+            if (found == null
+                    || !Checkpoint.hex(found).equals(checkpoint.path("root").asText())) {
+                problem(number, "the record does not lead to the root of the log that was signed");
+                return;
+            }
+            inLog = new InLog(
+                    checkpoint.path("checkpoint").longValue(),
+                    Instant.parse(checkpoint.path("at").asText()),
+                    size);
+        }
+
+        /** What is no hash becomes an empty one, which leads nowhere. */
+        private static List<byte[]> hashes(JsonNode texts) {
+            List<byte[]> hashes = new ArrayList<>();
+            for (JsonNode text : texts) {
+                try {
+                    hashes.add(HexFormat.of().parseHex(text.asText()));
+                } catch (IllegalArgumentException e) {
+                    hashes.add(new byte[0]);
+                }
+            }
+            return hashes;
         }
     }
 }

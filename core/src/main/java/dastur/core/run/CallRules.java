@@ -248,7 +248,8 @@ final class CallRules {
                 && d.actor instanceof Actor.OfAction a
                 && d.lookups().action(a.action()).filter(Action::changesWorld).isPresent();
         boolean repeated = d.now().visit(c.visit()).isPresent();
-        PersonId owner = changed && !repeated ? d.now().owners().get(c.visit().run()) : null;
+        Case.Began run = d.now().began().get(c.visit().run());
+        PersonId owner = changed && !repeated && run != null ? run.owner() : null;
         d.emit(
                 d.actor,
                 c.visit().run(),
@@ -266,8 +267,7 @@ final class CallRules {
 
     /** Somebody has looked at what came too late. */
     Optional<Refusal> settleLate(Command.SettleLate c) {
-        PersonId owner = d.now().late().get(c.visit());
-        if (owner == null) {
+        if (!d.now().late().containsKey(c.visit())) {
             return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "Somebody has looked at it already.", null));
         }
         Optional<PersonId> person = d.person();

@@ -25,7 +25,7 @@ import org.jspecify.annotations.Nullable;
  * @param messages how many messages were queued
  * @param offers what triggers propose to start, by trigger, until somebody answers or the ticket ends
  * @param files what is attached, in order
- * @param owners the owners of the workflows of all runs, also of those that are over
+ * @param began whose workflow each run is of and what it is called, also of runs that are over
  * @param late visits whose result came after their end and changed or may have changed the world, with who must look
  * @param givenUp messages that could not be delivered, as message and person
  * @param targets how soon it is to be responded to and restored
@@ -46,8 +46,8 @@ public record Case(
         TreeMap<RunId, Run> open,
         TreeMap<String, Offer> offers,
         List<FileRef> files,
-        TreeMap<RunId, PersonId> owners,
-        TreeMap<VisitId, PersonId> late,
+        TreeMap<RunId, Began> began,
+        TreeMap<VisitId, Late> late,
         TreeSet<String> givenUp,
         List<Link> links,
         TreeMap<Target.Kind, Target> targets,
@@ -55,7 +55,7 @@ public record Case(
         TreeMap<String, List<PersonId>> parts,
         @Nullable Room room) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 6;
+    public static final int FOLD = 7;
 
     /**
      * A workflow that a trigger proposes to start instead of starting it.
@@ -78,6 +78,12 @@ public record Case(
     /** A room in chat. @param name absent when it was redacted */
     public record Room(
             String id, boolean keepsAll, @Nullable String name) {}
+
+    /** A run that was started once. @param name of its workflow then */
+    public record Began(PersonId owner, String name) {}
+
+    /** A result that came too late, and who must look at it since when. */
+    public record Late(PersonId owner, Instant at) {}
 
     /** Another ticket that this one has to do with. */
     public record Link(TicketId other, LinkKind kind) {}
@@ -109,7 +115,7 @@ public record Case(
     public Case {
         offers = offers == null ? new TreeMap<>() : offers;
         files = files == null ? List.of() : List.copyOf(files);
-        owners = owners == null ? new TreeMap<>() : owners;
+        began = began == null ? new TreeMap<>() : began;
         late = late == null ? new TreeMap<>() : late;
         givenUp = givenUp == null ? new TreeSet<>() : givenUp;
         links = links == null ? List.of() : List.copyOf(links);
@@ -131,7 +137,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,
@@ -154,7 +160,7 @@ public record Case(
                 other,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,
@@ -177,7 +183,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,
@@ -200,7 +206,7 @@ public record Case(
                 open,
                 other,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,
@@ -223,7 +229,7 @@ public record Case(
                 open,
                 offers,
                 other,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,
@@ -233,7 +239,7 @@ public record Case(
                 room);
     }
 
-    Case withOwners(TreeMap<RunId, PersonId> other) {
+    Case withBegan(TreeMap<RunId, Began> other) {
         return new Case(
                 id,
                 seq,
@@ -256,7 +262,7 @@ public record Case(
                 room);
     }
 
-    Case withLate(TreeMap<VisitId, PersonId> other) {
+    Case withLate(TreeMap<VisitId, Late> other) {
         return new Case(
                 id,
                 seq,
@@ -269,7 +275,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 other,
                 givenUp,
                 links,
@@ -292,7 +298,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 other,
                 links,
@@ -315,7 +321,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 other,
@@ -327,7 +333,7 @@ public record Case(
 
     Case withTargets(TreeMap<Target.Kind, Target> other, Map<String, Object> of) {
         return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, owners, late, givenUp,
+                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, began, late, givenUp,
                 links, other, of, parts, room);
     }
 
@@ -344,7 +350,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,
@@ -367,7 +373,7 @@ public record Case(
                 open,
                 offers,
                 files,
-                owners,
+                began,
                 late,
                 givenUp,
                 links,

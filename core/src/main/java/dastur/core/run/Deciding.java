@@ -10,10 +10,12 @@ import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -28,6 +30,7 @@ final class Deciding {
 
     private final String cause;
     private final List<Recorded> events = new ArrayList<>();
+    private final Set<String> signalsTaken = new HashSet<>();
     /** Which run set a ticket field in this decision; null for a person. */
     private final Map<String, RunId> setBy = new HashMap<>();
 
@@ -44,6 +47,11 @@ final class Deciding {
         this.cause = cause;
         this.actor = actor;
         this.context = context;
+    }
+
+    /** The ids of signals that this decision has taken. */
+    Set<String> signalsTaken() {
+        return signalsTaken;
     }
 
     List<Recorded> events() {

@@ -25,6 +25,11 @@ import org.jspecify.annotations.Nullable;
  * version, no look-up and no clock (D3). The set is closed; adding one means a case in {@link Fold}.
  */
 public sealed interface Event {
+    /** How what people were asked is over, where this event ends it; null where it does not say. */
+    default @Nullable String outcome() {
+        return null;
+    }
+
     /** A value before and after; absent is null. */
     record Change(@Nullable Object before, @Nullable Object after) {}
 
@@ -36,6 +41,21 @@ public sealed interface Event {
         @Nullable String exit();
 
         @Nullable StepId to();
+
+        @Override
+        default @Nullable String outcome() {
+            return exit();
+        }
+    }
+
+    /** An event that gives something to send: to people, to a room, or to another ticket. */
+    sealed interface Sending extends Event {}
+
+    /** An event that says what became of a message to somebody. */
+    sealed interface OfDelivery extends Event {
+        String message();
+
+        PersonId person();
     }
 
     // --- ticket
@@ -52,7 +72,12 @@ public sealed interface Event {
     record TicketChanged(
             Map<String, Change> changes,
             @Content @Nullable Map<String, Change> texts,
-            @Content @Nullable String reason) implements Event {}
+            @Content @Nullable String reason) implements Event {
+        @Override
+        public @Nullable String outcome() {
+            return "the ticket ended";
+        }
+    }
 
     /**
      * A file was attached as evidence (N8).
@@ -73,10 +98,10 @@ public sealed interface Event {
      *
      * @param mirrors whether this follows from a link that was made on the other ticket
      */
-    record TicketLinked(TicketId other, LinkKind as, boolean mirrors) implements Event {}
+    record TicketLinked(TicketId other, LinkKind as, boolean mirrors) implements Sending {}
 
     /** A link was taken away. */
-    record TicketUnlinked(TicketId other, LinkKind as, boolean mirrors) implements Event {}
+    record TicketUnlinked(TicketId other, LinkKind as, boolean mirrors) implements Sending {}
 
     /** Somebody wrote a note. */
     record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {}
@@ -122,7 +147,12 @@ public sealed interface Event {
             WorkflowKey workflow,
             String name,
             boolean starts,
-            @Content @Nullable String reason) implements Event {}
+            @Content @Nullable String reason) implements Event {
+        @Override
+        public @Nullable String outcome() {
+            return starts ? "started" : "not started";
+        }
+    }
 
     /** A run began. */
     record RunStarted(
@@ -150,7 +180,7 @@ public sealed interface Event {
             @Nullable VisitId answers,
             @Nullable List<String> stillOff,
             @Content @Nullable Map<String, Object> results)
-            implements Event {}
+            implements Sending {}
 
     // --- human tasks
 
@@ -225,7 +255,12 @@ public sealed interface Event {
             @Nullable VoteTerms terms,
             @Content @Nullable String question,
             @Content @Nullable Map<String, Object> values)
-            implements Event {}
+            implements Event {
+        @Override
+        public @Nullable String outcome() {
+            return "void";
+        }
+    }
 
     /** Those who come next in a sequence were asked, since the ones before have said yes. */
     record ApprovalTurn(int round, List<PersonId> people) implements Event {}
@@ -237,7 +272,12 @@ public sealed interface Event {
     record AnsweredBack(
             PersonId by,
             long pausedSeconds,
-            @Content @Nullable String text) implements Event {}
+            @Content @Nullable String text) implements Event {
+        @Override
+        public @Nullable String outcome() {
+            return "answered";
+        }
+    }
 
     /** Somebody took their vote back while the decision was open. */
     record VoteWithdrawn(int round, PersonId by) implements Event {}
@@ -285,7 +325,12 @@ public sealed interface Event {
             @Content @Nullable Map<String, Change> texts,
             @Content @Nullable Map<String, Change> ciChanges,
             @Content @Nullable Map<String, Object> vars)
-            implements Leaving {}
+            implements Leaving {
+        @Override
+        public @Nullable String outcome() {
+            return "the ticket ended";
+        }
+    }
 
     /**
      * A wait began: for a moment, a condition, a signal or a reply.
@@ -386,7 +431,7 @@ public sealed interface Event {
             int depth,
             @Content @Nullable Map<String, Object> fields,
             @Content @Nullable Map<String, Object> inputs)
-            implements Event {}
+            implements Sending {}
 
     /** The workflow that was sent has begun. */
     record SentRunBegan(RunId run) implements Event {}
@@ -399,7 +444,7 @@ public sealed interface Event {
             @Content @Nullable Map<String, Object> results) implements Event {}
 
     /** The run on the other ticket is stopped, since the step that waits for it is over. */
-    record SentRunRecalled(RunId run, String why) implements Event {}
+    record SentRunRecalled(RunId run, String why) implements Sending {}
 
     /** The called run has ended, and its caller goes on. @param ticket the other ticket it ran on; null for this one */
     record CalledEnded(
@@ -457,7 +502,12 @@ public sealed interface Event {
             String verdict,
             String exit,
             @Nullable StepId to,
-            @Content @Nullable String reason) implements Leaving {}
+            @Content @Nullable String reason) implements Leaving {
+        @Override
+        public @Nullable String outcome() {
+            return verdict;
+        }
+    }
 
     // --- call-in
 
@@ -475,7 +525,12 @@ public sealed interface Event {
             boolean accepted,
             @Nullable String as,
             @Nullable String exit,
-            @Nullable StepId to) implements Leaving {}
+            @Nullable StepId to) implements Leaving {
+        @Override
+        public @Nullable String outcome() {
+            return accepted ? "accepted" : null;
+        }
+    }
 
     /** A visit was left by the clock, a rung, a delivery or an intervention. */
     record Left(String exit, @Nullable StepId to, String why) implements Leaving {}
@@ -587,7 +642,12 @@ public sealed interface Event {
             @Content @Nullable String detail) implements Event {}
 
     /** Somebody has looked at a result that came too late. */
-    record LateSettled(PersonId by, @Content @Nullable String note) implements Event {}
+    record LateSettled(PersonId by, @Content @Nullable String note) implements Event {
+        @Override
+        public @Nullable String outcome() {
+            return "looked at";
+        }
+    }
 
     // --- messages
 
@@ -601,7 +661,7 @@ public sealed interface Event {
             @Nullable StepId to,
             @Content @Nullable String subject,
             @Content @Nullable String text)
-            implements Leaving {}
+            implements Leaving, Sending {}
 
     /** Something is to be said in the ticket's room in chat, with these people invited. */
     record RoomTold(
@@ -612,7 +672,7 @@ public sealed interface Event {
             @Nullable StepId to,
             @Content @Nullable String name,
             @Content @Nullable String text)
-            implements Leaving {}
+            implements Leaving, Sending {}
 
     /** The ticket's room is open. @param room what the chat server calls it */
     record RoomOpened(
@@ -630,16 +690,16 @@ public sealed interface Event {
     /** What was to be said in the room could not be. */
     record RoomFailed(String message, @Content @Nullable String why) implements Event {}
 
-    record MessageDelivered(String message, PersonId person, String reference) implements Event {}
+    record MessageDelivered(String message, PersonId person, String reference) implements OfDelivery {}
 
     record MessageFailed(
             String message,
             PersonId person,
             int tries,
-            @Content @Nullable String why) implements Event {}
+            @Content @Nullable String why) implements OfDelivery {}
 
     /** A message that was given up is sent again. */
-    record MessageResent(String message, PersonId person) implements Event {}
+    record MessageResent(String message, PersonId person) implements OfDelivery {}
 
     // --- escalation and intervention
 
@@ -680,7 +740,12 @@ public sealed interface Event {
     }
 
     /** A visit was withdrawn because the run ended. */
-    record Withdrawn(String why) implements Event {}
+    record Withdrawn(String why) implements Event {
+        @Override
+        public @Nullable String outcome() {
+            return "withdrawn";
+        }
+    }
 
     /** The content of an earlier entry was taken away for good; its sealed line stays (D22). */
     record Redacted(long seq, @Content @Nullable String reason) implements Event {}

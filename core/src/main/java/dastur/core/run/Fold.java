@@ -35,7 +35,7 @@ final class Fold {
                 before.open(),
                 before.offers(),
                 before.files(),
-                before.owners(),
+                before.began(),
                 before.late(),
                 before.givenUp(),
                 before.links(),
@@ -125,7 +125,7 @@ final class Fold {
             case Event.CallDone e -> FoldCalls.done(c, recorded, e);
             case Event.CallFailed e -> left(c, recorded, e, FoldCalls.error(recorded, e));
             case Event.ResultKept e -> onVisit(c, recorded, v -> FoldCalls.kept(v, e));
-            case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, e));
+            case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, recorded, e));
             case Event.LateResult e -> late(c, recorded, e.owner());
             case Event.LateSettled e -> late(c, recorded, null);
             case Event.RoomTold e ->
@@ -197,11 +197,11 @@ final class Fold {
         if (r.visit() == null) {
             return c;
         }
-        TreeMap<VisitId, PersonId> late = new TreeMap<>(c.late());
+        TreeMap<VisitId, Case.Late> late = new TreeMap<>(c.late());
         if (owner == null) {
             late.remove(r.visit());
         } else {
-            late.put(r.visit(), owner);
+            late.put(r.visit(), new Case.Late(owner, r.at()));
         }
         return c.withLate(late);
     }
@@ -223,7 +223,7 @@ final class Fold {
                 c.open(),
                 c.offers(),
                 c.files(),
-                c.owners(),
+                c.began(),
                 c.late(),
                 c.givenUp(),
                 c.links(),
@@ -288,9 +288,9 @@ final class Fold {
                 List.of(),
                 null,
                 null);
-        TreeMap<RunId, PersonId> owners = new TreeMap<>(c.owners());
-        owners.put(run.id(), run.owner());
-        return withRuns(c.withOwners(owners).withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
+        TreeMap<RunId, Case.Began> began = new TreeMap<>(c.began());
+        began.put(run.id(), new Case.Began(run.owner(), run.name()));
+        return withRuns(c.withBegan(began).withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
     }
 
     static Case withRuns(Case c, java.util.function.Consumer<TreeMap<RunId, Run>> edit) {
@@ -342,7 +342,7 @@ final class Fold {
 
     static Run opened(Run open, Recorded r, Waiting waiting, List<Alarm> alarms) {
         Visit visit = open.open().get(r.visit());
-        return open.with(visit.waitingFor(waiting).alarmed(alarms).stalled(null));
+        return open.with(visit.waitingFor(waiting, r.at()).alarmed(alarms).stalled(null));
     }
 
     /** Closes a visit: its token goes on along the way, its values are kept where it stood. */
@@ -654,7 +654,7 @@ final class Fold {
         return onRun(c, r, run -> {
             Run opened = open(run, r);
             Visit visit = opened.open().get(r.visit());
-            Visit.Stall stall = new Visit.Stall(e.code(), e.why() == null ? "" : e.why());
+            Visit.Stall stall = new Visit.Stall(e.code(), e.why() == null ? "" : e.why(), r.at());
             // A stalled visit keeps its rungs but no longer the moment that stalled it.
             List<Alarm> rungs = visit.alarms().stream()
                     .filter(a -> a.kind() == AlarmKind.RUNG)

@@ -60,13 +60,13 @@ final class FoldCalls {
                         : v);
     }
 
-    static Visit unsure(Visit v, Event.CallUnsure e) {
+    static Visit unsure(Visit v, Recorded r, Event.CallUnsure e) {
         if (!(v.waiting() instanceof Waiting.CallResult w)) {
             return v;
         }
         String why = e.why() == null ? "" : e.why();
         return v.alarmed(List.of())
-                .stalled(new Visit.Stall("unsure", why))
+                .stalled(new Visit.Stall("unsure", why, r.at()))
                 .waitingFor(again(w, w.attempt(), w.key(), false, true, w.call()));
     }
 

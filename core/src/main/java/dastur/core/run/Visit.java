@@ -13,6 +13,7 @@ import org.jspecify.annotations.Nullable;
  * One passage of a run through a step, while it is open.
  *
  * @param place where inside brackets; null at the top level
+ * @param since since when it waits for what it waits for now; a check is opened long before somebody looks at it
  * @param putsBack the visit that this one puts back; null for ordinary ones
  * @param settling for a check that is judged again; null otherwise
  */
@@ -21,6 +22,7 @@ public record Visit(
         StepId step,
         @Nullable Place place,
         Instant openedAt,
+        Instant since,
         Waiting waiting,
         List<Alarm> alarms,
         @Nullable Stall stall,
@@ -39,8 +41,8 @@ public record Visit(
         }
     }
 
-    /** Why a visit is stalled. */
-    public record Stall(String code, String why) {}
+    /** Why a visit is stalled, and since when. */
+    public record Stall(String code, String why, Instant since) {}
 
     /** What an alarm is for. */
     public enum AlarmKind {
@@ -90,7 +92,7 @@ public record Visit(
 
     /** A visit that was just opened. */
     static Visit opened(VisitId id, StepId step, @Nullable Place place, Instant at, @Nullable VisitId putsBack) {
-        return new Visit(id, step, place, at, new Waiting.Help(), List.of(), null, putsBack, null);
+        return new Visit(id, step, place, at, at, new Waiting.Help(), List.of(), null, putsBack, null);
     }
 
     /** The same with every moment later. */
@@ -103,6 +105,7 @@ public record Visit(
                 step,
                 place,
                 openedAt,
+                since,
                 waiting.later(seconds),
                 alarms.stream().map(a -> a.later(seconds)).toList(),
                 stall,
@@ -120,19 +123,24 @@ public record Visit(
     }
 
     Visit waitingFor(Waiting other) {
-        return new Visit(id, step, place, openedAt, other, alarms, stall, putsBack, settling);
+        return new Visit(id, step, place, openedAt, since, other, alarms, stall, putsBack, settling);
+    }
+
+    /** Begins to wait for something else. */
+    Visit waitingFor(Waiting other, Instant from) {
+        return new Visit(id, step, place, openedAt, from, other, alarms, stall, putsBack, settling);
     }
 
     Visit alarmed(List<Alarm> others) {
-        return new Visit(id, step, place, openedAt, waiting, List.copyOf(others), stall, putsBack, settling);
+        return new Visit(id, step, place, openedAt, since, waiting, List.copyOf(others), stall, putsBack, settling);
     }
 
     Visit stalled(@Nullable Stall why) {
-        return new Visit(id, step, place, openedAt, waiting, alarms, why, putsBack, settling);
+        return new Visit(id, step, place, openedAt, since, waiting, alarms, why, putsBack, settling);
     }
 
     Visit settling(Settling other) {
-        return new Visit(id, step, place, openedAt, waiting, alarms, stall, putsBack, other);
+        return new Visit(id, step, place, openedAt, since, waiting, alarms, stall, putsBack, other);
     }
 
     Visit without(AlarmKind kind) {

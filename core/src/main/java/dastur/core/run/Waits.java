@@ -66,10 +66,15 @@ final class Waits {
                 throw new CannotOpen("no key", "'" + step.key() + "' has no value to tell the signal by.");
             }
         }
-        Optional<Lookups.KeptSignal> kept =
-                d.lookups().keptSignal(name, key, site.run().startedAt());
+        Optional<Lookups.KeptSignal> kept = kept(name, key, site.run());
         d.emit(Actor.SYSTEM, site.id(), step.id(), visit, new Event.WaitBegan(limit, null, name, key, null));
         kept.ifPresent(s -> came(d.now().visit(visit).orElseThrow(), name, s.id(), s.values()));
+    }
+
+    /** The oldest that nothing took, in this decision neither: one signal counts once. */
+    private Optional<Lookups.KeptSignal> kept(String name, @Nullable String key, Run run) {
+        return d.lookups().keptSignal(name, key, run.startedAt()).filter(s -> !d.signalsTaken()
+                .contains(s.id()));
     }
 
     Optional<Refusal> signalCame(Command.SignalCame c) {
@@ -83,6 +88,7 @@ final class Waits {
 
     private void came(Visit visit, String signal, String id, Map<String, Object> values) {
         StepId to = Deciding.way(d.step(visit), "done");
+        d.signalsTaken().add(id);
         d.emit(d.actor, visit, new Event.SignalCame(signal, id, "done", to, values));
     }
 
@@ -104,7 +110,7 @@ final class Waits {
     // --- recheck
 
     Optional<Refusal> recheck() {
-        open().forEach(this::recheck);
+        open().forEach(v -> d.now().visit(v.id()).ifPresent(this::recheck));
         return Optional.empty();
     }
 
@@ -124,6 +130,10 @@ final class Waits {
                         "cannot be met",
                         "'" + votes.name() + "' needs " + votes.needed() + " approving, and too few of those asked"
                                 + " are still active. Retry to ask anew.");
+            // A signal could be kept while the wait was being written: neither saw the other (D12a).
+            case Waiting.ForSignal w ->
+                kept(w.signal(), w.key(), d.now().open().get(visit.id().run()))
+                        .ifPresent(s -> came(visit, w.signal(), s.id(), s.values()));
             default -> {}
         }
     }

@@ -53,7 +53,46 @@ class ExportTest {
             lines.add(Export.line(entry));
             previous = entry.hash();
         }
-        lines.add(Export.trailer(World.TICKET, lines.size(), previous, 1, Instant.EPOCH, key));
+        lines.add(trailer(lines.size(), previous, previous, key));
+    }
+
+    /** In a log where it is the third of five changes. @param inLog the hash that the log holds for it */
+    private static String trailer(long entries, String head, String inLog, KeyPair by) {
+        List<byte[]> leaves = new ArrayList<>();
+        for (int i = 0; i < 5; i++) {
+            leaves.add(MerkleTree.leaf("other " + i));
+        }
+        leaves.set(2, MerkleTree.leaf(Checkpoint.leaf(World.TICKET, entries, inLog)));
+        MerkleTree.Nodes nodes = MerkleTreeTest.nodes(leaves);
+        Checkpoint.Reach reach = new Checkpoint.Reach(1, 5, Checkpoint.hex(MerkleTree.root(nodes, 5)));
+        Checkpoint checkpoint = Checkpoint.over(7, reach, Instant.EPOCH, Seal.START, by);
+        List<String> path =
+                MerkleTree.inclusion(nodes, 2, 5).stream().map(Checkpoint::hex).toList();
+        return Export.trailer(World.TICKET, entries, head, new Export.Proof(2, path, checkpoint), Instant.EPOCH, by);
+    }
+
+    @Test
+    void itSaysUntilWhenTheLogHoldsIt() throws IOException {
+        assertThat(check(lines).log()).isEqualTo(new Export.InLog(7, Instant.EPOCH, 5));
+    }
+
+    /** Whoever holds the key can sign any trailer, but not make a log that was signed before hold another record. */
+    @Test
+    void aRecordThatTheLogDoesNotHoldIsFound() throws Exception {
+        String head = Seal.hash(lines.get(lines.size() - 2));
+        String real = dastur.core.json.Json.parse(lines.get(lines.size() - 2))
+                .path("hash")
+                .asText();
+        List<String> forged = new ArrayList<>(lines.subList(0, lines.size() - 1));
+        forged.add(trailer(forged.size(), real, head, key));
+        assertFound(forged, forged.size(), "does not lead to the root");
+
+        KeyPair other = java.security.KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+        forged.set(forged.size() - 1, trailer(forged.size() - 1, real, real, other));
+        assertThat(check(forged).proved()).as("another key proves itself only").isTrue();
+        assertThat(Export.check(new StringReader(String.join("\n", forged)), Signing.publicKey(key))
+                        .proved())
+                .isFalse();
     }
 
     private Export.Report check(List<String> export) throws IOException {

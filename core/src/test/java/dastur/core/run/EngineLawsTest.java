@@ -23,9 +23,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import java.util.TreeMap;
+import java.util.function.Function;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.constraints.IntRange;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
@@ -365,5 +368,55 @@ class EngineLawsTest {
         Case folded = Engine.fold(World.TICKET, read);
         assertThat(Json.write(folded)).isEqualTo(Json.write(world.ticket));
         assertThat(Json.read(Json.write(folded), Case.class)).isEqualTo(folded);
+        rowsThatGrewAreThoseOfTheRecord(read, folded);
+    }
+
+    /** K5: what stands beside a record, kept up with event by event, is what the whole record gives at once. */
+    private static void rowsThatGrewAreThoseOfTheRecord(List<Recorded> read, Case folded) {
+        Stood grown = new Stood();
+        Case c = Case.none(World.TICKET);
+        for (Recorded recorded : read) {
+            Case next = Engine.apply(c, recorded);
+            Standing.changes(c, next, grown);
+            c = next;
+        }
+        Stood anew = new Stood();
+        // Through JSON: not one object of it is the same, so nothing can be taken for unchanged.
+        Standing.changes(Case.none(World.TICKET), Json.read(Json.write(folded), Case.class), anew);
+        assertThat(grown.rows).isEqualTo(anew.rows);
+    }
+
+    /** Keeps what it is told, and is told nothing about what it does not have. */
+    private static final class Stood implements Standing.Changes {
+        private final Map<String, Object> rows = new TreeMap<>();
+
+        @Override
+        public void run(Standing.@Nullable RunLine before, Standing.@Nullable RunLine after) {
+            put(before, after, r -> "run " + r.id());
+        }
+
+        @Override
+        public void item(Standing.@Nullable Item before, Standing.@Nullable Item after) {
+            put(before, after, i -> "item " + i.id());
+        }
+
+        @Override
+        public void wait(Standing.@Nullable Wait before, Standing.@Nullable Wait after) {
+            put(before, after, w -> "wait " + w.visit());
+        }
+
+        @Override
+        public void call(Standing.@Nullable Call before, Standing.@Nullable Call after) {
+            put(before, after, w -> "call " + w.id());
+        }
+
+        private <T> void put(@Nullable T before, @Nullable T after, Function<T, String> key) {
+            if (before != null) {
+                assertThat(rows.remove(key.apply(before))).isEqualTo(before);
+            }
+            if (after != null) {
+                assertThat(rows.put(key.apply(after), after)).isNull();
+            }
+        }
     }
 }

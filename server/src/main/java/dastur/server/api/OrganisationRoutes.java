@@ -35,6 +35,9 @@ public final class OrganisationRoutes {
 
     record SealKey(String algorithm, String key) {}
 
+    /** One a minute is kept: this many reach back a week. */
+    private static final int CHECKPOINTS = 10_080;
+
     private final App app;
 
     private OrganisationRoutes(App app) {
@@ -61,11 +64,11 @@ public final class OrganisationRoutes {
                         SealKey.class,
                         q -> new SealKey("Ed25519", Signing.publicKey(app.signingKey()))),
                 Route.list(
-                        "/api/seal/anchors",
+                        "/api/seal/checkpoints",
                         Right.SEE,
-                        "Signed record heads",
-                        dastur.core.record.Anchor.class,
-                        q -> app.records().anchors()));
+                        "How far the log over all records was signed, newest first",
+                        dastur.core.record.Checkpoint.class,
+                        q -> app.log().checkpoints(CHECKPOINTS)));
     }
 
     /** A requester gets the names they need to ask, not the whole organisation. */

@@ -10,6 +10,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.work.CommandService;
+import dastur.store.Cases;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
@@ -57,28 +58,33 @@ public final class SignalRoutes {
                     .end();
         }
         String id = "signal." + q.commandId();
-        Optional<String> taken = deliver(q, id, signal, body.key(), values);
+        boolean before =
+                app.signals().keep(id, signal, body.key(), values, app.clock().instant());
+        Optional<VisitId> taken = before ? app.signals().takenBy(id) : Optional.empty();
         if (taken.isEmpty()) {
-            app.signals().keep(id, signal, body.key(), values, app.clock().instant());
-            // A wait may have begun between looking and keeping; it has taken the kept one, or takes this.
-            taken = app.signals().kept(id) ? deliver(q, id, signal, body.key(), values) : Optional.empty();
+            deliver(q, id, signal, body.key(), values);
+            taken = app.signals().takenBy(id);
         }
-        return new SignalView(taken.orElse(null), taken.isEmpty());
+        return new SignalView(taken.map(VisitId::value).orElse(null), taken.isEmpty());
     }
 
-    private Optional<String> deliver(
-            Request q, String id, String signal, @Nullable String key, Map<String, Object> values) {
+    /** Offers it to those who wait, the longest first. What nobody takes stays kept, and whoever begins to wait looks there. */
+    private void deliver(Request q, String id, String signal, @Nullable String key, Map<String, Object> values) {
         Optional<VisitId> visit = app.signals().waiting(signal, key);
         while (visit.isPresent()) {
-            CommandService.Outcome outcome = app.commands()
-                    .handle(visit.get().ticket(), id, q.actor(), new Command.SignalCame(visit.get(), id, values));
-            if (outcome instanceof CommandService.Outcome.Done) {
-                return visit.map(VisitId::value);
+            try {
+                CommandService.Outcome outcome = app.commands()
+                        .handle(visit.get().ticket(), id, q.actor(), new Command.SignalCame(visit.get(), id, values));
+                if (outcome instanceof CommandService.Outcome.Done) {
+                    return;
+                }
+            } catch (Cases.Contended e) {
+                // The same signal, sent twice at once, was taken elsewhere meanwhile: it counts once.
+                return;
             }
             // Another signal was faster; the next one that waits may take this.
             Optional<VisitId> next = app.signals().waiting(signal, key);
-            visit = next.equals(visit) ? Optional.empty() : next;
+            visit = next.equals(visit) || app.signals().takenBy(id).isPresent() ? Optional.empty() : next;
         }
-        return Optional.empty();
     }
 }

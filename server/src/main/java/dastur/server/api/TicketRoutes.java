@@ -4,9 +4,8 @@ import dastur.core.json.Json;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
-import dastur.core.record.Entry;
 import dastur.core.record.Export;
-import dastur.core.record.Seal;
+import dastur.core.record.Signer;
 import dastur.core.run.Assigned;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
@@ -27,6 +26,7 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
 import dastur.store.Page;
+import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.Tickets;
 import java.time.Duration;
@@ -516,24 +516,31 @@ public final class TicketRoutes {
         }
     }
 
-    /** All entries and a signed trailer; heads are signed at export too, so that an anchor covers what is given away (D23). */
+    /**
+     * All entries, and a signed trailer with what shows that the log holds them (D23). What was written a moment ago is entered
+     * and signed first; a record that is not what was written is not given out.
+     */
     private String export(Case c) {
         Instant now = app.clock().instant();
+        app.log().catchUp();
+        try {
+            app.log().sign(now);
+        } catch (Signer.NotAnExtension e) {
+            throw Problem.conflict(e.getMessage() + " Nothing is signed or given out until that is looked into.")
+                    .end();
+        }
         Records.Checked checked = app.records().checked(c.id());
         checked.problem().ifPresent(broken -> {
             throw Problem.conflict("The record of " + c.id() + " is broken at entry " + broken.seq() + ": "
                             + broken.message() + ". It is not signed and not given out.")
                     .end();
         });
-        long anchor = app.records()
-                .anchorHeads(now, app.signingKey())
-                .map(a -> a.number())
-                .orElse(0L);
-        List<Entry> entries = app.records().of(c.id());
+        RecordLog.Covered covered = app.log().covered(c.id()).orElseThrow();
         StringBuilder out = new StringBuilder();
-        entries.forEach(e -> out.append(Export.line(e)).append('\n'));
-        String head = entries.isEmpty() ? Seal.START : entries.getLast().hash();
-        return out.append(Export.trailer(c.id(), entries.size(), head, anchor, now, app.signingKey()))
+        // Not what was written since: the log would not show it yet.
+        checked.entries().stream().filter(e -> e.seq() <= covered.seq()).forEach(e -> out.append(Export.line(e))
+                .append('\n'));
+        return out.append(Export.trailer(c.id(), covered.seq(), covered.hash(), covered.proof(), now, app.signingKey()))
                 .append('\n')
                 .toString();
     }

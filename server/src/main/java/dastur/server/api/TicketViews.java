@@ -137,14 +137,14 @@ final class TicketViews {
     }
 
     private List<Views.LateView> late(Case c) {
-        Map<String, String> names = new TreeMap<>();
-        app.tickets().runsOf(c.id()).forEach(r -> names.put(r.id(), r.name()));
         return c.late().entrySet().stream()
                 .map(e -> new Views.LateView(
                         e.getKey() + "?late",
                         e.getKey().value(),
-                        names.getOrDefault(e.getKey().run().value(), ""),
-                        e.getValue().value()))
+                        c.began().containsKey(e.getKey().run())
+                                ? c.began().get(e.getKey().run()).name()
+                                : "",
+                        e.getValue().owner().value()))
                 .toList();
     }
 
@@ -261,7 +261,7 @@ final class TicketViews {
                 broken.isEmpty(),
                 broken.map(Seal.Break::seq).orElse(null),
                 broken.map(Seal.Break::message).orElse(null),
-                app.records().anchoredSeq(c.id()));
+                checked.signed());
     }
 
     static Views.EntryView entry(Entry e) {

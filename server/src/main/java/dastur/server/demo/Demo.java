@@ -1,10 +1,12 @@
 package dastur.server.demo;
 
 import dastur.core.people.PersonId;
+import dastur.core.record.Mac;
 import dastur.server.auth.Secrets;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.Database;
+import dastur.store.Durability;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
@@ -42,12 +44,14 @@ public final class Demo {
     /**
      * Makes the demo's database in a folder that has none yet. It is made beside its place and then moved there: what a
      * killed process has left half made is made anew.
+     *
+     * @param mac made with the folder's own key
      */
-    public static void make(Path folder, Instant now) {
-        make(folder, database -> prepare(database, NOWHERE, now));
+    public static void make(Path folder, Instant now, Mac mac) {
+        make(folder, mac, database -> prepare(database, NOWHERE, now));
     }
 
-    static void make(Path folder, Consumer<Database> work) {
+    static void make(Path folder, Mac mac, Consumer<Database> work) {
         Path made = folder.resolve(Database.FILE);
         if (Files.exists(made)) {
             return;
@@ -58,10 +62,10 @@ public final class Demo {
             Files.createDirectories(making);
             if (Files.exists(half)) {
                 // Refuses to open while another process is making it.
-                Database.inFolder(making).close();
+                Database.inFolder(making, Durability.PROCESS, mac).close();
                 Files.delete(half);
             }
-            try (Database database = Database.inFolder(making)) {
+            try (Database database = Database.inFolder(making, Durability.PROCESS, mac)) {
                 database.fill(() -> work.accept(database));
             }
             Files.move(half, made, StandardCopyOption.ATOMIC_MOVE);

@@ -75,6 +75,16 @@ public record Problem(
                 null);
     }
 
+    /** More is to be written than can be at this moment. */
+    public static Problem writing() {
+        return of(
+                "busy",
+                "Too much at once",
+                503,
+                "More is happening than can be kept at this moment. Nothing was changed; try again in a few seconds.",
+                null);
+    }
+
     public static Problem bug() {
         return of(
                 "bug",

@@ -8,6 +8,8 @@ import dastur.core.ticket.TicketId;
 import dastur.server.auth.Right;
 import dastur.server.auth.Secrets;
 import dastur.server.work.Live;
+import dastur.store.Busy;
+import dastur.store.Cases;
 import dastur.store.Organisation;
 import dastur.store.Sessions;
 import io.javalin.Javalin;
@@ -361,6 +363,8 @@ public final class WebServer implements AutoCloseable {
     private static void problems(JavalinConfig config) {
         config.routes.exception(Problem.Ended.class, (e, ctx) -> answer(ctx, e.problem()));
         config.routes.exception(HttpResponseException.class, (e, ctx) -> answer(ctx, ofStatus(e.getStatus())));
+        config.routes.exception(Busy.class, (e, ctx) -> answer(ctx, Problem.writing()));
+        config.routes.exception(Cases.Contended.class, (e, ctx) -> answer(ctx, Problem.conflict(e.getMessage())));
         config.routes.exception(Exception.class, (e, ctx) -> {
             LOG.error("a request failed: {} {}", ctx.method(), ctx.endpoint() == null ? "?" : ctx.endpoint().path, e);
             answer(ctx, Problem.bug());

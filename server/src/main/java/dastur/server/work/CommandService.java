@@ -12,6 +12,7 @@ import dastur.core.run.Refusal;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.store.Cases;
+import dastur.store.Work;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayDeque;
@@ -27,12 +28,11 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * The one way of every command: lock the ticket's row, load the case, decide, append, save, commit; then tell those who
- * listen. Nothing outside is called inside the transaction.
+ * The one way of every command: load the case, decide, have it written, and when it is, tell those who listen and answer.
+ * Nothing outside is called while deciding, and the database is not held while waiting (K1).
  *
- * <p>Commands of one ticket queue in this process before they take a connection: waiting for a row lock while holding a
- * connection would make other tickets wait. Up to {@value #TOGETHER} waiting commands share a transaction and are
- * answered after its commit (D30).
+ * <p>Commands of one ticket queue in this process: up to {@value #TOGETHER} that wait are decided one after the other, become
+ * one change, and are answered when it is kept.
  */
 public final class CommandService {
     private static final Logger LOG = LoggerFactory.getLogger(CommandService.class);
@@ -56,7 +56,11 @@ public final class CommandService {
     /** A command with its id and actor. @param keep whether its answer is kept for a repetition under the same id */
     private record Order(String id, Actor actor, Command command, boolean keep, CompletableFuture<Outcome> answer) {}
 
-    private record Treated(Outcome outcome, List<Recorded> events) {}
+    private record Treated(TicketId ticket, Outcome outcome, List<Recorded> events) {
+        void tell(CommandService service) {
+            service.tell(ticket, events);
+        }
+    }
 
     private final Cases cases;
     private final Engine engine;
@@ -88,17 +92,17 @@ public final class CommandService {
      * @param id the command's id; the same id of the same actor gives the ticket it gave before
      */
     public Outcome raise(TicketKind kind, String id, Actor actor, Command.RaiseTicket command) {
+        Order order = new Order(id, actor, command, true, new CompletableFuture<>());
         Optional<TicketId> before = cases.raisedBy(id);
-        if (before.isPresent()) {
-            return handle(before.get(), id, actor, command);
+        if (before.isEmpty()) {
+            Optional<Treated> raised = cases.onNewTicket(kind, id, work -> treat(work, order));
+            if (raised.isPresent()) {
+                raised.get().tell(this);
+                return raised.get().outcome();
+            }
+            before = cases.raisedBy(id);
         }
-        try {
-            return handle(cases.nextNumber(kind), id, actor, command);
-        } catch (RuntimeException e) {
-            // The same command came twice at once: the other one raised the ticket, and this one's was rolled back.
-            TicketId other = cases.raisedBy(id).orElseThrow(() -> e);
-            return handle(other, id, actor, command);
-        }
+        return handle(before.orElseThrow(), id, actor, command);
     }
 
     /** Treats a person's command; a repetition under the same id gets the kept answer. */
@@ -182,7 +186,7 @@ public final class CommandService {
             return;
         }
         for (int i = 0; i < batch.size(); i++) {
-            tell(ticket, treated.get(i).events());
+            treated.get(i).tell(this);
             batch.get(i).answer().complete(treated.get(i).outcome());
         }
     }
@@ -198,11 +202,14 @@ public final class CommandService {
         }
     }
 
-    private Treated treat(Cases.Work work, Order order) {
+    private Treated treat(Work work, Order order) {
         if (order.keep()) {
             Optional<Long> answered = work.answered(order.id());
             if (answered.isPresent()) {
-                return new Treated(new Outcome.Done(work.current().id().value(), answered.get()), List.of());
+                return new Treated(
+                        work.current().id(),
+                        new Outcome.Done(work.current().id().value(), answered.get()),
+                        List.of());
             }
         }
         return switch (decide(work, order)) {
@@ -213,11 +220,11 @@ public final class CommandService {
                 }
                 Outcome.Done done = new Outcome.Done(
                         accepted.after().id().value(), accepted.after().seq());
-                yield new Treated(done, accepted.events());
+                yield new Treated(work.current().id(), done, accepted.events());
             }
             case Decision.Refused refused -> {
                 work.save(refused.events(), refused.after(), upSince, null);
-                yield new Treated(new Outcome.Refused(refused.refusal()), refused.events());
+                yield new Treated(work.current().id(), new Outcome.Refused(refused.refusal()), refused.events());
             }
             case Decision.Needs needs ->
                 throw new IllegalStateException(
@@ -225,7 +232,7 @@ public final class CommandService {
         };
     }
 
-    private Decision decide(Cases.Work work, Order order) {
+    private Decision decide(Work work, Order order) {
         Map<LookupKey, Optional<?>> remembered = work.remembered();
         Map<LookupKey, Optional<?>> loaded = new HashMap<>();
         Decision decision = new Decision.Needs(java.util.Set.of());

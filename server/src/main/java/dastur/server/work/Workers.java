@@ -5,6 +5,7 @@ import dastur.connectors.MailConnector;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
@@ -22,10 +23,9 @@ import dastur.store.FormDrafts;
 import dastur.store.MailAsks;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
-import dastur.store.Records;
+import dastur.store.RecordLog;
 import dastur.store.Signals;
 import dastur.store.Tickets;
-import java.security.KeyPair;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -73,7 +73,8 @@ public final class Workers implements AutoCloseable {
     private static final Duration ERRAND_LEASE = Duration.ofSeconds(30);
     private static final Duration ANSWERS_KEPT = Duration.ofDays(30);
     private static final Duration RECHECK_EVERY = Duration.ofMinutes(5);
-    private static final Duration ANCHOR_EVERY = Duration.ofHours(1);
+    private static final Duration FORGET_EVERY = Duration.ofHours(1);
+    private static final Duration LOG_EVERY = Duration.ofSeconds(1);
 
     /**
      * What workers need from outside.
@@ -86,7 +87,7 @@ public final class Workers implements AutoCloseable {
     public record Means(
             Outbox outbox,
             CommandService commands,
-            Records records,
+            RecordLog log,
             Tickets tickets,
             Cases cases,
             Signals signals,
@@ -96,7 +97,6 @@ public final class Workers implements AutoCloseable {
             Function<String, Optional<String>> secret,
             Function<PersonId, Optional<Person>> person,
             InstantSource clock,
-            KeyPair signingKey,
             Duration callLease,
             DecisionLinks links,
             Supplier<String> address,
@@ -125,9 +125,13 @@ public final class Workers implements AutoCloseable {
     /** CIs that have changed, each with the ticket that changed it: approvals elsewhere may show them. */
     private final Map<String, TicketId> changedCis = new ConcurrentHashMap<>();
 
+    /** Tickets where a wait for a signal began: it may be kept already. */
+    private final Set<TicketId> waitsBegun = ConcurrentHashMap.newKeySet();
+
     private @Nullable Future<?> rounds;
     private volatile boolean stopping;
-    private volatile Instant lastAnchor = Instant.MIN;
+    private volatile Instant lastForgot = Instant.MIN;
+    private String refusedBefore = "";
     private volatile Instant lastRecheck;
 
     public Workers(Means means) {
@@ -144,6 +148,7 @@ public final class Workers implements AutoCloseable {
     public void start() {
         rounds = threads.submit(this::loop);
         threads.submit(this::renewLeases);
+        threads.submit(this::log);
     }
 
     /** Something was committed: look at once. */
@@ -165,6 +170,9 @@ public final class Workers implements AutoCloseable {
                 underWay.keySet().stream()
                         .filter(id -> id.startsWith(r.visit() + "."))
                         .forEach(cancelled::add);
+            }
+            if (r.event() instanceof Event.WaitBegan w && w.signal() != null) {
+                waitsBegun.add(ticket);
             }
             if (r.event() instanceof Event.Updated u && u.ci() != null) {
                 changedCis.put(u.ci().value(), ticket);
@@ -192,6 +200,11 @@ public final class Workers implements AutoCloseable {
             page.forEach(this::recheck);
             page = means.tickets().withOpenWork(page.getLast().value());
         }
+        page = means.signals().waiting("");
+        while (!page.isEmpty() && !stopping) {
+            page.forEach(this::recheck);
+            page = means.signals().waiting(page.getLast().value());
+        }
     }
 
     private void tellOfCis() {
@@ -205,12 +218,23 @@ public final class Workers implements AutoCloseable {
         }
     }
 
+    /** A signal could be kept while a wait for it was being written: neither saw the other (D12a). */
+    private void lookForKeptSignals() {
+        if (!waitsBegun.isEmpty()) {
+            care.begin(() -> waitsBegun.forEach(ticket -> {
+                waitsBegun.remove(ticket);
+                recheck(ticket);
+            }));
+        }
+    }
+
     private void loop() {
         while (!stopping) {
             try {
                 boolean busy = takeCalls() | takeMails() | takeErrands() | takeRooms() | ringAlarms();
-                anchor();
+                forget();
                 tellOfCis();
+                lookForKeptSignals();
                 recheckAll();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();
@@ -364,13 +388,37 @@ public final class Workers implements AutoCloseable {
         });
     }
 
-    // --- anchors
+    // --- the log, and what is forgotten
 
-    private void anchor() {
+    /**
+     * Enters into the log what was committed, and signs how far it reaches: at least each second, on a thread of its own, so
+     * that nothing that is slow delays it (K12).
+     */
+    private void log() {
+        while (!stopping) {
+            try {
+                means.log().catchUp();
+                means.log().sign(means.clock().instant());
+            } catch (Signer.NotAnExtension e) {
+                if (!e.getMessage().equals(refusedBefore)) {
+                    LOG.error("nothing is signed any more: {}", e.getMessage());
+                    refusedBefore = e.getMessage();
+                }
+            } catch (RuntimeException e) {
+                LOG.warn("the log could not be brought up to date; it is tried again", e);
+            }
+            try {
+                Thread.sleep(LOG_EVERY);
+            } catch (InterruptedException e) {
+                return;
+            }
+        }
+    }
+
+    private void forget() {
         Instant now = means.clock().instant();
-        if (lastAnchor.equals(Instant.MIN) || lastAnchor.plus(ANCHOR_EVERY).isBefore(now)) {
-            lastAnchor = now;
-            means.records().anchorHeads(now, means.signingKey());
+        if (lastForgot.equals(Instant.MIN) || lastForgot.plus(FORGET_EVERY).isBefore(now)) {
+            lastForgot = now;
             means.cases().forgetRaisedBefore(now.minus(ANSWERS_KEPT));
             means.signals().forgetBefore(now.minus(Signals.KEPT));
             means.drafts().forgetOld(now);

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.record.Mac;
 import dastur.store.Database;
 import dastur.store.Organisation;
 import java.io.IOException;
@@ -39,7 +40,7 @@ class DemoTest {
         try (Database half = Database.inFolder(folder.resolve("making"))) {
             person(half, "half");
         }
-        Demo.make(folder, database -> person(database, "whole"));
+        Demo.make(folder, Mac.NONE, database -> person(database, "whole"));
         assertThat(has("whole")).isTrue();
         assertThat(has("half")).isFalse();
         assertThat(folder.resolve("making")).doesNotExist();
@@ -47,14 +48,14 @@ class DemoTest {
 
     @Test
     void nothingIsPutInPlaceWhenMakingFails() {
-        assertThatThrownBy(() -> Demo.make(folder, database -> {
+        assertThatThrownBy(() -> Demo.make(folder, Mac.NONE, database -> {
                     person(database, "half");
                     throw new IllegalStateException("the disk is full");
                 }))
                 .hasMessage("the disk is full");
         assertThat(folder.resolve(Database.FILE)).doesNotExist();
 
-        Demo.make(folder, database -> person(database, "whole"));
+        Demo.make(folder, Mac.NONE, database -> person(database, "whole"));
         assertThat(has("whole")).isTrue();
         assertThat(has("half")).isFalse();
     }
@@ -64,7 +65,7 @@ class DemoTest {
         try (Database database = Database.inFolder(folder)) {
             person(database, "before");
         }
-        Demo.make(folder, database -> person(database, "after"));
+        Demo.make(folder, Mac.NONE, database -> person(database, "after"));
         assertThat(has("before")).isTrue();
         assertThat(has("after")).isFalse();
     }
@@ -79,7 +80,7 @@ class DemoTest {
         try (FileChannel channel = FileChannel.open(half, StandardOpenOption.WRITE);
                 FileLock lock = channel.lock()) {
             assertThat(lock.isValid()).isTrue();
-            assertThatThrownBy(() -> Demo.make(folder, database -> person(database, "mine")))
+            assertThatThrownBy(() -> Demo.make(folder, Mac.NONE, database -> person(database, "mine")))
                     .hasStackTraceContaining("already in use");
             assertThat(half).exists();
         }

@@ -6,8 +6,10 @@ import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.record.Checkpoint;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
+import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Engine;
 import dastur.core.run.Event;
@@ -18,12 +20,16 @@ import dastur.server.work.CommandService.Outcome;
 import dastur.store.Cases;
 import dastur.store.Database;
 import dastur.store.Organisation;
+import dastur.store.RecordLog;
 import dastur.store.Records;
+import java.security.KeyPairGenerator;
+import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CompletableFuture;
@@ -57,11 +63,11 @@ class CommandServiceTest {
     private ExecutorService hands;
 
     @BeforeEach
-    void open() {
+    void open() throws Exception {
         database = Database.inMemory("commands-" + System.nanoTime());
         new Organisation(database).putPerson(new Person(RUNA, "Runa Feld", "", Set.of(Role.AGENT), true), null);
         cases = new Cases(database, this::salt);
-        records = new Records(database);
+        records = new Records(database, new RecordLog(database, signer()));
         service = service((ticket, events) -> heard.addAll(events));
         hands = Executors.newVirtualThreadPerTaskExecutor();
     }
@@ -266,5 +272,17 @@ class CommandServiceTest {
         done(note(ticket, "empty", "now with words"));
         assertThat(service.handle(new TicketId("I-9999"), "x", Actor.of(RUNA), new Command.AddNote("lost", false)))
                 .isInstanceOf(Outcome.Refused.class);
+    }
+
+    private static Signer signer() throws NoSuchAlgorithmException {
+        return new Signer(KeyPairGenerator.getInstance("Ed25519").generateKeyPair(), new Signer.Keeper() {
+            @Override
+            public Optional<Checkpoint.Reach> last() {
+                return Optional.empty();
+            }
+
+            @Override
+            public void keep(Checkpoint.Reach reach) {}
+        });
     }
 }

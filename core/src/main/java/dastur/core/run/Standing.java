@@ -1,0 +1,304 @@
+package dastur.core.run;
+
+import dastur.core.people.GroupId;
+import dastur.core.people.PersonId;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.SortedSet;
+import java.util.TreeSet;
+import java.util.function.BiConsumer;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What lists, desks and workers read of a case: its open runs, what people are asked and who, which signals are waited for,
+ * which calls are to be made. A function of the case alone (K5), so that what stands beside a record can always be made anew
+ * from it. What is told here is how it changes between two cases; a case from nothing gives all of it.
+ */
+public final class Standing {
+    /** Endings of the ids of items that stand beside a visit's own. */
+    private static final String QUESTION = "?question";
+
+    private static final String LATE = "?late";
+
+    private Standing() {}
+
+    /** An open run. @param stalledSince since when the first of its stalled visits is; null while none is */
+    public record RunLine(
+            RunId id,
+            WorkflowKey workflow,
+            int version,
+            String name,
+            PersonId owner,
+            @Nullable TriggerId trigger,
+            @Nullable VisitId parent,
+            String status,
+            Instant startedAt,
+            @Nullable Instant stalledSince) {}
+
+    /**
+     * Something people are asked.
+     *
+     * @param id the visit's, or for what has none an id of its own
+     * @param who may act on it: groups as {@code g:…}, people as {@code p:…}
+     */
+    public record Item(
+            String id,
+            String kind,
+            String name,
+            String workflow,
+            @Nullable Instant due,
+            Instant openedAt,
+            @Nullable PersonId claimedBy,
+            SortedSet<String> who) {}
+
+    /** A visit that waits for a signal. */
+    public record Wait(
+            VisitId visit, String signal, @Nullable String key, Instant since) {}
+
+    /** A call that is to be made, or under way. */
+    public record Call(
+            VisitId visit, int attempt, ActionKey action, Action.Repeat repeat, String key, Event.Call call) {
+        /** Names this attempt among all. */
+        public String id() {
+            return visit + "." + attempt;
+        }
+    }
+
+    /** Hears what changed; null stands for what was not there, or is no longer. */
+    public interface Changes {
+        void run(@Nullable RunLine before, @Nullable RunLine after);
+
+        void item(@Nullable Item before, @Nullable Item after);
+
+        void wait(@Nullable Wait before, @Nullable Wait after);
+
+        void call(@Nullable Call before, @Nullable Call after);
+    }
+
+    /** Tells what is different. Runs and visits that are the same objects in both are not looked into. */
+    public static void changes(Case before, Case after, Changes changes) {
+        boolean fields = before.fields() != after.fields();
+        for (RunId id : union(before.open().keySet(), after.open().keySet())) {
+            Run was = before.open().get(id);
+            Run is = after.open().get(id);
+            if (was != is || fields) {
+                changed(was == null ? null : line(was), is == null ? null : line(is), changes::run);
+                visits(before, was, after, is, fields, changes);
+            }
+        }
+        if (before.offers() != after.offers()) {
+            compare(offers(before), offers(after), Item::id, changes::item);
+        }
+        if (before.late() != after.late()) {
+            compare(late(before), late(after), Item::id, changes::item);
+        }
+    }
+
+    private static void visits(
+            Case before, @Nullable Run was, Case after, @Nullable Run is, boolean fields, Changes changes) {
+        Map<VisitId, Visit> old = was == null ? Map.of() : was.open();
+        Map<VisitId, Visit> now = is == null ? Map.of() : is.open();
+        for (VisitId id : union(old.keySet(), now.keySet())) {
+            Visit a = old.get(id);
+            Visit b = now.get(id);
+            // A question is put to whom the ticket's fields name.
+            if (a != b || fields && b.waiting() instanceof Waiting.Votes v && v.askedBack() != null) {
+                compare(items(before, was, a), items(after, is, b), Item::id, changes::item);
+                changed(signal(a), signal(b), changes::wait);
+                compare(call(a), call(b), Call::id, changes::call);
+            }
+        }
+    }
+
+    private static <T> void compare(
+            List<T> before,
+            List<T> after,
+            java.util.function.Function<T, String> id,
+            BiConsumer<@Nullable T, @Nullable T> changes) {
+        Map<String, T> old = new LinkedHashMap<>();
+        before.forEach(t -> old.put(id.apply(t), t));
+        Map<String, T> now = new LinkedHashMap<>();
+        after.forEach(t -> now.put(id.apply(t), t));
+        union(old.keySet(), now.keySet()).forEach(key -> changed(old.get(key), now.get(key), changes));
+    }
+
+    private static <T> void changed(
+            @Nullable T before, @Nullable T after, BiConsumer<@Nullable T, @Nullable T> changes) {
+        if (!Objects.equals(before, after)) {
+            changes.accept(before, after);
+        }
+    }
+
+    private static <K> Set<K> union(Collection<K> some, Collection<K> others) {
+        Set<K> all = new LinkedHashSet<>(some);
+        all.addAll(others);
+        return all;
+    }
+
+    // --- one of each
+
+    private static RunLine line(Run run) {
+        Instant stalled = run.open().values().stream()
+                .map(Visit::stall)
+                .filter(Objects::nonNull)
+                .map(Visit.Stall::since)
+                .min(Comparator.naturalOrder())
+                .orElse(null);
+        return new RunLine(
+                run.id(),
+                run.workflow(),
+                run.version(),
+                run.name(),
+                run.owner(),
+                run.trigger(),
+                run.parent(),
+                run.held() ? "held" : run.stalled() ? "stalled" : "under way",
+                run.startedAt(),
+                stalled);
+    }
+
+    private static List<Item> items(Case c, @Nullable Run run, @Nullable Visit visit) {
+        if (run == null || visit == null) {
+            return List.of();
+        }
+        return switch (visit.waiting()) {
+            case Waiting.Task t ->
+                List.of(item(run, visit, "task", t.name(), t.due(), t.claimedBy(), who(t.to(), t.overseers())));
+            case Waiting.Votes v -> votes(c, run, visit, v);
+            case Waiting.Review r -> List.of(item(run, visit, "review", r.name(), null, null, who(r.to())));
+            case Waiting.CallIn in -> {
+                List<PersonId> people = in.asked().stream()
+                        .filter(p -> !in.cannot().contains(p))
+                        .toList();
+                yield List.of(item(run, visit, "call-in", in.name(), in.until(), null, who(people)));
+            }
+            case Waiting.CallResult w -> List.of();
+            case Waiting.Delivery w -> List.of();
+            case Waiting.Lines w -> List.of();
+            case Waiting.ForCondition w -> List.of();
+            case Waiting.ForSignal w -> List.of();
+            case Waiting.ForReply w -> List.of();
+            case Waiting.Sent w -> List.of();
+            case Waiting.Called w -> List.of();
+            case Waiting.Judging w -> List.of();
+            case Waiting.Moment w -> List.of();
+            case Waiting.Help w -> List.of();
+        };
+    }
+
+    /** Those whose turn it is and who have not voted; and what one of them asks, for those who have the ticket. */
+    private static List<Item> votes(Case c, Run run, Visit visit, Waiting.Votes v) {
+        List<PersonId> open =
+                v.turn().stream().filter(p -> !v.cast().containsKey(p)).toList();
+        Item own = item(run, visit, "approval", v.name(), v.due(), null, who(open));
+        if (v.askedBack() == null) {
+            return List.of(own);
+        }
+        SortedSet<String> who = new TreeSet<>();
+        c.text("group").ifPresent(g -> who.add("g:" + g));
+        Stream.of("requester", "assignee").flatMap(f -> c.text(f).stream()).forEach(p -> who.add("p:" + p));
+        return List.of(
+                own,
+                new Item(
+                        visit.id() + QUESTION,
+                        "question",
+                        "Answer a question",
+                        run.name(),
+                        null,
+                        v.askedBack().at(),
+                        null,
+                        who));
+    }
+
+    private static Item item(
+            Run run,
+            Visit visit,
+            String kind,
+            String name,
+            @Nullable Instant due,
+            @Nullable PersonId claimedBy,
+            SortedSet<String> who) {
+        return new Item(visit.id().value(), kind, name, run.name(), due, visit.since(), claimedBy, who);
+    }
+
+    private static SortedSet<String> who(@Nullable Assigned... all) {
+        SortedSet<String> who = new TreeSet<>();
+        for (Assigned assigned : all) {
+            if (assigned != null) {
+                assigned.groups().stream().map(GroupId::value).forEach(g -> who.add("g:" + g));
+                who.addAll(who(assigned.people()));
+            }
+        }
+        return who;
+    }
+
+    private static SortedSet<String> who(List<PersonId> people) {
+        SortedSet<String> who = new TreeSet<>();
+        people.forEach(p -> who.add("p:" + p));
+        return who;
+    }
+
+    private static @Nullable Wait signal(@Nullable Visit visit) {
+        return visit != null && visit.waiting() instanceof Waiting.ForSignal w
+                ? new Wait(visit.id(), w.signal(), w.key(), visit.since())
+                : null;
+    }
+
+    /** Nothing is called for a visit that waits for a person's help, or between two attempts. */
+    private static List<Call> call(@Nullable Visit visit) {
+        return visit != null
+                        && visit.stall() == null
+                        && visit.waiting() instanceof Waiting.CallResult w
+                        && w.call() != null
+                        && !w.unsure()
+                        && !w.betweenAttempts()
+                        && w.came() == null
+                ? List.of(new Call(visit.id(), w.attempt(), w.action(), w.repeat(), w.key(), w.call()))
+                : List.of();
+    }
+
+    /** What triggers propose; where nobody is asked it only stands on the ticket. Its id is the ticket's and the trigger's. */
+    private static List<Item> offers(Case c) {
+        return c.offers().values().stream()
+                .filter(o -> !o.asked().nobody())
+                .map(o -> new Item(
+                        c.id() + "/" + o.trigger(),
+                        "start",
+                        "Start “" + o.name() + "”?",
+                        o.name(),
+                        null,
+                        o.at(),
+                        null,
+                        who(o.asked())))
+                .toList();
+    }
+
+    /** A result came after its step was over and changed the world, or may have: the owner must look (D15). */
+    private static List<Item> late(Case c) {
+        return c.late().entrySet().stream()
+                .map(e -> new Item(
+                        e.getKey() + LATE,
+                        "late result",
+                        "Look at what came too late",
+                        c.began().containsKey(e.getKey().run())
+                                ? c.began().get(e.getKey().run()).name()
+                                : "",
+                        null,
+                        e.getValue().at(),
+                        null,
+                        who(List.of(e.getValue().owner()))))
+                .toList();
+    }
+}

@@ -1,0 +1,280 @@
+package dastur.store;
+
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.run.Engine;
+import dastur.core.run.Event;
+import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
+import dastur.core.run.Recorded;
+import dastur.core.run.Target;
+import dastur.core.run.VisitId;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Deciding on one ticket: what is looked up, and what is to become of it. Nothing is written here; all that was saved becomes
+ * one {@link Change}, with every row that the decisions rest on.
+ */
+public final class Work {
+    private final Cases cases;
+    private final StatelessSession session;
+    private final TicketId ticket;
+    private final boolean isNew;
+    private final String grewFrom;
+    private final @Nullable Instant dueBefore;
+    private final StandingRows rows;
+    private final History history;
+    private final WorkCis cis;
+    private final List<Write> writes = new ArrayList<>();
+    private final List<Entry> entries = new ArrayList<>();
+    private final Set<Long> redacted = new LinkedHashSet<>();
+    private final Set<String> signals = new LinkedHashSet<>();
+    private final Map<String, Long> answeredHere = new HashMap<>();
+
+    private Case current;
+    private String head;
+    private long snapshotSeq;
+    private @Nullable Instant nextDue;
+
+    /** @param isNew whether the ticket is to be raised, so that nothing of it needs to be looked for */
+    Work(Cases cases, StatelessSession session, TicketId ticket, boolean isNew) {
+        this.cases = cases;
+        this.session = session;
+        this.ticket = ticket;
+        Rows.TicketRow row = isNew ? null : session.get(Rows.TicketRow.class, ticket.value());
+        this.isNew = row == null;
+        this.current = row == null ? Case.none(ticket) : cases.load(session, row);
+        this.head = row == null ? Seal.START : row.head;
+        this.grewFrom = head;
+        this.snapshotSeq = row == null ? 0 : row.snapshotSeq;
+        this.dueBefore = row == null ? null : row.nextDue;
+        this.nextDue = dueBefore;
+        this.rows = new StandingRows(current);
+        this.history = new History(ticket);
+        this.cis = new WorkCis(session, ticket);
+    }
+
+    /** The case as it stands with all that was saved here. */
+    public Case current() {
+        return current;
+    }
+
+    /** The last entry that a command led to when it was treated before; empty when it was not. */
+    public Optional<Long> answered(String command) {
+        if (isNew || answeredHere.containsKey(command)) {
+            return Optional.ofNullable(answeredHere.get(command));
+        }
+        return Optional.ofNullable(session.createSelectionQuery(
+                        "select max(key.seq) from EntryRow where key.ticket = ?1 and command = ?2", Long.class)
+                .setParameter(1, ticket.value())
+                .setParameter(2, command)
+                .getSingleResultOrNull());
+    }
+
+    /** Notes that a command raised this ticket, in the transaction that does. */
+    public void raisedBy(String command, Instant at) {
+        writes.add(Write.of(Sql.RAISED, command, command, ticket.value(), at, command));
+    }
+
+    /** The ticket bears the next number of its kind, if nobody else took it. */
+    void takesNumber(TicketKind kind, long number) {
+        String key = kind.word() + String.format(" %019d", number);
+        writes.add(Write.of(Sql.COUNTER, key, number, kind.word(), number - 1));
+    }
+
+    /** What needs not be loaded for a decision: not a copy, keys may come to it. */
+    public Map<LookupKey, Optional<?>> remembered() {
+        return Collections.unmodifiableMap(cases.references().current(session));
+    }
+
+    /** Looks values up. What can change under the decision is remembered with it. */
+    public Map<LookupKey, Optional<?>> look(Set<LookupKey> keys) {
+        Map<LookupKey, Optional<?>> found = cases.references().load(session, keys);
+        for (LookupKey key : keys) {
+            if (key instanceof LookupKey.OfCi ci) {
+                found.put(key, cis.look(ci.id()));
+            }
+            if (key instanceof LookupKey.KeptSignal) {
+                found.get(key).map(Lookups.KeptSignal.class::cast).ifPresent(s -> signals.add(s.id()));
+            }
+        }
+        return found;
+    }
+
+    /**
+     * Appends events. Without events only the next alarm is set anew: one that was missed while the application was down
+     * waits out its grace (D6), and until the row says so too it would be looked at again and again for nothing.
+     *
+     * @param command the id under which a repetition is answered; null when none is
+     */
+    public void save(List<Recorded> events, Case after, Instant upSince, @Nullable String command) {
+        for (Recorded event : events) {
+            enter(event, event == events.getLast() ? command : null);
+        }
+        if (!redacted.isEmpty()) {
+            refold();
+        } else if (!events.isEmpty()) {
+            // The same as was folded here, with the objects that the next decision was made on.
+            current = after;
+        }
+        if (command != null && !events.isEmpty()) {
+            answeredHere.put(command, events.getLast().seq());
+        }
+        nextDue = Engine.nextAlarm(current, upSince).orElse(null);
+    }
+
+    private void enter(Recorded event, @Nullable String command) {
+        Entry entry = Seal.seal(ticket, event, head, cases::salt);
+        head = entry.hash();
+        entries.add(entry);
+        writes.add(Write.of(
+                Sql.ENTRY,
+                key(entry.seq()),
+                ticket.value(),
+                entry.seq(),
+                entry.at(),
+                entry.kind(),
+                entry.sealed(),
+                entry.hash(),
+                entry.content(),
+                entry.salt(),
+                command));
+        Case next = Engine.apply(current, event);
+        rows.see(current, event, next);
+        history.see(current, event);
+        if (event.event() instanceof Event.Updated e && e.ci() != null && e.ciChanges() != null) {
+            cis.updated(event, e);
+        }
+        if (event.event() instanceof Event.SignalCame e && e.signalId() != null) {
+            taken(e.signalId(), event.visit());
+        }
+        if (event.event() instanceof Event.Redacted e) {
+            redact(e.seq());
+        }
+        if (restsOnWhatIsShown(event.event())) {
+            cis.mustBeAsSeen();
+        }
+        current = next;
+    }
+
+    /** By sequence, so that the entries of a ticket are written in their order. */
+    private String key(long seq) {
+        return ticket + String.format(" %019d", seq);
+    }
+
+    private static boolean restsOnWhatIsShown(Event event) {
+        return event instanceof Event.ApprovalAsked
+                || event instanceof Event.VoteCast
+                || event instanceof Event.ApprovalClosed
+                || event instanceof Event.CallRequested;
+    }
+
+    private void taken(String signal, @Nullable VisitId by) {
+        writes.add(Write.of(Sql.SIGNAL, signal, by == null ? ticket.value() : by.value(), signal));
+    }
+
+    private void redact(long seq) {
+        redacted.add(seq);
+        writes.add(Write.of(Sql.ENTRY_REDACTED, key(seq), ticket.value(), seq));
+        writes.add(Write.of(Sql.WORDS_REDACTED, key(seq), ticket.value(), seq));
+        current.files().stream().filter(f -> f.seq() == seq).forEach(f -> {
+            writes.add(Write.of(Sql.FILE_REDACTED, key(seq), ticket.value(), seq));
+            writes.add(Write.of(Sql.FILE_UNUSED, f.hash(), f.hash(), f.hash()));
+        });
+    }
+
+    /** The case as the record gives it without what was redacted (D22). */
+    private void refold() {
+        List<Recorded> record = new ArrayList<>();
+        List<Entry> all = new ArrayList<>(isNew ? List.of() : Records.read(session, ticket, 0));
+        all.addAll(entries);
+        for (Entry entry : all) {
+            record.add(Seal.open(redacted.contains(entry.seq()) ? entry.withoutContent() : entry));
+        }
+        Case anew = Engine.fold(ticket, record);
+        rows.see(current, record.getLast(), anew);
+        current = anew;
+    }
+
+    // --- the change
+
+    /** All that was saved, as one change; empty when nothing is different. */
+    Optional<Change> change() {
+        if (entries.isEmpty()) {
+            return Objects.equals(nextDue, dueBefore) || isNew
+                    ? Optional.empty()
+                    : Optional.of(new Change(
+                            ticket,
+                            grewFrom,
+                            head,
+                            List.of(Write.of(Sql.ALARM, ticket.value(), nextDue, ticket.value(), grewFrom))));
+        }
+        boolean snapshot = !redacted.isEmpty()
+                || snapshotSeq == 0
+                || current.seq() - snapshotSeq >= StoredCases.ENTRIES_A_SNAPSHOT;
+        if (snapshot) {
+            Sql sql = snapshotSeq == 0 ? Sql.FIRST_SNAPSHOT : Sql.SNAPSHOT;
+            writes.add(cases.stored().snapshot(sql, ticket, current.seq(), head, current));
+            snapshotSeq = current.seq();
+        }
+        writes.add(ofTicket());
+        writes.addAll(rows.writes());
+        writes.addAll(history.writes());
+        writes.addAll(cis.writes());
+        writes.add(Write.of(Sql.LOG_PENDING, ticket.value(), ticket.value(), current.seq(), head));
+        return Optional.of(new Change(ticket, grewFrom, head, writes));
+    }
+
+    private Write ofTicket() {
+        Case c = current;
+        Optional<Map.Entry<Target.Kind, Target>> next = c.targets().entrySet().stream()
+                .filter(t -> t.getValue().metAt() == null)
+                .findFirst();
+        List<@Nullable Object> values = new ArrayList<>();
+        values.add(c.text("title").orElse("(redacted)"));
+        values.add(c.state());
+        values.add(TicketKind.ended(c.state()));
+        values.add(c.text("priority").orElse("P4"));
+        for (String field : List.of("requester", "service", "ci", "group", "assignee")) {
+            values.add(c.text(field).orElse(null));
+        }
+        values.add(next.map(t -> t.getKey().word()).orElse(null));
+        values.add(next.map(t -> t.getValue().due()).orElse(null));
+        values.add(next.filter(t -> t.getValue().missed()).isPresent());
+        values.add(c.lastAt());
+        values.add(c.seq());
+        values.add(head);
+        values.add(snapshotSeq);
+        values.add(nextDue);
+        values.add(ticket.value());
+        if (!isNew) {
+            values.add(grewFrom);
+            return new Write(Sql.HEAD, ticket.value(), values.toArray());
+        }
+        TicketKind kind = c.kind();
+        values.add(kind == null ? "" : kind.word());
+        values.add(c.createdAt());
+        return new Write(Sql.TICKET, ticket.value(), values.toArray());
+    }
+
+    /** Called when the change is written. */
+    void remember() {
+        if (!entries.isEmpty()) {
+            cases.stored().remember(ticket, head, current);
+        }
+    }
+}

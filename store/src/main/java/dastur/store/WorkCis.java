@@ -1,0 +1,103 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.run.Event;
+import dastur.core.run.Recorded;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.TicketId;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The CIs that decisions on a ticket have seen, and what becomes of them. A change that sets a CI, or rests on what people
+ * were shown of it, is only written while the CI is as it was seen (K1).
+ */
+final class WorkCis {
+    private final StatelessSession session;
+    private final TicketId ticket;
+    private final Map<String, Optional<Rows.CiRow>> seen = new LinkedHashMap<>();
+    private final Map<String, Rows.CiRow> changed = new TreeMap<>();
+    private final Map<String, Rows.CiRow> shown = new TreeMap<>();
+    private final List<Write> history = new ArrayList<>();
+
+    WorkCis(StatelessSession session, TicketId ticket) {
+        this.session = session;
+        this.ticket = ticket;
+    }
+
+    /** A CI as it is with what was changed here. */
+    Optional<ConfigurationItem> look(CiId id) {
+        return row(id.value()).map(References::ci);
+    }
+
+    private Optional<Rows.CiRow> row(String id) {
+        return seen.computeIfAbsent(id, key -> Optional.ofNullable(session.get(Rows.CiRow.class, key)));
+    }
+
+    void mustBeAsSeen() {
+        seen.forEach((id, row) -> row.ifPresent(r -> shown.put(id, r)));
+    }
+
+    void updated(Recorded r, Event.Updated e) {
+        if (e.ci() == null || e.ciChanges() == null) {
+            return;
+        }
+        row(e.ci().value()).ifPresent(ci -> {
+            e.ciChanges().forEach((name, change) -> change(ci, r, name, change));
+            changed.put(ci.id, ci);
+        });
+    }
+
+    private void change(Rows.CiRow ci, Recorded r, String name, Event.Change change) {
+        String after = text(change.after());
+        switch (name) {
+            case "name" -> ci.name = after == null ? ci.name : after;
+            case "life" -> ci.life = after == null ? ci.life : after;
+            case "site" -> ci.site = after;
+            case "address" -> ci.address = after;
+            case "owner" -> ci.owner = after;
+            default -> {
+                Map<String, Object> attributes = new TreeMap<>(Json.readMap(ci.attributes));
+                if (change.after() == null) {
+                    attributes.remove(name);
+                } else {
+                    attributes.put(name, change.after());
+                }
+                ci.attributes = Json.write(attributes);
+            }
+        }
+        history.add(Write.of(
+                Sql.CI_CHANGE,
+                ticket + String.format(" %019d ", r.seq()) + name,
+                ticket.value(),
+                r.seq(),
+                name,
+                ci.id,
+                r.at(),
+                text(change.before()),
+                after));
+    }
+
+    private static @Nullable String text(@Nullable Object value) {
+        return value == null ? null : String.valueOf(value);
+    }
+
+    List<Write> writes() {
+        List<Write> writes = new ArrayList<>(history);
+        changed.forEach((id, ci) -> writes.add(
+                Write.of(Sql.CI, id, ci.name, ci.site, ci.address, ci.owner, ci.life, ci.attributes, id, ci.revision)));
+        shown.forEach((id, ci) -> {
+            if (!changed.containsKey(id)) {
+                writes.add(Write.of(Sql.CI_AS_SEEN, id, id, ci.revision));
+            }
+        });
+        return writes;
+    }
+}
