@@ -53,8 +53,16 @@ public final class Bench {
         Rate.measure(1, 5, steps::worker);
         System.out.println("threads | engine steps/s | raw transactions/s | ratio");
         for (int threads : new int[] {1, 16}) {
+            long[] before = database.written();
             Rates rates = beside(threads, raw, steps);
-            System.out.printf("%7d | %14.0f | %18.0f | %.2f%n", threads, rates.engine(), rates.raw(), rates.ratio());
+            long[] after = database.written();
+            System.out.printf(
+                    "%7d | %14.0f | %18.0f | %.2f; %.1f changes a group%n",
+                    threads,
+                    rates.engine(),
+                    rates.raw(),
+                    rates.ratio(),
+                    (after[1] - before[1]) / (double) Math.max(1, after[0] - before[0]));
         }
     }
 

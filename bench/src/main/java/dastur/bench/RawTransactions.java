@@ -50,6 +50,8 @@ final class RawTransactions {
                 }
                 connection.commit();
             }
+            // As safe as what it is compared with: on the disk before it is done, shared by all who wait.
+            database.sync();
         };
     }
 }

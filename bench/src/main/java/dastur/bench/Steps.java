@@ -8,6 +8,8 @@ import dastur.core.people.Party;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.record.Checkpoint;
+import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Engine;
 import dastur.core.run.VisitId;
@@ -31,11 +33,16 @@ import dastur.server.work.CommandService;
 import dastur.store.Cases;
 import dastur.store.Database;
 import dastur.store.Organisation;
+import dastur.store.RecordLog;
 import dastur.store.Workflows;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
+import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 
@@ -111,6 +118,43 @@ final class Steps {
                 InstantSource.system(),
                 Instant.now(),
                 (ticket, events) -> {});
+        logs(database);
+    }
+
+    /** As in the application: what was written is entered into the log and signed each second. */
+    private static void logs(Database database) {
+        RecordLog log = new RecordLog(database, new Signer(key(), new Signer.Keeper() {
+            private volatile Optional<Checkpoint.Reach> last = Optional.empty();
+
+            @Override
+            public Optional<Checkpoint.Reach> last() {
+                return last;
+            }
+
+            @Override
+            public void keep(Checkpoint.Reach reach) {
+                last = Optional.of(reach);
+            }
+        }));
+        Thread.ofVirtual().start(() -> {
+            try {
+                while (true) {
+                    log.catchUp();
+                    log.sign(Instant.now());
+                    Thread.sleep(1_000);
+                }
+            } catch (InterruptedException | RuntimeException e) {
+                // The database was closed: this measurement is over.
+            }
+        });
+    }
+
+    private static KeyPair key() {
+        try {
+            return KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     Worker worker() {
