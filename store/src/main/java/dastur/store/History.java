@@ -37,7 +37,8 @@ final class History {
         if (r.event() instanceof Event.OfDelivery e) {
             delivery(r, e);
         }
-        if (r.event() instanceof Event.FileAttached e) {
+        // Without its name it was redacted, and its bytes are gone.
+        if (r.event() instanceof Event.FileAttached e && e.name() != null) {
             writes.add(Write.of(Sql.FILE, ticket + " " + r.seq(), ticket.value(), r.seq(), e.hash()));
         }
         if (r.event() instanceof Event.CameTooLate e && r.visit() != null) {

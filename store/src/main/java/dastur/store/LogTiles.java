@@ -7,7 +7,9 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The tree of the log as it is stored: 256 hashes to a row, of the leaves, of what 256 leaves give, and so on. Only the last
@@ -24,13 +26,38 @@ final class LogTiles implements MerkleTree.Nodes {
         }
     }
 
-    private final Connection connection;
+    private final @Nullable Connection connection;
     private final Map<Key, byte[]> tiles = new HashMap<>();
     private final TreeSet<Key> changed = new TreeSet<>();
     private final TreeSet<Key> made = new TreeSet<>();
 
     LogTiles(Connection connection) {
         this.connection = connection;
+    }
+
+    private LogTiles() {
+        this.connection = null;
+    }
+
+    /** A tree without leaves that is not stored; for growing one to compare with. */
+    static LogTiles empty() {
+        return new LogTiles();
+    }
+
+    /** The first leaf, about, where the stored tree is another one than this; empty where it is the same. */
+    Optional<Long> differsFrom(Connection stored) throws SQLException {
+        for (Key key : changed) {
+            List<byte[]> found = Straight.query(
+                    stored,
+                    "select bytes from log_tile where level = ? and number = ?",
+                    r -> r.getBytes(1),
+                    key.level(),
+                    key.number());
+            if (found.isEmpty() || !Arrays.equals(found.getFirst(), tiles.get(key))) {
+                return Optional.of(key.number() << (BITS * (key.level() + 1)));
+            }
+        }
+        return Optional.empty();
     }
 
     @Override
@@ -63,6 +90,9 @@ final class LogTiles implements MerkleTree.Nodes {
     }
 
     private List<byte[]> stored(Key key) {
+        if (connection == null) {
+            return List.of();
+        }
         try {
             return Straight.query(
                     connection,

@@ -123,7 +123,7 @@ public final class RecordLog {
                 c.signature());
     }
 
-    private static List<Checkpoint> newest(Connection connection, int most) throws SQLException {
+    static List<Checkpoint> newest(Connection connection, int most) throws SQLException {
         return Straight.query(
                 connection,
                 "select number, epoch, size, root, at, text, hash, signature from checkpoint order by number desc"
@@ -196,7 +196,7 @@ public final class RecordLog {
     }
 
     /** Why the log does not begin with what was signed last: leaves are written before they are signed. */
-    private Optional<String> cut(Connection connection) throws SQLException {
+    Optional<String> cut(Connection connection) throws SQLException {
         Checkpoint.Reach last = signer.last().orElse(null);
         if (last == null || last.size() == 0) {
             return Optional.empty();

@@ -73,6 +73,15 @@ final class StoredCases {
         return last != null && last.hash.equals(s.head);
     }
 
+    /** Whether a ticket's snapshot, if there is one of this release, is what was written. */
+    boolean snapshotHolds(StatelessSession session, TicketId ticket) {
+        Rows.SnapshotRow snapshot = session.get(Rows.SnapshotRow.class, ticket.value());
+        return snapshot == null
+                || snapshot.fold != Case.FOLD
+                || snapshot.head == null
+                || holds(session, ticket, snapshot);
+    }
+
     private static String[] macOf(TicketId ticket, long seq, int fold, String head, String body) {
         return new String[] {"snapshot", ticket.value(), String.valueOf(seq), String.valueOf(fold), head, body};
     }

@@ -239,8 +239,8 @@ public final class Work {
         return Optional.of(new Change(ticket, grewFrom, head, writes));
     }
 
-    private Write ofTicket() {
-        Case c = current;
+    /** What a ticket's row says of its case, up to the number of its last entry. */
+    static List<@Nullable Object> standing(Case c) {
         Optional<Map.Entry<Target.Kind, Target>> next = c.targets().entrySet().stream()
                 .filter(t -> t.getValue().metAt() == null)
                 .findFirst();
@@ -257,6 +257,11 @@ public final class Work {
         values.add(next.filter(t -> t.getValue().missed()).isPresent());
         values.add(c.lastAt());
         values.add(c.seq());
+        return values;
+    }
+
+    private Write ofTicket() {
+        List<@Nullable Object> values = standing(current);
         values.add(head);
         values.add(snapshotSeq);
         values.add(nextDue);
@@ -265,9 +270,9 @@ public final class Work {
             values.add(grewFrom);
             return new Write(Sql.HEAD, ticket.value(), values.toArray());
         }
-        TicketKind kind = c.kind();
+        TicketKind kind = current.kind();
         values.add(kind == null ? "" : kind.word());
-        values.add(c.createdAt());
+        values.add(current.createdAt());
         return new Write(Sql.TICKET, ticket.value(), values.toArray());
     }
 

@@ -1,0 +1,213 @@
+package dastur.store;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.record.Checkpoint;
+import dastur.core.record.MerkleTree;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.ticket.TicketId;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Goes through everything that is kept and says what is not as it was written (K11, K12): the log against its tree and its
+ * signed checkpoints, every record against the log, what stands beside records against the records.
+ */
+public final class Audit {
+    private static final int PAGE = 2_000;
+
+    /**
+     * Something that is not as it was written.
+     *
+     * @param where a ticket's number, or "log"
+     * @param seq from which entry on, or which leaf; 0 where it concerns all
+     */
+    public record Finding(String where, long seq, String what) {}
+
+    /** What was gone through. */
+    public record Report(long leaves, long checkpoints, long tickets, long entries, List<Finding> findings) {}
+
+    private final Database database;
+    private final RecordLog log;
+    private final Records records;
+
+    public Audit(Database database, RecordLog log) {
+        this.database = database;
+        this.log = log;
+        this.records = new Records(database, log);
+    }
+
+    /** Goes through all of it. @param progress hears now and then how many tickets were looked at */
+    public Report run(Consumer<Long> progress) {
+        List<Finding> findings = new ArrayList<>();
+        long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
+        long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
+        database.read(session -> session.doReturningWork(c -> deleted(c, findings)));
+        long tickets = 0;
+        long entries = 0;
+        String after = "";
+        List<String> page = tickets(after);
+        while (!page.isEmpty()) {
+            for (String ticket : page) {
+                entries += ticket(new TicketId(ticket), findings);
+                tickets++;
+            }
+            progress.accept(tickets);
+            after = page.getLast();
+            page = tickets(after);
+        }
+        return new Report(leaves, checkpoints, tickets, entries, findings);
+    }
+
+    private List<String> tickets(String after) {
+        return database.read(session -> session.createSelectionQuery(
+                        "select id from TicketRow where id > ?1 order by id", String.class)
+                .setParameter(1, after)
+                .setMaxResults(PAGE)
+                .getResultList());
+    }
+
+    // --- the log
+
+    /** The tree grown anew from the leaves is the one that is stored. */
+    private static long tree(Connection c, List<Finding> findings) throws SQLException {
+        long size = Sequencer.state(c).size();
+        LogTiles grown = LogTiles.empty();
+        long next = 0;
+        List<RecordLog.Leaf> page = leaves(c, 0);
+        while (!page.isEmpty()) {
+            for (RecordLog.Leaf leaf : page) {
+                if (leaf.number() != next) {
+                    findings.add(new Finding("log", next, "leaf " + next + " is not there: it was taken out"));
+                    return next;
+                }
+                grown.append(leaf.number(), MerkleTree.leaf(Checkpoint.leaf(leaf.ticket(), leaf.seq(), leaf.hash())));
+                next++;
+            }
+            page = leaves(c, next);
+        }
+        if (next != size) {
+            findings.add(new Finding("log", next, "the log has " + next + " leaves, but says that it has " + size));
+        }
+        grown.differsFrom(c)
+                .ifPresent(leaf -> findings.add(
+                        new Finding("log", leaf, "the tree does not fit the leaves from about leaf " + leaf + " on")));
+        return next;
+    }
+
+    private static List<RecordLog.Leaf> leaves(Connection c, long from) throws SQLException {
+        return Straight.query(
+                c,
+                "select number, ticket, seq, hash from log_leaf where number >= ? order by number fetch first " + PAGE
+                        + " rows only",
+                r -> new RecordLog.Leaf(r.getLong(1), r.getString(2), r.getLong(3), r.getString(4)),
+                from);
+    }
+
+    /** Each follows the one before, was signed by the key, and is of the log as it is. */
+    private long checkpoints(Connection c, List<Finding> findings) throws SQLException {
+        List<Checkpoint> all = RecordLog.newest(c, Integer.MAX_VALUE).reversed();
+        LogTiles tiles = new LogTiles(c);
+        long size = Sequencer.state(c).size();
+        String previous = null;
+        for (Checkpoint one : all) {
+            String wrong = wrong(one, previous, tiles, size);
+            if (wrong != null) {
+                findings.add(new Finding("log", one.size() == null ? 0 : one.size(), wrong));
+            }
+            previous = one.hash();
+        }
+        log.cut(c).ifPresent(why -> findings.add(new Finding("log", 0, why)));
+        return all.size();
+    }
+
+    private @Nullable String wrong(Checkpoint one, @Nullable String previous, LogTiles tiles, long size) {
+        if (!Seal.hash(one.text()).equals(one.hash())) {
+            return "checkpoint " + one.number() + " was altered";
+        }
+        if (previous != null && !previous(one).equals(Optional.of(previous))) {
+            return "checkpoint " + one.number() + " does not follow the one before: one was altered or taken away";
+        }
+        if (one.size() == null) {
+            return null;
+        }
+        Optional<String> forged = log.forged(one);
+        if (forged.isPresent()) {
+            return "checkpoint " + one.number() + ": " + forged.get();
+        }
+        boolean holds = one.size() <= size
+                && HexFormat.of().formatHex(MerkleTree.root(tiles, one.size())).equals(one.root());
+        return holds ? null : "the log is not the one that checkpoint " + one.number() + " was signed for";
+    }
+
+    private static Optional<String> previous(Checkpoint one) {
+        try {
+            JsonNode text = Json.parse(one.text());
+            return Optional.ofNullable(text.path("previous").textValue());
+        } catch (JsonProcessingException e) {
+            return Optional.empty();
+        }
+    }
+
+    /** Tickets that the log knows and the database does not. */
+    private static int deleted(Connection c, List<Finding> findings) throws SQLException {
+        List<String> gone = Straight.query(
+                c,
+                "select distinct l.ticket from log_leaf l where l.ticket not like 'epoch %'"
+                        + " and not exists (select 1 from ticket t where t.id = l.ticket) order by l.ticket",
+                r -> r.getString(1));
+        gone.forEach(t -> findings.add(new Finding(t, 0, "the log knows it, but it is not there: it was deleted")));
+        return gone.size();
+    }
+
+    // --- tickets
+
+    private long ticket(TicketId ticket, List<Finding> findings) {
+        Records.Checked checked = records.checked(ticket);
+        if (checked.problem().isPresent()) {
+            Seal.Break broken = checked.problem().get();
+            findings.add(new Finding(ticket.value(), broken.seq(), broken.message()));
+            return checked.entries().size();
+        }
+        database.run(session -> {
+            Case folded = StoredCases.folded(session, ticket);
+            if (!database.cases().snapshotHolds(session, ticket)) {
+                findings.add(new Finding(
+                        ticket.value(), 0, "its stored state was altered; it is not used, its record is read instead"));
+            }
+            Map<String, String> stored = StoredStanding.of(session, ticket);
+            Map<String, String> expected = StoredStanding.expected(folded);
+            differences(stored, expected)
+                    .forEach(what -> findings.add(new Finding(ticket.value(), folded.seq(), what)));
+        });
+        return checked.entries().size();
+    }
+
+    private static List<String> differences(Map<String, String> stored, Map<String, String> expected) {
+        List<String> found = new ArrayList<>();
+        Map<String, String> all = new TreeMap<>(stored);
+        all.putAll(expected);
+        all.keySet().forEach(key -> {
+            String is = stored.get(key);
+            String should = expected.get(key);
+            if (is == null) {
+                found.add("beside the record, " + key + " is missing; ./dastur rebuild makes it anew");
+            } else if (should == null) {
+                found.add("beside the record, " + key + " stands though the record does not give it");
+            } else if (!is.equals(should)) {
+                found.add("beside the record, " + key + " stands as " + is + ", the record gives " + should);
+            }
+        });
+        return found;
+    }
+}

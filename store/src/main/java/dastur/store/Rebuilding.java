@@ -1,0 +1,120 @@
+package dastur.store;
+
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.core.run.Engine;
+import dastur.core.run.Recorded;
+import dastur.core.ticket.TicketId;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import java.util.function.Consumer;
+import org.hibernate.StatelessSession;
+
+/**
+ * Makes what stands beside records anew from them (K5): runs, what people are asked and were asked, waits, calls that are to
+ * be made, uses of files, words. How deliveries stand is not of the record and stays.
+ */
+public final class Rebuilding {
+    private static final int PAGE = 500;
+
+    private static final Set<Sql> MADE =
+            Set.of(Sql.RUN, Sql.ITEM, Sql.ITEM_AGAIN, Sql.ITEM_CAME_LATE, Sql.FOR, Sql.WAIT, Sql.FILE);
+
+    private final Database database;
+
+    public Rebuilding(Database database) {
+        this.database = database;
+    }
+
+    /** Of all tickets, each in a transaction of its own. Returns how many there are. */
+    public long all(Consumer<Long> progress) {
+        long done = 0;
+        String after = "";
+        List<String> page = page(after);
+        while (!page.isEmpty()) {
+            for (String ticket : page) {
+                one(new TicketId(ticket));
+                done++;
+            }
+            progress.accept(done);
+            after = page.getLast();
+            page = page(after);
+        }
+        return done;
+    }
+
+    private List<String> page(String after) {
+        return database.read(session -> session.createSelectionQuery(
+                        "select id from TicketRow where id > ?1 order by id", String.class)
+                .setParameter(1, after)
+                .setMaxResults(PAGE)
+                .getResultList());
+    }
+
+    /** Of one ticket. */
+    public void one(TicketId ticket) {
+        database.run(session -> rebuild(session, ticket));
+    }
+
+    private static void rebuild(StatelessSession session, TicketId ticket) {
+        StandingRows rows = new StandingRows(Case.none(ticket));
+        History history = new History(ticket);
+        Case c = Case.none(ticket);
+        for (Recorded recorded :
+                Records.read(session, ticket, 0).stream().map(Seal::open).toList()) {
+            Case next = Engine.apply(c, recorded);
+            rows.see(c, recorded, next);
+            history.see(c, recorded);
+            c = next;
+        }
+        List<Write> writes = new ArrayList<>(rows.writes());
+        writes.addAll(history.writes());
+        List<Write> kept = writes.stream()
+                .filter(w -> MADE.contains(w.sql()) || calls(w))
+                .sorted(Write.ORDER)
+                .toList();
+        List<Object> standing = Work.standing(c);
+        standing.add(ticket.value());
+        session.doWork(connection -> {
+            Straight.update(
+                    connection,
+                    "update ticket set title = ?, state = ?, ended = ?, priority = ?, requester = ?, service = ?, ci = ?,"
+                            + " team = ?, assignee = ?, target = ?, target_due = ?, target_missed = ?, updated_at = ?, seq = ?"
+                            + " where id = ?",
+                    standing.toArray());
+            for (String sql : List.of(
+                    "delete from work_for where visit in (select visit from work_item where ticket = ?)",
+                    "delete from work_item where ticket = ?",
+                    "delete from run where ticket = ?",
+                    "delete from signal_wait where ticket = ?",
+                    "delete from file_use where ticket = ?")) {
+                Straight.update(connection, sql, ticket.value());
+            }
+            Set<String> calls = Set.copyOf(Straight.query(
+                    connection,
+                    "select id from outbox where ticket = ? and kind = 'call'",
+                    r -> r.getString(1),
+                    ticket.value()));
+            Set<String> should = kept.stream()
+                    .filter(Rebuilding::calls)
+                    .map(Write::key)
+                    .collect(java.util.stream.Collectors.toSet());
+            for (String call : calls) {
+                if (!should.contains(call)) {
+                    Straight.update(connection, "delete from outbox where id = ?", call);
+                }
+            }
+            for (Write write : kept) {
+                if (!calls(write) || !calls.contains(write.key())) {
+                    Straight.update(connection, write.sql().text(), write.values());
+                }
+            }
+        });
+    }
+
+    /** A call that is to be made; what was tried of it already is not of the record, so one that is there stays. */
+    private static boolean calls(Write write) {
+        return write.sql() == Sql.OUT && "call".equals(write.values()[3]);
+    }
+}

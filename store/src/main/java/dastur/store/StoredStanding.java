@@ -1,0 +1,147 @@
+package dastur.store;
+
+import dastur.core.run.Case;
+import dastur.core.run.Standing;
+import dastur.core.ticket.TicketId;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.SortedSet;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/** The standing rows of a ticket in words, as they are stored and as its case gives them: for comparing the two (K5). */
+final class StoredStanding {
+    private StoredStanding() {}
+
+    static Map<String, String> expected(Case c) {
+        Map<String, String> rows = new TreeMap<>();
+        rows.put("ticket", joined(Work.standing(c).toArray()));
+        Standing.changes(Case.none(c.id()), c, new Standing.Changes() {
+            @Override
+            public void run(Standing.@Nullable RunLine before, Standing.@Nullable RunLine r) {
+                if (r != null) {
+                    rows.put(
+                            "run " + r.id(),
+                            joined(
+                                    r.workflow(),
+                                    r.version(),
+                                    r.name(),
+                                    r.owner(),
+                                    r.trigger(),
+                                    r.parent(),
+                                    r.status(),
+                                    r.startedAt(),
+                                    r.stalledSince()));
+                }
+            }
+
+            @Override
+            public void item(Standing.@Nullable Item before, Standing.@Nullable Item i) {
+                if (i != null) {
+                    rows.put(
+                            "item " + i.id(),
+                            joined(i.kind(), i.name(), i.workflow(), i.due(), i.openedAt(), i.claimedBy(), i.who()));
+                }
+            }
+
+            @Override
+            public void wait(Standing.@Nullable Wait before, Standing.@Nullable Wait w) {
+                if (w != null) {
+                    rows.put("wait " + w.visit(), joined(w.signal(), w.key(), w.since()));
+                }
+            }
+
+            @Override
+            public void call(Standing.@Nullable Call before, Standing.@Nullable Call w) {
+                if (w != null) {
+                    rows.put("call " + w.id(), "");
+                }
+            }
+        });
+        return rows;
+    }
+
+    static Map<String, String> of(StatelessSession session, TicketId ticket) {
+        return session.doReturningWork(c -> {
+            Map<String, String> rows = new TreeMap<>();
+            for (List<String> row : Straight.query(
+                    c,
+                    "select title, state, ended, priority, requester, service, ci, team, assignee, target, target_due,"
+                            + " target_missed, updated_at, seq from ticket where id = ?",
+                    r -> values(r, 14),
+                    ticket.value())) {
+                rows.put("ticket", joined(row.toArray()));
+            }
+            add(
+                    rows,
+                    c,
+                    "run ",
+                    9,
+                    "select id, workflow, version, name, owner, trigger_id, parent, status, started_at, stalled_since"
+                            + " from run where ticket = ? and ended_at is null",
+                    ticket.value());
+            for (List<String> item : Straight.query(
+                    c,
+                    "select visit, kind, name, workflow, due, opened_at, claimed_by from work_item"
+                            + " where ticket = ? and is_open = true",
+                    r -> values(r, 7),
+                    ticket.value())) {
+                SortedSet<String> who = new TreeSet<>(Straight.query(
+                        c, "select who from work_for where visit = ?", r -> r.getString(1), item.getFirst()));
+                List<Object> all = new ArrayList<>(item.subList(1, item.size()));
+                all.add(who);
+                rows.put("item " + item.getFirst(), joined(all.toArray()));
+            }
+            add(
+                    rows,
+                    c,
+                    "wait ",
+                    3,
+                    "select visit, signal, signal_key, since from signal_wait where ticket = ?",
+                    ticket.value());
+            Straight.query(
+                            c,
+                            "select id from outbox where ticket = ? and kind = 'call'",
+                            r -> r.getString(1),
+                            ticket.value())
+                    .forEach(id -> rows.put("call " + id, ""));
+            return rows;
+        });
+    }
+
+    private static void add(Map<String, String> rows, Connection c, String kind, int columns, String sql, String ticket)
+            throws SQLException {
+        for (List<String> row : Straight.query(c, sql, r -> values(r, columns + 1), ticket)) {
+            rows.put(kind + row.getFirst(), joined(row.subList(1, row.size()).toArray()));
+        }
+    }
+
+    private static List<String> values(ResultSet row, int count) throws SQLException {
+        List<String> values = new ArrayList<>();
+        for (int i = 1; i <= count; i++) {
+            Object value = row.getObject(i);
+            values.add(value instanceof OffsetDateTime at ? text(at.toInstant()) : text(value));
+        }
+        return values;
+    }
+
+    private static String joined(@Nullable Object... values) {
+        List<String> texts = new ArrayList<>();
+        for (Object value : values) {
+            texts.add(text(value));
+        }
+        return String.join(" · ", texts);
+    }
+
+    private static String text(@Nullable Object value) {
+        return value == null ? "–" : value instanceof Instant at ? at.toString() : value.toString();
+    }
+}
