@@ -1780,6 +1780,198 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How what is kept stands
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeepingRoutesKeepingView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a copy of everything, and audit it
+         * @description Needs the right: administer.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeepingRoutesCopyView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/audits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go through everything that is kept
+         * @description Needs the right: administer.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeepingRoutesAuditView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * After a restore: let things go out again
+         * @description Needs the right: administer.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeepingRoutesKeepingView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/notation/sentence": {
         parameters: {
             query?: never;
@@ -6974,6 +7166,49 @@ export interface components {
             visit?: string;
             kept: boolean;
         };
+        KeepingRoutesKeepingView: {
+            /** Format: date-time */
+            heldSince?: string;
+            refused?: string;
+            newest?: components["schemas"]["Checkpoint"];
+            key: string;
+            copies: components["schemas"]["KeepingRoutesCopyView"][];
+            audit?: components["schemas"]["KeepingRoutesAuditView"];
+        };
+        Checkpoint: {
+            number: number;
+            epoch?: number;
+            size?: number;
+            root?: string;
+            /** Format: date-time */
+            at: string;
+            text: string;
+            hash: string;
+            signature: string;
+        };
+        KeepingRoutesCopyView: {
+            name: string;
+            /** Format: date-time */
+            at: string;
+            bytes: number;
+            tickets: number;
+            changes: number;
+        };
+        KeepingRoutesAuditView: {
+            /** Format: date-time */
+            at: string;
+            changes: number;
+            checkpoints: number;
+            tickets: number;
+            entries: number;
+            problems: number;
+            findings: components["schemas"]["AuditFinding"][];
+        };
+        AuditFinding: {
+            where: string;
+            seq: number;
+            what: string;
+        };
         NotationRoutesSentenceBody: {
             text: string;
             version: components["schemas"]["WorkflowVersion"];
@@ -8011,17 +8246,6 @@ export interface components {
         OrganisationRoutesSealKey: {
             algorithm: string;
             key: string;
-        };
-        Checkpoint: {
-            number: number;
-            epoch?: number;
-            size?: number;
-            root?: string;
-            /** Format: date-time */
-            at: string;
-            text: string;
-            hash: string;
-            signature: string;
         };
         CiRoutesCiHit: {
             id: string;

@@ -32,6 +32,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param secrets the names of secrets that are there
  * @param look looks values up as the engine does; for rehearsals
+ * @param looking what an administrator does to look after what is kept
  * @param demo the demo's means, such as moving its clock; null outside the demo
  */
 public record App(
@@ -39,6 +40,7 @@ public record App(
         Tickets tickets,
         Records records,
         RecordLog log,
+        Looking looking,
         Workflows workflows,
         Organisation organisation,
         Sessions sessions,

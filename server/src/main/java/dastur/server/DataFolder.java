@@ -95,7 +95,11 @@ public final class DataFolder {
 
     /** Signs how far the log reaches; keeps beside the key what it signed last (K11). */
     public Signer signer() {
-        return new Signer(signingKey(), new SignedLast(folder.resolve("seal.last")));
+        return new Signer(signingKey(), signedLast());
+    }
+
+    SignedLast signedLast() {
+        return new SignedLast(folder.resolve("seal.last"));
     }
 
     /** A secret by its name, from {@code secrets.properties}; read each time, so that a changed one counts at once. */

@@ -39,6 +39,11 @@ public final class Main {
                 .addSubcommand(new FileCommands.Check())
                 .addSubcommand(new FileCommands.Convert())
                 .addSubcommand(new FileCommands.Rehearse())
+                .addSubcommand(new KeepingCommands.AuditAll())
+                .addSubcommand(new KeepingCommands.Rebuild())
+                .addSubcommand(new KeepingCommands.Take())
+                .addSubcommand(new KeepingCommands.Restore())
+                .addSubcommand(new KeepingCommands.ExportAll())
                 .addSubcommand(new DescribeApi());
         line.setExecutionExceptionHandler((e, command, parsed) -> {
             command.getErr().println("dastur: " + reason(e));
@@ -269,6 +274,7 @@ public final class Main {
     public static String describe() {
         try {
             App nothing = new App(
+                    null,
                     null,
                     null,
                     null,

@@ -16,6 +16,7 @@ import dastur.server.api.FileRoutes;
 import dastur.server.api.FilesOfTickets;
 import dastur.server.api.FindingRoutes;
 import dastur.server.api.GrantRoutes;
+import dastur.server.api.KeepingRoutes;
 import dastur.server.api.KnownAnswerRoutes;
 import dastur.server.api.LinkRoutes;
 import dastur.server.api.NotationRoutes;
@@ -53,6 +54,7 @@ import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
 import dastur.store.Journal;
+import dastur.store.Keeping;
 import dastur.store.KnownAnswers;
 import dastur.store.MailAsks;
 import dastur.store.Organisation;
@@ -148,6 +150,7 @@ public final class Wiring implements AutoCloseable {
                 outbox,
                 commands,
                 log,
+                new Keeping(database),
                 tickets,
                 cases,
                 new Signals(database),
@@ -196,6 +199,7 @@ public final class Wiring implements AutoCloseable {
                 tickets,
                 records,
                 log,
+                new Looking(database, log, settings),
                 workflows,
                 organisation,
                 sessions,
@@ -281,6 +285,7 @@ public final class Wiring implements AutoCloseable {
                         TicketRoutes.of(app),
                         EndingRoutes.of(app),
                         SignalRoutes.of(app),
+                        KeepingRoutes.of(app),
                         NotationRoutes.of(app),
                         FileRoutes.of(app),
                         RunRoutes.of(app),

@@ -37,6 +37,12 @@ final class ApiClient implements AutoCloseable {
                 DemoData.start(data, InstantSource.system(), Duration.ofSeconds(2), Duration.ofSeconds(1)));
     }
 
+    /** On what is in a folder already. */
+    static ApiClient again(Path data) {
+        return new ApiClient(
+                DemoData.again(data, InstantSource.system(), Duration.ofSeconds(2), Duration.ofSeconds(1)));
+    }
+
     Wiring app() {
         return app;
     }

@@ -25,6 +25,11 @@ public final class DemoData {
         return started(data, clock, callLease, enrolment);
     }
 
+    /** Starts the demo on what is in a folder. */
+    public static Wiring again(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
+        return started(data, clock, callLease, enrolment);
+    }
+
     /** Puts a copy of the demo's database into a folder. */
     public static void fill(Path data) {
         copy(built(), data);

@@ -113,6 +113,18 @@ public final class Tickets {
         this.database = database;
     }
 
+    /** The numbers of all tickets after one of them, in order, a page at a time. */
+    public List<TicketId> numbers(String after) {
+        return database.read(session -> session
+                .createSelectionQuery("select id from TicketRow where id > ?1 order by id", String.class)
+                .setParameter(1, after)
+                .setMaxResults(PAGE)
+                .getResultList()
+                .stream()
+                .map(TicketId::new)
+                .toList());
+    }
+
     public Optional<Case> find(TicketId id) {
         return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value()))
                 .map(row -> database.cases().load(session, row)));

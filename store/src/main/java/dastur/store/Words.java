@@ -89,6 +89,9 @@ final class Words {
     }
 
     private static void read(StatelessSession session, Leaf leaf, List<Object[]> words) {
+        if (leaf.ticket().startsWith("epoch ")) {
+            return;
+        }
         // An entry that was redacted meanwhile is read without what it said.
         Records.read(session, new TicketId(leaf.ticket()), leaf.before()).stream()
                 .filter(e -> e.seq() <= leaf.seq())

@@ -82,3 +82,12 @@ insert into progress (name, upto) select 'words', count(*) from ticket;
 -- What is not of the record shows by a code, made with a key that is not in here, that it was written by the application.
 alter table case_snapshot add column head varchar(64);
 alter table case_snapshot add column mac varchar(64);
+
+-- A restored database begins a new epoch of its log: what it began with, and who restored it.
+create table epoch (
+    number int primary key,
+    text varchar(10000) not null,
+    hash varchar(64) not null
+);
+-- After a restore nothing goes out until somebody says so.
+alter table log_state add column held_since timestamp(3) with time zone;

@@ -30,7 +30,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** CIs as CSV (RFC 4180) with a first line of column names: a column each for what every CI has and for each attribute. */
-final class CiCsv {
+public final class CiCsv {
     private static final int MOST_ROWS = 5_000;
     private static final Set<String> LIVES = Set.of("planned", "in use", "retired");
     private static final List<String> COLUMNS =
@@ -140,7 +140,7 @@ final class CiCsv {
         }
     }
 
-    static String write(List<ConfigurationItem> cis, FieldCatalogue fields) {
+    public static String write(List<ConfigurationItem> cis, FieldCatalogue fields) {
         CsvSchema.Builder schema = CsvSchema.builder();
         Stream.concat(COLUMNS.stream(), fields.ci().stream().map(Field::name)).forEach(schema::addColumn);
         List<Map<String, Object>> rows =

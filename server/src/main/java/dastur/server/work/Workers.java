@@ -20,6 +20,7 @@ import dastur.server.chat.Chat;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.FormDrafts;
+import dastur.store.Keeping;
 import dastur.store.MailAsks;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
@@ -88,6 +89,7 @@ public final class Workers implements AutoCloseable {
             Outbox outbox,
             CommandService commands,
             RecordLog log,
+            Keeping keeping,
             Tickets tickets,
             Cases cases,
             Signals signals,
@@ -130,6 +132,9 @@ public final class Workers implements AutoCloseable {
 
     private @Nullable Future<?> rounds;
     private volatile boolean stopping;
+    /** Only a restart can begin it, so it is looked up no longer once it is over. */
+    private boolean held = true;
+
     private volatile Instant lastForgot = Instant.MIN;
     private String refusedBefore = "";
     private volatile Instant lastRecheck;
@@ -149,6 +154,17 @@ public final class Workers implements AutoCloseable {
         rounds = threads.submit(this::loop);
         threads.submit(this::renewLeases);
         threads.submit(this::log);
+    }
+
+    /**
+     * After a restore nothing goes out, and no clock rings, until somebody says so: what a worker would do could have been done
+     * after the copy was taken.
+     */
+    private boolean held() {
+        if (held) {
+            held = means.keeping().heldSince().isPresent();
+        }
+        return held;
     }
 
     /** Something was committed: look at once. */
@@ -231,7 +247,7 @@ public final class Workers implements AutoCloseable {
     private void loop() {
         while (!stopping) {
             try {
-                boolean busy = takeCalls() | takeMails() | takeErrands() | takeRooms() | ringAlarms();
+                boolean busy = !held() && (takeCalls() | takeMails() | takeErrands() | takeRooms() | ringAlarms());
                 forget();
                 tellOfCis();
                 lookForKeptSignals();

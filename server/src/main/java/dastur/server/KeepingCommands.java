@@ -1,0 +1,148 @@
+package dastur.server;
+
+import dastur.store.Audit;
+import dastur.store.Database;
+import dastur.store.Durability;
+import dastur.store.Rebuilding;
+import dastur.store.RecordLog;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.concurrent.Callable;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Looking after what is kept, while the application does not run: audit, rebuilding, copies and bringing one back. */
+final class KeepingCommands {
+    private KeepingCommands() {}
+
+    private abstract static class OnData implements Callable<Integer> {
+        @Option(
+                names = "--data",
+                required = true,
+                description = "Folder of the database; no application may be using it.")
+        Path data;
+
+        @CommandLine.Spec
+        CommandLine.Model.CommandSpec spec;
+
+        @Override
+        public Integer call() throws IOException {
+            if (!Files.exists(data.resolve(Database.FILE))) {
+                throw new IOException("There is no database in " + data + ".");
+            }
+            DataFolder folder = new DataFolder(data);
+            try (Database database = Database.inFolder(data, Durability.POWER, folder.rowKey())) {
+                return on(database, new RecordLog(database, folder.signer()));
+            }
+        }
+
+        abstract int on(Database database, RecordLog log) throws IOException;
+
+        void say(String line) {
+            spec.commandLine().getOut().println(line);
+            spec.commandLine().getOut().flush();
+        }
+    }
+
+    @Command(
+            name = "audit",
+            description =
+                    "Goes through everything that is kept: the log, every record, and what stands beside them. Exit 0 when all of it is as it was written, 1 when not.")
+    static final class AuditAll extends OnData {
+        @Override
+        int on(Database database, RecordLog log) {
+            log.catchUp();
+            Audit.Report report = new Audit(database, log).run(done -> say(done + " tickets…"));
+            report.findings()
+                    .forEach(f -> say(f.where() + (f.seq() > 0 ? ", from entry " + f.seq() : "") + ": " + f.what()));
+            say(report.leaves() + " changes in the log, " + report.checkpoints() + " checkpoints, " + report.tickets()
+                    + " tickets with " + report.entries() + " entries: "
+                    + (report.findings().isEmpty()
+                            ? "all as written."
+                            : report.findings().size() + " things are NOT as they were written."));
+            return report.findings().isEmpty() ? 0 : 1;
+        }
+    }
+
+    @Command(
+            name = "rebuild",
+            description =
+                    "Makes what stands beside records (lists, desks, waits, calls to make) anew from the records.")
+    static final class Rebuild extends OnData {
+        @Override
+        int on(Database database, RecordLog log) {
+            log.catchUp();
+            long tickets = new Rebuilding(database).all(done -> say(done + " tickets…"));
+            say("Made anew from " + tickets + " records.");
+            return 0;
+        }
+    }
+
+    @Command(
+            name = "backup",
+            description =
+                    "Takes a copy of everything into a new folder, audits and signs it. While the application runs, use its page instead.")
+    static final class Take extends OnData {
+        @Parameters(paramLabel = "TO", description = "A folder that is not there yet.")
+        private Path to;
+
+        @Override
+        int on(Database database, RecordLog log) {
+            Backup.Taken taken = Backup.take(database, log, data, to.toAbsolutePath(), Instant.now());
+            say("Copied " + taken.bytes() + " bytes, " + taken.tickets() + " tickets audited, the log has "
+                    + taken.size() + " changes.");
+            return 0;
+        }
+    }
+
+    @Command(
+            name = "restore",
+            description =
+                    "Brings a copy back into a folder without a database. Nothing goes out from it until an administrator says so.")
+    static final class Restore implements Callable<Integer> {
+        @Parameters(paramLabel = "FROM", description = "The copy.")
+        private Path from;
+
+        @Option(names = "--data", required = true, description = "Where to; it must not hold a database.")
+        private Path data;
+
+        @Option(names = "--key", description = "The public key that must have signed the copy, in base64.")
+        private String key;
+
+        @Option(names = "--by", required = true, description = "Who restores; it stands in the log.")
+        private String by;
+
+        @CommandLine.Spec
+        private CommandLine.Model.CommandSpec spec;
+
+        @Override
+        public Integer call() {
+            Backup.Taken taken = Backup.restore(from.toAbsolutePath(), data.toAbsolutePath(), key, by, Instant.now());
+            spec.commandLine()
+                    .getOut()
+                    .println("Restored what was kept at " + taken.at() + ". Its log goes on as epoch "
+                            + (taken.epoch() + 1) + "; nothing goes out until an administrator says so.");
+            return 0;
+        }
+    }
+
+    @Command(
+            name = "export",
+            description =
+                    "Writes everything as open files: records as NDJSON, workflows as text, CIs and people as CSV, attached files.")
+    static final class ExportAll extends OnData {
+        @Parameters(paramLabel = "TO", description = "A folder that is not there yet.")
+        private Path to;
+
+        @Override
+        int on(Database database, RecordLog log) throws IOException {
+            long tickets = new WholeExport(database, log, new DataFolder(data).signingKey()).to(to, Instant.now());
+            say("Written: " + tickets + " records, and what they are about, to " + to + ".");
+            return 0;
+        }
+    }
+}

@@ -1,0 +1,136 @@
+package dastur.server.api;
+
+import dastur.core.record.Checkpoint;
+import dastur.server.App;
+import dastur.server.Backup;
+import dastur.server.Looking;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.Audit;
+import java.io.UncheckedIOException;
+import java.time.Instant;
+import java.util.List;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** How what is kept stands: the log, what was signed, copies, audits; and going on after a restore (K10, K11). */
+public final class KeepingRoutes {
+    private static final int COPIES = 50;
+    private static final int FINDINGS = 100;
+
+    /**
+     * How what is kept stands.
+     *
+     * @param heldSince since when nothing goes out, because the database was restored; null while things go out
+     * @param refused why nothing is signed any more; null while all is well
+     * @param newest the newest signed statement of how far the log reaches; null when there is none yet
+     */
+    record KeepingView(
+            @Nullable Instant heldSince,
+            @Nullable String refused,
+            @Nullable Checkpoint newest,
+            String key,
+            List<CopyView> copies,
+            @Nullable AuditView audit) {}
+
+    record CopyView(String name, Instant at, long bytes, long tickets, long changes) {}
+
+    record AuditView(
+            Instant at,
+            long changes,
+            long checkpoints,
+            long tickets,
+            long entries,
+            int problems,
+            List<Audit.Finding> findings) {}
+
+    private final App app;
+
+    private KeepingRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        KeepingRoutes r = new KeepingRoutes(app);
+        return Stream.of(
+                Route.get("/api/keeping", Right.SEE, "How what is kept stands", KeepingView.class, q -> r.view()),
+                Route.post(
+                        "/api/keeping/copies",
+                        Right.ADMINISTER,
+                        "Take a copy of everything, and audit it",
+                        null,
+                        CopyView.class,
+                        r::copy),
+                Route.post(
+                        "/api/keeping/audits",
+                        Right.ADMINISTER,
+                        "Go through everything that is kept",
+                        null,
+                        AuditView.class,
+                        r::audit),
+                Route.post(
+                        "/api/keeping/go-on",
+                        Right.ADMINISTER,
+                        "After a restore: let things go out again",
+                        null,
+                        KeepingView.class,
+                        r::goOn));
+    }
+
+    private KeepingView view() {
+        return new KeepingView(
+                app.looking().heldSince().orElse(null),
+                app.log().refused().orElse(null),
+                app.log().checkpoints(1).stream().findFirst().orElse(null),
+                app.log().signer().publicKey(),
+                app.looking().backups(COPIES).stream().map(KeepingRoutes::copy).toList(),
+                app.looking().lastAudit().map(KeepingRoutes::audit).orElse(null));
+    }
+
+    private static CopyView copy(Backup.Taken t) {
+        return new CopyView(t.name(), t.at(), t.bytes(), t.tickets(), t.size());
+    }
+
+    private static AuditView audit(Looking.Audited a) {
+        return new AuditView(
+                a.at(),
+                a.report().leaves(),
+                a.report().checkpoints(),
+                a.report().tickets(),
+                a.report().entries(),
+                a.report().findings().size(),
+                a.report().findings().stream().limit(FINDINGS).toList());
+    }
+
+    private Object copy(Request q) {
+        try {
+            Backup.Taken taken = app.looking().take(app.clock().instant()).orElseThrow(KeepingRoutes::underWay);
+            app.journal().write(SetUpRoutes.by(app, q), "copy", taken.name(), "took", null);
+            return copy(taken);
+        } catch (Backup.Damaged | UncheckedIOException e) {
+            throw Problem.conflict(e.getMessage()).end();
+        }
+    }
+
+    private Object audit(Request q) {
+        return app.looking()
+                .audit(app.clock().instant())
+                .map(KeepingRoutes::audit)
+                .orElseThrow(KeepingRoutes::underWay);
+    }
+
+    private static Problem.Ended underWay() {
+        return Problem.conflict("A copy or an audit is under way. Wait until it is done.")
+                .end();
+    }
+
+    private Object goOn(Request q) {
+        if (app.looking().heldSince().isPresent()) {
+            app.looking().goOn();
+            app.journal().write(SetUpRoutes.by(app, q), "restore", "go on", "said", "Things go out again.");
+        }
+        return view();
+    }
+}
