@@ -10,6 +10,7 @@ import { Shell } from "./features/Shell";
 import { AnswersPage } from "./features/setup/AnswersPage";
 import { AutomationPage } from "./features/setup/AutomationPage";
 import { JournalPage } from "./features/setup/JournalPage";
+import { KeepingPage } from "./features/setup/KeepingPage";
 import { OnCallPage } from "./features/setup/OnCallPage";
 import { ServicesPage } from "./features/setup/ServicesPage";
 import { SummaryPage } from "./features/ticket/SummaryPage";
@@ -67,6 +68,7 @@ const routes = [
   createRoute({ getParentRoute: () => root, path: "/on-call", component: OnCallPage }),
   createRoute({ getParentRoute: () => root, path: "/services", component: ServicesPage }),
   createRoute({ getParentRoute: () => root, path: "/automation", component: AutomationPage }),
+  createRoute({ getParentRoute: () => root, path: "/keeping", component: KeepingPage }),
   createRoute({ getParentRoute: () => root, path: "/journal", component: JournalPage }),
   createRoute({ getParentRoute: () => root, path: "/cis/$id", component: CiPage }),
 ];

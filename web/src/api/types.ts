@@ -73,3 +73,4 @@ export type RotaView = S["RotaRoutesRotaView"];
 export type Reached = S["RotaRoutesReached"];
 export type Feeds = S["RotaRoutesFeedView"];
 export type CalendarView = S["OrganisationRoutesCalendarView"];
+export type Keeping = S["KeepingRoutesKeepingView"];

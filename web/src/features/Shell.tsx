@@ -14,6 +14,7 @@ import { Finder } from "./finder/Finder";
 import { ActAsDialog } from "./people/ActAsDialog";
 import { AwayDialog } from "./people/AwayDialog";
 import { ReachDialog } from "./people/ReachDialog";
+import { KeepingBar } from "./setup/KeepingBar";
 import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
 import { TakeBack } from "./ticket/TakeBack";
@@ -48,6 +49,7 @@ export function Shell() {
           { to: "/services", name: "Services" },
           { to: "/answers", name: "Known answers" },
           ...(administers(session) ? [{ to: "/journal", name: "Journal" }] : []),
+          { to: "/keeping", name: "Keeping" },
         ]
       : []),
   ];
@@ -90,6 +92,7 @@ export function Shell() {
       <main className="flex min-h-0 min-w-0 flex-1 flex-col print:block">
         {session.seenBy && <SeenAs name={session.name} acts={session.actsAs} />}
         <Disconnected />
+        <KeepingBar />
         <UnsentBar />
         <Outlet />
       </main>

@@ -1,0 +1,98 @@
+// @vitest-environment jsdom
+import { screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { ADA, play, Refusal, show } from "../../testing/stage";
+import { KeepingBar } from "./KeepingBar";
+import { KeepingPage } from "./KeepingPage";
+
+const HALVARD = { ...ADA, id: "halvard", name: "Halvard Quist", roles: ["administrator"] } as typeof ADA;
+
+const WELL = {
+  key: "MCowBQ==",
+  newest: {
+    number: 3,
+    epoch: 1,
+    size: 1200,
+    root: "ab12",
+    at: "2026-03-02T08:00:00Z",
+    text: "",
+    hash: "",
+    signature: "",
+  },
+  copies: [{ name: "2026-03-02T070000Z", at: "2026-03-02T07:00:00Z", bytes: 12_400_000, tickets: 170, changes: 1100 }],
+};
+
+describe("how what is kept stands", () => {
+  it("shows what was signed, the copies, and that no audit was made", async () => {
+    play({ "GET /api/keeping": WELL });
+    show(<KeepingPage />, { as: HALVARD });
+    expect(await screen.findByText(/1200 changes of records, epoch 1/)).toBeTruthy();
+    expect(screen.getByText("12.4 MB")).toBeTruthy();
+    expect(screen.getByText("None since the application was started.")).toBeTruthy();
+  });
+
+  it("says where an audit found something that is not as written", async () => {
+    const audit = {
+      at: "2026-03-02T08:00:00Z",
+      changes: 1200,
+      checkpoints: 40,
+      tickets: 170,
+      entries: 3000,
+      problems: 1,
+      findings: [{ where: "I-1045", seq: 7, what: "it was altered" }],
+    };
+    play({ "GET /api/keeping": { ...WELL, audit } });
+    show(<KeepingPage />, { as: HALVARD });
+    expect(await screen.findByText("One thing is not as written.")).toBeTruthy();
+    expect(screen.getByText("I-1045").closest("li")?.textContent).toContain("from entry 7: it was altered");
+  });
+
+  it("tells why a copy could not be taken, and takes one when asked again", async () => {
+    const answers: Record<string, unknown> = {
+      "GET /api/keeping": { ...WELL, copies: [] },
+      "POST /api/keeping/copies": new Refusal(409, "A copy or an audit is under way."),
+    };
+    const sent = play(answers);
+    show(<KeepingPage />, { as: HALVARD });
+    const user = userEvent.setup();
+    await user.click(await screen.findByRole("button", { name: "Take a copy" }));
+    expect(await screen.findByText("A copy or an audit is under way.")).toBeTruthy();
+    answers["POST /api/keeping/copies"] = WELL.copies[0];
+    answers["GET /api/keeping"] = WELL;
+    await user.click(screen.getByRole("button", { name: "Take a copy" }));
+    expect(await screen.findByText("12.4 MB")).toBeTruthy();
+    expect(sent).toHaveLength(2);
+  });
+
+  it("offers nothing to those who only look", async () => {
+    play({ "GET /api/keeping": WELL });
+    show(<KeepingPage />);
+    expect(await screen.findByText("12.4 MB")).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Take a copy" })).toBeNull();
+  });
+});
+
+describe("the bar after a restore", () => {
+  it("lets an administrator say that things go out again, and goes then", async () => {
+    const answers: Record<string, unknown> = {
+      "GET /api/keeping": { ...WELL, heldSince: "2026-03-02T08:00:00Z" },
+      "POST /api/keeping/go-on": WELL,
+    };
+    const sent = play(answers);
+    show(<KeepingBar />, { as: HALVARD });
+    await screen.findByText("Restored from a copy");
+    answers["GET /api/keeping"] = WELL;
+    await userEvent.setup().click(screen.getByRole("button", { name: "Let things go out again" }));
+    await waitFor(() => expect(screen.queryByText("Restored from a copy")).toBeNull());
+    expect(sent.map((s) => s.path)).toEqual(["/api/keeping/go-on"]);
+  });
+
+  it("is there for others without the button, and says when nothing is signed", async () => {
+    play({ "GET /api/keeping": { ...WELL, heldSince: "2026-03-02T08:00:00Z", refused: "The log was rewritten." } });
+    show(<KeepingBar />);
+    expect(await screen.findByText("Restored from a copy")).toBeTruthy();
+    expect(screen.getByText("Records are not signed any more:")).toBeTruthy();
+    expect(screen.queryByRole("button")).toBeNull();
+  });
+});

@@ -1,0 +1,148 @@
+import type { ReactNode } from "react";
+import type { Keeping } from "../../api/types";
+import { Button, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { exact, moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { administers, useSession } from "../signin/session";
+import { useKeeping, useLookingAfter } from "./keeping";
+
+/** How what is kept stands: the log, copies, and what an audit found. */
+export function KeepingPage() {
+  const { session } = useSession();
+  const now = useNow();
+  const keeping = useKeeping();
+  const copy = useLookingAfter("copies");
+  const audit = useLookingAfter("audits");
+  if (keeping.isPending) return <Loading what="how what is kept stands" />;
+  if (keeping.isLoadingError)
+    return (
+      <div className="p-6">
+        <Trouble error={keeping.error} onRetry={() => keeping.refetch()} />
+      </div>
+    );
+  const k = keeping.data;
+  const may = administers(session);
+  const busy = copy.isPending || audit.isPending;
+  return (
+    <>
+      <PageHead title="Keeping" sub="Whether everything is as it was written, and copies of it" />
+      <div className="min-h-0 flex-1 space-y-7 overflow-auto p-5">
+        <Part title="The log over all records">
+          {k.refused ? (
+            <p className="max-w-prose text-late">{k.refused}</p>
+          ) : k.newest?.size ? (
+            <p className="max-w-prose">
+              Signed <span title={exact(k.newest.at)}>{moment(k.newest.at, now)}</span>: {k.newest.size} changes of
+              records, epoch {k.newest.epoch}. Whoever keeps a signed statement elsewhere can show later that nothing it
+              covers was changed or taken away.
+            </p>
+          ) : (
+            <p className="text-ink-2">Nothing is signed yet; it is within a second of the first change.</p>
+          )}
+          <details className="mt-2 text-sm text-ink-2">
+            <summary className="cursor-pointer">Key and root, for comparing</summary>
+            <dl className="mt-2 grid gap-x-3 gap-y-1 md:grid-cols-[90px_1fr]">
+              <dt>Key</dt>
+              <dd className="font-mono break-all">{k.key}</dd>
+              <dt>Root</dt>
+              <dd className="font-mono break-all">{k.newest?.root ?? "–"}</dd>
+            </dl>
+          </details>
+        </Part>
+        <Part
+          title="Audit"
+          action={
+            may && (
+              <Button disabled={busy} onClick={() => audit.mutate()}>
+                {audit.isPending ? "Going through all of it…" : "Go through everything"}
+              </Button>
+            )
+          }
+        >
+          {audit.isError && <Trouble error={audit.error} />}
+          <Audited audit={k.audit} now={now} />
+        </Part>
+        <Part
+          title="Copies"
+          action={
+            may && (
+              <Button disabled={busy} onClick={() => copy.mutate()}>
+                {copy.isPending ? "Copying and auditing…" : "Take a copy"}
+              </Button>
+            )
+          }
+        >
+          {copy.isError && <Trouble error={copy.error} />}
+          {k.copies.length === 0 && (
+            <Empty title="There is no copy yet">
+              A copy is taken while everybody works on. It counts when it was opened and audited.
+            </Empty>
+          )}
+          {k.copies.length > 0 && (
+            <table className="w-full max-w-3xl text-left">
+              <thead className="text-sm text-ink-2">
+                <tr>
+                  <th className="py-1 font-normal">Taken</th>
+                  <th className="font-normal">Folder, in the data folder's “backups”</th>
+                  <th className="text-right font-normal">Tickets</th>
+                  <th className="text-right font-normal">Size</th>
+                </tr>
+              </thead>
+              <tbody>
+                {k.copies.map((c) => (
+                  <tr key={c.name} className="border-t border-hairline">
+                    <td className="py-1.5" title={exact(c.at)}>
+                      {moment(c.at, now)}
+                    </td>
+                    <td className="font-mono text-sm">{c.name}</td>
+                    <td className="text-right tabular-nums">{c.tickets}</td>
+                    <td className="text-right tabular-nums">{(c.bytes / 1_000_000).toFixed(1)} MB</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </Part>
+      </div>
+    </>
+  );
+}
+
+function Part({ title, action, children }: { title: string; action?: ReactNode; children: ReactNode }) {
+  return (
+    <section aria-label={title}>
+      <div className="mb-2 flex flex-wrap items-center gap-3">
+        <h2 className="font-semibold">{title}</h2>
+        {action}
+      </div>
+      {children}
+    </section>
+  );
+}
+
+function Audited({ audit, now }: { audit: Keeping["audit"]; now: number }) {
+  if (!audit) return <p className="text-ink-2">None since the application was started.</p>;
+  return (
+    <>
+      <p>
+        <span title={exact(audit.at)}>{moment(audit.at, now)}</span>: {audit.tickets} tickets with {audit.entries}{" "}
+        entries, {audit.changes} changes in the log.{" "}
+        {audit.problems === 0 ? (
+          <strong>All as written.</strong>
+        ) : (
+          <strong className="text-late">
+            {audit.problems === 1 ? "One thing is" : `${audit.problems} things are`} not as written.
+          </strong>
+        )}
+      </p>
+      <ul className="mt-2 max-w-prose">
+        {audit.findings.map((f) => (
+          <li key={`${f.where}${f.seq}${f.what}`} className="border-t border-hairline py-1.5">
+            <span className="font-mono text-sm">{f.where}</span>
+            {f.seq > 0 && <span className="text-ink-2">, from entry {f.seq}</span>}: {f.what}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
