@@ -6588,14 +6588,23 @@ export interface components {
             name: string;
             /** Format: date-time */
             createdAt: string;
+            scope: components["schemas"]["SessionsScope"];
+            /** Format: date-time */
+            expiresAt: string;
         };
+        /** @enum {string} */
+        SessionsScope: "read" | "all";
         SessionRoutesNewToken: {
             name: string;
+            scope?: components["schemas"]["SessionsScope"];
+            days?: number;
         };
         SessionRoutesTokenMade: {
             id: string;
             name: string;
             token: string;
+            /** Format: date-time */
+            expiresAt: string;
         };
         SessionRoutesPass: {
             minutes: number;

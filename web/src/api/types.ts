@@ -74,3 +74,5 @@ export type Reached = S["RotaRoutesReached"];
 export type Feeds = S["RotaRoutesFeedView"];
 export type CalendarView = S["OrganisationRoutesCalendarView"];
 export type Keeping = S["KeepingRoutesKeepingView"];
+export type Token = S["SessionsToken"];
+export type TokenMade = S["SessionRoutesTokenMade"];

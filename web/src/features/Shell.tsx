@@ -14,6 +14,7 @@ import { Finder } from "./finder/Finder";
 import { ActAsDialog } from "./people/ActAsDialog";
 import { AwayDialog } from "./people/AwayDialog";
 import { ReachDialog } from "./people/ReachDialog";
+import { TokensDialog } from "./people/TokensDialog";
 import { KeepingBar } from "./setup/KeepingBar";
 import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
@@ -28,6 +29,7 @@ export function Shell() {
   const [finding, setFinding] = useState(false);
   const [away, setAway] = useState(false);
   const [password, setPassword] = useState(false);
+  const [tokens, setTokens] = useState(false);
   const [actAs, setActAs] = useState(false);
   const [reach, setReach] = useState(false);
   if (desk.data) serverTimeIs(desk.data.now);
@@ -58,6 +60,7 @@ export function Shell() {
       onAway={() => setAway(true)}
       onActAs={() => setActAs(true)}
       onPassword={() => setPassword(true)}
+      onTokens={() => setTokens(true)}
       onReach={() => setReach(true)}
     />
   );
@@ -96,6 +99,7 @@ export function Shell() {
         <UnsentBar />
         <Outlet />
       </main>
+      {tokens && <TokensDialog onClose={() => setTokens(false)} />}
       {password && <PasswordDialog onClose={() => setPassword(false)} />}
       {reach && <ReachDialog onClose={() => setReach(false)} />}
       {actAs && <ActAsDialog onClose={() => setActAs(false)} />}
@@ -220,11 +224,13 @@ function Account({
   onAway,
   onActAs,
   onPassword,
+  onTokens,
   onReach,
 }: {
   onAway: () => void;
   onActAs: () => void;
   onPassword: () => void;
+  onTokens: () => void;
   onReach: () => void;
 }) {
   const { session, signOut, demo, standins } = useSession();
@@ -270,6 +276,9 @@ function Account({
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={onActAs}>
             Let an administrator help…
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={onTokens}>
+            My API tokens…
           </DropdownMenu.Item>
           {!demo && (
             <DropdownMenu.Item className={item} onSelect={onPassword}>

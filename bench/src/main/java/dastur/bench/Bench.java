@@ -23,8 +23,8 @@ public final class Bench {
 
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
-        if (!List.of("all", "steps", "tickets", "design", "reading").contains(which)) {
-            System.err.println("bench: steps, tickets, design, reading or all");
+        if (!List.of("all", "steps", "tickets", "design", "reading", "crash").contains(which)) {
+            System.err.println("bench: steps, tickets, design, reading, crash or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -33,7 +33,10 @@ public final class Bench {
         if (which.equals("reading") || which.equals("all")) {
             inFolder(Reading::measure);
         }
-        if (which.equals("design") || which.equals("reading")) {
+        if (which.equals("crash")) {
+            inFolder(Crash::measure);
+        }
+        if (List.of("design", "reading", "crash").contains(which)) {
             return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.

@@ -63,7 +63,8 @@ final class KeepingCommands {
                     + " tickets with " + report.entries() + " entries: "
                     + (report.findings().isEmpty()
                             ? "all as written."
-                            : report.findings().size() + " things are NOT as they were written."));
+                            : report.findings().size() + (report.findings().size() == 1 ? " thing is" : " things are")
+                                    + " NOT as written."));
             return report.findings().isEmpty() ? 0 : 1;
         }
     }

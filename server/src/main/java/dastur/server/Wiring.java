@@ -98,6 +98,8 @@ public final class Wiring implements AutoCloseable {
             Demo.make(settings.data(), settings.clock().instant(), folder.rowKey());
         }
         Signer signer = folder.signer();
+        boolean takesOver = !folder.hasRowKey()
+                && java.nio.file.Files.exists(settings.data().resolve(Database.FILE));
         database = Database.inFolder(settings.data(), settings.durability(), folder.rowKey());
         RecordLog log = new RecordLog(database, signer);
         Organisation organisation = new Organisation(database);
@@ -106,6 +108,9 @@ public final class Wiring implements AutoCloseable {
         Records records = new Records(database, log);
         Outbox outbox = new Outbox(database);
         Sessions sessions = new Sessions(database);
+        if (takesOver) {
+            sessions.takeOver();
+        }
         Cases cases = new Cases(database, Secrets::randomBytes);
         KnownAnswers known = new KnownAnswers(database);
         Chats chats = new Chats(database);

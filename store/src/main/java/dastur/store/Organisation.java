@@ -117,16 +117,18 @@ public final class Organisation {
 
     /** The stored hash of a person's password; empty when they have none and cannot sign in with one. */
     public Optional<String> passwordHash(PersonId id) {
-        return database.read(session -> Optional.ofNullable(session.get(Rows.PersonRow.class, id.value()))
-                .map(p -> p.password));
+        return database.read(session -> Optional.ofNullable(session.get(Rows.PersonRow.class, id.value())))
+                .flatMap(p -> StoredPassword.hash(database.mac(), p.id, p.password));
     }
 
     /** @param passwordHash an argon2id hash; null for none */
     public void putPerson(Person person, @Nullable String passwordHash) {
-        database.run(session -> write(session, person, passwordHash));
+        String stored = StoredPassword.of(database.mac(), person.id().value(), passwordHash);
+        database.run(session -> write(session, person, stored));
     }
 
-    static void write(StatelessSession session, Person person, @Nullable String passwordHash) {
+    /** @param storedPassword as it is stored */
+    static void write(StatelessSession session, Person person, @Nullable String storedPassword) {
         Rows.PersonRow old = session.get(Rows.PersonRow.class, person.id().value());
         Rows.PersonRow row = new Rows.PersonRow();
         row.id = person.id().value();
@@ -135,7 +137,7 @@ public final class Organisation {
         row.roles = person.roles().stream().map(Role::word).sorted().collect(Collectors.joining(","));
         row.active = person.active();
         row.manager = person.manager() == null ? null : person.manager().value();
-        row.password = passwordHash;
+        row.password = storedPassword;
         row.lastSeen = old == null ? null : old.lastSeen;
         session.upsert(row);
         References.changed(session);

@@ -151,6 +151,9 @@ final class Rows {
         /** As whom the person looks at the application; null as themselves. */
         @Column(name = "sees_as")
         @Nullable String seesAs;
+
+        /** Shows that the application wrote it. */
+        String mac;
     }
 
     @Entity(name = "ApiTokenRow")
@@ -168,6 +171,14 @@ final class Rows {
 
         @Column(name = "created_at")
         Instant createdAt;
+
+        String scope;
+
+        @Column(name = "expires_at")
+        Instant expiresAt;
+
+        /** Shows that the application wrote it; null where an earlier release did. */
+        @Nullable String mac;
     }
 
     @Entity(name = "ServiceRow")

@@ -1,5 +1,6 @@
 package dastur.store;
 
+import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.people.PersonId;
 import java.time.Instant;
 import java.util.List;
@@ -20,7 +21,7 @@ public final class Sessions {
     }
 
     /** An API token without its secret. */
-    public record Token(String id, String name, Instant createdAt) {}
+    public record Token(String id, String name, Instant createdAt, Scope scope, Instant expiresAt) {}
 
     private final Database database;
 
@@ -35,6 +36,7 @@ public final class Sessions {
             row.person = session.person().value();
             row.csrf = session.csrf();
             row.expiresAt = session.expiresAt();
+            row.mac = database.mac().over(fields(row));
             s.insert(row);
             s.createMutationQuery("update PersonRow set lastSeen = instant where id = ?1")
                     .setParameter(1, row.person)
@@ -42,9 +44,21 @@ public final class Sessions {
         });
     }
 
+    private static @Nullable String[] fields(Rows.SessionRow r) {
+        return new @Nullable String[] {
+            "session", r.tokenHash, r.person, r.csrf, String.valueOf(r.expiresAt.toEpochMilli()), r.seesAs
+        };
+    }
+
+    private static String[] fields(Rows.ApiTokenRow t) {
+        return new String[] {
+            "token", t.id, t.tokenHash, t.person, t.name, t.scope, String.valueOf(t.expiresAt.toEpochMilli())
+        };
+    }
+
     public Optional<Session> find(String tokenHash, Instant now) {
         return database.read(s -> Optional.ofNullable(s.get(Rows.SessionRow.class, tokenHash)))
-                .filter(r -> r.expiresAt.isAfter(now))
+                .filter(r -> r.expiresAt.isAfter(now) && database.mac().holds(r.mac, fields(r)))
                 .map(r -> new Session(
                         new PersonId(r.person), r.csrf, r.expiresAt, r.seesAs == null ? null : new PersonId(r.seesAs)));
     }
@@ -55,6 +69,7 @@ public final class Sessions {
             Rows.SessionRow row = s.get(Rows.SessionRow.class, tokenHash);
             PersonId seen = as != null ? as : new PersonId(row.seesAs == null ? row.person : row.seesAs);
             row.seesAs = as == null ? null : as.value();
+            row.mac = database.mac().over(fields(row));
             s.update(row);
             Journal.write(s, by, "person", seen.value(), as == null ? "no longer seen as" : "seen as", null);
         });
@@ -111,7 +126,31 @@ public final class Sessions {
                 .executeUpdate());
     }
 
-    public void addToken(String id, String tokenHash, PersonId person, String name, Instant at) {
+    /** What a token is for. */
+    public enum Scope {
+        /** To read only. */
+        READ("read"),
+        /** Everything that its person may. */
+        ALL("all");
+
+        private final String word;
+
+        Scope(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
+    }
+
+    /** Whose a token is, and what it is for. */
+    public record TokenOf(PersonId person, Scope scope) {}
+
+    /** @param until when it ends */
+    public void addToken(
+            String id, String tokenHash, PersonId person, String name, Scope scope, Instant at, Instant until) {
         database.run(s -> {
             Rows.ApiTokenRow row = new Rows.ApiTokenRow();
             row.id = id;
@@ -119,18 +158,28 @@ public final class Sessions {
             row.person = person.value();
             row.name = name;
             row.createdAt = at;
+            row.scope = scope.word();
+            row.expiresAt = until;
+            row.mac = database.mac().over(fields(row));
             s.insert(row);
         });
     }
 
-    public Optional<PersonId> personOfToken(String tokenHash) {
+    /** Whose token this is; empty when there is none, it has ended, or somebody else than the application wrote it. */
+    public Optional<TokenOf> token(String tokenHash, Instant now) {
         return database.read(s -> s
-                .createSelectionQuery("select person from ApiTokenRow where tokenHash = ?1", String.class)
-                .setParameter(1, tokenHash)
-                .getResultList()
-                .stream()
-                .findFirst()
-                .map(PersonId::new));
+                        .createSelectionQuery("from ApiTokenRow where tokenHash = ?1", Rows.ApiTokenRow.class)
+                        .setParameter(1, tokenHash)
+                        .getResultList()
+                        .stream()
+                        .findFirst())
+                .filter(t -> t.expiresAt.isAfter(now) && database.mac().holds(t.mac, fields(t)))
+                .map(t -> new TokenOf(new PersonId(t.person), scope(t.scope)));
+    }
+
+    /** What is not known is the narrower. */
+    private static Scope scope(String word) {
+        return Scope.ALL.word().equals(word) ? Scope.ALL : Scope.READ;
     }
 
     public List<Token> tokensOf(PersonId person) {
@@ -139,8 +188,31 @@ public final class Sessions {
                 .setParameter(1, person.value())
                 .getResultList()
                 .stream()
-                .map(t -> new Token(t.id, t.name, t.createdAt))
+                .map(t -> new Token(t.id, t.name, t.createdAt, scope(t.scope), t.expiresAt))
                 .toList());
+    }
+
+    /**
+     * Takes over what a release wrote that made no codes yet: once, when the key for codes is made. Afterwards what has no
+     * code is not believed.
+     */
+    public void takeOver() {
+        database.run(s -> {
+            for (Rows.ApiTokenRow token : s.createSelectionQuery(
+                            "from ApiTokenRow where mac is null", Rows.ApiTokenRow.class)
+                    .getResultList()) {
+                token.mac = database.mac().over(fields(token));
+                s.update(token);
+            }
+            for (Rows.PersonRow person : s.createSelectionQuery(
+                            "from PersonRow where password is not null", Rows.PersonRow.class)
+                    .getResultList()) {
+                if (person.password.indexOf(StoredPassword.SEPARATOR) < 0) {
+                    person.password = StoredPassword.of(database.mac(), person.id, person.password);
+                    s.update(person);
+                }
+            }
+        });
     }
 
     /** Whether a token of the person was there to be deleted. */

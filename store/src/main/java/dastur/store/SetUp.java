@@ -93,7 +93,7 @@ public final class SetUp {
     public void password(Journal.By by, PersonId person, String hash) {
         database.run(session -> {
             session.createMutationQuery("update PersonRow set password = ?1 where id = ?2")
-                    .setParameter(1, hash)
+                    .setParameter(1, StoredPassword.of(database.mac(), person.value(), hash))
                     .setParameter(2, person.value())
                     .executeUpdate();
             endSignIns(session, person.value());

@@ -91,3 +91,12 @@ create table epoch (
 );
 -- After a restore nothing goes out until somebody says so.
 alter table log_state add column held_since timestamp(3) with time zone;
+
+-- Sign-ins and tokens show that the application made them; a token says what it is for and until when. Who was signed in
+-- signs in again; tokens from before end after 90 days.
+delete from session;
+alter table session add column mac varchar(64) not null;
+alter table api_token add column scope varchar(10) default 'all' not null;
+alter table api_token add column expires_at timestamp(3) with time zone
+    default dateadd('DAY', 90, current_timestamp) not null;
+alter table api_token add column mac varchar(64);

@@ -58,15 +58,22 @@ public final class SessionRoutes {
 
     record DemoPerson(PersonId id, String name, String does, String finds) {}
 
-    record NewToken(String name) {}
+    /** @param scope to read only, or all that its person may. @param days until it ends; null for 90 */
+    record NewToken(
+            String name,
+            Sessions.@Nullable Scope scope,
+            @Nullable Integer days) {}
 
     /** @param token the secret; shown this once and never again */
-    record TokenMade(String id, String name, String token) {}
+    record TokenMade(String id, String name, String token, Instant expiresAt) {}
 
     record Health(String status, Instant at, long openTickets, long stalledRuns) {}
 
     /** Lets time pass in the demo. */
     record Pass(int minutes) {}
+
+    private static final int TOKEN_DAYS = 90;
+    private static final int MOST_TOKEN_DAYS = 366;
 
     private final App app;
     private final Throttle throttle = new Throttle();
@@ -337,14 +344,16 @@ public final class SessionRoutes {
         }
         String token = Secrets.newToken();
         String id = "t-" + Secrets.hashToken(token).substring(0, 12);
-        app.sessions()
-                .addToken(
-                        id,
-                        Secrets.hashToken(token),
-                        q.person().id(),
-                        body.name(),
-                        app.clock().instant());
-        return new TokenMade(id, body.name(), token);
+        int days = body.days() == null ? TOKEN_DAYS : body.days();
+        if (days < 1 || days > MOST_TOKEN_DAYS) {
+            throw Problem.invalid("days", "A token lasts 1 to " + MOST_TOKEN_DAYS + " days.")
+                    .end();
+        }
+        Instant now = app.clock().instant();
+        Instant until = now.plus(Duration.ofDays(days));
+        Sessions.Scope scope = body.scope() == null ? Sessions.Scope.ALL : body.scope();
+        app.sessions().addToken(id, Secrets.hashToken(token), q.person().id(), body.name(), scope, now, until);
+        return new TokenMade(id, body.name(), token, until);
     }
 
     private Object deleteToken(Request q) {

@@ -2,6 +2,7 @@ package dastur.server.http;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonMappingException;
+import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.exc.UnrecognizedPropertyException;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
@@ -104,10 +105,16 @@ public final class Request {
             throw Problem.malformed(null, "This needs a JSON body.").end();
         }
         try {
-            T value = Json.mapper().readValue(text, type);
+            JsonNode tree = Json.mapper().readTree(text);
+            noEmptyPlaces(tree, "");
+            T value = Json.mapper().treeToValue(tree, type);
             if (value == null) {
                 throw Problem.malformed(null, "This needs a JSON object.").end();
             }
+            Complete.missing(value).ifPresent(where -> {
+                throw Problem.malformed(Texts.clip(where, 120), "'" + Texts.clip(where, 120) + "' is missing.")
+                        .end();
+            });
             return value;
         } catch (UnrecognizedPropertyException e) {
             throw Problem.malformed(
@@ -133,6 +140,23 @@ public final class Request {
         } catch (ArithmeticException | NumberFormatException e) {
             throw Problem.malformed(null, "A number in this is too long to be read.")
                     .end();
+        }
+    }
+
+    /** No list of ours has places without a value. */
+    private static void noEmptyPlaces(JsonNode node, String where) {
+        if (node.isArray()) {
+            for (int i = 0; i < node.size(); i++) {
+                String place = where + "[" + i + "]";
+                if (node.get(i).isNull()) {
+                    throw Problem.malformed(Texts.clip(place, 120), "A list has no empty places.")
+                            .end();
+                }
+                noEmptyPlaces(node.get(i), place);
+            }
+        } else if (node.isObject()) {
+            node.properties()
+                    .forEach(p -> noEmptyPlaces(p.getValue(), where.isEmpty() ? p.getKey() : where + "." + p.getKey()));
         }
     }
 

@@ -200,7 +200,7 @@ final class Schemas {
         }
     }
 
-    private static boolean isNullable(RecordComponent c) {
+    static boolean isNullable(RecordComponent c) {
         AnnotatedType type = c.getAnnotatedType();
         return type.isAnnotationPresent(Nullable.class)
                 || List.of(c.getType().getAnnotations()).stream().anyMatch(a -> a.annotationType() == Nullable.class);

@@ -172,13 +172,19 @@ public final class WebServer implements AutoCloseable {
     private Optional<Caller> whoIs(Credentials given, boolean changes) {
         String bearer = given.bearer();
         if (bearer != null) {
-            Optional<PersonId> id = bearer.startsWith("Bearer ")
+            Optional<Sessions.TokenOf> token = bearer.startsWith("Bearer ")
                     ? means.sessions()
-                            .personOfToken(Secrets.hashToken(bearer.substring(7).strip()))
+                            .token(
+                                    Secrets.hashToken(bearer.substring(7).strip()),
+                                    means.clock().instant())
                     : Optional.empty();
-            Person person = id.flatMap(means.organisation()::person)
+            Person person = token.map(Sessions.TokenOf::person)
+                    .flatMap(means.organisation()::person)
                     .filter(Person::active)
                     .orElseThrow(() -> Problem.notSignedIn().end());
+            if (changes && token.get().scope() == Sessions.Scope.READ) {
+                throw Problem.noRight("This token is for reading only.").end();
+            }
             return Optional.of(new Caller(person, null));
         }
         String cookie = given.cookie();

@@ -1,0 +1,306 @@
+package dastur.bench;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import java.io.IOException;
+import java.net.ServerSocket;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicLong;
+
+/**
+ * The whole application is killed again and again while people raise tickets, do tasks, vote, write notes, save views and send
+ * signals. After each start everything that was answered is looked for; at the end all of it is audited.
+ */
+final class Crash {
+    private static final int KILLS = 100;
+    private static final int HANDS = 4;
+
+    private final Path data;
+    private final Random random = new Random();
+    private final int port;
+    private final HttpClient http =
+            HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
+
+    /** By ticket, the number of the last entry that was answered. */
+    private final Map<String, Long> entries = new ConcurrentHashMap<>();
+    /** By the id of a view, its name. */
+    private final Map<String, String> views = new ConcurrentHashMap<>();
+    /** By the id under which a signal was sent, its name. */
+    private final Map<String, String> signals = new ConcurrentHashMap<>();
+
+    private final AtomicLong answered = new AtomicLong();
+    private final List<String> losses = new ArrayList<>();
+    private volatile boolean down;
+
+    private record Signed(String cookie, String csrf) {}
+
+    private Crash(Path data) throws IOException {
+        this.data = data;
+        try (ServerSocket free = new ServerSocket(0)) {
+            this.port = free.getLocalPort();
+        }
+    }
+
+    static void measure(Path folder) throws Exception {
+        new Crash(folder.resolve("data")).run();
+    }
+
+    private void run() throws Exception {
+        long longest = 0;
+        for (int kill = 1; kill <= KILLS; kill++) {
+            long began = System.nanoTime();
+            Process app = started();
+            if (kill > 1) {
+                longest = Math.max(longest, (System.nanoTime() - began) / 1_000_000);
+            }
+            try {
+                lookForAll(kill);
+                live();
+            } finally {
+                // Not destroyForcibly, which closes the pipes first: as an operating system kills.
+                new ProcessBuilder("kill", "-KILL", String.valueOf(app.pid()))
+                        .start()
+                        .waitFor();
+                app.waitFor(20, TimeUnit.SECONDS);
+            }
+        }
+        Process last = started();
+        lookForAll(KILLS + 1);
+        new ProcessBuilder("kill", "-TERM", String.valueOf(last.pid())).start().waitFor();
+        last.waitFor(30, TimeUnit.SECONDS);
+        Process audit = java("audit", "--data", data.toString()).inheritIO().start();
+        int audited = audit.waitFor();
+        System.out.printf(
+                "%d kills: %d answered commands on %d tickets, %d views, %d signals; missing: %d; longest start %d ms; audit %s%n",
+                KILLS,
+                answered.get(),
+                entries.size(),
+                views.size(),
+                signals.size(),
+                losses.size(),
+                longest,
+                audited == 0 ? "clean" : "NOT clean");
+        losses.forEach(System.out::println);
+        System.out.println("file: " + Files.size(data.resolve("dastur.mv.db")) / 1_000_000 + " MB");
+    }
+
+    private static ProcessBuilder java(String... arguments) {
+        List<String> command = new ArrayList<>(List.of(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                System.getProperty("java.class.path"),
+                "dastur.server.Main"));
+        command.addAll(List.of(arguments));
+        return new ProcessBuilder(command);
+    }
+
+    private Process started() throws Exception {
+        Process app = java(
+                        "demo",
+                        "--data",
+                        data.toString(),
+                        "--port",
+                        String.valueOf(port),
+                        "--standins-port",
+                        "0",
+                        "--smtp-port",
+                        "0",
+                        "--call-lease",
+                        "2")
+                .redirectErrorStream(true)
+                .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+                .start();
+        down = false;
+        long end = System.nanoTime() + TimeUnit.MINUTES.toNanos(2);
+        while (System.nanoTime() < end) {
+            try {
+                if (send(null, "GET", "/api/health", null, null).statusCode() == 200) {
+                    return app;
+                }
+            } catch (IOException e) {
+                Thread.sleep(20);
+            }
+        }
+        throw new IllegalStateException("the application did not start");
+    }
+
+    private HttpResponse<String> send(Signed by, String method, String path, Object body, String id)
+            throws IOException, InterruptedException {
+        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + port + path))
+                .timeout(Duration.ofSeconds(20))
+                .method(
+                        method,
+                        body == null
+                                ? HttpRequest.BodyPublishers.noBody()
+                                : HttpRequest.BodyPublishers.ofString(Json.write(body)));
+        if (by != null) {
+            request.header("Cookie", by.cookie()).header("X-CSRF-Token", by.csrf());
+        }
+        if (id != null) {
+            request.header("Idempotency-Key", id);
+        }
+        return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+    }
+
+    private Signed signIn(String person) throws IOException, InterruptedException {
+        HttpResponse<String> answer = send(null, "POST", "/api/session/as", Map.of("person", person), null);
+        return new Signed(
+                answer.headers().firstValue("Set-Cookie").orElseThrow().split(";")[0],
+                parsed(answer).path("csrf").asText());
+    }
+
+    private static JsonNode parsed(HttpResponse<String> answer) throws IOException {
+        return Json.parse(answer.body());
+    }
+
+    // --- what people do
+
+    private void live() throws InterruptedException {
+        List<Thread> hands = new ArrayList<>();
+        for (int i = 0; i < HANDS; i++) {
+            hands.add(Thread.ofVirtual().start(this::hand));
+        }
+        Thread.sleep(500 + random.nextInt(2_000));
+        down = true;
+        for (Thread hand : hands) {
+            hand.join(TimeUnit.SECONDS.toMillis(1));
+        }
+    }
+
+    private void hand() {
+        try {
+            Signed ada = signIn("ada");
+            Signed runa = signIn("runa");
+            while (!down) {
+                String number = raise(ada);
+                command(ada, "/api/tickets/" + number + "/notes", Map.of("text", "Noted.", "toRequester", false));
+                JsonNode task = ask(runa, number);
+                command(
+                        runa,
+                        "/api/tasks/" + task.path("visit").asText() + "/complete",
+                        Map.of("outcome", "Close the lane", "form", Map.of()));
+                vote(number);
+                view(ada, number);
+                signal(ada);
+            }
+        } catch (IOException | InterruptedException | RuntimeException e) {
+            // Killed in the middle of it: what was not answered is not looked for.
+        }
+    }
+
+    private JsonNode ask(Signed by, String number) throws IOException, InterruptedException {
+        return parsed(send(by, "GET", "/api/tickets/" + number, null, null))
+                .path("asks")
+                .path(0);
+    }
+
+    private String raise(Signed by) throws IOException, InterruptedException {
+        Map<String, Object> fields = Map.of(
+                "title",
+                "Gate stands open",
+                "ci",
+                "ALD-G" + (1 + random.nextInt(4)),
+                "requester",
+                "mira",
+                "impact",
+                2,
+                "urgency",
+                2,
+                "group",
+                "pier-technicians");
+        return command(by, "/api/tickets", Map.of("kind", "incident", "fields", fields))
+                .path("ticket")
+                .asText();
+    }
+
+    private JsonNode command(Signed by, String path, Object body) throws IOException, InterruptedException {
+        HttpResponse<String> answer =
+                send(by, "POST", path, body, UUID.randomUUID().toString());
+        if (answer.statusCode() >= 300) {
+            return Json.mapper().createObjectNode();
+        }
+        JsonNode done = parsed(answer);
+        entries.merge(done.path("ticket").asText(), done.path("seq").asLong(), Math::max);
+        answered.incrementAndGet();
+        return done;
+    }
+
+    private void vote(String number) throws IOException, InterruptedException {
+        Signed priya = signIn("priya");
+        JsonNode approval = ask(priya, number);
+        if (approval.path("approval").isObject()) {
+            command(
+                    priya,
+                    "/api/approvals/" + approval.path("visit").asText() + "/vote",
+                    Map.of(
+                            "approve",
+                            true,
+                            "round",
+                            approval.path("approval").path("round").asInt(),
+                            "digest",
+                            approval.path("approval").path("digest").asText()));
+        }
+    }
+
+    private void view(Signed by, String name) throws IOException, InterruptedException {
+        Map<String, Object> body = Map.of("name", name, "query", "?open=true", "shared", false);
+        HttpResponse<String> answer = send(by, "POST", "/api/views", body, null);
+        if (answer.statusCode() < 300) {
+            views.put(parsed(answer).path("id").asText(), name);
+            answered.incrementAndGet();
+        }
+    }
+
+    private void signal(Signed by) throws IOException, InterruptedException {
+        String id = UUID.randomUUID().toString();
+        HttpResponse<String> answer = send(by, "POST", "/api/signals", Map.of("signal", "bench " + id), id);
+        if (answer.statusCode() < 300) {
+            signals.put(id, "bench " + id);
+            answered.incrementAndGet();
+        }
+    }
+
+    // --- what is there
+
+    private void lookForAll(int kill) throws IOException, InterruptedException {
+        Signed ada = signIn("ada");
+        for (Map.Entry<String, Long> ticket : entries.entrySet()) {
+            HttpResponse<String> answer =
+                    send(ada, "GET", "/api/tickets/" + ticket.getKey() + "/record?after=100000", null, null);
+            JsonNode record = parsed(answer);
+            long there = record.path("total").asLong();
+            if (there < ticket.getValue() || !record.path("unbroken").asBoolean(true)) {
+                losses.add("before life " + kill + ": " + ticket.getKey() + " has " + there + " of " + ticket.getValue()
+                        + " entries");
+                entries.put(ticket.getKey(), there);
+            }
+        }
+        String kept = send(ada, "GET", "/api/views", null, null).body();
+        views.keySet().stream().filter(id -> !kept.contains(id)).forEach(id -> losses.add("view " + id));
+        for (Map.Entry<String, String> signal : Map.copyOf(signals).entrySet()) {
+            HttpResponse<String> again =
+                    send(ada, "POST", "/api/signals", Map.of("signal", signal.getValue()), signal.getKey());
+            if (!parsed(again).path("kept").asBoolean()) {
+                losses.add("signal " + signal.getKey() + ": " + again.body());
+            }
+            if (random.nextInt(10) > 0) {
+                // Looked at for a while, not for ever.
+                signals.remove(signal.getKey());
+            }
+        }
+    }
+}
