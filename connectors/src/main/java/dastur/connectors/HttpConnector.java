@@ -21,6 +21,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.channels.UnresolvedAddressException;
 import java.time.Duration;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -174,7 +175,14 @@ public final class HttpConnector implements Connector {
             HttpRequest.Builder request = HttpRequest.newBuilder(uri)
                     .timeout(Duration.ofNanos(Math.max(1_000_000, deadline - System.nanoTime())));
             request.header("Accept", "application/json");
-            call.headers().forEach(request::header);
+            for (Map.Entry<String, String> header : call.headers().entrySet()) {
+                try {
+                    request.header(header.getKey(), header.getValue());
+                } catch (IllegalArgumentException e) {
+                    throw new Definite("Nothing was sent: the header '" + Texts.clip(header.getKey(), 60)
+                            + "' of this action cannot be sent. Mend the action.");
+                }
+            }
             if (secret != null) {
                 request.header("Authorization", "Bearer " + secret);
             }

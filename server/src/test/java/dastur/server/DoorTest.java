@@ -153,6 +153,67 @@ class DoorTest extends OnDemo {
 
     /** S4: whoever had got hold of a token is out when the password is given anew, and when the account is shut. */
     @Test
+    void aTokenForReadingChangesNothingAndOneThatEndedIsNone() throws Exception {
+        api.signAnew("runa");
+        String read = token("{\"name\":\"reports\",\"scope\":\"read\",\"days\":7}");
+        assertThat(byToken(read, "GET", "/api/tickets", null)).isEqualTo(200);
+        String note = "{\"text\":\"x\",\"toRequester\":false}";
+        assertThat(byToken(read, "POST", "/api/tickets/I-1045/notes", note)).isEqualTo(403);
+        String all = token("{\"name\":\"script\"}");
+        assertThat(byToken(all, "POST", "/api/tickets/I-1045/notes", note)).isEqualTo(200);
+        assertThat(api.call("runa", "POST", "/api/tokens", "{\"name\":\"x\",\"days\":1000}")
+                        .status())
+                .isEqualTo(422);
+
+        // Whoever can write into the database makes more of a token, lengthens it, or gives it to another: it is none
+        // then.
+        alter("update api_token set scope = 'all' where name = 'reports'");
+        assertThat(byToken(read, "GET", "/api/tickets", null)).isEqualTo(401);
+        alter("update api_token set expires_at = dateadd('DAY', 3000, expires_at) where name = 'script'");
+        assertThat(byToken(all, "GET", "/api/tickets", null)).isEqualTo(401);
+        String own = token("{\"name\":\"own\"}");
+        alter("update api_token set person = 'halvard' where name = 'own'");
+        assertThat(byToken(own, "GET", "/api/tickets", null)).isEqualTo(401);
+    }
+
+    /** K14: a sign-in that somebody wrote into the database, or gave to another, is none; nor is another's password one's own. */
+    @Test
+    void aForgedSignInOrPasswordIsNotBelieved() throws Exception {
+        ApiClient.Signed teo = api.signedAnew("teo");
+        assertThat(api.send(teo, "GET", "/api/desk", null).status()).isEqualTo(200);
+        alter("update session set person = 'halvard' where person = 'teo'");
+        assertThat(api.send(teo, "GET", "/api/desk", null).status()).isEqualTo(401);
+        api.signAnew("teo");
+        var organisation = new dastur.store.Organisation(api.app().database());
+        var oskar =
+                organisation.person(new dastur.core.people.PersonId("oskar")).orElseThrow();
+        organisation.putPerson(oskar, "$argon2id$made-up");
+        assertThat(organisation.passwordHash(oskar.id())).hasValue("$argon2id$made-up");
+        alter("update person set password = (select password from person where id = 'oskar') where id = 'halvard'");
+        assertThat(organisation.passwordHash(new dastur.core.people.PersonId("halvard")))
+                .isEmpty();
+        alter("update person set password = '$argon2id$written-past' where id = 'oskar'");
+        assertThat(organisation.passwordHash(oskar.id())).isEmpty();
+    }
+
+    private static String token(String body) {
+        return api.call("runa", "POST", "/api/tokens", body).body().get("token").asText();
+    }
+
+    private static int byToken(String token, String method, String path, String body) {
+        return api.call("", method, path, body, Map.of("Authorization", "Bearer " + token))
+                .status();
+    }
+
+    private static void alter(String sql) throws Exception {
+        try (var connection = api.app().database().dataSource().getConnection();
+                var statement = connection.createStatement()) {
+            assertThat(statement.executeUpdate(sql)).as(sql).isPositive();
+            connection.commit();
+        }
+    }
+
+    @Test
     void tokensEndWithPasswordAndAccount() {
         for (boolean shut : new boolean[] {false, true}) {
             String token = api.call("priya", "POST", "/api/tokens", "{\"name\":\"script\"}")

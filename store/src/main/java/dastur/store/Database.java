@@ -31,6 +31,9 @@ public final class Database implements AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(Database.class);
 
+    /** A smaller file is opened as it is. Bytes. */
+    private static final long WORTH_SHRINKING = 100_000_000;
+
     private static final int CONNECTIONS = 16;
     /** H2 keeps 8 parsed statements a session unless told otherwise; a command uses more than that. */
     private static final String OPTIONS = ";QUERY_CACHE_SIZE=256";
@@ -95,6 +98,7 @@ public final class Database implements AutoCloseable {
      * @param mac shows which rows were written by whoever has its key
      */
     public static Database inFolder(Path folder, Durability durability, Mac mac) {
+        H2File.shrink(folder, WORTH_SHRINKING);
         return new Database(H2File.url(durability, folder) + OPTIONS, durability, mac, Database::halt);
     }
 

@@ -1,6 +1,12 @@
 package dastur.store;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.channels.FileChannel;
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.Map;
@@ -11,13 +17,18 @@ import javax.sql.DataSource;
 import org.h2.engine.SessionLocal;
 import org.h2.jdbc.JdbcConnection;
 import org.h2.mvstore.MVStore;
+import org.h2.mvstore.MVStoreException;
 import org.h2.store.fs.FilePath;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * The file of an H2 database; with {@link PartFiles} the only place that knows the classes of H2. How it is opened so that it outlives a power
  * failure, brought to the disk, tidied and copied while it is in use (K3, K6, K10).
  */
 final class H2File {
+    private static final Logger LOG = LoggerFactory.getLogger(H2File.class);
+
     /** Of what lies in the file's parts, so much shall be in use, in percent. */
     private static final int IN_USE = 50;
     /** A part that is out of use stays for so long: the header may still lead to it. Milliseconds. */
@@ -47,7 +58,9 @@ final class H2File {
 
     /** How to open the database in a folder. @param fileSystem under which the file lies */
     static String url(String fileSystem, Path folder) {
-        return "jdbc:h2:" + fileSystem + ":"
+        return "jdbc:h2:" + fileSystem
+                // An interrupted thread would close the file for all; this opens it again and goes on.
+                + ":retry:"
                 + folder.toAbsolutePath().resolve("dastur")
                 // A delayed commit may return while another thread is still writing, so none is delayed.
                 + ";WRITE_DELAY=0;DB_CLOSE_ON_EXIT=FALSE"
@@ -60,6 +73,48 @@ final class H2File {
     /** How to open the database in a folder so that what is acknowledged outlives what it shall. */
     static String url(Durability durability, Path folder) {
         return url(durability == Durability.POWER ? PartFiles.ORDERED : PartFiles.QUICK, folder);
+    }
+
+    /**
+     * Writes a file of which little is in use anew, before it is opened: into another one, which takes its place when it is whole
+     * on the disk. H2 only looks for space that it could use again once a file has been open for three quarters of a minute; one
+     * that is killed again and again would grow for ever.
+     *
+     * @param from how large a file must be to be worth it, in bytes
+     * @return whether it was written anew
+     */
+    static boolean shrink(Path folder, long from) {
+        Path file = folder.resolve(Database.FILE);
+        Path anew = folder.resolve(Database.FILE + ".anew");
+        try {
+            Files.deleteIfExists(anew);
+            if (!Files.exists(file) || Files.size(file) < from || mostlyInUse(file)) {
+                return false;
+            }
+            MVStore.compact(file.toString(), anew.toString(), false, null);
+            try (FileChannel written = FileChannel.open(anew, StandardOpenOption.WRITE)) {
+                written.force(true);
+            }
+            Files.move(anew, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+            return true;
+        } catch (IOException e) {
+            throw new UncheckedIOException("The file " + file + " could not be written anew.", e);
+        } catch (MVStoreException e) {
+            // In use by another process, or damaged: whoever opens it next says so.
+            LOG.info("{} was not written anew: {}", file, e.getMessage());
+            return false;
+        }
+    }
+
+    /** Whether a third of a file is in use, or more. */
+    private static boolean mostlyInUse(Path file) {
+        MVStore store =
+                new MVStore.Builder().fileName(file.toString()).readOnly().open();
+        try {
+            return store.getFileStore().getChunksFillRate() >= 33;
+        } finally {
+            store.closeImmediately();
+        }
     }
 
     /** The file of an open database; empty when it lies in memory. */

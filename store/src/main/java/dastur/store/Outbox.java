@@ -60,6 +60,9 @@ public final class Outbox {
         }
     }
 
+    /** Of what is due, so much is looked at in one go. */
+    private static final int LOOKED_AT = 500;
+
     private final Database database;
 
     public Outbox(Database database) {
@@ -75,14 +78,28 @@ public final class Outbox {
         return database.writeIf(
                 session -> {
                     Instant leasedUntil = databaseTime(session).plus(length);
-                    List<Rows.OutboxRow> rows = session.createNativeQuery(
-                                    "select o.* from outbox o where o.kind = ?1 and o.due <= ?2 and (o.leased_until is null or o.leased_until < current_timestamp)"
-                                            + " order by o.due, o.id fetch first ?3 rows only for update skip locked",
-                                    Rows.OutboxRow.class)
+                    // The first of every queue, then the second of each, and so on: whoever has twenty mails keeps
+                    // nobody waiting.
+                    List<String> fair = session.createNativeQuery(
+                                    "select x.id from (select y.id, y.due, row_number() over (partition by y.queue order by y.due, y.id) as place"
+                                            + " from (select id, queue, due from outbox where kind = ?1 and due <= ?2"
+                                            + " and (leased_until is null or leased_until < current_timestamp)"
+                                            + " order by due, id fetch first " + LOOKED_AT + " rows only) y) x"
+                                            + " order by x.place, x.due, x.id fetch first ?3 rows only",
+                                    String.class)
                             .setParameter(1, kind)
                             .setParameter(2, now)
                             .setParameter(3, most)
                             .getResultList();
+                    List<Rows.OutboxRow> rows = fair.isEmpty()
+                            ? List.of()
+                            : session.createNativeQuery(
+                                            "select o.* from outbox o where o.id in (:ids)"
+                                                    + " and (o.leased_until is null or o.leased_until < current_timestamp)"
+                                                    + " order by o.due, o.id for update skip locked",
+                                            Rows.OutboxRow.class)
+                                    .setParameterList("ids", fair)
+                                    .getResultList();
                     List<Taken> taken = new ArrayList<>();
                     for (Rows.OutboxRow row : rows) {
                         if (!firstOfItsQueue(session, row)) {

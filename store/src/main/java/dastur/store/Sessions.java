@@ -3,6 +3,7 @@ package dastur.store;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.people.PersonId;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
@@ -35,7 +36,8 @@ public final class Sessions {
             row.tokenHash = tokenHash;
             row.person = session.person().value();
             row.csrf = session.csrf();
-            row.expiresAt = session.expiresAt();
+            // As exactly as it is stored: the code is over what is read back.
+            row.expiresAt = session.expiresAt().truncatedTo(ChronoUnit.MILLIS);
             row.mac = database.mac().over(fields(row));
             s.insert(row);
             s.createMutationQuery("update PersonRow set lastSeen = instant where id = ?1")
@@ -159,7 +161,7 @@ public final class Sessions {
             row.name = name;
             row.createdAt = at;
             row.scope = scope.word();
-            row.expiresAt = until;
+            row.expiresAt = until.truncatedTo(ChronoUnit.MILLIS);
             row.mac = database.mac().over(fields(row));
             s.insert(row);
         });

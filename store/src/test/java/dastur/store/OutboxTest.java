@@ -83,6 +83,16 @@ class OutboxTest {
         assertThat(take(10, NOW, "w2")).containsExactly("a2");
     }
 
+    /** One person's twenty mails do not fill the window: another's due mail goes out with the first of them. */
+    @Test
+    void nobodyWaitsBehindTheManyOfAnother() {
+        for (int i = 0; i < 20; i++) {
+            put(String.format("a%02d", i), "mail:ada", NOW.minusSeconds(100 - i));
+        }
+        put("t1", "mail:teo", NOW.minusSeconds(1));
+        assertThat(take(16, NOW, "w")).contains("t1", "a00");
+    }
+
     @Test
     void whatMustWaitAfterAFailureDoesNotHoldBackTheRestOfItsQueue() {
         put("a1", "mail:ada", NOW.minusSeconds(3));

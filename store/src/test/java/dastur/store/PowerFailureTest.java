@@ -52,12 +52,13 @@ class PowerFailureTest {
         Random random = new Random(seed);
         Map<String, Long> acknowledged = new ConcurrentHashMap<>();
         BlockingQueue<Failure> failures = new ArrayBlockingQueue<>(4);
-        LossyPath.watch(folder.toAbsolutePath().resolve(Database.FILE).toString(), moment -> {
-            // Those where something is pending beside the last write are few and matter most.
-            if (!acknowledged.isEmpty() && (moment.pending().size() > 1 || random.nextInt(3) == 0)) {
-                failures.offer(new Failure(moment, Map.copyOf(acknowledged)));
-            }
-        });
+        LossyPath.watch(
+                "retry:" + folder.toAbsolutePath().resolve(Database.FILE).toString(), moment -> {
+                    // Those where something is pending beside the last write are few and matter most.
+                    if (!acknowledged.isEmpty() && (moment.pending().size() > 1 || random.nextInt(3) == 0)) {
+                        failures.offer(new Failure(moment, Map.copyOf(acknowledged)));
+                    }
+                });
         List<String> losses = new ArrayList<>();
         int looked = 0;
         try (Database database = Database.through(PartFiles.ORDERED + ":" + LossyPath.SCHEME, folder)) {

@@ -332,4 +332,21 @@ class ProofTest {
         assertThat(HexFormat.of().formatHex(root))
                 .isEqualTo(covered.proof().checkpoint().root());
     }
+
+    /** What was hardly in use and was written anew at the start is the same record, and proved. */
+    @Test
+    void aFileThatWasWrittenAnewHoldsAll() {
+        database.tidying().close();
+        for (int i = 0; i < 200; i++) {
+            KillTarget.write(cases, i % 2 == 0 ? ONE : OTHER);
+        }
+        sign();
+        List<Entry> before = entries();
+        database.close();
+        assertThat(H2File.shrink(folder, 0)).isTrue();
+        open();
+        assertThat(entries()).isEqualTo(before);
+        assertThat(problem()).isEmpty();
+        assertThat(new Audit(database, log()).run(done -> {}).findings()).isEmpty();
+    }
 }

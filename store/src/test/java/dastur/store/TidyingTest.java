@@ -42,6 +42,33 @@ class TidyingTest {
         }
     }
 
+    /** What is hardly in use is written anew before it is opened; what a kill in the middle of that left is thrown away. */
+    @Test
+    void aFileThatIsHardlyInUseIsWrittenAnew() throws Exception {
+        long before;
+        try (Database database = Database.inFolder(folder)) {
+            database.tidying().close();
+            fill(database);
+        }
+        java.nio.file.Path file = folder.resolve(Database.FILE);
+        before = java.nio.file.Files.size(file);
+        java.nio.file.Files.writeString(folder.resolve(Database.FILE + ".anew"), "half of it");
+        assertThat(H2File.shrink(folder, before + 1))
+                .as("too small to be worth it")
+                .isFalse();
+        assertThat(H2File.shrink(folder, 1_000)).isTrue();
+        assertThat(java.nio.file.Files.size(file)).isLessThan(before / 2);
+        assertThat(java.nio.file.Files.exists(folder.resolve(Database.FILE + ".anew")))
+                .isFalse();
+        assertThat(H2File.shrink(folder, 1_000)).as("all in use").isFalse();
+        try (Database database = Database.inFolder(folder)) {
+            assertThat(database.<Long>read(
+                            session -> session.createNativeQuery("select count(distinct body) from tidied", Long.class)
+                                    .getSingleResult()))
+                    .isEqualTo(ROWS + 1);
+        }
+    }
+
     private static void fill(Database database) throws SQLException {
         // Otherwise parts younger than 45 seconds are left alone.
         execute(database, "set retention_time 0");

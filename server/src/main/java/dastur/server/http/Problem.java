@@ -75,6 +75,11 @@ public record Problem(
                 null);
     }
 
+    /** Expressions are tried by others at this moment. */
+    public static Problem trials() {
+        return of("busy", "Too much at once", 503, "Others are trying expressions now; try again in a moment.", null);
+    }
+
     /** More is to be written than can be at this moment. */
     public static Problem writing() {
         return of(

@@ -372,7 +372,12 @@ public final class WebServer implements AutoCloseable {
         config.routes.exception(Busy.class, (e, ctx) -> answer(ctx, Problem.writing()));
         config.routes.exception(Cases.Contended.class, (e, ctx) -> answer(ctx, Problem.conflict(e.getMessage())));
         config.routes.exception(Exception.class, (e, ctx) -> {
-            LOG.error("a request failed: {} {}", ctx.method(), ctx.endpoint() == null ? "?" : ctx.endpoint().path, e);
+            String what = ctx.endpoint() == null ? "?" : ctx.endpoint().path;
+            if (isGone(e)) {
+                LOG.debug("whoever asked for {} {} is gone", ctx.method(), what);
+                return;
+            }
+            LOG.error("a request failed: {} {}", ctx.method(), what, e);
             answer(ctx, Problem.bug());
         });
         config.routes.error(404, ctx -> {
@@ -380,6 +385,20 @@ public final class WebServer implements AutoCloseable {
                 answer(ctx, Problem.notFound("There is no " + ctx.method() + " " + ctx.path() + "."));
             }
         });
+    }
+
+    /** Whether the connection broke; that is nobody's fault here, and four hundred of them are no news. */
+    private static boolean isGone(Throwable e) {
+        for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+            String said = String.valueOf(cause.getMessage());
+            if (cause instanceof java.io.EOFException
+                    || cause instanceof java.nio.channels.ClosedChannelException
+                    || cause instanceof IOException
+                            && (said.contains("Broken pipe") || said.contains("Connection reset"))) {
+                return true;
+            }
+        }
+        return false;
     }
 
     private static Problem ofStatus(int status) {

@@ -33,9 +33,13 @@ public final class Live implements CommandService.Listener {
             this.maySee = maySee;
         }
 
-        /** The next news; null when none came within the time. */
+        /**
+         * The next news that the listener may know of; null when none came within the time. Looked up here, on the stream's own
+         * thread: whoever commits something does not wait for what others may see.
+         */
         public News next(long millis) throws InterruptedException {
-            return queue.poll(millis, java.util.concurrent.TimeUnit.MILLISECONDS);
+            News news = queue.poll(millis, java.util.concurrent.TimeUnit.MILLISECONDS);
+            return news == null || news.ticket().isEmpty() || maySee.test(new TicketId(news.ticket())) ? news : null;
         }
 
         private void offer(News news) {
@@ -70,6 +74,6 @@ public final class Live implements CommandService.Listener {
     @Override
     public void committed(TicketId ticket, List<Recorded> events) {
         News news = new News(ticket.value(), events.getLast().seq());
-        listeners.stream().filter(l -> l.maySee.test(ticket)).forEach(l -> l.offer(news));
+        listeners.forEach(l -> l.offer(news));
     }
 }

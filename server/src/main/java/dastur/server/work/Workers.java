@@ -391,7 +391,17 @@ public final class Workers implements AutoCloseable {
             return new CallOutcome.Failed(
                     "The secret '" + secret + "' of '" + connection.get().name() + "' is not set.");
         }
-        return means.calls().call(payload.call(), connection.get(), value.orElse(null), new Connector.Heartbeat() {
+        try {
+            return call(taken, payload, connection.get(), value.orElse(null));
+        } catch (RuntimeException e) {
+            LOG.error("call {} failed through a fault of our own", taken.id(), e);
+            return new CallOutcome.Unknown("Dastur itself failed while it made this call; it may have gone out.");
+        }
+    }
+
+    private CallOutcome call(Taken taken, Outbox.CallPayload payload, Connection connection, @Nullable String secret)
+            throws Connector.Abandoned {
+        return means.calls().call(payload.call(), connection, secret, new Connector.Heartbeat() {
             @Override
             public boolean stillMine() {
                 return !stopping && !lost.contains(taken.id());
