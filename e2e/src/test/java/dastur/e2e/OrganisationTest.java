@@ -33,6 +33,24 @@ class OrganisationTest {
         return page.getByRole(AriaRole.DIALOG);
     }
 
+    /** K10, K11: an administrator goes through all that is kept and takes a copy; others see how it stands. */
+    @Test
+    void whatIsKeptIsGoneThroughAndCopied() {
+        Page halvard = stage.as("Halvard Quist");
+        Browser.go(halvard, "Keeping");
+        button(halvard, "Go through everything").click();
+        halvard.getByText("All as written.").waitFor();
+        button(halvard, "Take a copy").click();
+        halvard.getByText(java.util.regex.Pattern.compile("^20\\d\\d-\\d\\d-\\d\\dT\\d{6}Z$"))
+                .waitFor();
+        Page ada = stage.as("Ada Brandvold");
+        Browser.go(ada, "Keeping");
+        ada.getByText("All as written.").waitFor();
+        assertThat(button(ada, "Take a copy")).isHidden();
+        Browser.go(halvard, "Journal");
+        halvard.getByText("copy").first().waitFor();
+    }
+
     @Test
     void anAccountIsMadeSeenAsAndShutAndTheJournalTellsIt() {
         Page halvard = stage.as("Halvard Quist");

@@ -55,9 +55,6 @@ class Screenshots {
             Browser.go(ines, "On call");
             ines.getByText("Platform on call").waitFor();
             shoot(ines, "on-call");
-            Browser.go(ines, "Services");
-            ines.getByText("Board 1 at Alder Pier").waitFor();
-            shoot(ines, "services");
             Browser.go(ines, "Workflows");
             ines.getByText("in the library").waitFor();
             shoot(ines, "workflows");
@@ -93,6 +90,14 @@ class Screenshots {
             shoot(ines, "workflow-rehearsal");
             meanwhile(stage, teo);
             review(stage);
+
+            Page halvard = stage.as("Halvard Quist");
+            Browser.go(halvard, "Keeping");
+            Browser.button(halvard, "Go through everything").click();
+            halvard.getByText("All as written.").waitFor();
+            Browser.button(halvard, "Take a copy").click();
+            halvard.getByText("MB").first().waitFor();
+            shoot(halvard, "keeping");
 
             Page mira = stage.as("Mira Solheim");
             Browser.go(mira, "Tickets");

@@ -14,6 +14,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
@@ -159,5 +160,34 @@ class KeepingTest extends OnDemo {
         try (Stream<Path> workflows = Files.walk(to.resolve("workflows"))) {
             assertThat(workflows.filter(f -> f.toString().endsWith(".dastur"))).isNotEmpty();
         }
+    }
+
+    /** K11: a number that the log knows and the database does not is told as deleted, to those who may know of it. */
+    @Test
+    void aTicketDeletedPastTheApplicationIsToldAsDeleted() throws Exception {
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"request","fields":{"title":"A lamp at the pier flickers","requester":"mira"}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        String record = "/api/tickets/" + number + "/record";
+        Map<String, String> export = Map.of("Accept", "application/x-ndjson");
+        assertThat(api.call("ada", "GET", record, null, export).status()).isEqualTo(200);
+        api.untilQuiet();
+        try (var connection = api.app().database().dataSource().getConnection();
+                var statement = connection.createStatement()) {
+            for (String table : List.of("entry", "case_snapshot", "outbox", "work_item", "run")) {
+                statement.executeUpdate("delete from " + table + " where ticket = '" + number + "'");
+            }
+            assertThat(statement.executeUpdate("delete from ticket where id = '" + number + "'"))
+                    .isEqualTo(1);
+            connection.commit();
+        }
+        assertThat(api.call("ada", "GET", "/api/tickets/" + number, null).status())
+                .isEqualTo(410);
+        assertThat(api.call("mira", "GET", "/api/tickets/" + number, null).status())
+                .isEqualTo(404);
+        assertThat(api.call("ada", "GET", "/api/tickets/I-99999", null).status())
+                .isEqualTo(404);
     }
 }

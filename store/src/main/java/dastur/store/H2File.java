@@ -153,7 +153,7 @@ final class H2File {
         return store.compact(IN_USE, bytes);
     }
 
-    /** How many trees have another root than when they were seen last; counts what a change has touched. */
+    /** The root of each tree; those that are another one afterwards were touched by what was done between. */
     Map<String, String> roots() {
         Map<String, String> roots = new TreeMap<>();
         store.getLayoutMap().forEach((key, value) -> {

@@ -310,8 +310,16 @@ public final class TicketRoutes {
 
     private Case found(Request q) {
         TicketId ticket = visible(q);
-        return app.tickets().find(ticket).orElseThrow(() -> Problem.notFound("There is no ticket " + ticket + ".")
-                .end());
+        return app.tickets().find(ticket).orElseThrow(() -> missing(ticket).end());
+    }
+
+    /** One that the log knows was there: somebody deleted it past the application (K11). */
+    private Problem missing(TicketId ticket) {
+        return app.records().deleted(ticket)
+                ? Problem.gone(
+                        "The log knows " + ticket
+                                + ", but the database does not: it was deleted past the application. Tell those who run Dastur.")
+                : Problem.notFound("There is no ticket " + ticket + ".");
     }
 
     private Object one(Request q) {

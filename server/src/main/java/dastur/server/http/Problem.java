@@ -46,6 +46,11 @@ public record Problem(
         return of("not-found", "Not found", 404, detail, null);
     }
 
+    /** What was there is not any more, and the application did not take it away. */
+    public static Problem gone(String detail) {
+        return of("gone", "It was deleted", 410, detail, null);
+    }
+
     public static Problem notSignedIn() {
         return of("not-signed-in", "Sign in first", 401, "This needs a sign-in or an API token.", null);
     }

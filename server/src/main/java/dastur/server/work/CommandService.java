@@ -11,6 +11,7 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Refusal;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.store.Busy;
 import dastur.store.Cases;
 import dastur.store.Work;
 import java.time.Instant;
@@ -176,6 +177,10 @@ public final class CommandService {
             treated = cases.onTicket(
                     ticket,
                     work -> batch.stream().map(order -> treat(work, order)).toList());
+        } catch (Busy e) {
+            // None of them hurt the others, and none was accepted.
+            batch.forEach(order -> order.answer().completeExceptionally(e));
+            return;
         } catch (RuntimeException | Error e) {
             if (batch.size() > 1) {
                 // One of them hurt the others: each gets a transaction of its own, so only the one fails.
