@@ -7181,6 +7181,7 @@ export interface components {
             refused?: string;
             newest?: components["schemas"]["Checkpoint"];
             key: string;
+            witness?: components["schemas"]["KeepingRoutesWitnessView"];
             copies: components["schemas"]["KeepingRoutesCopyView"][];
             audit?: components["schemas"]["KeepingRoutesAuditView"];
         };
@@ -7194,6 +7195,11 @@ export interface components {
             text: string;
             hash: string;
             signature: string;
+        };
+        KeepingRoutesWitnessView: {
+            /** Format: date-time */
+            givenAt?: string;
+            trouble?: string;
         };
         KeepingRoutesCopyView: {
             name: string;

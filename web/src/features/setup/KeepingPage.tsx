@@ -39,6 +39,7 @@ export function KeepingPage() {
           ) : (
             <p className="text-ink-2">Nothing is signed yet; it is within a second of the first change.</p>
           )}
+          <Witness witness={k.witness} now={now} />
           <details className="mt-2 text-sm text-ink-2">
             <summary className="cursor-pointer">Key and root, for comparing</summary>
             <dl className="mt-2 grid gap-x-3 gap-y-1 md:grid-cols-[90px_1fr]">
@@ -117,6 +118,29 @@ function Part({ title, action, children }: { title: string; action?: ReactNode; 
       </div>
       {children}
     </section>
+  );
+}
+
+function Witness({ witness, now }: { witness: Keeping["witness"]; now: number }) {
+  if (!witness)
+    return <p className="mt-2 max-w-prose text-ink-2">Nobody is given them: name a file elsewhere with --witness.</p>;
+  if (witness.trouble)
+    return (
+      <p className="mt-2 max-w-prose text-late">
+        {witness.trouble} What is changed now is not covered elsewhere until it can.
+      </p>
+    );
+  return (
+    <p className="mt-2 max-w-prose text-ink-2">
+      {witness.givenAt ? (
+        <>
+          One is given to the witness each minute; the last{" "}
+          <span title={exact(witness.givenAt)}>{moment(witness.givenAt, now)}</span>.
+        </>
+      ) : (
+        "One is given to the witness each minute; none yet since the start."
+      )}
+    </p>
   );
 }
 

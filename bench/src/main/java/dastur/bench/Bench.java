@@ -34,7 +34,8 @@ public final class Bench {
             inFolder(Reading::measure);
         }
         if (which.equals("crash")) {
-            inFolder(Crash::measure);
+            int kills = arguments.length > 1 ? Integer.parseInt(arguments[1]) : Crash.KILLS;
+            inFolder(folder -> Crash.measure(folder, kills));
         }
         if (List.of("design", "reading", "crash").contains(which)) {
             return;

@@ -25,10 +25,11 @@ import java.util.concurrent.atomic.AtomicLong;
  * signals. After each start everything that was answered is looked for; at the end all of it is audited.
  */
 final class Crash {
-    private static final int KILLS = 100;
+    static final int KILLS = 100;
     private static final int HANDS = 4;
 
     private final Path data;
+    private final int kills;
     private final Random random = new Random();
     private final int port;
     private final HttpClient http =
@@ -47,20 +48,21 @@ final class Crash {
 
     private record Signed(String cookie, String csrf) {}
 
-    private Crash(Path data) throws IOException {
+    private Crash(Path data, int kills) throws IOException {
         this.data = data;
+        this.kills = kills;
         try (ServerSocket free = new ServerSocket(0)) {
             this.port = free.getLocalPort();
         }
     }
 
-    static void measure(Path folder) throws Exception {
-        new Crash(folder.resolve("data")).run();
+    static void measure(Path folder, int kills) throws Exception {
+        new Crash(folder.resolve("data"), kills).run();
     }
 
     private void run() throws Exception {
         long longest = 0;
-        for (int kill = 1; kill <= KILLS; kill++) {
+        for (int kill = 1; kill <= kills; kill++) {
             long began = System.nanoTime();
             Process app = started();
             if (kill > 1) {
@@ -78,14 +80,14 @@ final class Crash {
             }
         }
         Process last = started();
-        lookForAll(KILLS + 1);
+        lookForAll(kills + 1);
         new ProcessBuilder("kill", "-TERM", String.valueOf(last.pid())).start().waitFor();
         last.waitFor(30, TimeUnit.SECONDS);
         Process audit = java("audit", "--data", data.toString()).inheritIO().start();
         int audited = audit.waitFor();
         System.out.printf(
                 "%d kills: %d answered commands on %d tickets, %d views, %d signals; missing: %d; longest start %d ms; audit %s%n",
-                KILLS,
+                kills,
                 answered.get(),
                 entries.size(),
                 views.size(),

@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.core.record.Checkpoint;
 import dastur.store.Audit;
 import dastur.store.Database;
 import dastur.store.Durability;
@@ -9,6 +10,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
@@ -53,10 +55,21 @@ final class KeepingCommands {
             description =
                     "Goes through everything that is kept: the log, every record, and what stands beside them. Exit 0 when all of it is as it was written, 1 when not.")
     static final class AuditAll extends OnData {
+        @Option(
+                names = "--witness",
+                description = "A file to which signed statements were given: the log must be theirs.")
+        private Path witness;
+
         @Override
-        int on(Database database, RecordLog log) {
+        int on(Database database, RecordLog log) throws IOException {
             log.catchUp();
-            Audit.Report report = new Audit(database, log).run(done -> say(done + " tickets…"));
+            Audit audit = new Audit(database, log);
+            Audit.Report report = audit.run(done -> say(done + " tickets…"));
+            if (witness != null) {
+                List<Checkpoint> kept = WitnessFile.read(witness);
+                report.findings().addAll(audit.against(kept));
+                say("compared with " + kept.size() + " statements that a witness kept");
+            }
             report.findings()
                     .forEach(f -> say(f.where() + (f.seq() > 0 ? ", from entry " + f.seq() : "") + ": " + f.what()));
             say(report.leaves() + " changes in the log, " + report.checkpoints() + " checkpoints, " + report.tickets()

@@ -25,10 +25,12 @@ public final class Looking {
     private final RecordLog log;
     private final Keeping keeping;
     private final Path data;
+    private final @Nullable WitnessFile witness;
     private final AtomicBoolean busy = new AtomicBoolean();
     private volatile @Nullable Audited last;
 
-    Looking(Database database, RecordLog log, Settings settings) {
+    Looking(Database database, RecordLog log, Settings settings, @Nullable WitnessFile witness) {
+        this.witness = witness;
         this.database = database;
         this.log = log;
         this.keeping = new Keeping(database);
@@ -42,6 +44,11 @@ public final class Looking {
     /** Since when nothing goes out, because the database was restored. */
     public Optional<Instant> heldSince() {
         return keeping.heldSince();
+    }
+
+    /** To whom signed statements are given; empty where nobody is named. */
+    public Optional<WitnessFile> witness() {
+        return Optional.ofNullable(witness);
     }
 
     public void goOn() {

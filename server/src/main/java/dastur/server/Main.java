@@ -171,6 +171,12 @@ public final class Main {
                         "What an acknowledged change outlives: 'process' a killed process, 'power' a power failure too (${DEFAULT-VALUE}).")
         private Durability durability;
 
+        @Option(
+                names = "--witness",
+                description =
+                        "A file in another place, to which a signed statement of how far the log reaches is appended each minute.")
+        private Path witness;
+
         Start(boolean demo) {
             this.demo = demo;
         }
@@ -194,7 +200,8 @@ public final class Main {
                     chat,
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser),
                     proxies,
-                    durability);
+                    durability,
+                    witness);
             if (demo && !Files.exists(settings.data().resolve(Database.FILE))) {
                 spec.commandLine()
                         .getOut()

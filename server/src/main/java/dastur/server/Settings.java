@@ -18,6 +18,7 @@ import org.jspecify.annotations.Nullable;
  * @param inbox the mailbox to which people answer mails; null for none
  * @param proxies addresses of proxies whose word about who calls is believed
  * @param durability what an acknowledged change outlives
+ * @param witness a file to which signed statements of how far the log reaches are appended; null for none
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -32,7 +33,8 @@ public record Settings(
         @Nullable String chat,
         @Nullable Inbox inbox,
         List<String> proxies,
-        Durability durability) {
+        Durability durability,
+        @Nullable Path witness) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -42,7 +44,7 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of(), Durability.POWER);
+        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of(), Durability.POWER, null);
     }
 
     /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */

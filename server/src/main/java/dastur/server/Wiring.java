@@ -69,6 +69,7 @@ import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
@@ -102,6 +103,10 @@ public final class Wiring implements AutoCloseable {
                 && java.nio.file.Files.exists(settings.data().resolve(Database.FILE));
         database = Database.inFolder(settings.data(), settings.durability(), folder.rowKey());
         RecordLog log = new RecordLog(database, signer);
+        // The demo shows how it works; in earnest it belongs on another machine.
+        Path witnessed =
+                settings.witness() == null && demo ? settings.data().resolve("witness.ndjson") : settings.witness();
+        WitnessFile witness = witnessed == null ? null : new WitnessFile(witnessed);
         Organisation organisation = new Organisation(database);
         Workflows workflows = new Workflows(database);
         Tickets tickets = new Tickets(database);
@@ -155,6 +160,7 @@ public final class Wiring implements AutoCloseable {
                 outbox,
                 commands,
                 log,
+                witness == null ? checkpoint -> {} : witness::give,
                 new Keeping(database),
                 tickets,
                 cases,
@@ -204,7 +210,7 @@ public final class Wiring implements AutoCloseable {
                 tickets,
                 records,
                 log,
-                new Looking(database, log, settings),
+                new Looking(database, log, settings, witness),
                 workflows,
                 organisation,
                 sessions,

@@ -18,9 +18,13 @@ import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.MethodOrderer;
+import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestMethodOrder;
 
 /** As an operator: a copy while people work, brought back elsewhere; what was altered is refused. */
+@TestMethodOrder(MethodOrderer.OrderAnnotation.class)
 class KeepingTest extends OnDemo {
     private static final String NOTE = "{\"text\":\"Noted while a copy is taken\",\"toRequester\":false}";
 
@@ -162,8 +166,9 @@ class KeepingTest extends OnDemo {
         }
     }
 
-    /** K11: a number that the log knows and the database does not is told as deleted, to those who may know of it. */
+    /** K11: a number that the log knows and the database does not is told as deleted, to those who may know of it. Last, since no audit holds after it. */
     @Test
+    @Order(Integer.MAX_VALUE)
     void aTicketDeletedPastTheApplicationIsToldAsDeleted() throws Exception {
         String number = api.call("ada", "POST", "/api/tickets", """
                         {"kind":"request","fields":{"title":"A lamp at the pier flickers","requester":"mira"}}""")

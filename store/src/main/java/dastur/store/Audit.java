@@ -159,6 +159,54 @@ public final class Audit {
         }
     }
 
+    /**
+     * Compares the log with statements that somebody kept elsewhere. Those of an epoch before a restore count as far as what was
+     * restored reached.
+     */
+    public List<Finding> against(List<Checkpoint> kept) {
+        return database.read(session -> session.doReturningWork(c -> {
+            Checkpoint.Reach state = Sequencer.state(c);
+            LogTiles tiles = new LogTiles(c);
+            List<Finding> findings = new ArrayList<>();
+            for (Checkpoint one : kept) {
+                if (one.size() == null || one.epoch() == null) {
+                    continue;
+                }
+                Optional<String> forged = log.forged(one);
+                boolean past = one.epoch() < state.epoch() && one.size() > restored(c, one.epoch());
+                if (forged.isPresent()) {
+                    findings.add(new Finding("log", one.size(), "what a witness kept was not signed by this key"));
+                } else if (!past
+                        && (one.size() > state.size()
+                                || !HexFormat.of()
+                                        .formatHex(MerkleTree.root(tiles, one.size()))
+                                        .equals(one.root()))) {
+                    findings.add(new Finding(
+                            "log",
+                            one.size(),
+                            "the log is not the one that a witness was told of at " + one.at()
+                                    + ": it was written anew"));
+                }
+            }
+            return findings;
+        }));
+    }
+
+    /** How far the log reached when the epoch after this one was begun. */
+    private static long restored(Connection c, int epoch) throws SQLException {
+        return Straight.query(c, "select text from epoch where number > ? order by number", r -> r.getString(1), epoch)
+                .stream()
+                .findFirst()
+                .map(text -> {
+                    try {
+                        return Json.parse(text).path("restored").path("size").longValue();
+                    } catch (JsonProcessingException e) {
+                        return Long.MAX_VALUE;
+                    }
+                })
+                .orElse(Long.MAX_VALUE);
+    }
+
     /** Tickets that the log knows and the database does not. */
     private static int deleted(Connection c, List<Finding> findings) throws SQLException {
         List<String> gone = Straight.query(

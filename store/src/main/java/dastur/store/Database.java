@@ -53,6 +53,7 @@ public final class Database implements AutoCloseable {
     private final ScheduledExecutorService syncs = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().daemon().name("dastur-sync").factory());
     private volatile boolean filling;
+    private volatile boolean closing;
 
     private Database(String url, Durability durability, Mac mac, Runnable fatal) {
         this.mac = mac;
@@ -79,8 +80,8 @@ public final class Database implements AutoCloseable {
         sessions = hibernate.buildSessionFactory();
         file = H2File.of(pool).orElse(null);
         tidying = file == null ? null : new Tidying(file);
-        sync = new SharedSync(file == null ? () -> {} : () -> toDisk(file, fatal));
-        scribe = new Scribe(pool, this::onDisk, fatal);
+        sync = new SharedSync(file == null ? () -> {} : () -> toDisk(file, () -> lost(fatal)));
+        scribe = new Scribe(pool, this::onDisk, () -> lost(fatal));
         if (file != null) {
             long millis = SYNC_AT_LEAST_EVERY.toMillis();
             syncs.scheduleWithFixedDelay(sync::await, millis, millis, TimeUnit.MILLISECONDS);
@@ -111,6 +112,13 @@ public final class Database implements AutoCloseable {
     public static Database inMemory(String name) {
         return new Database(
                 "jdbc:h2:mem:" + name + OPTIONS + ";DB_CLOSE_DELAY=-1", Durability.PROCESS, Mac.NONE, () -> {});
+    }
+
+    /** Nobody can say any more what is kept. While it is being closed nobody is answered any more, and that is no matter. */
+    private void lost(Runnable fatal) {
+        if (!closing) {
+            fatal.run();
+        }
     }
 
     /** Nothing more may be answered: an answer could tell of what is not kept. */
@@ -249,7 +257,14 @@ public final class Database implements AutoCloseable {
     @Override
     public void close() {
         scribe.close();
+        closing = true;
         syncs.shutdown();
+        try {
+            // Not interrupted: an interrupt in the middle of reading or writing closes the file.
+            syncs.awaitTermination(10, TimeUnit.SECONDS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
         if (tidying != null) {
             tidying.close();
         }

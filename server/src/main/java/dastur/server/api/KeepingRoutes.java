@@ -32,8 +32,12 @@ public final class KeepingRoutes {
             @Nullable String refused,
             @Nullable Checkpoint newest,
             String key,
+            @Nullable WitnessView witness,
             List<CopyView> copies,
             @Nullable AuditView audit) {}
+
+    /** Who is given signed statements. @param trouble why none can be given */
+    record WitnessView(@Nullable Instant givenAt, @Nullable String trouble) {}
 
     record CopyView(String name, Instant at, long bytes, long tickets, long changes) {}
 
@@ -85,6 +89,11 @@ public final class KeepingRoutes {
                 app.log().refused().orElse(null),
                 app.log().checkpoints(1).stream().findFirst().orElse(null),
                 app.log().signer().publicKey(),
+                app.looking()
+                        .witness()
+                        .map(w -> new WitnessView(
+                                w.givenAt().orElse(null), w.trouble().orElse(null)))
+                        .orElse(null),
                 app.looking().backups(COPIES).stream().map(KeepingRoutes::copy).toList(),
                 app.looking().lastAudit().map(KeepingRoutes::audit).orElse(null));
     }

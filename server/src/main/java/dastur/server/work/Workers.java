@@ -5,6 +5,7 @@ import dastur.connectors.MailConnector;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.record.Checkpoint;
 import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Command.CallOutcome;
@@ -82,6 +83,7 @@ public final class Workers implements AutoCloseable {
      *
      * @param callLease how long a taken call stays with its worker without a sign of life
      * @param secret a secret's value by its name
+     * @param witness is given signed statements of how far the log reaches
      * @param threads names mails that may be answered; null where answers are not read
      * @param address where people reach the application, for links in mails
      */
@@ -89,6 +91,7 @@ public final class Workers implements AutoCloseable {
             Outbox outbox,
             CommandService commands,
             RecordLog log,
+            Consumer<Checkpoint> witness,
             Keeping keeping,
             Tickets tickets,
             Cases cases,
@@ -424,7 +427,7 @@ public final class Workers implements AutoCloseable {
         while (!stopping) {
             try {
                 means.log().catchUp();
-                means.log().sign(means.clock().instant());
+                means.log().sign(means.clock().instant()).ifPresent(means.witness());
             } catch (Signer.NotAnExtension e) {
                 if (!e.getMessage().equals(refusedBefore)) {
                     LOG.error("nothing is signed any more: {}", e.getMessage());

@@ -2,6 +2,7 @@ package dastur.server.demo;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dastur.core.record.Checkpoint;
 import dastur.server.DataFolder;
 import dastur.server.DemoData;
 import dastur.store.Audit;
@@ -138,5 +139,21 @@ class KeptTest {
         assertThat(audit().findings().getFirst().what()).contains("was taken out");
         alter("delete from checkpoint");
         assertThat(audit().findings()).isNotEmpty();
+    }
+
+    /** K13: whoever holds database, keys and what was signed last rewrites the log, and it holds; a witness knows another. */
+    @Test
+    void aWitnessKnowsWhatSomebodyWithAllKeysRewrote() throws Exception {
+        Audit audit = new Audit(database, log);
+        List<Checkpoint> kept = log.checkpoints(10);
+        assertThat(audit.against(kept)).isEmpty();
+        alter("update log_leaf set hash = '" + "0".repeat(64) + "' where number = 3");
+        alter("update log_tile set bytes = (select bytes from log_tile where level = 0 and number = 0)"
+                + " where level = 1 and number = 0");
+        assertThat(audit.against(kept).getFirst().what()).contains("a witness was told of");
+        assertThat(audit.against(List.of(new Checkpoint(1, 1, 9_999_999L, "00", Instant.EPOCH, "{}", "", "")))
+                        .getFirst()
+                        .what())
+                .contains("not signed by this key");
     }
 }
