@@ -15,6 +15,7 @@ import dastur.server.DemoData;
 import dastur.server.auth.Secrets;
 import dastur.server.demo.Demo;
 import dastur.store.Database;
+import dastur.store.Durability;
 import dastur.store.Organisation;
 import dastur.store.Workflows;
 import java.io.BufferedReader;
@@ -146,7 +147,7 @@ class CrashTest {
     private void seed(Action.Repeat repeat) {
         DemoData.fill(data);
         new DataFolder(data).secretOrNew(Demo.SECRET);
-        try (Database database = Database.inFolder(data)) {
+        try (Database database = Database.inFolder(data, Durability.POWER, new DataFolder(data).rowKey())) {
             Organisation organisation = new Organisation(database);
             Workflows workflows = new Workflows(database);
             Demo.prepare(
