@@ -188,11 +188,6 @@ public final class Backup {
         }
     }
 
-    /** Keeps the newest copies of a folder and deletes the others. */
-    public static void keepNewest(Path folder, int count) {
-        in(folder).stream().skip(count).forEach(t -> delete(folder.resolve(t.name())));
-    }
-
     /** What a manifest says, if it is signed by the key; its files are not looked at. */
     private static Taken checked(Path copy, String trusted) {
         try {
