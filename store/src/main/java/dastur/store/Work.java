@@ -6,7 +6,6 @@ import dastur.core.run.Case;
 import dastur.core.run.Engine;
 import dastur.core.run.Event;
 import dastur.core.run.LookupKey;
-import dastur.core.run.Lookups;
 import dastur.core.run.Recorded;
 import dastur.core.run.Target;
 import dastur.core.run.VisitId;
@@ -42,7 +41,6 @@ public final class Work {
     private final List<Write> writes = new ArrayList<>();
     private final List<Entry> entries = new ArrayList<>();
     private final Set<Long> redacted = new LinkedHashSet<>();
-    private final Set<String> signals = new LinkedHashSet<>();
     private final Map<String, Long> answeredHere = new HashMap<>();
 
     private Case current;
@@ -107,9 +105,6 @@ public final class Work {
         for (LookupKey key : keys) {
             if (key instanceof LookupKey.OfCi ci) {
                 found.put(key, cis.look(ci.id()));
-            }
-            if (key instanceof LookupKey.KeptSignal) {
-                found.get(key).map(Lookups.KeptSignal.class::cast).ifPresent(s -> signals.add(s.id()));
             }
         }
         return found;
