@@ -17,12 +17,16 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
 /** Raising and editing tickets, notes, and the rules their fields obey (N1, N7, N9). */
 final class TicketRules {
     private static final List<String> NEEDED_TO_CLOSE = List.of("cause", "done", "answer");
+
+    /** What a priority is computed from: it can be changed, not taken away. */
+    private static final Set<String> WEIGHTS = Set.of("impact", "urgency");
 
     /** More than that belongs into a document store, with a link. */
     private static final int MAX_FILES = 200;
@@ -195,7 +199,8 @@ final class TicketRules {
         }
         boolean weighedAnew = !Objects.equals(current.get("impact"), after.get("impact"))
                 || !Objects.equals(current.get("urgency"), after.get("urgency"));
-        if (weighedAnew && !values.containsKey("priority")) {
+        if (weighedAnew && !values.containsKey("priority") || Texts.blank(after.get("priority"))) {
+            // A priority that is taken away is the one the weights give.
             after.put("priority", priority(after));
         }
         Map<String, Change> sealed = new TreeMap<>();
@@ -242,7 +247,9 @@ final class TicketRules {
                         Refusal.invalid(Texts.clip(name, 40), "Tickets have no field '" + Texts.clip(name, 40) + "'."));
             }
             Object value = after.get(name);
-            Optional<String> problem = field.get().problemWith(value);
+            Optional<String> problem = value == null && WEIGHTS.contains(name)
+                    ? Optional.of("A ticket always has its " + name + ": a number from 1 (highest) to 4.")
+                    : field.get().problemWith(value);
             if (problem.isEmpty() && value != null) {
                 problem = problemWithReference(field.get(), value);
             }

@@ -15,6 +15,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.MethodSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 /** Raising, editing, moving and closing tickets: what is taken, and how a no is said (N1, N7, N8, N9). */
 class TicketRulesTest {
@@ -186,15 +187,28 @@ class TicketRulesTest {
         cleared.put("lockNumber", null);
         world.accepted(ADA, edit(cleared));
         assertThat(world.ticket.fields()).doesNotContainKey("lockNumber");
-        Map<String, Object> untitled = new HashMap<>();
-        untitled.put("title", null);
-        long before = world.record.size();
-        world.handle(ADA, edit(untitled));
-        assertThat(world.ticket.text("title"))
-                .isPresent()
-                .as("a ticket keeps its title")
-                .isPresent();
-        assertThat(world.record.size()).isGreaterThanOrEqualTo((int) before);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"title", "impact", "urgency", "state"})
+    void whatATicketAlwaysHasCannotBeTakenAway(String field) {
+        raised(TicketKind.INCIDENT);
+        int before = world.record.size();
+        for (Object nothing : new Object[] {null, "", "  "}) {
+            Map<String, Object> cleared = new HashMap<>();
+            cleared.put(field, nothing);
+            assertThat(world.refused(ADA, edit(cleared)).where()).isEqualTo(field);
+        }
+        assertThat(world.record).hasSize(before);
+    }
+
+    @Test
+    void aPriorityTakenAwayIsTheOneTheWeightsGive() {
+        raised(TicketKind.INCIDENT);
+        String computed = world.ticket.text("priority").orElseThrow();
+        world.accepted(ADA, new Command.EditTicket(Map.of("priority", "P1"), "The boat leaves"));
+        world.accepted(ADA, edit(Map.of("priority", "")));
+        assertThat(world.ticket.text("priority")).contains(computed);
     }
 
     @Test
