@@ -20,13 +20,15 @@ final class Filling {
         String range = " from system_range(" + (filled + 1) + ", " + count + ") n";
         try (Connection connection = database.dataSource().getConnection();
                 Statement s = connection.createStatement()) {
+            s.execute("insert into ticket (id, kind, title, state, ended, priority, requester, created_at)"
+                    + " select 'F-' || n.x, 'incident', 'A matter of before ' || n.x, case when mod(n.x, 20) = 0 then 'logged' else 'closed' end, mod(n.x, 20) <> 0, 'P3', 'bench',"
+                    + " current_timestamp - n.x * interval '1' minute" + range);
             s.execute(
-                    "insert into ticket (id, kind, title, state, ended, priority, requester, created_at, updated_at, seq, head, snapshot_seq, next_due)"
-                            + " select 'F-' || n.x, 'incident', 'A matter of before ' || n.x, case when mod(n.x, 20) = 0 then 'logged' else 'closed' end, mod(n.x, 20) <> 0, 'P3', 'bench',"
-                            + " dateadd('SECOND', -n.x * 60, current_timestamp), current_timestamp, " + ENTRIES_A_TICKET
-                            + ", repeat('0', 64), " + ENTRIES_A_TICKET
-                            + ", case when mod(n.x, 20) = 0 then dateadd('DAY', 30, current_timestamp) end"
-                            + range);
+                    "insert into ticket_head (ticket, seq, head, snapshot_seq, updated_at, next_due) select 'F-' || n.x, "
+                            + ENTRIES_A_TICKET + ", repeat('0', 64), " + ENTRIES_A_TICKET + ", current_timestamp,"
+                            + " case when mod(n.x, 20) = 0 then current_timestamp + interval '30' day end" + range);
+            s.execute("insert into alarm (ticket, due) select h.ticket, h.next_due from ticket_head h"
+                    + " where h.next_due is not null and not exists (select 1 from alarm a where a.ticket = h.ticket)");
             s.execute("insert into case_snapshot (ticket, seq, fold, body) select 'F-' || n.x, " + ENTRIES_A_TICKET
                     + ", 1, repeat('s', 1500)" + range);
             s.execute(

@@ -184,7 +184,8 @@ class KeepingTest extends OnDemo {
             for (String table : List.of("entry", "case_snapshot", "outbox", "work_item", "run")) {
                 statement.executeUpdate("delete from " + table + " where ticket = '" + number + "'");
             }
-            assertThat(statement.executeUpdate("delete from ticket where id = '" + number + "'"))
+            statement.executeUpdate("delete from ticket where id = '" + number + "'");
+            assertThat(statement.executeUpdate("delete from ticket_head where ticket = '" + number + "'"))
                     .isEqualTo(1);
             connection.commit();
         }

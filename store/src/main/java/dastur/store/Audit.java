@@ -52,7 +52,7 @@ public final class Audit {
         List<Finding> findings = new ArrayList<>();
         long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
         long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
-        database.read(session -> session.doReturningWork(c -> deleted(c, findings)));
+        database.read(session -> session.doReturningWork(c -> beside(c, findings)));
         long tickets = 0;
         long entries = 0;
         String after = "";
@@ -71,7 +71,7 @@ public final class Audit {
 
     private List<String> tickets(String after) {
         return database.read(session -> session.createSelectionQuery(
-                        "select id from TicketRow where id > ?1 order by id", String.class)
+                        "select ticket from HeadRow where ticket > ?1 order by ticket", String.class)
                 .setParameter(1, after)
                 .setMaxResults(PAGE)
                 .getResultList());
@@ -207,14 +207,29 @@ public final class Audit {
                 .orElse(Long.MAX_VALUE);
     }
 
-    /** Tickets that the log knows and the database does not. */
-    private static int deleted(Connection c, List<Finding> findings) throws SQLException {
+    /** What does not fit together between tickets, the log, lists and clocks. Returns how many tickets were deleted. */
+    private static int beside(Connection c, List<Finding> findings) throws SQLException {
         List<String> gone = Straight.query(
                 c,
                 "select distinct l.ticket from log_leaf l where l.ticket not like 'epoch %'"
-                        + " and not exists (select 1 from ticket t where t.id = l.ticket) order by l.ticket",
+                        + " and not exists (select 1 from ticket_head h where h.ticket = l.ticket) order by l.ticket",
                 r -> r.getString(1));
         gone.forEach(t -> findings.add(new Finding(t, 0, "the log knows it, but it is not there: it was deleted")));
+        Straight.query(
+                        c,
+                        "select h.ticket from ticket_head h left join alarm a on a.ticket = h.ticket"
+                                + " where h.next_due is distinct from a.due order by h.ticket",
+                        r -> r.getString(1))
+                .forEach(t -> findings.add(
+                        new Finding(t, 0, "its clock is not set as it should be; ./dastur rebuild sets it anew")));
+        Straight.query(
+                        c,
+                        "select t.id from ticket t where not exists (select 1 from ticket_head h where h.ticket = t.id)"
+                                + " order by t.id",
+                        r -> r.getString(1))
+                .stream()
+                .filter(t -> !gone.contains(t))
+                .forEach(t -> findings.add(new Finding(t, 0, "lists show it, but it has no record")));
         return gone.size();
     }
 

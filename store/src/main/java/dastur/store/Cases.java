@@ -102,7 +102,7 @@ public final class Cases {
         for (int tries = LOSSES; tries < TRIES; tries++) {
             try {
                 return database.write(session -> {
-                            session.get(Rows.TicketRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
+                            session.get(Rows.HeadRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
                             Decided<T> decided = decided(new Work(this, session, ticket, false), work);
                             if (decided.change().isPresent()
                                     && !Straight.write(session, decided.change().get())) {
@@ -230,7 +230,7 @@ public final class Cases {
         return salts.get();
     }
 
-    Case load(StatelessSession session, Rows.TicketRow row) {
+    Case load(StatelessSession session, Rows.HeadRow row) {
         return database.cases().load(session, row);
     }
 }

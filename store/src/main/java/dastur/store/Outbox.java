@@ -212,7 +212,7 @@ public final class Outbox {
     /** How many tickets have an alarm that is due and not yet handled, for health checks. */
     public long overdueAlarms(Instant now) {
         return database.read(
-                session -> session.createNativeQuery("select count(*) from ticket where next_due <= ?1", Long.class)
+                session -> session.createNativeQuery("select count(*) from alarm where due <= ?1", Long.class)
                         .setParameter(1, now)
                         .getSingleResult());
     }
@@ -223,17 +223,17 @@ public final class Outbox {
                 session -> {
                     Instant leasedUntil = databaseTime(session).plus(lease);
                     List<String> due = session.createNativeQuery(
-                                    "select t.id from ticket t where t.next_due <= ?1 and (t.alarm_leased_until is null or t.alarm_leased_until < current_timestamp)"
-                                            + " order by t.next_due fetch first ?2 rows only for update skip locked",
+                                    "select a.ticket from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < current_timestamp)"
+                                            + " order by a.due fetch first ?2 rows only for update skip locked",
                                     String.class)
                             .setParameter(1, now)
                             .setParameter(2, most)
                             .getResultList();
-                    due.forEach(id -> session.createMutationQuery(
-                                    "update TicketRow set alarmLeasedUntil = ?1 where id = ?2")
-                            .setParameter(1, leasedUntil)
-                            .setParameter(2, id)
-                            .executeUpdate());
+                    due.forEach(
+                            id -> session.createMutationQuery("update AlarmRow set leasedUntil = ?1 where ticket = ?2")
+                                    .setParameter(1, leasedUntil)
+                                    .setParameter(2, id)
+                                    .executeUpdate());
                     return due.stream().map(TicketId::new).toList();
                 },
                 due -> !due.isEmpty());

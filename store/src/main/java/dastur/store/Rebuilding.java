@@ -19,7 +19,7 @@ public final class Rebuilding {
     private static final int PAGE = 500;
 
     private static final Set<Sql> MADE =
-            Set.of(Sql.RUN, Sql.ITEM, Sql.ITEM_AGAIN, Sql.ITEM_CAME_LATE, Sql.FOR, Sql.WAIT, Sql.FILE);
+            Set.of(Sql.RUN, Sql.ITEM, Sql.ITEM_AGAIN, Sql.ITEM_CAME_LATE, Sql.DONE, Sql.FOR, Sql.WAIT, Sql.FILE);
 
     private final Database database;
 
@@ -46,7 +46,7 @@ public final class Rebuilding {
 
     private List<String> page(String after) {
         return database.read(session -> session.createSelectionQuery(
-                        "select id from TicketRow where id > ?1 order by id", String.class)
+                        "select ticket from HeadRow where ticket > ?1 order by ticket", String.class)
                 .setParameter(1, after)
                 .setMaxResults(PAGE)
                 .getResultList());
@@ -75,14 +75,20 @@ public final class Rebuilding {
                 .sorted(Write.ORDER)
                 .toList();
         List<Object> standing = Work.standing(c);
+        Write first = Work.first(c, standing);
+        Object[] ends = {c.lastAt(), c.seq(), ticket.value()};
         standing.add(ticket.value());
         session.doWork(connection -> {
+            Straight.update(connection, "update ticket_head set updated_at = ?, seq = ? where ticket = ?", ends);
+            if (Straight.update(connection, Sql.TICKET_CHANGED.text(), standing.toArray()) == 0) {
+                Straight.update(connection, Sql.TICKET.text(), first.values());
+            }
+            Straight.update(connection, Sql.ALARM_OVER.text(), ticket.value());
             Straight.update(
                     connection,
-                    "update ticket set title = ?, state = ?, ended = ?, priority = ?, requester = ?, service = ?, ci = ?,"
-                            + " team = ?, assignee = ?, target = ?, target_due = ?, target_missed = ?, updated_at = ?, seq = ?"
-                            + " where id = ?",
-                    standing.toArray());
+                    "insert into alarm (ticket, due) select ticket, next_due from ticket_head"
+                            + " where ticket = ? and next_due is not null",
+                    ticket.value());
             for (String sql : List.of(
                     "delete from work_for where visit in (select visit from work_item where ticket = ?)",
                     "delete from work_item where ticket = ?",

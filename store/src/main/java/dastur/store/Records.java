@@ -35,7 +35,7 @@ public final class Records {
 
     /** Whether the log knows a ticket that is not there: then it was deleted past the application. */
     public boolean deleted(TicketId ticket) {
-        return database.read(session -> session.get(Rows.TicketRow.class, ticket.value()) == null
+        return database.read(session -> session.get(Rows.HeadRow.class, ticket.value()) == null
                 && !RecordLog.leaves(session, ticket).isEmpty());
     }
 
@@ -45,13 +45,13 @@ public final class Records {
      */
     public Checked checked(TicketId ticket) {
         return database.read(session -> {
-            Rows.TicketRow row = session.get(Rows.TicketRow.class, ticket.value());
+            Rows.HeadRow row = session.get(Rows.HeadRow.class, ticket.value());
             while (true) {
                 // In this order: what goes from waiting to entered meanwhile is seen in one of the two.
                 List<RecordLog.Waiting> waiting = RecordLog.waiting(session, ticket);
                 List<RecordLog.Leaf> leaves = RecordLog.leaves(session, ticket);
                 List<Entry> entries = read(session, ticket, 0);
-                Rows.TicketRow again = session.get(Rows.TicketRow.class, ticket.value());
+                Rows.HeadRow again = session.get(Rows.HeadRow.class, ticket.value());
                 boolean moved = row != null && again != null && again.seq != row.seq;
                 row = again;
                 if (!moved) {
@@ -78,7 +78,7 @@ public final class Records {
                 .orElse(0);
     }
 
-    private static Optional<Seal.Break> ends(Rows.TicketRow row, List<Entry> entries) {
+    private static Optional<Seal.Break> ends(Rows.HeadRow row, List<Entry> entries) {
         long last = entries.size();
         String head = entries.isEmpty() ? Seal.START : entries.getLast().hash();
         return row.seq != last || !row.head.equals(head)

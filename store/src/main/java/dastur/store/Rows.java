@@ -35,6 +35,9 @@ final class Rows {
             WorkflowVersionRow.class,
             WorkflowTriggerRow.class,
             TicketRow.class,
+            HeadRow.class,
+            AlarmRow.class,
+            DoneRow.class,
             SnapshotRow.class,
             EntryRow.class,
             RaisedRow.class,
@@ -367,22 +370,6 @@ final class Rows {
         @Column(name = "created_at")
         Instant createdAt;
 
-        @Column(name = "updated_at")
-        Instant updatedAt;
-
-        long seq;
-
-        String head;
-
-        @Column(name = "snapshot_seq")
-        long snapshotSeq;
-
-        @Column(name = "next_due")
-        @Nullable Instant nextDue;
-
-        @Column(name = "alarm_leased_until")
-        @Nullable Instant alarmLeasedUntil;
-
         /** The target that is due next. */
         @Nullable String target;
 
@@ -392,6 +379,51 @@ final class Rows {
         @Column(name = "target_missed")
         boolean targetMissed;
     }
+
+    /** Where a ticket's record ends: what every step changes. */
+    @Entity(name = "HeadRow")
+    @Table(name = "ticket_head")
+    static class HeadRow {
+        @Id
+        String ticket;
+
+        long seq;
+
+        String head;
+
+        @Column(name = "snapshot_seq")
+        long snapshotSeq;
+
+        @Column(name = "updated_at")
+        Instant updatedAt;
+
+        /** When the clock rings next; the same as the row of its alarm says. */
+        @Column(name = "next_due")
+        @Nullable Instant nextDue;
+    }
+
+    @Entity(name = "AlarmRow")
+    @Table(name = "alarm")
+    static class AlarmRow {
+        @Id
+        String ticket;
+
+        Instant due;
+
+        @Column(name = "leased_until")
+        @Nullable Instant leasedUntil;
+    }
+
+    /** That somebody closed an item; whether that still counts says the item. */
+    @Entity(name = "DoneRow")
+    @Table(name = "work_done")
+    static class DoneRow {
+        @EmbeddedId
+        DoneKey key;
+    }
+
+    @Embeddable
+    record DoneKey(String who, Instant at, String visit) implements Serializable {}
 
     @Entity(name = "SnapshotRow")
     @Table(name = "case_snapshot")

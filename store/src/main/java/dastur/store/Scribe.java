@@ -257,7 +257,7 @@ final class Scribe implements AutoCloseable {
     }
 
     private static @Nullable String head(Connection c, String ticket) throws SQLException {
-        try (PreparedStatement statement = c.prepareStatement("select head from ticket where id = ?")) {
+        try (PreparedStatement statement = c.prepareStatement("select head from ticket_head where ticket = ?")) {
             statement.setString(1, ticket);
             try (var rows = statement.executeQuery()) {
                 return rows.next() ? rows.getString(1) : null;

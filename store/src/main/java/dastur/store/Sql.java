@@ -10,21 +10,25 @@ enum Sql {
     COUNTER("update ticket_counter set last = ? where kind = ? and last = ?"),
     RAISED("insert into raised (command, ticket, at) select cast(? as varchar(120)), cast(? as varchar(80)),"
             + " cast(? as timestamp(3) with time zone) where not exists (select 1 from raised where command = ?)"),
-    HEAD(
-            "update ticket set title = ?, state = ?, ended = ?, priority = ?, requester = ?, service = ?, ci = ?, team = ?,"
-                    + " assignee = ?, target = ?, target_due = ?, target_missed = ?, updated_at = ?, seq = ?, head = ?,"
-                    + " snapshot_seq = ?, next_due = ?, alarm_leased_until = null where id = ? and head = ?"),
-    ALARM("update ticket set next_due = ?, alarm_leased_until = null where id = ? and head = ?"),
+    HEAD("update ticket_head set updated_at = ?, seq = ?, head = ?, snapshot_seq = ?, next_due = ?"
+            + " where ticket = ? and head = ?"),
+    HEAD_AS_SEEN("update ticket_head set next_due = ? where ticket = ? and head = ?"),
     CI("update ci set name = ?, site = ?, address = ?, owner = ?, life = ?, attributes = ?, revision = revision + 1"
             + " where id = ? and revision = ?"),
     CI_AS_SEEN("update ci set revision = revision where id = ? and revision = ?"),
     SIGNAL("update signal_kept set taken = ? where id = ? and taken is null"),
 
     // --- the rest
+    FIRST_HEAD(
+            "insert into ticket_head (updated_at, seq, head, snapshot_seq, next_due, ticket) values (?, ?, ?, ?, ?, ?)"),
     TICKET(
             "insert into ticket (title, state, ended, priority, requester, service, ci, team, assignee, target, target_due,"
-                    + " target_missed, updated_at, seq, head, snapshot_seq, next_due, id, kind, created_at)"
-                    + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+                    + " target_missed, id, kind, created_at) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+    ALARM_OVER("delete from alarm where ticket = ?"),
+    ALARM("insert into alarm (ticket, due) values (?, ?)"),
+    TICKET_CHANGED(
+            "update ticket set title = ?, state = ?, ended = ?, priority = ?, requester = ?, service = ?, ci = ?, team = ?,"
+                    + " assignee = ?, target = ?, target_due = ?, target_missed = ? where id = ?"),
     ENTRY("insert into entry (ticket, seq, at, kind, sealed, hash, content, salt, command)"
             + " values (?, ?, ?, ?, ?, ?, ?, ?, ?)"),
     ENTRY_REDACTED("update entry set content = null, salt = null where ticket = ? and seq = ?"),
@@ -53,7 +57,11 @@ enum Sql {
             + " when not matched then insert (kind, name, workflow, due, opened_at, is_open, claimed_by, closed_at, closed_by,"
             + " outcome, ticket, visit) values (s.kind, s.name, s.workflow, s.due, s.opened_at, s.is_open, s.claimed_by,"
             + " s.closed_at, s.closed_by, s.outcome, s.ticket, s.visit)"),
-    ITEM_CAME_LATE("update work_item set came_late = concat(coalesce(came_late, ''), ',', ?) where visit = ?"),
+    DONE(
+            "insert into work_done (who, at, visit) select cast(? as varchar(90)), cast(? as timestamp(3) with time zone),"
+                    + " cast(? as varchar(170)) where not exists (select 1 from work_done where who = ? and at = ? and visit = ?)"),
+    ITEM_CAME_LATE(
+            "update work_item set came_late = concat(coalesce(came_late, ''), ',', cast(? as varchar(80))) where visit = ?"),
     FOR_NO_LONGER("delete from work_for where visit = ? and who = ?"),
     FOR("insert into work_for (visit, who) values (?, ?)"),
     WAIT_OVER("delete from signal_wait where visit = ?"),
@@ -91,6 +99,6 @@ enum Sql {
 
     /** Whether a change is only written where this touches one row. */
     boolean mustHold() {
-        return compareTo(TICKET) < 0;
+        return compareTo(FIRST_HEAD) < 0;
     }
 }

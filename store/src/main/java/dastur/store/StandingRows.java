@@ -197,6 +197,10 @@ final class StandingRows implements Standing.Changes {
         } else {
             writes.add(new Write(slot.again ? Sql.ITEM_AGAIN : Sql.ITEM, id, and(values, ticket.value(), id)));
         }
+        if (!open && slot.by != null) {
+            String who = by(slot.by.actor());
+            writes.add(Write.of(Sql.DONE, who + " " + id, who, slot.by.at(), id, who, slot.by.at(), id));
+        }
         SortedSet<String> was = slot.before == null ? new TreeSet<>() : slot.before.who();
         SortedSet<String> is = slot.now == null ? new TreeSet<>() : slot.now.who();
         without(was, is).forEach(who -> writes.add(Write.of(Sql.FOR_NO_LONGER, id + " " + who, id, who)));

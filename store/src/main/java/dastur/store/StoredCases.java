@@ -36,8 +36,8 @@ final class StoredCases {
         this.mac = mac;
     }
 
-    Case load(StatelessSession session, Rows.TicketRow row) {
-        TicketId ticket = new TicketId(row.id);
+    Case load(StatelessSession session, Rows.HeadRow row) {
+        TicketId ticket = new TicketId(row.ticket);
         Remembered last = remembered.get(ticket);
         if (last != null && last.head().equals(row.head)) {
             return last.c();

@@ -24,6 +24,7 @@ final class StoredStanding {
     static Map<String, String> expected(Case c) {
         Map<String, String> rows = new TreeMap<>();
         rows.put("ticket", joined(Work.standing(c).toArray()));
+        rows.put("head", joined(c.lastAt(), c.seq()));
         Standing.changes(Case.none(c.id()), c, new Standing.Changes() {
             @Override
             public void run(Standing.@Nullable RunLine before, Standing.@Nullable RunLine r) {
@@ -75,10 +76,14 @@ final class StoredStanding {
             for (List<String> row : Straight.query(
                     c,
                     "select title, state, ended, priority, requester, service, ci, team, assignee, target, target_due,"
-                            + " target_missed, updated_at, seq from ticket where id = ?",
-                    r -> values(r, 14),
+                            + " target_missed from ticket where id = ?",
+                    r -> values(r, 12),
                     ticket.value())) {
                 rows.put("ticket", joined(row.toArray()));
+            }
+            for (List<String> row : Straight.query(
+                    c, "select updated_at, seq from ticket_head where ticket = ?", r -> values(r, 2), ticket.value())) {
+                rows.put("head", joined(row.toArray()));
             }
             add(
                     rows,

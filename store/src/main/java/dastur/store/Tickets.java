@@ -9,6 +9,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -126,7 +127,7 @@ public final class Tickets {
     }
 
     public Optional<Case> find(TicketId id) {
-        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value()))
+        return database.read(session -> Optional.ofNullable(session.get(Rows.HeadRow.class, id.value()))
                 .map(row -> database.cases().load(session, row)));
     }
 
@@ -142,8 +143,13 @@ public final class Tickets {
     }
 
     public Optional<Row> row(TicketId id) {
-        return database.read(session -> Optional.ofNullable(session.get(Rows.TicketRow.class, id.value())))
-                .map(Tickets::row);
+        return database.read(session ->
+                rows(
+                                session,
+                                Stream.ofNullable(session.get(Rows.TicketRow.class, id.value()))
+                                        .toList())
+                        .stream()
+                        .findFirst());
     }
 
     /** Open ones by priority, others by age, newest first, a page at a time. Text is matched in numbers and titles. */
@@ -189,11 +195,7 @@ public final class Tickets {
         for (int i = 0; i < values.size(); i++) {
             query.setParameter(i + 1, values.get(i));
         }
-        return Page.of(
-                query.setMaxResults(PAGE + 1).getResultList().stream()
-                        .map(Tickets::row)
-                        .toList(),
-                PAGE);
+        return Page.of(rows(session, query.setMaxResults(PAGE + 1).getResultList()), PAGE);
     }
 
     private static final int MOST_WORDS = 8;
@@ -310,7 +312,22 @@ public final class Tickets {
         }
     }
 
-    static Row row(Rows.TicketRow r) {
+    /** Rows of tickets, each with the time of its last entry. */
+    private static List<Row> rows(StatelessSession session, List<Rows.TicketRow> tickets) {
+        if (tickets.isEmpty()) {
+            return List.of();
+        }
+        Map<String, Instant> updated = new HashMap<>();
+        session.createSelectionQuery("from HeadRow where ticket in (?1)", Rows.HeadRow.class)
+                .setParameterList(1, tickets.stream().map(t -> t.id).toList())
+                .getResultList()
+                .forEach(h -> updated.put(h.ticket, h.updatedAt));
+        return tickets.stream()
+                .map(t -> row(t, updated.getOrDefault(t.id, t.createdAt)))
+                .toList();
+    }
+
+    private static Row row(Rows.TicketRow r, Instant updatedAt) {
         return new Row(
                 r.id,
                 r.kind,
@@ -324,7 +341,7 @@ public final class Tickets {
                 r.team,
                 r.assignee,
                 r.createdAt,
-                r.updatedAt,
+                updatedAt,
                 r.target,
                 r.targetDue,
                 r.targetMissed);
@@ -405,8 +422,9 @@ public final class Tickets {
     public List<WorkItem> doneBy(String person) {
         return database.read(session -> session
                 .createSelectionQuery(
-                        "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                + " where w.closedBy = ?1 order by w.closedAt desc",
+                        "select w, t.title, t.priority from DoneRow d join WorkItemRow w on w.visit = d.key.visit"
+                                + " and w.closedBy = d.key.who and w.closedAt = d.key.at"
+                                + " join TicketRow t on t.id = w.ticket where d.key.who = ?1 order by d.key.at desc",
                         Object[].class)
                 .setParameter(1, "p:" + person)
                 .setMaxResults(50)
@@ -437,16 +455,14 @@ public final class Tickets {
 
     /** Open tickets that a person has, the gravest and oldest first. */
     public List<Row> heldBy(String person) {
-        return database.read(session -> session
-                .createSelectionQuery(
-                        "from TicketRow t where t.assignee = ?1 and t.ended = false order by t.priority, t.createdAt, t.id",
-                        Rows.TicketRow.class)
-                .setParameter(1, person)
-                .setMaxResults(100)
-                .getResultList()
-                .stream()
-                .map(Tickets::row)
-                .toList());
+        return database.read(session -> rows(
+                session,
+                session.createSelectionQuery(
+                                "from TicketRow t where t.assignee = ?1 and t.ended = false order by t.priority, t.createdAt, t.id",
+                                Rows.TicketRow.class)
+                        .setParameter(1, person)
+                        .setMaxResults(100)
+                        .getResultList()));
     }
 
     /** Stalled runs of workflows a person owns. */

@@ -35,6 +35,7 @@ public final class Work {
     private final boolean isNew;
     private final String grewFrom;
     private final @Nullable Instant dueBefore;
+    private final List<@Nullable Object> standingBefore;
     private final StandingRows rows;
     private final History history;
     private final WorkCis cis;
@@ -53,7 +54,7 @@ public final class Work {
         this.cases = cases;
         this.session = session;
         this.ticket = ticket;
-        Rows.TicketRow row = isNew ? null : session.get(Rows.TicketRow.class, ticket.value());
+        Rows.HeadRow row = isNew ? null : session.get(Rows.HeadRow.class, ticket.value());
         this.isNew = row == null;
         this.current = row == null ? Case.none(ticket) : cases.load(session, row);
         this.head = row == null ? Seal.START : row.head;
@@ -61,6 +62,7 @@ public final class Work {
         this.snapshotSeq = row == null ? 0 : row.snapshotSeq;
         this.dueBefore = row == null ? null : row.nextDue;
         this.nextDue = dueBefore;
+        this.standingBefore = this.isNew ? List.of() : standing(current);
         this.rows = new StandingRows(current);
         this.history = new History(ticket);
         this.cis = new WorkCis(session, ticket);
@@ -210,13 +212,12 @@ public final class Work {
     /** All that was saved, as one change; empty when nothing is different. */
     Optional<Change> change() {
         if (entries.isEmpty()) {
-            return Objects.equals(nextDue, dueBefore) || isNew
-                    ? Optional.empty()
-                    : Optional.of(new Change(
-                            ticket,
-                            grewFrom,
-                            head,
-                            List.of(Write.of(Sql.ALARM, ticket.value(), nextDue, ticket.value(), grewFrom))));
+            if (Objects.equals(nextDue, dueBefore) || isNew) {
+                return Optional.empty();
+            }
+            writes.add(Write.of(Sql.HEAD_AS_SEEN, ticket.value(), nextDue, ticket.value(), grewFrom));
+            alarm();
+            return Optional.of(new Change(ticket, grewFrom, head, writes));
         }
         boolean snapshot = !redacted.isEmpty()
                 || snapshotSeq == 0
@@ -226,7 +227,11 @@ public final class Work {
             writes.add(cases.stored().snapshot(sql, ticket, current.seq(), head, current));
             snapshotSeq = current.seq();
         }
-        writes.add(ofTicket());
+        ofTicket();
+        // One that has rung is set again even where it is due at the same moment: its lease is over.
+        if (!Objects.equals(nextDue, dueBefore) || nextDue != null && !nextDue.isAfter(current.lastAt())) {
+            alarm();
+        }
         writes.addAll(rows.writes());
         writes.addAll(history.writes());
         writes.addAll(cis.writes());
@@ -234,7 +239,14 @@ public final class Work {
         return Optional.of(new Change(ticket, grewFrom, head, writes));
     }
 
-    /** What a ticket's row says of its case, up to the number of its last entry. */
+    private void alarm() {
+        writes.add(Write.of(Sql.ALARM_OVER, ticket.value(), ticket.value()));
+        if (nextDue != null) {
+            writes.add(Write.of(Sql.ALARM, ticket.value(), ticket.value(), nextDue));
+        }
+    }
+
+    /** What lists say of a ticket: its row, but for what never changes. */
     static List<@Nullable Object> standing(Case c) {
         Optional<Map.Entry<Target.Kind, Target>> next = c.targets().entrySet().stream()
                 .filter(t -> t.getValue().metAt() == null)
@@ -250,25 +262,39 @@ public final class Work {
         values.add(next.map(t -> t.getKey().word()).orElse(null));
         values.add(next.map(t -> t.getValue().due()).orElse(null));
         values.add(next.filter(t -> t.getValue().missed()).isPresent());
-        values.add(c.lastAt());
-        values.add(c.seq());
         return values;
     }
 
-    private Write ofTicket() {
-        List<@Nullable Object> values = standing(current);
-        values.add(head);
-        values.add(snapshotSeq);
-        values.add(nextDue);
-        values.add(ticket.value());
-        if (!isNew) {
-            values.add(grewFrom);
-            return new Write(Sql.HEAD, ticket.value(), values.toArray());
+    private void ofTicket() {
+        List<@Nullable Object> ends = new ArrayList<>();
+        ends.add(current.lastAt());
+        ends.add(current.seq());
+        ends.add(head);
+        ends.add(snapshotSeq);
+        ends.add(nextDue);
+        ends.add(ticket.value());
+        List<@Nullable Object> standing = standing(current);
+        if (isNew) {
+            writes.add(new Write(Sql.FIRST_HEAD, ticket.value(), ends.toArray()));
+            writes.add(first(current, standing));
+            return;
         }
-        TicketKind kind = current.kind();
+        ends.add(grewFrom);
+        writes.add(new Write(Sql.HEAD, ticket.value(), ends.toArray()));
+        if (!standing.equals(standingBefore)) {
+            standing.add(ticket.value());
+            writes.add(new Write(Sql.TICKET_CHANGED, ticket.value(), standing.toArray()));
+        }
+    }
+
+    /** The row by which lists know a new ticket. */
+    static Write first(Case c, List<@Nullable Object> standing) {
+        List<@Nullable Object> values = new ArrayList<>(standing);
+        TicketKind kind = c.kind();
+        values.add(c.id().value());
         values.add(kind == null ? "" : kind.word());
-        values.add(current.createdAt());
-        return new Write(Sql.TICKET, ticket.value(), values.toArray());
+        values.add(c.createdAt());
+        return new Write(Sql.TICKET, c.id().value(), values.toArray());
     }
 
     /** Called when the change is written. */

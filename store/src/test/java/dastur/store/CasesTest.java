@@ -268,9 +268,9 @@ class CasesTest {
         int note = trees(() -> handle(ticket, Actor.of(World.RUNA), new Command.AddNote("On my way", false)));
         int done = trees(() -> toTheCall(ticket));
         System.out.printf("trees touched: claim %d, note %d, task done and decided %d%n", claim, note, done);
-        assertThat(claim).isLessThanOrEqualTo(18);
-        assertThat(note).isLessThanOrEqualTo(14);
-        assertThat(done).isLessThanOrEqualTo(26);
+        assertThat(claim).isLessThanOrEqualTo(9);
+        assertThat(note).isLessThanOrEqualTo(6);
+        assertThat(done).isLessThanOrEqualTo(20);
     }
 
     private int trees(Runnable change) {

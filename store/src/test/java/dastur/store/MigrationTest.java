@@ -37,7 +37,7 @@ class MigrationTest {
             Rows.SnapshotRow snapshot = database.read(session -> session.get(Rows.SnapshotRow.class, "I-1"));
             assertThat(snapshot.seq).isEqualTo(7);
             assertThat(snapshot.body).isEqualTo("{\"id\":\"I-1\"}");
-            assertThat(database.read(session -> session.get(Rows.TicketRow.class, "I-1")).snapshotSeq)
+            assertThat(database.read(session -> session.get(Rows.HeadRow.class, "I-1")).snapshotSeq)
                     .isEqualTo(7);
             Rows.EntryRow entry =
                     database.read(session -> session.get(Rows.EntryRow.class, new Rows.EntryKey("I-1", 7)));

@@ -112,7 +112,7 @@ class ProofTest {
                     .setParameter(3, entry.seq())
                     .executeUpdate());
         }
-        alter("update ticket set head = '" + previous + "' where id = 'I-1'");
+        alter("update ticket_head set head = '" + previous + "' where ticket = 'I-1'");
     }
 
     @Test
@@ -152,8 +152,8 @@ class ProofTest {
     void aTicketRolledBackAsIfItNeverHappened() {
         long last = last();
         alter("delete from entry where ticket = 'I-1' and seq > " + (last - 2));
-        alter("update ticket set seq = " + (last - 2) + ", head = '"
-                + entries().getLast().hash() + "' where id = 'I-1'");
+        alter("update ticket_head set seq = " + (last - 2) + ", head = '"
+                + entries().getLast().hash() + "' where ticket = 'I-1'");
         assertBrokenAt(last - 1, "the end was removed");
     }
 
@@ -215,7 +215,7 @@ class ProofTest {
                 .setParameter(2, hash)
                 .setParameter(3, last.seq())
                 .executeUpdate());
-        alter("update ticket set seq = seq + 1, head = '" + hash + "' where id = 'I-1'");
+        alter("update ticket_head set seq = seq + 1, head = '" + hash + "' where ticket = 'I-1'");
         assertBrokenAt(last.seq() + 1, "neither in the log nor on its way");
     }
 
@@ -227,9 +227,21 @@ class ProofTest {
         for (String table : List.of("entry", "case_snapshot")) {
             alter("delete from " + table + " where ticket = 'I-1'");
         }
-        alter("delete from ticket where id = 'I-1'");
+        alter("delete from ticket_head where ticket = 'I-1'");
         assertThat(records.deleted(ONE)).isTrue();
         assertBrokenAt(1, "the end was removed");
+    }
+
+    @Test
+    void aTicketThatListsDoNotShowAndOneThatOnlyTheyShow() {
+        alter("update ticket set id = 'I-7777' where id = 'I-1'");
+        assertThat(new Audit(database, log()).run(done -> {}).findings().toString())
+                .contains("ticket is missing")
+                .contains("I-7777")
+                .contains("it has no record");
+        new Rebuilding(database).all(done -> {});
+        assertThat(new Audit(database, log()).run(done -> {}).findings().toString())
+                .doesNotContain("ticket is missing");
     }
 
     @Test

@@ -43,8 +43,6 @@ class SurroundingsTest {
             row.priority = priority;
             row.ci = ci;
             row.createdAt = NOW.minus(ago);
-            row.updatedAt = NOW;
-            row.head = "";
             session.insert(row);
         });
     }

@@ -46,8 +46,6 @@ class TicketListsTest {
             row.ci = one(random, "ALD-G1", "ALD-G2", null);
             // Few moments for many tickets: a page often ends between tickets of the same one.
             row.createdAt = NOW.minusSeconds(60L * random.nextInt(40));
-            row.updatedAt = NOW;
-            row.head = "";
             ALL.add(row);
         }
         database.run(session -> ALL.forEach(session::insert));

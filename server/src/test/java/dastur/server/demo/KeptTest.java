@@ -131,6 +131,7 @@ class KeptTest {
                 alter("delete from " + table + " where ticket = 'C-301'");
             }
         }
+        alter("delete from ticket_head where ticket = 'C-301'");
         alter("delete from ticket where id = 'C-301'");
         assertThat(audit().findings())
                 .containsExactly(
