@@ -71,7 +71,7 @@ public final class Cases {
         for (int losses = 0; losses < LOSSES; losses++) {
             Decided<T> decided = database.read(session -> decided(new Work(this, session, ticket, false), work));
             if (decided.change().isEmpty()
-                    || join(database.scribe().write(decided.change().get())) == Scribe.Fate.KEPT) {
+                    || join(database.write(decided.change().get())) == Scribe.Fate.KEPT) {
                 return decided.kept();
             }
             database.cases().forget(ticket);
@@ -156,7 +156,7 @@ public final class Cases {
                     if (decided.change().isEmpty()) {
                         return Optional.of(decided.kept());
                     }
-                    fate = database.scribe().write(decided.change().get());
+                    fate = database.write(decided.change().get());
                     of.last = last + 1;
                     of.underWay.put(command, fate);
                 }

@@ -4,13 +4,18 @@ import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
 import dastur.core.record.Mac;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.time.Duration;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Predicate;
+import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.flywaydb.core.Flyway;
 import org.hibernate.SessionFactory;
@@ -35,6 +40,10 @@ public final class Database implements AutoCloseable {
     private static final long WORTH_SHRINKING = 100_000_000;
 
     private static final int CONNECTIONS = 16;
+
+    /** So long a connection is waited for. */
+    private static final Duration PATIENCE = Duration.ofSeconds(10);
+
     /** H2 keeps 8 parsed statements a session unless told otherwise; a command uses more than that. */
     private static final String OPTIONS = ";QUERY_CACHE_SIZE=256";
     /** Without it the file may not even open after a power failure. */
@@ -46,7 +55,9 @@ public final class Database implements AutoCloseable {
     private final @Nullable H2File file;
     private final @Nullable Tidying tidying;
     private final SharedSync sync;
-    private final Scribe scribe;
+    private final Dialect dialect;
+    private final List<Scribe> scribes;
+    private final Announcing announcing;
     private final Sequencer sequencer = new Sequencer(this);
     private final Mac mac;
     private final Durability durability;
@@ -55,19 +66,22 @@ public final class Database implements AutoCloseable {
     private volatile boolean filling;
     private volatile boolean closing;
 
-    private Database(String url, Durability durability, Mac mac, Runnable fatal) {
+    private Database(Dialect dialect, Server server, Durability durability, Mac mac, Runnable fatal) {
+        this.dialect = dialect;
         this.mac = mac;
         HikariConfig config = new HikariConfig();
-        config.setJdbcUrl(url);
-        config.setUsername("dastur");
-        config.setPassword("");
+        config.setJdbcUrl(server.url());
+        config.setUsername(server.user());
+        config.setPassword(server.password());
         config.setMaximumPoolSize(CONNECTIONS);
         config.setAutoCommit(false);
         config.setPoolName("dastur");
+        config.setConnectionTimeout(PATIENCE.toMillis());
         this.durability = durability;
         this.cases = new StoredCases(mac);
         pool = new HikariDataSource(config);
-        Flyway.configure().dataSource(pool).load().migrate();
+        checked();
+        Flyway.configure().dataSource(pool).locations(dialect.scripts()).load().migrate();
         Configuration hibernate = new Configuration();
         hibernate.getProperties().put("hibernate.connection.datasource", pool);
         hibernate.setProperty("hibernate.hbm2ddl.auto", "validate");
@@ -78,10 +92,13 @@ public final class Database implements AutoCloseable {
         hibernate.setProperty("hibernate.query.plan_cache_max_size", "512");
         Rows.ALL.forEach(hibernate::addAnnotatedClass);
         sessions = hibernate.buildSessionFactory();
-        file = H2File.of(pool).orElse(null);
+        file = dialect == Dialect.H2 ? H2File.of(pool).orElse(null) : null;
         tidying = file == null ? null : new Tidying(file);
         sync = new SharedSync(file == null ? () -> {} : () -> toDisk(file, () -> lost(fatal)));
-        scribe = new Scribe(pool, this::onDisk, () -> lost(fatal));
+        announcing = new Announcing(dialect);
+        scribes = Stream.generate(() -> new Scribe(pool, announcing, this::onDisk, () -> lost(fatal)))
+                .limit(dialect.scribes())
+                .toList();
         if (file != null) {
             long millis = SYNC_AT_LEAST_EVERY.toMillis();
             syncs.scheduleWithFixedDelay(sync::await, millis, millis, TimeUnit.MILLISECONDS);
@@ -100,18 +117,63 @@ public final class Database implements AutoCloseable {
      */
     public static Database inFolder(Path folder, Durability durability, Mac mac) {
         H2File.shrink(folder, WORTH_SHRINKING);
-        return new Database(H2File.url(durability, folder) + OPTIONS, durability, mac, Database::halt);
+        return new Database(
+                Dialect.H2, Server.own(H2File.url(durability, folder) + OPTIONS), durability, mac, Database::halt);
+    }
+
+    /**
+     * Opens the database on a PostgreSQL server, which several nodes may share.
+     *
+     * @throws IllegalStateException when the server is too old, or would not keep what it acknowledges
+     */
+    public static Database onServer(Server server, Mac mac) {
+        // What became of a commit can be asked of the server later; nothing in this process depends on it.
+        return new Database(Dialect.POSTGRESQL, server, Durability.POWER, mac, () -> {});
+    }
+
+    /**
+     * Where a database server is.
+     *
+     * @param url begins with {@code jdbc:postgresql:}
+     */
+    public record Server(String url, String user, String password) {
+        private static Server own(String url) {
+            return new Server(url, "dastur", "");
+        }
+
+        /** Without the password: it stands in no log. */
+        @Override
+        public String toString() {
+            return url;
+        }
     }
 
     /** Opens the database in a folder through another file system, for tests that lose what was not forced. */
     static Database through(String fileSystem, Path folder) {
-        return new Database(H2File.url(fileSystem, folder) + OPTIONS, Durability.POWER, Mac.NONE, () -> {});
+        return new Database(
+                Dialect.H2, Server.own(H2File.url(fileSystem, folder) + OPTIONS), Durability.POWER, Mac.NONE, () -> {});
     }
 
     /** Opens a database that lives as long as the process; for tests and rehearsals. */
     public static Database inMemory(String name) {
         return new Database(
-                "jdbc:h2:mem:" + name + OPTIONS + ";DB_CLOSE_DELAY=-1", Durability.PROCESS, Mac.NONE, () -> {});
+                Dialect.H2,
+                Server.own("jdbc:h2:mem:" + name + OPTIONS + ";DB_CLOSE_DELAY=-1"),
+                Durability.PROCESS,
+                Mac.NONE,
+                () -> {});
+    }
+
+    private void checked() {
+        try (Connection connection = pool.getConnection()) {
+            dialect.check(connection);
+            connection.rollback();
+        } catch (SQLException | RuntimeException e) {
+            pool.close();
+            throw e instanceof RuntimeException known
+                    ? known
+                    : new IllegalStateException("The database cannot be reached: " + e.getMessage(), e);
+        }
     }
 
     /** Nobody can say any more what is kept. While it is being closed nobody is answered any more, and that is no matter. */
@@ -167,8 +229,28 @@ public final class Database implements AutoCloseable {
         return sequencer;
     }
 
-    Scribe scribe() {
-        return scribe;
+    Dialect dialect() {
+        return dialect;
+    }
+
+    /** Whether other nodes may use the same database at the same time. */
+    public boolean isShared() {
+        return dialect == Dialect.POSTGRESQL;
+    }
+
+    /** What tells other nodes of what was written here. */
+    Announcing announcing() {
+        return announcing;
+    }
+
+    /**
+     * Has a change written. Changes of a ticket come to the same writer, and so do raises: each of them rests on the one before.
+     *
+     * @throws Busy when too many wait already
+     */
+    CompletableFuture<Scribe.Fate> write(Change change) {
+        int which = change.raises() ? 0 : change.ticket().hashCode();
+        return scribes.get(Math.floorMod(which, scribes.size())).write(change);
     }
 
     /** The file; null when the database lies in memory. */
@@ -228,6 +310,10 @@ public final class Database implements AutoCloseable {
      * the disk. They are when this returns; a process killed before may have lost the last second.
      */
     public void fill(Runnable work) {
+        if (dialect != Dialect.H2) {
+            work.run();
+            return;
+        }
         execute("set write_delay 1000");
         filling = true;
         try {
@@ -251,12 +337,18 @@ public final class Database implements AutoCloseable {
 
     /** How many groups of changes were written since it was opened, and how many changes in them. */
     public long[] written() {
-        return scribe.written();
+        long[] all = new long[2];
+        for (Scribe scribe : scribes) {
+            long[] written = scribe.written();
+            all[0] += written[0];
+            all[1] += written[1];
+        }
+        return all;
     }
 
     @Override
     public void close() {
-        scribe.close();
+        scribes.forEach(Scribe::close);
         closing = true;
         syncs.shutdown();
         try {

@@ -83,7 +83,7 @@ public final class Outbox {
                     List<String> fair = session.createNativeQuery(
                                     "select x.id from (select y.id, y.due, row_number() over (partition by y.queue order by y.due, y.id) as place"
                                             + " from (select id, queue, due from outbox where kind = ?1 and due <= ?2"
-                                            + " and (leased_until is null or leased_until < current_timestamp)"
+                                            + " and (leased_until is null or leased_until < " + now() + ")"
                                             + " order by due, id fetch first " + LOOKED_AT + " rows only) y) x"
                                             + " order by x.place, x.due, x.id fetch first ?3 rows only",
                                     String.class)
@@ -95,7 +95,7 @@ public final class Outbox {
                             ? List.of()
                             : session.createNativeQuery(
                                             "select o.* from outbox o where o.id in (:ids)"
-                                                    + " and (o.leased_until is null or o.leased_until < current_timestamp)"
+                                                    + " and (o.leased_until is null or o.leased_until < " + now() + ")"
                                                     + " order by o.due, o.id for update skip locked",
                                             Rows.OutboxRow.class)
                                     .setParameterList("ids", fair)
@@ -126,9 +126,12 @@ public final class Outbox {
     }
 
     /** Leases count in the database's time, which is the same for all nodes and never moved by hand (D28). */
-    private static Instant databaseTime(StatelessSession session) {
-        return session.createNativeQuery("select current_timestamp", Instant.class)
-                .getSingleResult();
+    private Instant databaseTime(StatelessSession session) {
+        return session.createNativeQuery("select " + now(), Instant.class).getSingleResult();
+    }
+
+    private String now() {
+        return database.dialect().now();
     }
 
     /** Messages to one person keep their order, but one that must wait after a failure does not hold back the rest. */
@@ -194,6 +197,14 @@ public final class Outbox {
                 .executeUpdate());
     }
 
+    /** Gives back all that somebody has taken, for the next to take. */
+    public void giveBack(String lease) {
+        database.run(session -> session.createMutationQuery(
+                        "update OutboxRow set leasedUntil = null, lease = null where lease = ?1")
+                .setParameter(1, lease)
+                .executeUpdate());
+    }
+
     /** When something is next due; empty when nothing is. */
     public Optional<Instant> nextDue() {
         return database.read(session -> Optional.ofNullable(
@@ -223,7 +234,8 @@ public final class Outbox {
                 session -> {
                     Instant leasedUntil = databaseTime(session).plus(lease);
                     List<String> due = session.createNativeQuery(
-                                    "select a.ticket from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < current_timestamp)"
+                                    "select a.ticket from alarm a where a.due <= ?1 and (a.leased_until is null or a.leased_until < "
+                                            + now() + ")"
                                             + " order by a.due fetch first ?2 rows only for update skip locked",
                                     String.class)
                             .setParameter(1, now)

@@ -44,6 +44,7 @@ final class Scribe implements AutoCloseable {
     private record Waiting(Change change, CompletableFuture<Fate> fate) {}
 
     private final DataSource source;
+    private final Announcing announcing;
     /** Ends when what was committed before is on the disk. */
     private final Runnable sync;
     /** Called when nobody can say any more what is kept. */
@@ -59,8 +60,9 @@ final class Scribe implements AutoCloseable {
     private final LongAdder groups = new LongAdder();
     private final LongAdder changes = new LongAdder();
 
-    Scribe(DataSource source, Runnable sync, Runnable fatal) {
+    Scribe(DataSource source, Announcing announcing, Runnable sync, Runnable fatal) {
         this.source = source;
+        this.announcing = announcing;
         this.sync = sync;
         this.fatal = fatal;
         this.thread = Thread.ofPlatform().daemon().name("dastur-scribe").start(this::run);
@@ -166,6 +168,7 @@ final class Scribe implements AutoCloseable {
                 return lost;
             }
             rest(group);
+            announcing.say(c, group.stream().map(Waiting::change).toList());
         } catch (SQLException | RuntimeException e) {
             rollBack(c);
             throw e;
@@ -229,15 +232,22 @@ final class Scribe implements AutoCloseable {
     private Set<Waiting> settled(List<Waiting> group, SQLException why) throws SQLException {
         forget();
         LOG.warn("a commit failed; what became of it is looked up", why);
-        boolean all = true;
-        boolean none = true;
+        List<Change> asked =
+                group.stream().map(Waiting::change).filter(Change::enters).toList();
+        if (asked.isEmpty()) {
+            throw why;
+        }
+        long there;
         try (Connection c = source.getConnection()) {
-            for (Waiting w : group) {
-                boolean there =
-                        w.change().head().equals(head(c, w.change().ticket().value()));
-                all &= there;
-                none &= !there;
-            }
+            // In one statement: a commit that happens meanwhile is seen whole or not at all.
+            List<String> tickets = asked.stream().map(c1 -> c1.ticket().value()).toList();
+            String places = "?" + ", ?".repeat(tickets.size() - 1);
+            Set<String> heads = new HashSet<>(Straight.query(
+                    c,
+                    "select head from ticket_head where ticket in (" + places + ")",
+                    r -> r.getString(1),
+                    tickets.toArray()));
+            there = asked.stream().filter(c1 -> heads.contains(c1.head())).count();
             c.rollback();
         } catch (SQLException e) {
             e.addSuppressed(why);
@@ -245,24 +255,15 @@ final class Scribe implements AutoCloseable {
             fatal.run();
             throw e;
         }
-        if (all) {
+        if (there == asked.size()) {
             sync.run();
             return Set.of();
         }
-        if (none) {
+        if (there == 0) {
             throw why;
         }
         fatal.run();
         throw new IllegalStateException("a commit happened in part", why);
-    }
-
-    private static @Nullable String head(Connection c, String ticket) throws SQLException {
-        try (PreparedStatement statement = c.prepareStatement("select head from ticket_head where ticket = ?")) {
-            statement.setString(1, ticket);
-            try (var rows = statement.executeQuery()) {
-                return rows.next() ? rows.getString(1) : null;
-            }
-        }
     }
 
     // --- the scribe's own connection

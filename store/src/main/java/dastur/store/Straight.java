@@ -23,7 +23,13 @@ final class Straight {
     static void bind(PreparedStatement statement, @Nullable Object[] values) throws SQLException {
         for (int i = 0; i < values.length; i++) {
             Object value = values[i];
-            statement.setObject(i + 1, value instanceof Instant at ? at.atOffset(ZoneOffset.UTC) : value);
+            if (value instanceof Instant at) {
+                value = at.atOffset(ZoneOffset.UTC);
+            } else if (value instanceof String text && text.indexOf(0) >= 0) {
+                // Not every database can keep it; what is proved is kept as JSON, where it is written out.
+                value = text.replace('\u0000', '\ufffd');
+            }
+            statement.setObject(i + 1, value);
         }
     }
 

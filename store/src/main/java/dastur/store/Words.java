@@ -9,6 +9,8 @@ import jakarta.persistence.EmbeddedId;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Table;
 import java.io.Serializable;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
@@ -65,6 +67,9 @@ final class Words {
     private static int some(Database database) {
         return database.writeIf(
                 session -> {
+                    if (!session.<Boolean>doReturningWork(Words::isBehind)) {
+                        return 0;
+                    }
                     List<Leaf> leaves = session.doReturningWork(c -> Straight.query(
                             c,
                             "select l.number, l.ticket, l.seq, coalesce((select max(b.seq) from log_leaf b"
@@ -86,6 +91,15 @@ final class Words {
                     return leaves.size();
                 },
                 count -> count > 0);
+    }
+
+    /** Locks the row of how far words have come, where they are behind: another node waits, and finds them written. */
+    private static boolean isBehind(Connection c) throws SQLException {
+        return Straight.update(
+                        c,
+                        "update progress set upto = upto where name = '" + PROGRESS
+                                + "' and upto < (select size from log_state where id = 1)")
+                == 1;
     }
 
     private static void read(StatelessSession session, Leaf leaf, List<Object[]> words) {

@@ -217,7 +217,7 @@ public final class Work {
             }
             writes.add(Write.of(Sql.HEAD_AS_SEEN, ticket.value(), nextDue, ticket.value(), grewFrom));
             alarm();
-            return Optional.of(new Change(ticket, grewFrom, head, writes));
+            return Optional.of(new Change(ticket, grewFrom, head, current.seq(), writes));
         }
         boolean snapshot = !redacted.isEmpty()
                 || snapshotSeq == 0
@@ -236,7 +236,7 @@ public final class Work {
         writes.addAll(history.writes());
         writes.addAll(cis.writes());
         writes.add(Write.of(Sql.LOG_PENDING, ticket.value(), ticket.value(), current.seq(), head));
-        return Optional.of(new Change(ticket, grewFrom, head, writes));
+        return Optional.of(new Change(ticket, grewFrom, head, current.seq(), writes));
     }
 
     private void alarm() {

@@ -44,6 +44,11 @@ create table leading (
     node varchar(80) not null,
     until_at timestamp(3) with time zone not null
 );
+insert into leading (name, node, until_at) values
+    ('log', '', timestamp with time zone '2000-01-01 00:00:00+00'),
+    ('chat', '', timestamp with time zone '2000-01-01 00:00:00+00'),
+    ('mailbox', '', timestamp with time zone '2000-01-01 00:00:00+00'),
+    ('care', '', timestamp with time zone '2000-01-01 00:00:00+00');
 
 -- The nodes that are there: a clock that rang while one of them was up has not been missed.
 create table node (

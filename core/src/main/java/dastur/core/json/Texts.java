@@ -39,6 +39,9 @@ public final class Texts {
     public static boolean wellFormed(String text) {
         for (int i = 0; i < text.length(); i++) {
             char c = text.charAt(i);
+            if (c == 0) {
+                return false;
+            }
             if (Character.isHighSurrogate(c)) {
                 if (i + 1 == text.length() || !Character.isLowSurrogate(text.charAt(i + 1))) {
                     return false;

@@ -1,0 +1,140 @@
+package dastur.store;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * The nodes that share a database: which of them are there, and which does what only one may do at a time (K8). All times are
+ * the database's, which are the same for all. A database that only this process has knows one node, which does everything.
+ */
+public final class Nodes {
+    /** So long a node leads, or is taken to be there, without a sign of life. */
+    static final Duration LEASE = Duration.ofSeconds(9);
+
+    /** What only one node does at a time. */
+    public enum Duty {
+        /** Enters what was committed into the log, and signs it. */
+        LOG,
+        /** Listens to the chat. */
+        CHAT,
+        /** Reads the mailbox. */
+        MAILBOX,
+        /** Looks after what is seldom looked after, and forgets what is old. */
+        CARE;
+
+        private String word() {
+            return name().toLowerCase(java.util.Locale.ROOT);
+        }
+    }
+
+    private final Database database;
+    private final String id;
+    /** By this process's own clock: until when it is certain that nobody else has the duty, and when to ask again. */
+    private final Map<Duty, Long> certainUntil = new ConcurrentHashMap<>();
+
+    private final Map<Duty, Long> askAgain = new ConcurrentHashMap<>();
+
+    public Nodes(Database database) {
+        this.database = database;
+        this.id = database.announcing().node();
+    }
+
+    /**
+     * Says that this node is there.
+     *
+     * @param now the application's time
+     * @return since when some node has been up without a gap: a clock that rang since then was not missed
+     */
+    public Instant begin(Instant now) {
+        if (!database.isShared()) {
+            return now;
+        }
+        return database.write(session -> session.doReturningWork(c -> {
+            Instant since = Straight.query(
+                            c,
+                            "select min(up_since) from node where seen_until > "
+                                    + database.dialect().now(),
+                            r -> java.util.Optional.ofNullable(r.getObject(1, OffsetDateTime.class)))
+                    .getFirst()
+                    .map(OffsetDateTime::toInstant)
+                    .filter(at -> at.isBefore(now))
+                    .orElse(now);
+            Straight.update(c, "delete from node where seen_until < " + in(Duration.ofMinutes(-10)));
+            Straight.update(
+                    c, "insert into node (id, up_since, seen_until) values (?, ?, " + in(LEASE) + ")", id, since);
+            return since;
+        }));
+    }
+
+    /** A sign of life; to be given every few seconds. */
+    public void alive() {
+        if (database.isShared()) {
+            database.run(session -> session.doWork(
+                    c -> Straight.update(c, "update node set seen_until = " + in(LEASE) + " where id = ?", id)));
+        }
+    }
+
+    /** The nodes that are there. */
+    public List<String> there() {
+        return database.read(session -> session.doReturningWork(c -> Straight.query(
+                c,
+                "select id from node where seen_until > " + database.dialect().now() + " order by id",
+                r -> r.getString(1))));
+    }
+
+    /** Whether a duty is this node's; takes it when it is nobody's. May be asked often. */
+    public boolean has(Duty duty) {
+        if (!database.isShared()) {
+            return true;
+        }
+        long now = System.nanoTime();
+        Long again = askAgain.get(duty);
+        if (again == null || now - again >= 0) {
+            // Counted from before it was asked for: never longer than the database counts.
+            boolean taken = taken(duty);
+            askAgain.put(duty, now + LEASE.toNanos() / 3);
+            if (taken) {
+                certainUntil.put(duty, now + LEASE.toNanos() * 2 / 3);
+            } else {
+                certainUntil.remove(duty);
+            }
+        }
+        Long until = certainUntil.get(duty);
+        return until != null && System.nanoTime() - until < 0;
+    }
+
+    private boolean taken(Duty duty) {
+        return database.writeIf(
+                session -> session.doReturningWork(c -> Straight.update(
+                                c,
+                                "update leading set node = ?, until_at = " + in(LEASE)
+                                        + " where name = ? and (node = ? or until_at < "
+                                        + database.dialect().now() + ")",
+                                id,
+                                duty.word(),
+                                id)
+                        == 1),
+                taken -> taken);
+    }
+
+    private String in(Duration length) {
+        return database.dialect().now() + " + " + length.toSeconds() + " * interval '1' second";
+    }
+
+    /** Hands back what this node has, so that others need not wait for it. */
+    public void end() {
+        if (database.isShared()) {
+            askAgain.clear();
+            certainUntil.clear();
+            database.run(session -> session.doWork(c -> {
+                Straight.update(
+                        c, "update leading set until_at = " + database.dialect().now() + " where node = ?", id);
+                Straight.update(c, "delete from node where id = ?", id);
+            }));
+        }
+    }
+}
