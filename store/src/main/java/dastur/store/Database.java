@@ -76,22 +76,12 @@ public final class Database implements AutoCloseable {
         config.setMaximumPoolSize(CONNECTIONS);
         config.setAutoCommit(false);
         config.setPoolName("dastur");
+        config.setMinimumIdle(Math.min(CONNECTIONS, 2 + dialect.scribes()));
         config.setConnectionTimeout(PATIENCE.toMillis());
         this.durability = durability;
         this.cases = new StoredCases(mac);
         pool = new HikariDataSource(config);
-        checked();
-        Flyway.configure().dataSource(pool).locations(dialect.scripts()).load().migrate();
-        Configuration hibernate = new Configuration();
-        hibernate.getProperties().put("hibernate.connection.datasource", pool);
-        hibernate.setProperty("hibernate.hbm2ddl.auto", "validate");
-        hibernate.setProperty("hibernate.connection.provider_disables_autocommit", "true");
-        hibernate.setProperty("hibernate.jdbc.batch_size", "50");
-        hibernate.setProperty("hibernate.order_inserts", "true");
-        hibernate.setProperty("hibernate.jdbc.time_zone", "UTC");
-        hibernate.setProperty("hibernate.query.plan_cache_max_size", "512");
-        Rows.ALL.forEach(hibernate::addAnnotatedClass);
-        sessions = hibernate.buildSessionFactory();
+        sessions = opened();
         file = dialect == Dialect.H2 ? H2File.of(pool).orElse(null) : null;
         tidying = file == null ? null : new Tidying(file);
         sync = new SharedSync(file == null ? () -> {} : () -> toDisk(file, () -> lost(fatal)));
@@ -164,15 +154,34 @@ public final class Database implements AutoCloseable {
                 () -> {});
     }
 
-    private void checked() {
-        try (Connection connection = pool.getConnection()) {
-            dialect.check(connection);
-            connection.rollback();
-        } catch (SQLException | RuntimeException e) {
+    /** The server is one that keeps what it says, and the tables are up to date. */
+    private SessionFactory opened() {
+        try {
+            try (Connection connection = pool.getConnection()) {
+                dialect.check(connection);
+                connection.rollback();
+            }
+            Flyway.configure()
+                    .dataSource(pool)
+                    .locations(dialect.scripts())
+                    .load()
+                    .migrate();
+            Configuration hibernate = new Configuration();
+            hibernate.getProperties().put("hibernate.connection.datasource", pool);
+            hibernate.setProperty("hibernate.hbm2ddl.auto", "validate");
+            hibernate.setProperty("hibernate.connection.provider_disables_autocommit", "true");
+            hibernate.setProperty("hibernate.jdbc.batch_size", "50");
+            hibernate.setProperty("hibernate.order_inserts", "true");
+            hibernate.setProperty("hibernate.jdbc.time_zone", "UTC");
+            hibernate.setProperty("hibernate.query.plan_cache_max_size", "512");
+            Rows.ALL.forEach(hibernate::addAnnotatedClass);
+            return hibernate.buildSessionFactory();
+        } catch (SQLException e) {
             pool.close();
-            throw e instanceof RuntimeException known
-                    ? known
-                    : new IllegalStateException("The database cannot be reached: " + e.getMessage(), e);
+            throw new IllegalStateException("The database cannot be reached: " + e.getMessage(), e);
+        } catch (RuntimeException e) {
+            pool.close();
+            throw e;
         }
     }
 

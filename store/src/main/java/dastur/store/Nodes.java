@@ -111,7 +111,7 @@ public final class Nodes {
         return database.writeIf(
                 session -> session.doReturningWork(c -> Straight.update(
                                 c,
-                                "update leading set node = ?, until_at = " + in(LEASE)
+                                "update duty set node = ?, until_at = " + in(LEASE)
                                         + " where name = ? and (node = ? or until_at < "
                                         + database.dialect().now() + ")",
                                 id,
@@ -132,7 +132,7 @@ public final class Nodes {
             certainUntil.clear();
             database.run(session -> session.doWork(c -> {
                 Straight.update(
-                        c, "update leading set until_at = " + database.dialect().now() + " where node = ?", id);
+                        c, "update duty set until_at = " + database.dialect().now() + " where node = ?", id);
                 Straight.update(c, "delete from node where id = ?", id);
             }));
         }

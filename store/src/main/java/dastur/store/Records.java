@@ -157,11 +157,18 @@ public final class Records {
 
     /** The entries of a ticket after one of them, in order. */
     static List<Entry> read(StatelessSession session, TicketId ticket, long after) {
+        return read(session, ticket, after, Long.MAX_VALUE);
+    }
+
+    /** @param upTo the number of the last one that is read */
+    static List<Entry> read(StatelessSession session, TicketId ticket, long after, long upTo) {
         return session
                 .createSelectionQuery(
-                        "from EntryRow where key.ticket = ?1 and key.seq > ?2 order by key.seq", Rows.EntryRow.class)
+                        "from EntryRow where key.ticket = ?1 and key.seq > ?2 and key.seq <= ?3 order by key.seq",
+                        Rows.EntryRow.class)
                 .setParameter(1, ticket.value())
                 .setParameter(2, after)
+                .setParameter(3, upTo)
                 .getResultList()
                 .stream()
                 .map(r -> new Entry(

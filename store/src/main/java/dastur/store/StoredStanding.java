@@ -6,6 +6,7 @@ import dastur.core.ticket.TicketId;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Timestamp;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
@@ -132,8 +133,12 @@ final class StoredStanding {
     private static List<String> values(ResultSet row, int count) throws SQLException {
         List<String> values = new ArrayList<>();
         for (int i = 1; i <= count; i++) {
-            Object value = row.getObject(i);
-            values.add(value instanceof OffsetDateTime at ? text(at.toInstant()) : text(value));
+            values.add(
+                    switch (row.getObject(i)) {
+                        case OffsetDateTime at -> text(at.toInstant());
+                        case Timestamp at -> text(at.toInstant());
+                        case null, default -> text(row.getObject(i));
+                    });
         }
         return values;
     }

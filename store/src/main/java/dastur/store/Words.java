@@ -107,8 +107,7 @@ final class Words {
             return;
         }
         // An entry that was redacted meanwhile is read without what it said.
-        Records.read(session, new TicketId(leaf.ticket()), leaf.before()).stream()
-                .filter(e -> e.seq() <= leaf.seq())
+        Records.read(session, new TicketId(leaf.ticket()), leaf.before(), leaf.seq())
                 .forEach(e -> of(text(Seal.open(e).event()))
                         .forEach(word -> words.add(new Object[] {word, leaf.ticket(), e.seq()})));
     }

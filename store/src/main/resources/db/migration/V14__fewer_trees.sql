@@ -39,12 +39,12 @@ insert into work_done (who, at, visit)
 drop index work_item_done;
 
 -- Which node does what only one may do at a time, until when (K8).
-create table leading (
+create table duty (
     name varchar(40) primary key,
     node varchar(80) not null,
     until_at timestamp(3) with time zone not null
 );
-insert into leading (name, node, until_at) values
+insert into duty (name, node, until_at) values
     ('log', '', timestamp with time zone '2000-01-01 00:00:00+00'),
     ('chat', '', timestamp with time zone '2000-01-01 00:00:00+00'),
     ('mailbox', '', timestamp with time zone '2000-01-01 00:00:00+00'),

@@ -401,7 +401,7 @@ create table log_tile (
     primary key (level, number)
 );
 
-create table leading (
+create table duty (
     name varchar(40) primary key,
     node varchar(80) not null,
     until_at timestamp(3) with time zone not null
@@ -512,7 +512,7 @@ insert into revision (id, number) values (1, 1);
 insert into ticket_counter (kind, last) values ('incident', 1000), ('change', 300), ('request', 200);
 insert into log_state (id, epoch, size) values (1, 1, 0);
 insert into progress (name, upto) values ('words', 0);
-insert into leading (name, node, until_at) values
+insert into duty (name, node, until_at) values
     ('log', '', timestamp with time zone '2000-01-01 00:00:00+00'),
     ('chat', '', timestamp with time zone '2000-01-01 00:00:00+00'),
     ('mailbox', '', timestamp with time zone '2000-01-01 00:00:00+00'),

@@ -39,7 +39,7 @@ class BesideTheRecordTest {
 
     @BeforeEach
     void open() {
-        database = Database.inMemory("beside-" + System.nanoTime());
+        database = Stores.empty();
         organisation = new Organisation(database);
         for (PersonId id : List.of(RUNA, TEO, ADA, HALVARD)) {
             organisation.putPerson(new Person(id, "Name of " + id, "", Set.of(Role.AGENT), true), null);

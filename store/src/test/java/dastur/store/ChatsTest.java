@@ -7,7 +7,6 @@ import dastur.core.run.VisitId;
 import dastur.store.Chats.Asked;
 import java.time.LocalTime;
 import java.time.ZoneId;
-import java.util.UUID;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -24,7 +23,7 @@ class ChatsTest {
 
     @BeforeEach
     void open() {
-        database = Database.inMemory("chats-" + UUID.randomUUID());
+        database = Stores.empty();
         database.run(session -> session.createNativeMutationQuery(
                         "insert into person (id, name, mail, roles, active) values ('teo', 'Teo', '', '', true)")
                 .executeUpdate());

@@ -4,6 +4,7 @@ import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.record.Mac;
 import dastur.core.run.Command;
 import dastur.core.run.Context;
 import dastur.core.run.Decision;
@@ -34,20 +35,39 @@ final class KillTarget {
     private KillTarget() {}
 
     public static void main(String[] args) {
-        Database database = Database.inFolder(Path.of(args[0]));
+        boolean shared = args[0].startsWith("jdbc:");
+        Database database = shared
+                ? Database.onServer(new Database.Server(args[0], args[2], args[3]), Mac.NONE)
+                : Database.inFolder(Path.of(args[0]));
         new Organisation(database)
                 .putPerson(new Person(ADA, "Ada Brandvold", "ada@kestrel.example", Set.of(Role.AGENT), true), null);
-        // The space of parts that are out of use is used again after half a second in place of 45: so there are holes
-        // to write into.
-        database.run(session ->
-                session.createNativeMutationQuery("set retention_time 500").executeUpdate());
+        if (!shared) {
+            // The space of parts that are out of use is used again after half a second in place of 45: so there are
+            // holes
+            // to write into.
+            database.run(session ->
+                    session.createNativeMutationQuery("set retention_time 500").executeUpdate());
+        }
         Cases cases = new Cases(database, () -> new byte[32]);
         there(database).forEach((ticket, seq) -> say("there " + ticket + " " + seq));
         say("ready");
         for (int i = 0; true; i++) {
             TicketId ticket = new TicketId("I-" + (1 + i % TICKETS));
-            say("kept " + ticket + " " + write(cases, ticket));
+            if (shared) {
+                patiently(cases, ticket);
+            } else {
+                say("kept " + ticket + " " + write(cases, ticket));
+            }
             LockSupport.parkNanos(Long.parseLong(args[1]) * 1_000_000);
+        }
+    }
+
+    /** The server may be gone for a while, and another node may be faster; nothing is acknowledged then. */
+    private static void patiently(Cases cases, TicketId ticket) {
+        try {
+            say("kept " + ticket + " " + write(cases, ticket));
+        } catch (RuntimeException e) {
+            LockSupport.parkNanos(50_000_000);
         }
     }
 

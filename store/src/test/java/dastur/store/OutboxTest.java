@@ -25,7 +25,7 @@ class OutboxTest {
 
     @BeforeEach
     void open() {
-        database = Database.inMemory("outbox-" + System.nanoTime());
+        database = Stores.empty();
         outbox = new Outbox(database);
     }
 

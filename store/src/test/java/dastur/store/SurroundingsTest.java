@@ -23,7 +23,7 @@ class SurroundingsTest {
 
     @BeforeEach
     void open() {
-        database = Database.inMemory("surroundings-" + System.nanoTime());
+        database = Stores.empty();
         surroundings = new Surroundings(database);
     }
 

@@ -29,7 +29,7 @@ class TicketListsTest {
 
     @BeforeAll
     static void fill() {
-        database = Database.inMemory("lists");
+        database = Stores.empty();
         tickets = new Tickets(database);
         Random random = new Random(7);
         for (int i = 1; i <= TICKETS; i++) {

@@ -20,8 +20,8 @@ class WordsTest {
 
     @BeforeAll
     static void open() throws SQLException {
-        database = Database.inMemory("words");
-        String all = " from system_range(1, " + TICKETS + ") n";
+        database = Stores.empty();
+        String all = " from " + (Stores.onServer() ? "generate_series" : "system_range") + "(1, " + TICKETS + ") n (x)";
         try (Connection connection = database.dataSource().getConnection();
                 Statement s = connection.createStatement()) {
             s.execute("insert into ticket (id, kind, title, state, ended, priority, requester, created_at)"

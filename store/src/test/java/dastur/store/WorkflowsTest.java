@@ -32,7 +32,7 @@ class WorkflowsTest {
 
     @BeforeEach
     void open() {
-        database = Database.inMemory("workflows-" + System.nanoTime());
+        database = Stores.empty();
         Organisation organisation = new Organisation(database);
         for (PersonId id : List.of(INES, TEO)) {
             organisation.putPerson(new Person(id, "Name of " + id, "", Set.of(Role.PROCESS_OWNER), true), null);
