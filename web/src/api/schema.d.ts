@@ -7179,6 +7179,7 @@ export interface components {
             /** Format: date-time */
             heldSince?: string;
             refused?: string;
+            nodes?: number;
             newest?: components["schemas"]["Checkpoint"];
             key: string;
             witness?: components["schemas"]["KeepingRoutesWitnessView"];

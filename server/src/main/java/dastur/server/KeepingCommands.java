@@ -4,6 +4,7 @@ import dastur.core.record.Checkpoint;
 import dastur.store.Audit;
 import dastur.store.Database;
 import dastur.store.Durability;
+import dastur.store.Keeping;
 import dastur.store.Rebuilding;
 import dastur.store.RecordLog;
 import java.io.IOException;
@@ -28,16 +29,22 @@ final class KeepingCommands {
                 description = "Folder of the database; no application may be using it.")
         Path data;
 
+        @CommandLine.Mixin
+        OnServer onServer = new OnServer();
+
         @CommandLine.Spec
         CommandLine.Model.CommandSpec spec;
 
         @Override
         public Integer call() throws IOException {
-            if (!Files.exists(data.resolve(Database.FILE))) {
+            DataFolder folder = new DataFolder(data);
+            Database.Server server = onServer.server(folder);
+            if (server == null && !Files.exists(data.resolve(Database.FILE))) {
                 throw new IOException("There is no database in " + data + ".");
             }
-            DataFolder folder = new DataFolder(data);
-            try (Database database = Database.inFolder(data, Durability.POWER, folder.rowKey())) {
+            try (Database database = server == null
+                    ? Database.inFolder(data, Durability.POWER, folder.rowKey())
+                    : Database.onServer(server, folder.rowKey())) {
                 return on(database, new RecordLog(database, folder.signer()));
             }
         }
@@ -140,6 +147,23 @@ final class KeepingCommands {
                     .getOut()
                     .println("Restored what was kept at " + taken.at() + ". Its log goes on as epoch "
                             + (taken.epoch() + 1) + "; nothing goes out until an administrator says so.");
+            return 0;
+        }
+    }
+
+    @Command(
+            name = "restored",
+            description =
+                    "Says that the database on a server was brought back from a copy: begins a new epoch of its log. Nothing goes out from it until an administrator says so.")
+    static final class Restored extends OnData {
+        @Option(names = "--by", required = true, description = "Who restored it; it stands in the log.")
+        private String by;
+
+        @Override
+        int on(Database database, RecordLog log) {
+            Checkpoint.Reach reach = new Keeping(database).beginEpoch(by, "a copy of the server's", Instant.now());
+            new DataFolder(data).signedLast().keep(reach);
+            say("The log goes on as epoch " + reach.epoch() + "; nothing goes out until an administrator says so.");
             return 0;
         }
     }

@@ -3,6 +3,7 @@ package dastur.server;
 import dastur.store.Audit;
 import dastur.store.Database;
 import dastur.store.Keeping;
+import dastur.store.Nodes;
 import dastur.store.RecordLog;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -10,6 +11,7 @@ import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.jspecify.annotations.Nullable;
 
@@ -44,6 +46,11 @@ public final class Looking {
     /** Since when nothing goes out, because the database was restored. */
     public Optional<Instant> heldSince() {
         return keeping.heldSince();
+    }
+
+    /** How many nodes share the database; empty where only this process has it. */
+    public OptionalInt nodes() {
+        return database.isShared() ? OptionalInt.of(new Nodes(database).there().size()) : OptionalInt.empty();
     }
 
     /** To whom signed statements are given; empty where nobody is named. */

@@ -43,6 +43,7 @@ public final class Main {
                 .addSubcommand(new KeepingCommands.Rebuild())
                 .addSubcommand(new KeepingCommands.Take())
                 .addSubcommand(new KeepingCommands.Restore())
+                .addSubcommand(new KeepingCommands.Restored())
                 .addSubcommand(new KeepingCommands.ExportAll())
                 .addSubcommand(new DescribeApi());
         line.setExecutionExceptionHandler((e, command, parsed) -> {
@@ -177,14 +178,21 @@ public final class Main {
                         "A file in another place, to which a signed statement of how far the log reaches is appended each minute.")
         private Path witness;
 
+        @CommandLine.Mixin
+        private OnServer onServer = new OnServer();
+
         Start(boolean demo) {
             this.demo = demo;
+        }
+
+        private Path dataFolder() {
+            return data == null ? Path.of("data", demo ? "demo" : "live") : data;
         }
 
         @Override
         public Integer call() throws InterruptedException {
             Settings settings = new Settings(
-                    data == null ? Path.of("data", demo ? "demo" : "live") : data,
+                    dataFolder(),
                     host,
                     port,
                     InstantSource.system(),
@@ -201,7 +209,11 @@ public final class Main {
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser),
                     proxies,
                     durability,
-                    witness);
+                    witness,
+                    onServer.server(new DataFolder(dataFolder())));
+            if (demo && settings.database() != null) {
+                throw new IllegalArgumentException("The demo brings its own database; leave --database out.");
+            }
             if (demo && !Files.exists(settings.data().resolve(Database.FILE))) {
                 spec.commandLine()
                         .getOut()

@@ -1,6 +1,7 @@
 package dastur.server;
 
 import dastur.standins.Standins;
+import dastur.store.Database;
 import dastur.store.Durability;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -19,6 +20,7 @@ import org.jspecify.annotations.Nullable;
  * @param proxies addresses of proxies whose word about who calls is believed
  * @param durability what an acknowledged change outlives
  * @param witness a file to which signed statements of how far the log reaches are appended; null for none
+ * @param database the server on which records are kept, which several nodes may share; null for a file in the folder
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -34,7 +36,8 @@ public record Settings(
         @Nullable Inbox inbox,
         List<String> proxies,
         Durability durability,
-        @Nullable Path witness) {
+        @Nullable Path witness,
+        Database.@Nullable Server database) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -44,7 +47,26 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of(), Durability.POWER, null);
+        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of(), Durability.POWER, null, null);
+    }
+
+    /** The same, with records on a server. */
+    public Settings on(Database.Server server) {
+        return new Settings(
+                data,
+                host,
+                port,
+                clock,
+                callLease,
+                mail,
+                demo,
+                address,
+                chat,
+                inbox,
+                proxies,
+                durability,
+                witness,
+                server);
     }
 
     /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */

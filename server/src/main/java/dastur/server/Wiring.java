@@ -6,6 +6,7 @@ import dastur.connectors.MailInbox;
 import dastur.connectors.MatrixConnector;
 import dastur.core.record.Signer;
 import dastur.core.run.Engine;
+import dastur.core.ticket.TicketId;
 import dastur.server.api.AskingRoutes;
 import dastur.server.api.BulkRoutes;
 import dastur.server.api.CiRoutes;
@@ -53,10 +54,12 @@ import dastur.store.Chats;
 import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
+import dastur.store.Hearing;
 import dastur.store.Journal;
 import dastur.store.Keeping;
 import dastur.store.KnownAnswers;
 import dastur.store.MailAsks;
+import dastur.store.Nodes;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.RecordLog;
@@ -71,6 +74,7 @@ import dastur.store.Undelivered;
 import dastur.store.Workflows;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
@@ -89,6 +93,7 @@ public final class Wiring implements AutoCloseable {
     private final @Nullable Chat chat;
     private final @Nullable Replies replies;
     private final WebServer web;
+    private final Hearing hearing;
     private final App app;
 
     public Wiring(Settings settings) {
@@ -101,7 +106,10 @@ public final class Wiring implements AutoCloseable {
         Signer signer = folder.signer();
         boolean takesOver = !folder.hasRowKey()
                 && java.nio.file.Files.exists(settings.data().resolve(Database.FILE));
-        database = Database.inFolder(settings.data(), settings.durability(), folder.rowKey());
+        database = settings.database() == null
+                ? Database.inFolder(settings.data(), settings.durability(), folder.rowKey())
+                : Database.onServer(settings.database(), folder.rowKey());
+        Nodes nodes = new Nodes(database);
         RecordLog log = new RecordLog(database, signer);
         // The demo shows how it works; in earnest it belongs on another machine.
         Path witnessed =
@@ -128,7 +136,8 @@ public final class Wiring implements AutoCloseable {
             Demo.prepare(database, outside(standins), clock.instant());
         }
         Live live = new Live();
-        CommandService commands = new CommandService(cases, new Engine(), clock, clock.instant(), (ticket, events) -> {
+        Instant upSince = nodes.begin(clock.instant());
+        CommandService commands = new CommandService(cases, new Engine(), clock, upSince, (ticket, events) -> {
             live.committed(ticket, events);
             heard.get().committed(ticket, events);
         });
@@ -150,7 +159,8 @@ public final class Wiring implements AutoCloseable {
                         commands,
                         tickets,
                         organisation::person,
-                        this::address));
+                        this::address,
+                        () -> nodes.has(Nodes.Duty.CHAT)));
         DecisionLinks links = new DecisionLinks(folder.linkKey());
         MailThreads threads = new MailThreads(folder.linkKey());
         MailAsks asks = new MailAsks(database);
@@ -162,6 +172,7 @@ public final class Wiring implements AutoCloseable {
                 log,
                 witness == null ? checkpoint -> {} : witness::give,
                 new Keeping(database),
+                nodes,
                 tickets,
                 cases,
                 new Signals(database),
@@ -191,7 +202,8 @@ public final class Wiring implements AutoCloseable {
                         organisation::person,
                         id -> chats.reach(id).zone(),
                         clock,
-                        standins == null ? Duration.ofSeconds(15) : Duration.ofSeconds(1)));
+                        standins == null ? Duration.ofSeconds(15) : Duration.ofSeconds(1),
+                        () -> nodes.has(Nodes.Duty.MAILBOX)));
         wake.set(workers::wake);
         heard.set((ticket, events) -> {
             workers.committed(ticket, events);
@@ -243,6 +255,18 @@ public final class Wiring implements AutoCloseable {
                         Set.copyOf(settings.proxies())),
                 routes(app));
         sessions.forgetExpired(clock.instant());
+        hearing = new Hearing(database, new Hearing.Ear() {
+            @Override
+            public void changed(TicketId ticket, long seq) {
+                live.changed(ticket, seq);
+                workers.wake();
+            }
+
+            @Override
+            public void missed() {
+                live.missed();
+            }
+        });
         workers.start();
         if (chat != null) {
             chat.start();
@@ -346,6 +370,7 @@ public final class Wiring implements AutoCloseable {
         if (replies != null) {
             replies.close();
         }
+        hearing.close();
         workers.close();
         connectors.close();
         if (standins != null) {

@@ -6,6 +6,7 @@ import dastur.core.record.Mac;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.sql.SQLTransientConnectionException;
 import java.time.Duration;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
@@ -305,6 +306,20 @@ public final class Database implements AutoCloseable {
                 throw e;
             }
         }
+    }
+
+    /** Whether a failure is that the database's server cannot be reached, or went away meanwhile (SQLSTATE 08, 57P). */
+    public static boolean isUnreachable(Throwable failure) {
+        for (Throwable cause = failure; cause != null; cause = cause.getCause()) {
+            if (cause instanceof SQLException e
+                    && (e instanceof SQLTransientConnectionException
+                            || e.getSQLState() != null
+                                    && (e.getSQLState().startsWith("08")
+                                            || e.getSQLState().startsWith("57P")))) {
+                return true;
+            }
+        }
+        return false;
     }
 
     /** Whether the database answers; for health checks. */

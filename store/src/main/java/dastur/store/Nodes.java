@@ -75,6 +75,7 @@ public final class Nodes {
         if (database.isShared()) {
             database.run(session -> session.doWork(
                     c -> Straight.update(c, "update node set seen_until = " + in(LEASE) + " where id = ?", id)));
+            certainUntil.keySet().forEach(this::take);
         }
     }
 
@@ -94,17 +95,21 @@ public final class Nodes {
         long now = System.nanoTime();
         Long again = askAgain.get(duty);
         if (again == null || now - again >= 0) {
-            // Counted from before it was asked for: never longer than the database counts.
-            boolean taken = taken(duty);
             askAgain.put(duty, now + LEASE.toNanos() / 3);
-            if (taken) {
-                certainUntil.put(duty, now + LEASE.toNanos() * 2 / 3);
-            } else {
-                certainUntil.remove(duty);
-            }
+            take(duty);
         }
         Long until = certainUntil.get(duty);
         return until != null && System.nanoTime() - until < 0;
+    }
+
+    private void take(Duty duty) {
+        // Counted from before it was asked for: never longer than the database counts.
+        long now = System.nanoTime();
+        if (taken(duty)) {
+            certainUntil.put(duty, now + LEASE.toNanos() * 2 / 3);
+        } else {
+            certainUntil.remove(duty);
+        }
     }
 
     private boolean taken(Duty duty) {

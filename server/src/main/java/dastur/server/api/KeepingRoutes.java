@@ -25,11 +25,13 @@ public final class KeepingRoutes {
      *
      * @param heldSince since when nothing goes out, because the database was restored; null while things go out
      * @param refused why nothing is signed any more; null while all is well
+     * @param nodes how many nodes share the database's server; null where it is a file of this process
      * @param newest the newest signed statement of how far the log reaches; null when there is none yet
      */
     record KeepingView(
             @Nullable Instant heldSince,
             @Nullable String refused,
+            @Nullable Integer nodes,
             @Nullable Checkpoint newest,
             String key,
             @Nullable WitnessView witness,
@@ -87,6 +89,7 @@ public final class KeepingRoutes {
         return new KeepingView(
                 app.looking().heldSince().orElse(null),
                 app.log().refused().orElse(null),
+                app.looking().nodes().isPresent() ? app.looking().nodes().getAsInt() : null,
                 app.log().checkpoints(1).stream().findFirst().orElse(null),
                 app.log().signer().publicKey(),
                 app.looking()
@@ -114,6 +117,11 @@ public final class KeepingRoutes {
     }
 
     private Object copy(Request q) {
+        if (app.looking().nodes().isPresent()) {
+            throw Problem.conflict("The database is on a server. Copy it with the server's own means, such as pg_dump,"
+                            + " together with the data folder of a node; docs/operators.md says how.")
+                    .end();
+        }
         try {
             Backup.Taken taken = app.looking().take(app.clock().instant()).orElseThrow(KeepingRoutes::underWay);
             app.journal().write(SetUpRoutes.by(app, q), "copy", taken.name(), "took", null);

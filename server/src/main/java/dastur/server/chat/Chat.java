@@ -27,6 +27,7 @@ import java.util.concurrent.ConcurrentMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.locks.ReentrantLock;
+import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -48,6 +49,7 @@ public final class Chat implements AutoCloseable {
     /**
      * @param person looks a person up
      * @param address where people reach the application, for links in rooms
+     * @param listens whether it is this node that listens
      */
     public record Means(
             MatrixConnector matrix,
@@ -55,7 +57,8 @@ public final class Chat implements AutoCloseable {
             CommandService commands,
             Tickets tickets,
             Function<PersonId, Optional<Person>> person,
-            Supplier<String> address) {}
+            Supplier<String> address,
+            BooleanSupplier listens) {}
 
     private final Means means;
     private final TicketRooms rooms;
@@ -224,8 +227,16 @@ public final class Chat implements AutoCloseable {
     private void listen() {
         while (!stopping) {
             try {
+                if (!means.listens().getAsBoolean()) {
+                    pause(Duration.ofSeconds(1));
+                    continue;
+                }
                 String since = means.chats().since().orElse(null);
                 MatrixConnector.News news = means.matrix().news(since, since == null ? Duration.ZERO : LISTEN);
+                if (!means.listens().getAsBoolean()) {
+                    // Another node listens by now, and hears the same.
+                    continue;
+                }
                 boolean talked = rooms.heard(news.said());
                 for (Said said : news.said()) {
                     take(said);

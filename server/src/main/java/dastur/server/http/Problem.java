@@ -95,6 +95,17 @@ public record Problem(
                 null);
     }
 
+    /** The database is on a server that cannot be reached. What was under way may have been kept: nobody can say yet. */
+    public static Problem unreachable() {
+        return of(
+                "unreachable",
+                "The database cannot be reached",
+                503,
+                "It is not known whether this was kept. Send it again with the same Idempotency-Key in a few seconds: it is"
+                        + " done once.",
+                null);
+    }
+
     public static Problem bug() {
         return of(
                 "bug",

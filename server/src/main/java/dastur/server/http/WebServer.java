@@ -10,6 +10,7 @@ import dastur.server.auth.Secrets;
 import dastur.server.work.Live;
 import dastur.store.Busy;
 import dastur.store.Cases;
+import dastur.store.Database;
 import dastur.store.Organisation;
 import dastur.store.Sessions;
 import io.javalin.Javalin;
@@ -373,6 +374,15 @@ public final class WebServer implements AutoCloseable {
         config.routes.exception(Cases.Contended.class, (e, ctx) -> answer(ctx, Problem.conflict(e.getMessage())));
         config.routes.exception(Exception.class, (e, ctx) -> {
             String what = ctx.endpoint() == null ? "?" : ctx.endpoint().path;
+            if (Database.isUnreachable(e)) {
+                LOG.warn(
+                        "{} {} was not answered: the database cannot be reached: {}",
+                        ctx.method(),
+                        what,
+                        e.getMessage());
+                answer(ctx, Problem.unreachable());
+                return;
+            }
             if (isGone(e)) {
                 LOG.debug("whoever asked for {} {} is gone", ctx.method(), what);
                 return;

@@ -26,6 +26,7 @@ import java.util.Date;
 import java.util.Optional;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -44,6 +45,7 @@ public final class Replies implements AutoCloseable {
     /**
      * @param zone in which a person reads times
      * @param pause between two looks into the mailbox
+     * @param reads whether it is this node that reads it
      */
     public record Means(
             MailInbox inbox,
@@ -55,7 +57,8 @@ public final class Replies implements AutoCloseable {
             Function<PersonId, Optional<Person>> person,
             Function<PersonId, ZoneId> zone,
             InstantSource clock,
-            Duration pause) {}
+            Duration pause,
+            BooleanSupplier reads) {}
 
     private final Means means;
     private final ExecutorService thread = Executors.newVirtualThreadPerTaskExecutor();
@@ -74,7 +77,9 @@ public final class Replies implements AutoCloseable {
         means.asks().forgetBefore(means.clock().instant().minus(ASKS_KEPT));
         while (!stopping) {
             try {
-                means.inbox().takeUnread(this::heard);
+                if (means.reads().getAsBoolean()) {
+                    means.inbox().takeUnread(this::heard);
+                }
                 complaint.over();
                 pause(means.pause());
             } catch (MailInbox.NotRead | RuntimeException e) {

@@ -71,9 +71,19 @@ public final class Live implements CommandService.Listener {
         listeners.forEach(l -> l.offer(News.WHO_IS_THERE));
     }
 
+    /** Something may have changed, and nobody knows what. */
+    public void missed() {
+        listeners.forEach(l -> l.offer(News.EVERYTHING));
+    }
+
+    /** Another node has changed a ticket. @param seq the number of its last entry */
+    public void changed(TicketId ticket, long seq) {
+        News news = new News(ticket.value(), seq);
+        listeners.forEach(l -> l.offer(news));
+    }
+
     @Override
     public void committed(TicketId ticket, List<Recorded> events) {
-        News news = new News(ticket.value(), events.getLast().seq());
-        listeners.forEach(l -> l.offer(news));
+        changed(ticket, events.getLast().seq());
     }
 }

@@ -23,6 +23,7 @@ import dastur.store.Chats;
 import dastur.store.FormDrafts;
 import dastur.store.Keeping;
 import dastur.store.MailAsks;
+import dastur.store.Nodes;
 import dastur.store.Outbox;
 import dastur.store.Outbox.Taken;
 import dastur.store.RecordLog;
@@ -77,6 +78,7 @@ public final class Workers implements AutoCloseable {
     private static final Duration RECHECK_EVERY = Duration.ofMinutes(5);
     private static final Duration FORGET_EVERY = Duration.ofHours(1);
     private static final Duration LOG_EVERY = Duration.ofSeconds(1);
+    private static final Duration ALIVE_EVERY = Duration.ofSeconds(2);
 
     /**
      * What workers need from outside.
@@ -93,6 +95,7 @@ public final class Workers implements AutoCloseable {
             RecordLog log,
             Consumer<Checkpoint> witness,
             Keeping keeping,
+            Nodes nodes,
             Tickets tickets,
             Cases cases,
             Signals signals,
@@ -157,6 +160,7 @@ public final class Workers implements AutoCloseable {
         rounds = threads.submit(this::loop);
         threads.submit(this::renewLeases);
         threads.submit(this::log);
+        threads.submit(this::alive);
     }
 
     /**
@@ -208,7 +212,9 @@ public final class Workers implements AutoCloseable {
     /** Law 2 is looked after from time to time too: people leave groups while tasks wait for them (D17). */
     private void recheckAll() {
         Instant now = means.clock().instant();
-        if (!lastRecheck.plus(RECHECK_EVERY).isAfter(now) && care.begin(this::recheckOpen)) {
+        if (!lastRecheck.plus(RECHECK_EVERY).isAfter(now)
+                && means.nodes().has(Nodes.Duty.CARE)
+                && care.begin(this::recheckOpen)) {
             lastRecheck = now;
         }
     }
@@ -276,15 +282,30 @@ public final class Workers implements AutoCloseable {
             try {
                 Thread.sleep(means.callLease().dividedBy(3));
                 for (Taken taken : underWay.values()) {
-                    if (!means.outbox().extend(taken, means.callLease())
-                            && means.outbox().takenOver(taken)) {
-                        lost.add(taken.id());
+                    if (!means.outbox().extend(taken, means.callLease())) {
+                        // A row that is gone is of a visit that is over: another node may have ended it.
+                        (means.outbox().takenOver(taken) ? lost : cancelled).add(taken.id());
                     }
                 }
             } catch (InterruptedException e) {
                 return;
             } catch (RuntimeException e) {
                 LOG.warn("leases could not be renewed; it is tried again", e);
+            }
+        }
+    }
+
+    /** Says that this node is there, and keeps what only one node does: on a thread of its own, whatever else is slow. */
+    private void alive() {
+        while (!stopping) {
+            try {
+                means.nodes().alive();
+                Thread.sleep(ALIVE_EVERY);
+            } catch (InterruptedException e) {
+                return;
+            } catch (RuntimeException e) {
+                LOG.warn("this node could not say that it is there; it is tried again: {}", e.getMessage());
+                pause();
             }
         }
     }
@@ -426,8 +447,10 @@ public final class Workers implements AutoCloseable {
     private void log() {
         while (!stopping) {
             try {
-                means.log().catchUp();
-                means.log().sign(means.clock().instant()).ifPresent(means.witness());
+                if (means.nodes().has(Nodes.Duty.LOG)) {
+                    means.log().catchUp();
+                    means.log().sign(means.clock().instant()).ifPresent(means.witness());
+                }
             } catch (Signer.NotAnExtension e) {
                 if (!e.getMessage().equals(refusedBefore)) {
                     LOG.error("nothing is signed any more: {}", e.getMessage());
@@ -446,7 +469,8 @@ public final class Workers implements AutoCloseable {
 
     private void forget() {
         Instant now = means.clock().instant();
-        if (lastForgot.equals(Instant.MIN) || lastForgot.plus(FORGET_EVERY).isBefore(now)) {
+        if ((lastForgot.equals(Instant.MIN) || lastForgot.plus(FORGET_EVERY).isBefore(now))
+                && means.nodes().has(Nodes.Duty.CARE)) {
             lastForgot = now;
             means.cases().forgetRaisedBefore(now.minus(ANSWERS_KEPT));
             means.signals().forgetBefore(now.minus(Signals.KEPT));
@@ -477,6 +501,17 @@ public final class Workers implements AutoCloseable {
         } catch (ExecutionException | TimeoutException e) {
             LOG.warn("the workers' round did not end", e);
             threads.shutdownNow();
+        }
+        handBack();
+    }
+
+    /** Other nodes need not wait until what this one had runs out. */
+    private void handBack() {
+        try {
+            means.outbox().giveBack(lease);
+            means.nodes().end();
+        } catch (RuntimeException e) {
+            LOG.warn("what this node had could not be handed back, and runs out: {}", e.getMessage());
         }
     }
 }

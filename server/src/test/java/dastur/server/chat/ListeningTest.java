@@ -67,7 +67,13 @@ class ListeningTest {
         when(commands.raise(eq(TicketKind.INCIDENT), contains("good"), any(), any()))
                 .thenReturn(new CommandService.Outcome.Done("I-7", 1));
         chat = new Chat(new Chat.Means(
-                matrix, chats, commands, new Tickets(database), id -> Optional.of(teo), () -> "http://desk.example"));
+                matrix,
+                chats,
+                commands,
+                new Tickets(database),
+                id -> Optional.of(teo),
+                () -> "http://desk.example",
+                () -> true));
     }
 
     @AfterEach
