@@ -65,6 +65,14 @@ describe("how what is kept stands", () => {
     expect(sent).toHaveLength(2);
   });
 
+  it("says that nodes share a server, and leaves copies to it", async () => {
+    play({ "GET /api/keeping": { ...WELL, copies: [], nodes: 2 } });
+    show(<KeepingPage />, { as: HALVARD });
+    expect(await screen.findByText(/on a server that 2 nodes share/)).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Take a copy" })).toBeNull();
+    expect(screen.getByRole("button", { name: "Go through everything" })).toBeTruthy();
+  });
+
   it("offers nothing to those who only look", async () => {
     play({ "GET /api/keeping": WELL });
     show(<KeepingPage />);

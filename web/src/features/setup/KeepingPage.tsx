@@ -67,7 +67,7 @@ export function KeepingPage() {
           title="Copies"
           action={
             may &&
-            k.nodes === null && (
+            !k.nodes && (
               <Button disabled={busy} onClick={() => copy.mutate()}>
                 {copy.isPending ? "Copying and auditing…" : "Take a copy"}
               </Button>
@@ -75,18 +75,18 @@ export function KeepingPage() {
           }
         >
           {copy.isError && <Trouble error={copy.error} />}
-          {k.nodes !== null && (
+          {k.nodes && (
             <p className="max-w-prose">
               The database is on a server that {k.nodes === 1 ? "one node uses" : `${k.nodes} nodes share`}. Copy it
               with the server's own means, together with the data folder of a node.
             </p>
           )}
-          {k.nodes === null && k.copies.length === 0 && (
+          {!k.nodes && k.copies.length === 0 && (
             <Empty title="There is no copy yet">
               A copy is taken while everybody works on. It counts when it was opened and audited.
             </Empty>
           )}
-          {k.nodes === null && k.copies.length > 0 && (
+          {!k.nodes && k.copies.length > 0 && (
             <table className="w-full max-w-3xl text-left">
               <thead className="text-sm text-ink-2">
                 <tr>
