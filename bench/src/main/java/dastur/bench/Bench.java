@@ -1,6 +1,8 @@
 package dastur.bench;
 
+import dastur.core.record.Mac;
 import dastur.store.Database;
+import dastur.store.PgServer;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -19,10 +21,14 @@ public final class Bench {
     private static final int ROUNDS = 11;
     private static final int SETTLE_SECONDS = 40;
 
+    /** Whether it is measured on a PostgreSQL server, started for it, in place of the built-in database. */
+    private static boolean onServer;
+
     private Bench() {}
 
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
+        onServer = List.of(arguments).contains("postgresql");
         if (!List.of("all", "steps", "tickets", "design", "reading", "crash").contains(which)) {
             System.err.println("bench: steps, tickets, design, reading, crash or all");
             System.exit(2);
@@ -115,6 +121,13 @@ public final class Bench {
     }
 
     private static void withDatabase(OnDatabase work) throws Exception {
+        if (onServer) {
+            try (PgServer server = new PgServer(List.of());
+                    Database database = Database.onServer(server.database(), Mac.NONE)) {
+                work.run(database);
+            }
+            return;
+        }
         inFolder(folder -> {
             try (Database database = Database.inFolder(folder)) {
                 work.run(database);

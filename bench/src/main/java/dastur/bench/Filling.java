@@ -17,7 +17,8 @@ final class Filling {
     }
 
     void fillTo(int count) throws SQLException {
-        String range = " from system_range(" + (filled + 1) + ", " + count + ") n";
+        String series = database.isShared() ? "generate_series(" : "system_range(";
+        String range = " from " + series + (filled + 1) + ", " + count + ") n (x)";
         try (Connection connection = database.dataSource().getConnection();
                 Statement s = connection.createStatement()) {
             s.execute("insert into ticket (id, kind, title, state, ended, priority, requester, created_at)"
@@ -33,7 +34,7 @@ final class Filling {
                     + ", 1, repeat('s', 1500)" + range);
             s.execute(
                     "insert into entry (ticket, seq, at, kind, sealed, hash, content, salt) select 'F-' || n.x, e.x, current_timestamp, 'noteAdded', repeat('e', 400), repeat('0', 64), repeat('c', 200), repeat('0', 64)"
-                            + range + " cross join system_range(1, " + ENTRIES_A_TICKET + ") e");
+                            + range + " cross join " + series + "1, " + ENTRIES_A_TICKET + ") e (x)");
             s.execute(
                     "insert into run (id, ticket, workflow, version, name, owner, status, started_at) select 'F-' || n.x || '.1', 'F-' || n.x, 'bench', 1, 'Bench', 'bench', 'finished', current_timestamp"
                             + range);

@@ -58,8 +58,16 @@ final class ApiClient implements AutoCloseable {
 
     /** A sign-in of its own, beside the one that is kept. */
     Signed signedAnew(String person) {
-        Answer answer = send(
-                HttpClient.newHttpClient(), "POST", "/api/session/as", "{\"person\":\"" + person + "\"}", Map.of());
+        return signed("/api/session/as", "{\"person\":\"" + person + "\"}");
+    }
+
+    /** Signs somebody in who is none of the demo's people. */
+    void signIn(String person, String password) {
+        signed.put(person, signed("/api/session", "{\"person\":\"" + person + "\",\"password\":\"" + password + "\"}"));
+    }
+
+    private Signed signed(String path, String body) {
+        Answer answer = send(HttpClient.newHttpClient(), "POST", path, body, Map.of());
         assertThat(answer.status()).isEqualTo(200);
         String cookie = answer.raw().headers().firstValue("Set-Cookie").orElseThrow();
         assertThat(cookie).contains("HttpOnly").contains("SameSite=Strict");

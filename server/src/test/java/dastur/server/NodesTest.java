@@ -55,12 +55,15 @@ import org.junit.jupiter.api.io.TempDir;
 /**
  * Two nodes on one server; one of them is killed every few seconds while runs go on, each with two calls and two clocks: every
  * run ends, each call had its effect once, numbers have no gaps, and the records hold (K9). {@code -Dnodes.runs=1000
- * -Dnodes.seconds=10} is the long form.
+ * -Dnodes.seconds=10 -Dnodes.pause=1000} is the long form.
  */
 class NodesTest {
     private static final int RUNS = Integer.getInteger("nodes.runs", 100);
     private static final Duration BETWEEN_KILLS = Duration.ofSeconds(Integer.getInteger("nodes.seconds", 3));
     private static final int HANDS = 4;
+    /** Between two raises of one hand. */
+    private static final Duration PAUSE = Duration.ofMillis(Integer.getInteger("nodes.pause", 0));
+
     private static final Duration MOST = Duration.ofMinutes(15);
 
     private static final String WORKFLOW = """
@@ -187,6 +190,7 @@ class NodesTest {
                 hands.submit(() -> {
                     for (int i = next.getAndIncrement(); i < RUNS; i = next.getAndIncrement()) {
                         tickets.add(raise(i));
+                        LockSupport.parkNanos(PAUSE.toNanos());
                     }
                     return null;
                 });

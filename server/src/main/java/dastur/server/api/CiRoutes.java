@@ -58,7 +58,7 @@ public final class CiRoutes {
     public static Stream<Route> of(App app) {
         CiRoutes r = new CiRoutes(app);
         return Stream.of(
-                Route.list("/api/cis", Right.ASK, "CIs by a text", CiHit.class, r::cis, "text"),
+                Route.list("/api/cis", Right.SIGNED_IN, "CIs by a text", CiHit.class, r::cis, "text"),
                 Route.get("/api/cis/{id}", Right.SEE, "One CI", CiPage.class, r::ci),
                 Route.put("/api/cis/{id}", Right.DESIGN, "Set a CI", CiBody.class, null, r::put),
                 Route.get("/api/files/cis", Right.SEE, "All CIs as CSV (RFC 4180)", String.class, r::export),
