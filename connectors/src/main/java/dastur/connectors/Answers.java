@@ -21,8 +21,25 @@ final class Answers {
 
     /** It certainly failed: the other side said no, or nothing was sent. */
     static final class Definite extends Exception {
+        private final boolean ours;
+
         Definite(String message) {
+            this(message, false);
+        }
+
+        private Definite(String message, boolean ours) {
             super(message);
+            this.ours = ours;
+        }
+
+        /** What is wrong is on this side, and nothing was sent: another try would meet the same. */
+        static Definite ours(String message) {
+            return new Definite(message, true);
+        }
+
+        CallOutcome outcome(UnaryOperator<String> scrub) {
+            String why = scrub.apply(getMessage());
+            return ours ? new CallOutcome.Fault(why, false) : new CallOutcome.Failed(why);
         }
     }
 

@@ -22,7 +22,7 @@ public final class Connectors implements Connector, AutoCloseable {
                 case DNS -> dns;
             };
         } catch (IllegalArgumentException e) {
-            return new CallOutcome.Failed("The address of '" + connection.name() + "' is not valid.");
+            return new CallOutcome.Fault("The address of '" + connection.name() + "' is not valid.", false);
         }
         return connector.call(call, connection, secret, heartbeat);
     }

@@ -48,7 +48,7 @@ final class DnsConnector implements Connector {
                 if (type < 0
                         || !json.path("values").isArray()
                         || json.path("values").size() > MOST_VALUES) {
-                    throw new Definite("An update names zone, name, type, ttl (seconds) and a list of values.");
+                    throw Definite.ours("An update names zone, name, type, ttl (seconds) and a list of values.");
                 }
                 return new Change(
                         absolute(json.path("zone").asText("")),
@@ -57,7 +57,7 @@ final class DnsConnector implements Connector {
                         json.path("ttl").asLong(300),
                         json.path("values"));
             } catch (JsonProcessingException e) {
-                throw new Definite("The body of an update is JSON: zone, name, type, ttl and values.");
+                throw Definite.ours("The body of an update is JSON: zone, name, type, ttl and values.");
             }
         }
     }
@@ -66,7 +66,7 @@ final class DnsConnector implements Connector {
         try {
             return Name.fromString(text, Name.root);
         } catch (TextParseException e) {
-            throw new Definite("'" + Texts.clip(text, 80) + "' is no name (RFC 1035).");
+            throw Definite.ours("'" + Texts.clip(text, 80) + "' is no name (RFC 1035).");
         }
     }
 
@@ -83,7 +83,7 @@ final class DnsConnector implements Connector {
                     + " in " + millis + " ms";
             return Answers.done(call, answer, scrub, Texts.clip(log, Answers.MAX_LOGGED), millis, 0);
         } catch (Definite e) {
-            return new CallOutcome.Failed(scrub.apply(e.getMessage()));
+            return e.outcome(scrub);
         } catch (Doubtful e) {
             return new CallOutcome.Unknown(scrub.apply(e.getMessage()));
         } catch (IOException e) {
@@ -104,12 +104,12 @@ final class DnsConnector implements Connector {
         if (secret != null) {
             String[] parts = secret.split(":", 2);
             if (parts.length != 2) {
-                throw new Definite("The key of " + connection.name() + " is written name:base64.");
+                throw Definite.ours("The key of " + connection.name() + " is written name:base64.");
             }
             try {
                 server.setTSIGKey(new TSIG(TSIG.HMAC_SHA256, parts[0], parts[1]));
             } catch (IllegalArgumentException e) {
-                throw new Definite("The key of " + connection.name() + " is written name:base64.");
+                throw Definite.ours("The key of " + connection.name() + " is written name:base64.");
             }
         }
         return server;
@@ -119,7 +119,7 @@ final class DnsConnector implements Connector {
         String[] parts = path.replaceFirst("^/", "").split("/", 2);
         int type = Type.value(parts.length == 2 ? parts[1] : "A");
         if (type < 0) {
-            throw new Definite("'" + Texts.clip(parts[1], 40) + "' is no type of records, such as A or TXT.");
+            throw Definite.ours("'" + Texts.clip(parts[1], 40) + "' is no type of records, such as A or TXT.");
         }
         return found(server, absolute(URLDecoder.decode(parts[0], StandardCharsets.UTF_8)), type);
     }
@@ -161,7 +161,7 @@ final class DnsConnector implements Connector {
             try {
                 update.add(change.name(), change.type(), change.ttl(), value.asText());
             } catch (IOException e) {
-                throw new Definite("'" + Texts.clip(value.asText(), 80) + "' is no value of a record of this type.");
+                throw Definite.ours("'" + Texts.clip(value.asText(), 80) + "' is no value of a record of this type.");
             }
         }
         int code = server.send(update).getRcode();

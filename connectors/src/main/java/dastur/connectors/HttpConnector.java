@@ -68,7 +68,7 @@ public final class HttpConnector implements Connector {
         } catch (JobFailed e) {
             return new CallOutcome.Failed(exchange.scrub(e.getMessage()));
         } catch (Definite e) {
-            return exchange.no(exchange.scrub(e.getMessage()));
+            return exchange.accepted ? exchange.no(exchange.scrub(e.getMessage())) : e.outcome(exchange::scrub);
         } catch (ConnectException | HttpConnectTimeoutException | UnresolvedAddressException e) {
             return exchange.no("No connection to " + connection.name() + ".");
         } catch (Bounded.TooLong | Bounded.TooSlow e) {
@@ -162,11 +162,11 @@ public final class HttpConnector implements Connector {
                                         .equals(URI.create(connection.base()).getAuthority())
                                 || connection.allowedHosts().contains(uri.getAuthority()));
                 if (!http || !allowed) {
-                    throw new Definite("The connection '" + connection.name() + "' does not allow this address.");
+                    throw Definite.ours("The connection '" + connection.name() + "' does not allow this address.");
                 }
                 return uri;
             } catch (IllegalArgumentException e) {
-                throw new Definite("The address of '" + connection.name() + "' is not valid.");
+                throw Definite.ours("The address of '" + connection.name() + "' is not valid.");
             }
         }
 
@@ -179,7 +179,7 @@ public final class HttpConnector implements Connector {
                 try {
                     request.header(header.getKey(), header.getValue());
                 } catch (IllegalArgumentException e) {
-                    throw new Definite("Nothing was sent: the header '" + Texts.clip(header.getKey(), 60)
+                    throw Definite.ours("Nothing was sent: the header '" + Texts.clip(header.getKey(), 60)
                             + "' of this action cannot be sent. Mend the action.");
                 }
             }

@@ -87,7 +87,7 @@ final class SshConnector implements Connector, AutoCloseable {
                 return Answers.done(call, answer, scrub, log, millis, 0);
             }
         } catch (Definite e) {
-            return new CallOutcome.Failed(scrub.apply(e.getMessage()));
+            return e.outcome(scrub);
         } catch (Doubtful e) {
             return new CallOutcome.Unknown(scrub.apply(e.getMessage()));
         } catch (IOException e) {
@@ -100,7 +100,7 @@ final class SshConnector implements Connector, AutoCloseable {
         try {
             JsonNode words = Json.parse(body == null ? "" : body);
             if (!words.isArray() || words.isEmpty()) {
-                throw new Definite("The command is a JSON list of words, such as [\"uptime\"].");
+                throw Definite.ours("The command is a JSON list of words, such as [\"uptime\"].");
             }
             List<String> quoted = new ArrayList<>();
             for (JsonNode word : words) {
@@ -109,7 +109,7 @@ final class SshConnector implements Connector, AutoCloseable {
             }
             return String.join(" ", quoted);
         } catch (JsonProcessingException e) {
-            throw new Definite("The command is not a JSON list of words.");
+            throw Definite.ours("The command is not a JSON list of words.");
         }
     }
 
@@ -146,7 +146,7 @@ final class SshConnector implements Connector, AutoCloseable {
                             + " did not let us in: its host key is not the one that is expected, or it refuses user or secret.");
         } catch (GeneralSecurityException e) {
             session.close(true);
-            throw new Definite("The private key of " + connection.name() + " cannot be read.");
+            throw Definite.ours("The private key of " + connection.name() + " cannot be read.");
         }
     }
 

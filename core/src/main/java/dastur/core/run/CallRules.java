@@ -238,6 +238,7 @@ final class CallRules {
             case CallOutcome.Done done -> done(visit.get(), waiting, done);
             case CallOutcome.Failed failed -> failed(visit.get(), waiting, failed.why(), d.actor);
             case CallOutcome.Unknown unknown -> unknown(visit.get(), waiting, unknown.why(), d.actor);
+            case CallOutcome.Fault fault -> fault(visit.get(), waiting, fault);
         }
         return Optional.empty();
     }
@@ -245,6 +246,7 @@ final class CallRules {
     /** Enters a result that nobody waits for any more; where the world may have changed, the run's owner must look. */
     private void late(Command.CallResult c) {
         boolean changed = !(c.outcome() instanceof CallOutcome.Failed)
+                && !(c.outcome() instanceof CallOutcome.Fault fault && !fault.sent())
                 && d.actor instanceof Actor.OfAction a
                 && d.lookups().action(a.action()).filter(Action::changesWorld).isPresent();
         boolean repeated = d.now().visit(c.visit()).isPresent();
@@ -262,6 +264,9 @@ final class CallRules {
                         new Event.LateResult(c.attempt(), "failed", owner, Texts.clip(f.why(), 500));
                     case CallOutcome.Unknown u ->
                         new Event.LateResult(c.attempt(), "unknown", owner, Texts.clip(u.why(), 500));
+                    case CallOutcome.Fault f ->
+                        new Event.LateResult(
+                                c.attempt(), f.sent() ? "unknown" : "failed", owner, Texts.clip(f.why(), 500));
                 });
     }
 
@@ -392,6 +397,11 @@ final class CallRules {
     }
 
     private void failed(Visit visit, Waiting.CallResult waiting, String why, Actor by) {
+        failed(visit, waiting, why, by, waiting.attempt() < waiting.tries());
+    }
+
+    /** @param again whether it is tried once more */
+    private void failed(Visit visit, Waiting.CallResult waiting, String why, Actor by, boolean again) {
         String error = Texts.clip(why, 500);
         Step step = d.step(visit);
         if (step instanceof Check && visit.putsBack() == null) {
@@ -399,7 +409,7 @@ final class CallRules {
             new Checks(d).measured(d.now().visit(visit.id()).orElseThrow(), Map.of(), error);
             return;
         }
-        if (waiting.attempt() < waiting.tries()) {
+        if (again) {
             int next = waiting.attempt() + 1;
             d.emit(
                     by,
@@ -433,6 +443,18 @@ final class CallRules {
 
     private static String tries(int count) {
         return count == 1 ? "1 try" : count + " tries";
+    }
+
+    /** Another try would meet the same fault; what may have gone out all the same is for a person to find out (D13). */
+    private void fault(Visit visit, Waiting.CallResult waiting, CallOutcome.Fault fault) {
+        boolean unsure = fault.sent()
+                && waiting.repeat() != Action.Repeat.FREE
+                && (visit.putsBack() != null || !(d.step(visit) instanceof Check));
+        if (unsure) {
+            d.emit(d.actor, visit, new Event.CallUnsure(waiting.attempt(), Texts.clip(fault.why(), 500)));
+        } else {
+            failed(visit, waiting, fault.why(), d.actor, false);
+        }
     }
 
     /** Free and keyed calls repeat under the same key; one that must never repeat waits for a person (D13). */

@@ -212,5 +212,12 @@ public sealed interface Command {
 
         /** Nobody knows. */
         record Unknown(String why) implements CallOutcome {}
+
+        /**
+         * A fault on this side: another try would meet it again, so there is none by itself.
+         *
+         * @param sent whether it may have gone out before the fault
+         */
+        record Fault(String why, boolean sent) implements CallOutcome {}
     }
 }

@@ -405,22 +405,25 @@ public final class Workers implements AutoCloseable {
         Optional<Connection> connection =
                 means.connection().apply(payload.call().connection());
         if (connection.isEmpty()) {
-            return new CallOutcome.Failed(
-                    "There is no connection '" + payload.call().connection() + "'.");
+            return nothingSent("There is no connection '" + payload.call().connection() + "'.");
         }
         String secret = connection.get().secret();
         Optional<String> value =
                 secret == null ? Optional.empty() : means.secret().apply(secret);
         if (secret != null && value.isEmpty()) {
-            return new CallOutcome.Failed(
+            return nothingSent(
                     "The secret '" + secret + "' of '" + connection.get().name() + "' is not set.");
         }
         try {
             return call(taken, payload, connection.get(), value.orElse(null));
         } catch (RuntimeException e) {
             LOG.error("call {} failed through a fault of our own", taken.id(), e);
-            return new CallOutcome.Unknown("Dastur itself failed while it made this call; it may have gone out.");
+            return new CallOutcome.Fault("Dastur itself failed while it made this call; it may have gone out.", true);
         }
+    }
+
+    private static CallOutcome nothingSent(String why) {
+        return new CallOutcome.Fault(why + " Nothing was sent.", false);
     }
 
     private CallOutcome call(Taken taken, Outbox.CallPayload payload, Connection connection, @Nullable String secret)
