@@ -75,4 +75,5 @@ export type Feeds = S["RotaRoutesFeedView"];
 export type CalendarView = S["OrganisationRoutesCalendarView"];
 export type Keeping = S["KeepingRoutesKeepingView"];
 export type Token = S["SessionsToken"];
+export type Secret = S["SecretRoutesSecretView"];
 export type TokenMade = S["SessionRoutesTokenMade"];

@@ -7,6 +7,7 @@ import { administers, designs, useSession } from "../signin/session";
 import { ActionDialog } from "./ActionDialog";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { called } from "./protocols";
+import { Secrets } from "./Secrets";
 
 type Opened = { action?: Action | "new"; copy?: boolean; connection?: Connection | "new" };
 
@@ -104,11 +105,7 @@ export function AutomationPage() {
               </li>
             ))}
           </ul>
-          {may && (
-            <p className="mt-3 text-xs text-ink-2">
-              Secrets stand in the data folder, never here: {secrets.join(", ") || "none yet"}.
-            </p>
-          )}
+          {may && <Secrets />}
         </section>
       </div>
       {open.action && (

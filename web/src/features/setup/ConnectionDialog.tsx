@@ -63,7 +63,7 @@ export function ConnectionDialog({
             problem={at("secret")}
             onChange={(e) => setSecret(e.target.value)}
             options={[{ value: "", label: "none" }, ...secrets.map((s) => ({ value: s, label: s }))]}
-            help={`${protocolOf(base).secret} Its value stands in the data folder only.`}
+            help={`${protocolOf(base).secret} Its value is never shown.`}
           />
           <TextArea
             label="Further hosts that may be reached, one a line"

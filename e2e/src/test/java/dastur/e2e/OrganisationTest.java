@@ -159,6 +159,37 @@ class OrganisationTest {
                 .isVisible();
     }
 
+    /** M6: a secret is typed unseen, used by a connection, and then cannot be taken away. */
+    @Test
+    void aSecretIsSetOnScreenAndUsed() {
+        Page halvard = stage.as("Halvard Quist");
+        Browser.go(halvard, "Automation");
+        button(halvard, "New secret").click();
+        dialog(halvard).getByLabel("Name").fill("supplier-desk");
+        dialog(halvard).getByLabel("Value").fill("not to be read again");
+        button(halvard, "Keep it").click();
+        assertThat(dialog(halvard)).hasCount(0);
+        Locator secrets = halvard.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Secrets"));
+        Locator row =
+                secrets.getByRole(AriaRole.LISTITEM).filter(new Locator.FilterOptions().setHasText("supplier-desk"));
+        assertThat(row).containsText("used by no connection");
+        assertThat(row.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Remove supplier-desk")))
+                .isVisible();
+        button(halvard, "Change The partner's ticket desk").click();
+        dialog(halvard).getByLabel("Signs in with the secret").selectOption("supplier-desk");
+        button(halvard, "Save").click();
+        assertThat(dialog(halvard)).hasCount(0);
+        assertThat(row).containsText("used by The partner's ticket desk");
+        assertThat(row.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Remove supplier-desk")))
+                .hasCount(0);
+        assertThat(halvard.locator("body")).not().containsText("not to be read again");
+        // As it was, for the others.
+        button(halvard, "Change The partner's ticket desk").click();
+        dialog(halvard).getByLabel("Signs in with the secret").selectOption("standins");
+        button(halvard, "Save").click();
+        assertThat(dialog(halvard)).hasCount(0);
+    }
+
     /** N15: a variant under a name of its own; then it is there for workflows. */
     @Test
     void aVariantOfAnActionIsMadeAndOfferedInTheDesigner() {

@@ -17,20 +17,18 @@ import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
+import dastur.store.StoredSecrets;
 import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
 import java.security.KeyPair;
 import java.time.InstantSource;
-import java.util.List;
-import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /**
  * What routes work with.
  *
- * @param secrets the names of secrets that are there
  * @param look looks values up as the engine does; for rehearsals
  * @param looking what an administrator does to look after what is kept
  * @param demo the demo's means, such as moving its clock; null outside the demo
@@ -60,7 +58,7 @@ public record App(
         FormDrafts drafts,
         SetUp setUp,
         Journal journal,
-        Supplier<List<String>> secrets,
+        StoredSecrets secrets,
         Passwords passwords,
         @Nullable Demo demo) {
     /** What only the demo can do. @param standins the address of the stand-ins' control page */

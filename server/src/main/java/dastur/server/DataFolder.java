@@ -19,8 +19,11 @@ import java.security.spec.PKCS8EncodedKeySpec;
 import java.security.spec.X509EncodedKeySpec;
 import java.util.Base64;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
+import java.util.TreeMap;
+import java.util.function.Consumer;
 
 /** The folder beside the database: the signing key and the secrets, readable by their owner only. */
 public final class DataFolder {
@@ -93,6 +96,11 @@ public final class DataFolder {
         return Files.exists(folder.resolve("rows.key"));
     }
 
+    /** The key under which secrets in the database are encrypted; made on first use. */
+    public byte[] secretsKey() {
+        return key("secrets.key");
+    }
+
     /** Signs how far the log reaches; keeps beside the key what it signed last (K11). */
     public Signer signer() {
         return new Signer(signingKey(), signedLast());
@@ -102,14 +110,27 @@ public final class DataFolder {
         return new SignedLast(folder.resolve("seal.last"));
     }
 
-    /** A secret by its name, from {@code secrets.properties}; read each time, so that a changed one counts at once. */
+    /** A secret by its name, from {@code secrets.properties}. */
     public Optional<String> secret(String name) {
         return Optional.ofNullable(secrets().getProperty(name)).filter(s -> !s.isBlank());
     }
 
-    /** The names of all secrets, in order; their values never leave here but into a call. */
-    public List<String> secretNames() {
-        return secrets().stringPropertyNames().stream().sorted().toList();
+    /**
+     * Has the secrets of the file taken over by whoever keeps them from now on, and leaves only that which says how the database
+     * is reached.
+     */
+    public void handOverSecrets(Consumer<Map<String, String>> keeper) {
+        Properties all = secrets();
+        Map<String, String> others = new TreeMap<>();
+        all.stringPropertyNames().stream()
+                .filter(n -> !n.equals(OnServer.SECRET) && !all.getProperty(n).isBlank())
+                .forEach(n -> others.put(n, all.getProperty(n)));
+        if (others.isEmpty()) {
+            return;
+        }
+        keeper.accept(others);
+        all.keySet().removeAll(others.keySet());
+        keepSecrets(all);
     }
 
     /** The secret of a name, made when there is none yet. */
@@ -125,6 +146,10 @@ public final class DataFolder {
     public void keepSecret(String name, String value) {
         Properties all = secrets();
         all.setProperty(name, value);
+        keepSecrets(all);
+    }
+
+    private void keepSecrets(Properties all) {
         StringBuilder text = new StringBuilder();
         all.stringPropertyNames().stream()
                 .sorted()

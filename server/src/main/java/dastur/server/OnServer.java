@@ -6,7 +6,7 @@ import picocli.CommandLine.Option;
 
 /** Options that say on which database server records are kept. */
 final class OnServer {
-    private static final String SECRET = "database";
+    static final String SECRET = "database";
 
     @Option(
             names = "--database",

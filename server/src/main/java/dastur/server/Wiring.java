@@ -26,6 +26,7 @@ import dastur.server.api.ReachRoutes;
 import dastur.server.api.RehearsalRoutes;
 import dastur.server.api.RotaRoutes;
 import dastur.server.api.RunRoutes;
+import dastur.server.api.SecretRoutes;
 import dastur.server.api.SessionRoutes;
 import dastur.server.api.SetUpRoutes;
 import dastur.server.api.SignalRoutes;
@@ -68,6 +69,7 @@ import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
+import dastur.store.StoredSecrets;
 import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
@@ -132,6 +134,8 @@ public final class Wiring implements AutoCloseable {
         DemoClock demoClock = demo ? new DemoClock(settings.clock(), organisation) : null;
         InstantSource clock = demoClock == null ? settings.clock() : demoClock;
         standins = demo ? standins(settings, folder, demoClock, wake) : null;
+        StoredSecrets secrets = new StoredSecrets(database, folder.secretsKey());
+        folder.handOverSecrets(values -> secrets.takeOver(values, clock.instant()));
         if (standins != null) {
             Demo.prepare(database, outside(standins), clock.instant());
         }
@@ -154,7 +158,7 @@ public final class Wiring implements AutoCloseable {
                 ? null
                 : new Chat(new Chat.Means(
                         new MatrixConnector(new MatrixConnector.Settings(
-                                chatServer, () -> folder.secret(standins == null ? "chat" : Demo.SECRET))),
+                                chatServer, () -> secrets.find(standins == null ? "chat" : Demo.SECRET))),
                         chats,
                         commands,
                         tickets,
@@ -164,7 +168,7 @@ public final class Wiring implements AutoCloseable {
         DecisionLinks links = new DecisionLinks(folder.linkKey());
         MailThreads threads = new MailThreads(folder.linkKey());
         MailAsks asks = new MailAsks(database);
-        MailInbox inbox = inbox(settings, folder, standins);
+        MailInbox inbox = inbox(settings, secrets, standins);
         FormDrafts drafts = new FormDrafts(database);
         workers = new Workers(new Workers.Means(
                 outbox,
@@ -179,7 +183,7 @@ public final class Wiring implements AutoCloseable {
                 connectors,
                 mail,
                 workflows::connection,
-                folder::secret,
+                secrets::find,
                 organisation::person,
                 clock,
                 settings.callLease(),
@@ -242,7 +246,7 @@ public final class Wiring implements AutoCloseable {
                 drafts,
                 new SetUp(database),
                 new Journal(database),
-                folder::secretNames,
+                secrets,
                 new Passwords(),
                 means);
         web = new WebServer(
@@ -278,16 +282,16 @@ public final class Wiring implements AutoCloseable {
     }
 
     /** The mailbox to which people answer; null where none is named. */
-    private static @Nullable MailInbox inbox(Settings settings, DataFolder folder, @Nullable Standins standins) {
+    private static @Nullable MailInbox inbox(Settings settings, StoredSecrets secrets, @Nullable Standins standins) {
         if (standins != null) {
             return new MailInbox(new MailInbox.Settings(
-                    "127.0.0.1", standins.mailbox().imapPort(), false, Mailbox.OWN, () -> folder.secret(Demo.SECRET)));
+                    "127.0.0.1", standins.mailbox().imapPort(), false, Mailbox.OWN, () -> secrets.find(Demo.SECRET)));
         }
         Settings.Inbox named = settings.inbox();
         return named == null
                 ? null
                 : new MailInbox(new MailInbox.Settings(
-                        named.host(), named.port(), named.port() != 143, named.user(), () -> folder.secret("mailbox")));
+                        named.host(), named.port(), named.port() != 143, named.user(), () -> secrets.find("mailbox")));
     }
 
     private static Demo.Outside outside(Standins standins) {
@@ -339,6 +343,7 @@ public final class Wiring implements AutoCloseable {
                         FilesOfTickets.of(app),
                         FindingRoutes.of(app),
                         KnownAnswerRoutes.of(app),
+                        SecretRoutes.of(app),
                         SetUpRoutes.of(app))
                 .flatMap(s -> s)
                 .toList();

@@ -75,6 +75,7 @@ final class BadAnswers implements AutoCloseable {
                         send(out, "HTTP/1.1 302 Found\r\nLocation: http://127.0.0.1:1/\r\nContent-Length: 0\r\n\r\n"));
         unclear.put("yes-but-no-json", says(200, "<html>done</html>"));
         unclear.put("yes-but-half-json", says(200, "{\"lock\":\"L-"));
+        unclear.put("yes-but-nul-bytes", says(200, "\u0000\u0000done\u0000"));
         unclear.put("yes-but-empty", says(200, ""));
         unclear.put("yes-with-nothing", (s, out) -> send(out, "HTTP/1.1 204 No Content\r\n\r\n"));
         unclear.put("yes-but-a-list", says(200, "[1,2]"));

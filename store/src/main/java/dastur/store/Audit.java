@@ -53,6 +53,7 @@ public final class Audit {
         long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
         long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
         database.read(session -> session.doReturningWork(c -> beside(c, findings)));
+        findings.addAll(new JournalAudit(database).run());
         long tickets = 0;
         long entries = 0;
         String after = "";
@@ -211,7 +212,7 @@ public final class Audit {
     private static int beside(Connection c, List<Finding> findings) throws SQLException {
         List<String> gone = Straight.query(
                 c,
-                "select distinct l.ticket from log_leaf l where l.ticket not like 'epoch %'"
+                "select distinct l.ticket from log_leaf l where l.ticket not like 'epoch %' and l.ticket <> 'journal'"
                         + " and not exists (select 1 from ticket_head h where h.ticket = l.ticket) order by l.ticket",
                 r -> r.getString(1));
         gone.forEach(t -> findings.add(new Finding(t, 0, "the log knows it, but it is not there: it was deleted")));

@@ -77,7 +77,7 @@ public final class Database implements AutoCloseable {
         config.setMaximumPoolSize(CONNECTIONS);
         config.setAutoCommit(false);
         config.setPoolName("dastur");
-        config.setMinimumIdle(Math.min(CONNECTIONS, 2 + dialect.scribes()));
+        config.setMinimumIdle(dialect == Dialect.H2 ? CONNECTIONS : 2 + dialect.scribes());
         config.setConnectionTimeout(PATIENCE.toMillis());
         this.durability = durability;
         this.cases = new StoredCases(mac);
@@ -164,7 +164,7 @@ public final class Database implements AutoCloseable {
             }
             Flyway.configure()
                     .dataSource(pool)
-                    .locations(dialect.scripts())
+                    .locations(dialect.scripts(), "classpath:db/common")
                     .load()
                     .migrate();
             Configuration hibernate = new Configuration();

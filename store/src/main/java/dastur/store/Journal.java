@@ -1,15 +1,23 @@
 package dastur.store;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dastur.core.json.CanonicalJson;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
+import dastur.core.record.Seal;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.GeneratedValue;
 import jakarta.persistence.GenerationType;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -58,7 +66,49 @@ public final class Journal {
         String did;
 
         @Nullable String detail;
+
+        /** Counts the lines of the chain; null of one that an earlier release wrote. */
+        @Nullable Long seq;
+
+        /** SHA-256 of what was set, in canonical JSON; null where nothing was. */
+        @Column(name = "set_hash")
+        @Nullable String setHash;
+
+        @Nullable String hash;
+
+        /** What is hashed: all of the line, and the hash of the one before. */
+        String sealed(String previous) {
+            Map<String, Object> text = new TreeMap<>(Map.of(
+                    "v",
+                    1,
+                    "record",
+                    RECORD,
+                    "seq",
+                    Objects.requireNonNull(seq),
+                    "at",
+                    Json.tree(at),
+                    "by",
+                    person,
+                    "subject",
+                    subject,
+                    "id",
+                    subjectId,
+                    "did",
+                    did,
+                    "previous",
+                    previous));
+            if (detail != null) {
+                text.put("detail", detail);
+            }
+            if (setHash != null) {
+                text.put("set", setHash);
+            }
+            return CanonicalJson.write(text);
+        }
     }
+
+    /** By what the log knows the journal. */
+    static final String RECORD = "journal";
 
     private final Database database;
 
@@ -87,31 +137,99 @@ public final class Journal {
                 size);
     }
 
+    /** Whether something has ever been set up by somebody. */
+    public boolean knows(String subject, String id) {
+        return database.read(session -> session.createSelectionQuery(
+                                "select count(*) from JournalRow where subject = ?1 and subjectId = ?2", Long.class)
+                        .setParameter(1, subject)
+                        .setParameter(2, id)
+                        .getSingleResult()
+                > 0);
+    }
+
     /** Writes a line of its own, where nothing else is changed. */
     public void write(By by, String subject, String id, String did, @Nullable String detail) {
         database.run(session -> write(session, by, subject, id, did, detail));
     }
 
     static void write(StatelessSession session, By by, String subject, String id, String did, @Nullable String detail) {
+        write(session, by, subject, id, did, detail, null);
+    }
+
+    /** @param set what the subject is now; null where nothing was set */
+    private static void write(
+            StatelessSession session,
+            By by,
+            String subject,
+            String id,
+            String did,
+            @Nullable String detail,
+            @Nullable Object set) {
         Row row = new Row();
-        row.at = by.at();
+        row.at = by.at().truncatedTo(ChronoUnit.MILLIS);
         row.person = by.person().value();
         row.subject = subject;
         row.subjectId = id;
         row.did = did;
         row.detail = detail == null ? null : Texts.clip(detail, MAX_DETAIL);
+        row.setHash = set == null ? null : hashOf(set);
+        session.doWork(c -> chain(c, row));
         session.insert(row);
+    }
+
+    /** The hash of what something is, as a line names it. */
+    static String hashOf(Object set) {
+        return Seal.hash(CanonicalJson.write(withoutNothing(Json.tree(set))));
+    }
+
+    /** Canonical JSON knows no null: what is nothing is left out. */
+    private static JsonNode withoutNothing(JsonNode node) {
+        if (node.isObject()) {
+            ObjectNode kept = Json.mapper().createObjectNode();
+            node.properties().stream()
+                    .filter(p -> !p.getValue().isNull())
+                    .forEach(p -> kept.set(p.getKey(), withoutNothing(p.getValue())));
+            return kept;
+        }
+        if (node.isArray()) {
+            ArrayNode kept = Json.mapper().createArrayNode();
+            node.forEach(n -> kept.add(n.isNull() ? Json.mapper().createObjectNode() : withoutNothing(n)));
+            return kept;
+        }
+        return node;
+    }
+
+    /** Makes the line the next of the chain, and has it entered into the log. Who writes another meanwhile waits. */
+    private static void chain(Connection c, Row row) throws SQLException {
+        Straight.update(c, "update journal_head set seq = seq + 1 where id = 1");
+        Row before = Straight.query(c, "select seq, head from journal_head where id = 1", r -> {
+                    Row head = new Row();
+                    head.seq = r.getLong(1);
+                    head.hash = r.getString(2);
+                    return head;
+                })
+                .getFirst();
+        row.seq = before.seq;
+        row.hash = Seal.hash(row.sealed(Objects.requireNonNull(before.hash)));
+        Straight.update(c, "update journal_head set head = ? where id = 1", row.hash);
+        Straight.update(c, "insert into log_pending (ticket, seq, hash) values (?, ?, ?)", RECORD, row.seq, row.hash);
     }
 
     /** Writes what a change made of something: made, changed with each difference, or nothing when all is the same. */
     static void changed(StatelessSession session, By by, String subject, String id, Optional<?> before, Object after) {
+        changed(session, by, subject, id, before, after, after);
+    }
+
+    /** @param set what the audit compares with what is there: without what other lines set */
+    static void changed(
+            StatelessSession session, By by, String subject, String id, Optional<?> before, Object after, Object set) {
         if (before.isEmpty()) {
-            write(session, by, subject, id, "made", null);
+            write(session, by, subject, id, "made", null, set);
             return;
         }
         List<String> differences = differences(flat(before.get()), flat(after));
         if (!differences.isEmpty()) {
-            write(session, by, subject, id, "changed", String.join("; ", differences));
+            write(session, by, subject, id, "changed", String.join("; ", differences), set);
         }
     }
 

@@ -75,22 +75,43 @@ public final class Outbox {
      * @param lease names the taker
      */
     public List<Taken> take(String kind, int most, Instant now, Duration length, String lease) {
+        return take(kind, most, now, length, lease, List.of());
+    }
+
+    /** The queue of a call: each has its own, under the name of its connection. */
+    static String queue(String connection, VisitId visit) {
+        return connection + "/" + visit;
+    }
+
+    /** @param busy connections whose calls are left for later */
+    public List<Taken> take(String kind, int most, Instant now, Duration length, String lease, List<String> busy) {
+        StringBuilder others = new StringBuilder();
+        for (int i = 0; i < busy.size(); i++) {
+            others.append(" and substring(queue from 1 for ?")
+                    .append(4 + 2 * i)
+                    .append(") <> ?")
+                    .append(5 + 2 * i);
+        }
         return database.writeIf(
                 session -> {
                     Instant leasedUntil = databaseTime(session).plus(length);
                     // The first of every queue, then the second of each, and so on: whoever has twenty mails keeps
                     // nobody waiting.
-                    List<String> fair = session.createNativeQuery(
+                    var candidates = session.createNativeQuery(
                                     "select x.id from (select y.id, y.due, row_number() over (partition by y.queue order by y.due, y.id) as place"
                                             + " from (select id, queue, due from outbox where kind = ?1 and due <= ?2"
-                                            + " and (leased_until is null or leased_until < " + now() + ")"
+                                            + " and (leased_until is null or leased_until < " + now() + ")" + others
                                             + " order by due, id fetch first " + LOOKED_AT + " rows only) y) x"
                                             + " order by x.place, x.due, x.id fetch first ?3 rows only",
                                     String.class)
                             .setParameter(1, kind)
                             .setParameter(2, now)
-                            .setParameter(3, most)
-                            .getResultList();
+                            .setParameter(3, most);
+                    for (int i = 0; i < busy.size(); i++) {
+                        String beginning = busy.get(i) + "/";
+                        candidates.setParameter(4 + 2 * i, beginning.length()).setParameter(5 + 2 * i, beginning);
+                    }
+                    List<String> fair = candidates.getResultList();
                     List<Rows.OutboxRow> rows = fair.isEmpty()
                             ? List.of()
                             : session.createNativeQuery(

@@ -14,8 +14,11 @@ import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -28,7 +31,53 @@ public final class SetUp {
 
     private record CiAndRelations(ConfigurationItem ci, Collection<Relation> relations) {}
 
+    private static final String PERSON = "person";
+    private static final String GROUP = "group";
+    private static final String SERVICE = "service";
+    private static final Map<String, Class<?>> DOCUMENTS = Map.of(
+            References.CALENDAR,
+            WorkingCalendar.class,
+            References.ROTA,
+            Rota.class,
+            References.LADDER,
+            Ladder.class,
+            References.ACTION,
+            Action.class,
+            References.CONNECTION,
+            Connection.class,
+            References.SETTING,
+            Organisation.Parts.class);
+
     private final Database database;
+
+    /** Whether the audit compares what lines about such a subject set with what is there. */
+    static boolean isCompared(String subject) {
+        return List.of(PERSON, GROUP, SERVICE).contains(subject) || DOCUMENTS.containsKey(subject);
+    }
+
+    /** What something is now, as a line of the journal would set it; null when it is not there or not compared. */
+    static @Nullable Object now(StatelessSession session, String subject, String id) {
+        return switch (subject) {
+            case PERSON -> {
+                Rows.PersonRow row = session.get(Rows.PersonRow.class, id);
+                yield row == null ? null : References.person(row);
+            }
+            case GROUP -> {
+                Rows.TeamRow row = session.get(Rows.TeamRow.class, id);
+                yield row == null ? null : References.group(session, row);
+            }
+            case SERVICE -> {
+                Rows.ServiceRow row = session.get(Rows.ServiceRow.class, id);
+                yield row == null ? null : References.service(row);
+            }
+            default -> {
+                Class<?> type = DOCUMENTS.get(subject);
+                yield type == null
+                        ? null
+                        : References.document(session, subject, id, type).orElse(null);
+            }
+        };
+    }
 
     public SetUp(Database database) {
         this.database = database;
@@ -50,6 +99,10 @@ public final class SetUp {
                 return false;
             }
             Organisation.write(session, person, old.map(row -> row.password).orElse(null));
+            Map<String, Group> groupsBefore = new TreeMap<>();
+            Stream.concat(before.stream().flatMap(b -> b.groups().stream()), groups.stream())
+                    .forEach(g -> Optional.ofNullable(session.get(Rows.TeamRow.class, g.value()))
+                            .ifPresent(row -> groupsBefore.put(g.value(), References.group(session, row))));
             session.createMutationQuery("delete TeamMemberRow where key.person = ?1")
                     .setParameter(1, id)
                     .executeUpdate();
@@ -63,7 +116,15 @@ public final class SetUp {
             }
             PersonAndGroups after = new PersonAndGroups(
                     person, groups.stream().distinct().sorted().toList());
-            Journal.changed(session, by, "person", id, before, after);
+            Journal.changed(session, by, PERSON, id, before, after, person);
+            // Who is in a group stands at the group, so that one line says what it is.
+            groupsBefore.forEach((group, was) -> Journal.changed(
+                    session,
+                    by,
+                    GROUP,
+                    group,
+                    Optional.of(was),
+                    References.group(session, session.get(Rows.TeamRow.class, group))));
             References.changed(session);
             return true;
         });
@@ -117,7 +178,7 @@ public final class SetUp {
             Optional<Group> before =
                     Optional.ofNullable(session.get(Rows.TeamRow.class, id)).map(t -> References.group(session, t));
             Organisation.write(session, group);
-            Journal.changed(session, by, "group", id, before, group);
+            Journal.changed(session, by, GROUP, id, before, group);
         });
     }
 
@@ -127,7 +188,7 @@ public final class SetUp {
             Optional<Service> before =
                     Optional.ofNullable(session.get(Rows.ServiceRow.class, id)).map(References::service);
             Organisation.write(session, service);
-            Journal.changed(session, by, "service", id, before, service);
+            Journal.changed(session, by, SERVICE, id, before, service);
         });
     }
 

@@ -134,7 +134,7 @@ final class StandingRows implements Standing.Changes {
                 call.visit().value(),
                 "call",
                 "call",
-                call.visit().value(),
+                Outbox.queue(call.call().connection(), call.visit()),
                 Json.write(new Outbox.CallPayload(
                         call.action().value(), call.attempt(), call.key(), call.repeat(), call.call())),
                 at,

@@ -35,13 +35,15 @@ public final class Texts {
         }
     }
 
+    /** Whether a text that somebody gives can be kept everywhere: well-formed, and without U+0000. */
+    public static boolean keepable(String text) {
+        return wellFormed(text) && text.indexOf(0) < 0;
+    }
+
     /** Whether every surrogate in the text has its partner; RFC 8785 cannot carry others (D21). */
     public static boolean wellFormed(String text) {
         for (int i = 0; i < text.length(); i++) {
             char c = text.charAt(i);
-            if (c == 0) {
-                return false;
-            }
             if (Character.isHighSurrogate(c)) {
                 if (i + 1 == text.length() || !Character.isLowSurrogate(text.charAt(i + 1))) {
                     return false;

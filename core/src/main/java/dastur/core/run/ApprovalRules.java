@@ -300,7 +300,7 @@ final class ApprovalRules {
     }
 
     private static Optional<Refusal> problemWithText(@Nullable String text) {
-        return Texts.blank(text) || text.length() > Texts.MAX_TEXT || !Texts.wellFormed(text)
+        return Texts.blank(text) || text.length() > Texts.MAX_TEXT || !Texts.keepable(text)
                 ? Optional.of(Refusal.invalid("text", "Write 1 to " + Texts.MAX_TEXT + " characters."))
                 : Optional.empty();
     }
@@ -380,7 +380,7 @@ final class ApprovalRules {
                 && (!c.yes()
                         || !votes.terms().mayAddConditions()
                         || c.condition().length() > Texts.MAX_TEXT
-                        || !Texts.wellFormed(c.condition()))) {
+                        || !Texts.keepable(c.condition()))) {
             return Optional.of(Refusal.invalid(
                     "condition", "Only a yes may carry a condition, and only where '" + votes.name() + "' allows it."));
         }
@@ -390,7 +390,7 @@ final class ApprovalRules {
             return Optional.of(
                     Refusal.invalid("comment", "Say why you decline: '" + votes.name() + "' asks for a comment."));
         }
-        if (c.comment() != null && (c.comment().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.comment()))) {
+        if (c.comment() != null && (c.comment().length() > Texts.MAX_TEXT || !Texts.keepable(c.comment()))) {
             return Optional.of(Refusal.invalid("comment", "A comment has at most " + Texts.MAX_TEXT + " characters."));
         }
         return Optional.empty();

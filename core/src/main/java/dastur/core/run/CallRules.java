@@ -279,7 +279,7 @@ final class CallRules {
         if (person.isEmpty()) {
             return Optional.of(Refusal.notYours("Only a person can look at it."));
         }
-        if (c.note() != null && (c.note().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.note()))) {
+        if (c.note() != null && (c.note().length() > Texts.MAX_TEXT || !Texts.keepable(c.note()))) {
             return Optional.of(Refusal.invalid("note", "A note has at most " + Texts.MAX_TEXT + " characters."));
         }
         d.emit(

@@ -135,7 +135,7 @@ final class Checks {
         if (Texts.blank(c.reason()) && c.verdict() == Command.ReviewVerdict.ACCEPT) {
             return Optional.of(Refusal.invalid("reason", "Say why it is acceptable: the reason goes onto the record."));
         }
-        if (c.reason() != null && (c.reason().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.reason()))) {
+        if (c.reason() != null && (c.reason().length() > Texts.MAX_TEXT || !Texts.keepable(c.reason()))) {
             return Optional.of(Refusal.invalid("reason", "A reason has at most " + Texts.MAX_TEXT + " characters."));
         }
         Step step = d.step(visit.get());

@@ -73,7 +73,7 @@ final class TaskRules {
                         name(task.claimedBy()) + " has claimed '" + task.name() + "'. Ask them to pass it on.",
                         null));
             }
-            if (Texts.blank(c.reason()) || c.reason().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.reason())) {
+            if (Texts.blank(c.reason()) || c.reason().length() > Texts.MAX_TEXT || !Texts.keepable(c.reason())) {
                 return Optional.of(Refusal.invalid("reason", "Say why you pass it on: it goes onto the record."));
             }
             if (new Parties(d).active(c.to()).isEmpty()) {
@@ -100,7 +100,7 @@ final class TaskRules {
     /** Others are asked to help: it is offered to them as well, and stays with whoever has it. */
     Optional<Refusal> askHelp(Command.AskHelp c) {
         return onTask(c.visit(), (visit, task, person) -> {
-            if (Texts.blank(c.text()) || c.text().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.text())) {
+            if (Texts.blank(c.text()) || c.text().length() > Texts.MAX_TEXT || !Texts.keepable(c.text())) {
                 return Optional.of(Refusal.invalid("text", "Say what you need help with."));
             }
             List<PersonId> asked = new Parties(d).active(c.to());
@@ -140,7 +140,7 @@ final class TaskRules {
             if (wrong.isPresent()) {
                 return wrong;
             }
-            if (c.note() != null && (c.note().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.note()))) {
+            if (c.note() != null && (c.note().length() > Texts.MAX_TEXT || !Texts.keepable(c.note()))) {
                 return Optional.of(Refusal.invalid("note", "A note has at most " + Texts.MAX_TEXT + " characters."));
             }
             d.emit(

@@ -133,7 +133,7 @@ final class TicketRules {
         if (Texts.blank(c.text())) {
             return Optional.of(Refusal.invalid("text", "Write something first."));
         }
-        if (c.text().length() > Texts.MAX_TEXT || !Texts.wellFormed(c.text())) {
+        if (c.text().length() > Texts.MAX_TEXT || !Texts.keepable(c.text())) {
             return Optional.of(Refusal.invalid("text", "A note has at most " + Texts.MAX_TEXT + " characters."));
         }
         d.emitTicket(new Event.NoteAdded(c.toRequester(), c.text()));
@@ -162,7 +162,7 @@ final class TicketRules {
     }
 
     Optional<Refusal> attach(Command.AttachFile c) {
-        if (Texts.blank(c.name()) || c.name().length() > 200 || !Texts.wellFormed(c.name())) {
+        if (Texts.blank(c.name()) || c.name().length() > 200 || !Texts.keepable(c.name())) {
             return Optional.of(Refusal.invalid("name", "A file's name has 1 to 200 characters."));
         }
         if (!c.hash().matches("[0-9a-f]{64}") || c.size() < 1) {

@@ -65,7 +65,7 @@ public record Field(
             return Optional.of(
                     "'" + label + "' may have at most " + limit() + " characters, but has " + text.length() + ".");
         }
-        if (value instanceof String text && !Texts.wellFormed(text)) {
+        if (value instanceof String text && !Texts.keepable(text)) {
             return Optional.of("'" + label + "' holds a broken character.");
         }
         return Optional.empty();

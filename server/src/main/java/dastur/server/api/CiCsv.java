@@ -135,7 +135,7 @@ public final class CiCsv {
     }
 
     private static void bounded(String where, @Nullable String text, int most, boolean needed) {
-        if (needed && Texts.blank(text) || text != null && (text.length() > most || !Texts.wellFormed(text))) {
+        if (needed && Texts.blank(text) || text != null && (text.length() > most || !Texts.keepable(text))) {
             throw new Wrong(where, "'" + where + "' has " + (needed ? "1" : "0") + " to " + most + " characters.");
         }
     }

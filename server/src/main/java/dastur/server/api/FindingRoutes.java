@@ -79,7 +79,7 @@ public final class FindingRoutes {
 
     private Object save(Request q) {
         ViewBody body = q.body(ViewBody.class);
-        if (Texts.blank(body.name()) || body.name().length() > 100 || !Texts.wellFormed(body.name())) {
+        if (Texts.blank(body.name()) || body.name().length() > 100 || !Texts.keepable(body.name())) {
             throw Problem.invalid("name", "A view's name has 1 to 100 characters.")
                     .end();
         }

@@ -111,7 +111,7 @@ public final class KnownAnswerRoutes {
     }
 
     private static void bounded(String where, @Nullable String text, int most) {
-        if (Texts.blank(text) || text.length() > most || !Texts.wellFormed(text)) {
+        if (Texts.blank(text) || text.length() > most || !Texts.keepable(text)) {
             throw Problem.invalid(where, "'" + where + "' has 1 to " + most + " characters.")
                     .end();
         }

@@ -139,7 +139,7 @@ public final class SetUpRoutes {
     }
 
     static String name(@Nullable String text) {
-        if (Texts.blank(text) || text.length() > 200 || !Texts.wellFormed(text)) {
+        if (Texts.blank(text) || text.length() > 200 || !Texts.keepable(text)) {
             throw Problem.invalid("name", "A name has 1 to 200 characters.").end();
         }
         return text.strip();
@@ -332,10 +332,7 @@ public final class SetUpRoutes {
     }
 
     private Object automation(Request q) {
-        return new AutomationView(
-                app.workflows().connections(),
-                app.workflows().actions(),
-                app.secrets().get());
+        return new AutomationView(app.workflows().connections(), app.workflows().actions(), SecretRoutes.names(app));
     }
 
     private Object connection(Request q) {
@@ -356,11 +353,11 @@ public final class SetUpRoutes {
             throw Problem.invalid("allowedHosts", "A host is a name or address, with a port where it has one.")
                     .end();
         }
-        if (connection.secret() != null && !app.secrets().get().contains(connection.secret())) {
+        if (connection.secret() != null && !SecretRoutes.names(app).contains(connection.secret())) {
             throw Problem.invalid(
                             "secret",
                             "There is no secret '" + Texts.clip(connection.secret(), 60)
-                                    + "'. Put it into the data folder first: docs/operators.md says how.")
+                                    + "'. Set it first, under Secrets.")
                     .end();
         }
         app.setUp().connection(by(app, q), connection);

@@ -2,14 +2,17 @@ package dastur.server.demo;
 
 import dastur.core.people.PersonId;
 import dastur.core.record.Mac;
+import dastur.core.workflow.Connection;
 import dastur.server.auth.Secrets;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.Database;
 import dastur.store.Durability;
+import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
+import dastur.store.SetUp;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.io.IOException;
@@ -81,8 +84,18 @@ public final class Demo {
         Workflows workflows = new Workflows(database);
         Organisation organisation = new Organisation(database);
         DemoWorkflows demo = new DemoWorkflows(workflows);
-        demo.connect(outside.http());
-        DemoNetwork.connect(workflows, outside);
+        Journal journal = new Journal(database);
+        Journal.By administrator = new Journal.By(new PersonId("halvard"), now);
+        // Where somebody has changed one by hand, the journal says what it is, and so it must when it moves.
+        Consumer<Connection> set = c -> {
+            if (journal.knows("connection", c.key())) {
+                new SetUp(database).connection(administrator, c);
+            } else {
+                workflows.putConnection(c);
+            }
+        };
+        DemoWorkflows.connect(set, outside.http());
+        DemoNetwork.connect(set, outside);
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
             demo.build(now.minus(BEFORE_HISTORY));

@@ -21,6 +21,7 @@ import dastur.store.Workflows;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 
 /** Workflows that ship beside those that are at work in the demo: to start by hand, to read, and to begin from. */
@@ -31,9 +32,8 @@ final class DemoLibrary {
         this.workflows = workflows;
     }
 
-    static void connect(Workflows workflows, String standins) {
-        workflows.putConnection(
-                new Connection("partner", "The partner's ticket desk", standins, List.of(), DemoWorkflows.SECRET));
+    static void connect(Consumer<Connection> set, String standins) {
+        set.accept(new Connection("partner", "The partner's ticket desk", standins, List.of(), DemoWorkflows.SECRET));
     }
 
     void build(Instant at) {

@@ -8,6 +8,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.store.Workflows;
 import java.util.List;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 
 /** What the demo reaches otherwise than over HTTP: the boards on their piers by SSH, the company's names by DNS (N46). */
@@ -17,10 +18,9 @@ final class DemoNetwork {
 
     private DemoNetwork() {}
 
-    static void connect(Workflows workflows, Demo.Outside outside) {
-        workflows.putConnection(
-                new Connection("piers", "Gateway of the piers", outside.devices(), List.of(), DemoWorkflows.SECRET));
-        workflows.putConnection(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
+    static void connect(Consumer<Connection> set, Demo.Outside outside) {
+        set.accept(new Connection("piers", "Gateway of the piers", outside.devices(), List.of(), DemoWorkflows.SECRET));
+        set.accept(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
     }
 
     static void actions(Workflows workflows) {

@@ -28,6 +28,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Consumer;
 
 /** The workflows that ship, and the actions and ladders they use. */
 final class DemoWorkflows {
@@ -45,10 +46,10 @@ final class DemoWorkflows {
     }
 
     /** The stand-ins' address may be another after each start. */
-    void connect(String standins) {
-        workflows.putConnection(new Connection("lanes", "Lane controller", standins, List.of(), SECRET));
-        DemoLibrary.connect(workflows, standins);
-        workflows.putConnection(new Connection("kiosks", "Kiosk manager", standins, List.of(), SECRET));
+    static void connect(Consumer<Connection> set, String standins) {
+        set.accept(new Connection("lanes", "Lane controller", standins, List.of(), SECRET));
+        DemoLibrary.connect(set, standins);
+        set.accept(new Connection("kiosks", "Kiosk manager", standins, List.of(), SECRET));
     }
 
     void build(Instant at) {

@@ -143,8 +143,12 @@ public final class Request {
         }
     }
 
-    /** No list of ours has places without a value. */
+    /** No list of ours has places without a value, and no text the character that not every database keeps. */
     private static void noEmptyPlaces(JsonNode node, String where) {
+        if (node.isTextual() && node.textValue().indexOf(0) >= 0) {
+            throw Problem.malformed(Texts.clip(where, 120), "The character U+0000 cannot be kept; leave it out.")
+                    .end();
+        }
         if (node.isArray()) {
             for (int i = 0; i < node.size(); i++) {
                 String place = where + "[" + i + "]";
@@ -155,8 +159,15 @@ public final class Request {
                 noEmptyPlaces(node.get(i), place);
             }
         } else if (node.isObject()) {
-            node.properties()
-                    .forEach(p -> noEmptyPlaces(p.getValue(), where.isEmpty() ? p.getKey() : where + "." + p.getKey()));
+            node.properties().forEach(p -> {
+                String place = where.isEmpty() ? p.getKey() : where + "." + p.getKey();
+                if (p.getKey().indexOf(0) >= 0) {
+                    throw Problem.malformed(
+                                    Texts.clip(where, 120), "The character U+0000 cannot be kept; leave it out.")
+                            .end();
+                }
+                noEmptyPlaces(p.getValue(), place);
+            });
         }
     }
 

@@ -120,6 +120,12 @@ public final class WebServer implements AutoCloseable {
     }
 
     private void serve(Route route, Context ctx) {
+        boolean nul = ctx.pathParamMap().values().stream().anyMatch(v -> v.indexOf(0) >= 0)
+                || ctx.queryParamMap().values().stream().flatMap(List::stream).anyMatch(v -> v.indexOf(0) >= 0);
+        if (nul) {
+            throw Problem.malformed(null, "The address holds the character U+0000, which nothing here is called by.")
+                    .end();
+        }
         Optional<Caller> caller = whoIs(Credentials.of(ctx), route.method() != HandlerType.GET);
         Optional<Person> person = caller.map(Caller::person);
         if (route.right() != Right.ANYBODY) {

@@ -110,7 +110,7 @@ public final class Replies implements AutoCloseable {
             LOG.info("a mail was left alone: it answers nothing that was asked of its sender");
             return;
         }
-        String text = Written.of(reply.text());
+        String text = Written.of(reply.text().replace("\u0000", ""));
         @Nullable String answer = answered(asked.get(), reply.id(), text);
         if (answer != null) {
             say(person.get(), reply, answer);

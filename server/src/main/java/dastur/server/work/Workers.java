@@ -45,6 +45,7 @@ import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -60,7 +61,10 @@ import org.slf4j.LoggerFactory;
 public final class Workers implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Workers.class);
     /** How many pieces of work of each kind are under way at once, at most. */
-    private static final int CALLS = 64;
+    private static final int CALLS = 400;
+
+    /** Of these so many to one peer, or a few more: a peer that is slow leaves the rest to others. */
+    private static final int CALLS_A_PEER = 16;
 
     private static final int MESSAGES = 32;
     private static final int ROOMS = 8;
@@ -127,6 +131,9 @@ public final class Workers implements AutoCloseable {
     private final Crew alarms = crew(ALARMS);
     private final Crew care = crew(CARE);
     private final Map<String, Taken> underWay = new ConcurrentHashMap<>();
+    /** How many calls are under way to each peer, by its connection. */
+    private final Map<String, AtomicInteger> underPeer = new ConcurrentHashMap<>();
+
     private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
     /** Calls whose lease somebody else has now: what comes of them here no longer counts. */
     private final Set<String> lost = ConcurrentHashMap.newKeySet();
@@ -319,7 +326,34 @@ public final class Workers implements AutoCloseable {
     }
 
     private boolean takeCalls() {
-        return take("call", calls, means.callLease(), this::call);
+        List<String> busy = underPeer.entrySet().stream()
+                .filter(p -> p.getValue().get() >= CALLS_A_PEER)
+                .map(Map.Entry::getKey)
+                .toList();
+        int free = calls.free();
+        if (free == 0) {
+            return false;
+        }
+        List<Taken> taken = means.outbox()
+                .take("call", Math.min(free, AT_ONCE), means.clock().instant(), means.callLease(), lease, busy);
+        taken.forEach(this::beginCall);
+        return !taken.isEmpty();
+    }
+
+    private void beginCall(Taken taken) {
+        String peer = taken.call().call().connection();
+        AtomicInteger underWayThere = underPeer.computeIfAbsent(peer, p -> new AtomicInteger());
+        underWayThere.incrementAndGet();
+        boolean begun = calls.begin(() -> {
+            try {
+                call(taken);
+            } finally {
+                underWayThere.decrementAndGet();
+            }
+        });
+        if (!begun) {
+            underWayThere.decrementAndGet();
+        }
     }
 
     private boolean takeMails() {

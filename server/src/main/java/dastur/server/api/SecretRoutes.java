@@ -1,0 +1,97 @@
+package dastur.server.api;
+
+import dastur.core.json.Texts;
+import dastur.core.people.PersonId;
+import dastur.core.workflow.Connection;
+import dastur.server.App;
+import dastur.server.auth.Right;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.StoredSecrets;
+import java.time.Instant;
+import java.util.List;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** What connections sign in with: set and taken away by administrators, never shown (M6). */
+public final class SecretRoutes {
+    private static final Pattern NAME = Pattern.compile("[A-Za-z][A-Za-z0-9._-]{0,63}");
+    private static final int MOST = 10_000;
+
+    /** That there is a secret. @param by who set it; null where it stood in a file @param usedBy the names of connections */
+    record SecretView(String name, Instant at, @Nullable PersonId by, List<String> usedBy) {}
+
+    record SecretBody(String value) {
+        /** A body stands in no log. */
+        @Override
+        public String toString() {
+            return "SecretBody";
+        }
+    }
+
+    private final App app;
+
+    private SecretRoutes(App app) {
+        this.app = app;
+    }
+
+    public static Stream<Route> of(App app) {
+        SecretRoutes r = new SecretRoutes(app);
+        return Stream.of(
+                Route.list("/api/secrets", Right.ADMINISTER, "Which secrets there are", SecretView.class, q -> r.all()),
+                Route.put("/api/secrets/{name}", Right.ADMINISTER, "Set a secret", SecretBody.class, null, r::set),
+                Route.delete(
+                        "/api/secrets/{name}", Right.ADMINISTER, "Take away a secret that nothing uses", r::remove));
+    }
+
+    private List<SecretView> all() {
+        return app.secrets().all().stream()
+                .map(s -> new SecretView(s.name(), s.at(), s.by(), usersOf(s.name())))
+                .toList();
+    }
+
+    static List<String> names(App app) {
+        return app.secrets().all().stream().map(StoredSecrets.Known::name).toList();
+    }
+
+    private List<String> usersOf(String secret) {
+        return app.workflows().connections().stream()
+                .filter(c -> secret.equals(c.secret()))
+                .map(Connection::name)
+                .sorted()
+                .toList();
+    }
+
+    private Object set(Request q) {
+        String name = q.context().pathParam("name");
+        if (!NAME.matcher(name).matches()) {
+            throw Problem.invalid(
+                            "name",
+                            "A secret's name begins with a letter and has at most 64 letters, digits, dots, dashes and underscores.")
+                    .end();
+        }
+        String value = Request.needed(q.body(SecretBody.class).value(), "value");
+        if (Texts.blank(value) || value.length() > MOST) {
+            throw Problem.invalid("value", "A secret has 1 to 10,000 characters.")
+                    .end();
+        }
+        app.secrets().set(SetUpRoutes.by(app, q), name, value);
+        return null;
+    }
+
+    private Object remove(Request q) {
+        String name = q.context().pathParam("name");
+        List<String> users = usersOf(name);
+        if (!users.isEmpty()) {
+            throw Problem.conflict("It is used by " + String.join(", ", users) + ". Give that another one first.")
+                    .end();
+        }
+        if (!app.secrets().remove(SetUpRoutes.by(app, q), name)) {
+            throw Problem.notFound("There is no secret '" + Texts.clip(name, 60) + "'.")
+                    .end();
+        }
+        return null;
+    }
+}
