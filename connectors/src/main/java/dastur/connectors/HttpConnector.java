@@ -31,11 +31,16 @@ import org.jspecify.annotations.Nullable;
 public final class HttpConnector implements Connector {
     private static final Duration CONNECT = Duration.ofSeconds(5);
 
-    private final HttpClient client = HttpClient.newBuilder()
-            .version(HttpClient.Version.HTTP_1_1)
-            .followRedirects(HttpClient.Redirect.NEVER)
-            .connectTimeout(CONNECT)
-            .build();
+    /** For asking only: what is asked again over another connection does no harm. */
+    private final HttpClient asking = client();
+
+    private static HttpClient client() {
+        return HttpClient.newBuilder()
+                .version(HttpClient.Version.HTTP_1_1)
+                .followRedirects(HttpClient.Redirect.NEVER)
+                .connectTimeout(CONNECT)
+                .build();
+    }
 
     /** The secret is sent as a bearer token (RFC 6750). */
     @Override
@@ -193,9 +198,20 @@ public final class HttpConnector implements Connector {
                     method,
                     body == null ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(body));
             long start = System.nanoTime();
-            HttpResponse<InputStream> response =
-                    client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
-            String text = Bounded.read(response, Answers.MAX_ANSWER, Duration.ofNanos(deadline - System.nanoTime()));
+            // What may change something goes over a connection of its own: one that was kept from before may be closed
+            // by the
+            // other side just then, and nobody could say whether the call had arrived.
+            HttpClient client = method.equals("GET") ? asking : client();
+            HttpResponse<InputStream> response;
+            String text;
+            try {
+                response = client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
+                text = Bounded.read(response, Answers.MAX_ANSWER, Duration.ofNanos(deadline - System.nanoTime()));
+            } finally {
+                if (client != asking) {
+                    client.shutdownNow();
+                }
+            }
             lastLine = method + " " + uri + " → " + response.statusCode() + " in "
                     + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, Answers.MAX_LOGGED);
             return judge(response.statusCode(), text);

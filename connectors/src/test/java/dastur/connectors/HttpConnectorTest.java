@@ -232,7 +232,9 @@ class HttpConnectorTest {
         Connection other =
                 new Connection("lanes", "Lane controller", "http://lanes.kestrel.example:80", List.of(), null);
         Event.Call aside = call("@127.0.0.1:" + server.getAddress().getPort() + "/close", null, List.of());
-        assertThat(connector.call(aside, other, null, heartbeat)).isInstanceOf(CallOutcome.Failed.class);
+        assertThat(connector.call(aside, other, null, heartbeat))
+                .isInstanceOfSatisfying(
+                        CallOutcome.Fault.class, f -> assertThat(f.sent()).isFalse());
         assertThat(reached).hasValue(0);
     }
 
