@@ -35,7 +35,7 @@ export function ConnectionDialog({
         });
         onMade?.(key);
       }}
-      stale={["automation"]}
+      stale={["automation", "secrets"]}
       onClose={onClose}
     >
       {(at) => (

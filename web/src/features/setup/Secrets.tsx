@@ -58,7 +58,7 @@ export function Secrets() {
               {s.usedBy.length === 0 ? "used by no connection" : `used by ${s.usedBy.join(", ")}`} ·{" "}
               <span title={exact(s.at)}>
                 set {moment(s.at, now)}
-                {s.by ? ` by ${nameOf(s.by)}` : ", from the file"}
+                {s.by ? ` by ${nameOf(s.by)}` : ", from secrets.properties"}
               </span>
             </p>
           </li>
