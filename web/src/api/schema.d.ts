@@ -7316,6 +7316,10 @@ export interface components {
             key: string;
             witness?: components["schemas"]["KeepingRoutesWitnessView"];
             copies: components["schemas"]["KeepingRoutesCopyView"][];
+            copiesEveryHours?: number;
+            copiesKept: number;
+            copyTrouble?: string;
+            passing: components["schemas"]["KeepingRoutesPassingView"];
             audit?: components["schemas"]["KeepingRoutesAuditView"];
         };
         Checkpoint: {
@@ -7342,6 +7346,18 @@ export interface components {
             tickets: number;
             changes: number;
         };
+        KeepingRoutesPassingView: {
+            /** Format: date-time */
+            begunAt?: string;
+            tickets: number;
+            problems: number;
+            findings: components["schemas"]["AuditFinding"][];
+        };
+        AuditFinding: {
+            where: string;
+            seq: number;
+            what: string;
+        };
         KeepingRoutesAuditView: {
             /** Format: date-time */
             at: string;
@@ -7351,11 +7367,6 @@ export interface components {
             entries: number;
             problems: number;
             findings: components["schemas"]["AuditFinding"][];
-        };
-        AuditFinding: {
-            where: string;
-            seq: number;
-            what: string;
         };
         NotationRoutesSentenceBody: {
             text: string;

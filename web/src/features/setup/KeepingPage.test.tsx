@@ -20,6 +20,8 @@ const WELL = {
     hash: "",
     signature: "",
   },
+  copiesKept: 0,
+  passing: { tickets: 0, problems: 0, findings: [] },
   copies: [{ name: "2026-03-02T070000Z", at: "2026-03-02T07:00:00Z", bytes: 12_400_000, tickets: 170, changes: 1100 }],
 };
 
@@ -71,6 +73,24 @@ describe("how what is kept stands", () => {
     expect(await screen.findByText(/on a server that 2 nodes share/)).toBeTruthy();
     expect(screen.queryByRole("button", { name: "Take a copy" })).toBeNull();
     expect(screen.getByRole("button", { name: "Go through everything" })).toBeTruthy();
+  });
+
+  it("says what it has found in passing, and what became of copies that it takes by itself", async () => {
+    const passing = {
+      begunAt: "2026-03-02T08:00:00Z",
+      tickets: 12,
+      problems: 1,
+      findings: [{ where: "I-1001", seq: 0, what: "its clock is not set as it should be" }],
+    };
+    play({
+      "GET /api/keeping": { ...WELL, passing, copiesEveryHours: 24, copiesKept: 7, copyTrouble: "the disk is full." },
+    });
+    show(<KeepingPage />, { as: HALVARD });
+    expect(await screen.findByText("One thing was not as written.")).toBeTruthy();
+    expect(screen.getByText("I-1001").closest("li")?.textContent).toContain("its clock is not set");
+    expect(screen.getByText(/so far 12 tickets/)).toBeTruthy();
+    expect(screen.getByText(/every 24 hours; the last 7 are kept/)).toBeTruthy();
+    expect(screen.getByText(/could not be taken: the disk is full/)).toBeTruthy();
   });
 
   it("offers nothing to those who only look", async () => {

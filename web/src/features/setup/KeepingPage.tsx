@@ -62,6 +62,7 @@ export function KeepingPage() {
         >
           {audit.isError && <Trouble error={audit.error} />}
           <Audited audit={k.audit} now={now} />
+          <Passing passing={k.passing} now={now} />
         </Part>
         <Part
           title="Copies"
@@ -79,6 +80,16 @@ export function KeepingPage() {
             <p className="max-w-prose">
               The database is on a server that {k.nodes === 1 ? "one node uses" : `${k.nodes} nodes share`}. Copy it
               with the server's own means, together with the data folder of a node.
+            </p>
+          )}
+          {k.copyTrouble && (
+            <p className="mb-2 max-w-prose text-late">The copy that was due could not be taken: {k.copyTrouble}</p>
+          )}
+          {!k.nodes && (
+            <p className="mb-2 max-w-prose text-ink-2">
+              {k.copiesEveryHours
+                ? `One is taken every ${k.copiesEveryHours === 1 ? "hour" : `${k.copiesEveryHours} hours`}; the last ${k.copiesKept} are kept.`
+                : "None is taken by itself: start with --copy-every HOURS for that."}
             </p>
           )}
           {!k.nodes && k.copies.length === 0 && (
@@ -151,6 +162,45 @@ function Witness({ witness, now }: { witness: Keeping["witness"]; now: number })
   );
 }
 
+/** What goes through all tickets by itself, a few a minute. */
+function Passing({ passing, now }: { passing: Keeping["passing"]; now: number }) {
+  return (
+    <>
+      <p className="mt-2 max-w-prose text-ink-2">
+        By itself all of it is gone through within a week
+        {passing.begunAt ? (
+          <>
+            ; this time since <span title={exact(passing.begunAt)}>{moment(passing.begunAt, now)}</span>, so far{" "}
+            {passing.tickets === 1 ? "one ticket" : `${passing.tickets} tickets`}
+          </>
+        ) : (
+          "; the next round begins within a minute"
+        )}
+        .{" "}
+        {passing.problems > 0 && (
+          <strong className="text-late">
+            {passing.problems === 1 ? "One thing was" : `${passing.problems} things were`} not as written.
+          </strong>
+        )}
+      </p>
+      <Findings findings={passing.findings} />
+    </>
+  );
+}
+
+function Findings({ findings }: { findings: Keeping["passing"]["findings"] }) {
+  return (
+    <ul className="mt-2 max-w-prose">
+      {findings.map((f) => (
+        <li key={`${f.where}${f.seq}${f.what}`} className="border-t border-hairline py-1.5">
+          <span className="font-mono text-sm">{f.where}</span>
+          {f.seq > 0 && <span className="text-ink-2">, from entry {f.seq}</span>}: {f.what}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 function Audited({ audit, now }: { audit: Keeping["audit"]; now: number }) {
   if (!audit) return <p className="text-ink-2">None since the application was started.</p>;
   return (
@@ -166,14 +216,7 @@ function Audited({ audit, now }: { audit: Keeping["audit"]; now: number }) {
           </strong>
         )}
       </p>
-      <ul className="mt-2 max-w-prose">
-        {audit.findings.map((f) => (
-          <li key={`${f.where}${f.seq}${f.what}`} className="border-t border-hairline py-1.5">
-            <span className="font-mono text-sm">{f.where}</span>
-            {f.seq > 0 && <span className="text-ink-2">, from entry {f.seq}</span>}: {f.what}
-          </li>
-        ))}
-      </ul>
+      <Findings findings={audit.findings} />
     </>
   );
 }

@@ -260,7 +260,7 @@ public final class Backup {
         return Seal.hash(Files.readString(from.resolve(MANIFEST), StandardCharsets.UTF_8));
     }
 
-    private static void delete(Path folder) {
+    static void delete(Path folder) {
         if (!Files.exists(folder)) {
             return;
         }

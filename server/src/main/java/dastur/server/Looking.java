@@ -5,18 +5,28 @@ import dastur.store.Database;
 import dastur.store.Keeping;
 import dastur.store.Nodes;
 import dastur.store.RecordLog;
+import java.io.UncheckedIOException;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** What an administrator does to look after what is kept, while the application runs: copies, audits, going on after a restore. */
 public final class Looking {
+    private static final Logger LOG = LoggerFactory.getLogger(Looking.class);
+    /** Once a minute, all tickets within seven days (K12). */
+    private static final long GOES_A_WEEK = 7 * 24 * 60;
+
+    private static final int MOST_FINDINGS = 100;
     private static final DateTimeFormatter NAME =
             DateTimeFormatter.ofPattern("yyyy-MM-dd'T'HHmmss'Z'").withZone(ZoneOffset.UTC);
 
@@ -30,6 +40,10 @@ public final class Looking {
     private final @Nullable WitnessFile witness;
     private final AtomicBoolean busy = new AtomicBoolean();
     private volatile @Nullable Audited last;
+    private final Duration copiesEvery;
+    private final int copiesKept;
+    private final List<Audit.Finding> passed = new ArrayList<>();
+    private volatile @Nullable String copyTrouble;
 
     Looking(Database database, RecordLog log, Settings settings, @Nullable WitnessFile witness) {
         this.witness = witness;
@@ -37,6 +51,8 @@ public final class Looking {
         this.log = log;
         this.keeping = new Keeping(database);
         this.data = settings.data();
+        this.copiesEvery = settings.copies().every();
+        this.copiesKept = settings.copies().kept();
     }
 
     private Path backups() {
@@ -79,6 +95,70 @@ public final class Looking {
             last = done;
             return done;
         });
+    }
+
+    /**
+     * What is looked after by itself; to be called each minute, by one node. Some tickets are audited, so that all are within a
+     * week, and a copy is taken where one is due.
+     */
+    void inPassing(Instant now) {
+        List<Audit.Finding> found = new Audit(database, log).inPassing(now, GOES_A_WEEK);
+        for (Audit.Finding f : found) {
+            LOG.error("not as written: {}{}: {}", f.where(), f.seq() > 0 ? ", from entry " + f.seq() : "", f.what());
+        }
+        synchronized (passed) {
+            found.stream()
+                    .filter(f -> !passed.contains(f))
+                    .limit(MOST_FINDINGS - passed.size())
+                    .forEach(passed::add);
+        }
+        if (!copiesEvery.isZero() && !database.isShared()) {
+            copyWhenDue(now);
+        }
+    }
+
+    private void copyWhenDue(Instant now) {
+        List<Backup.Taken> there = Backup.in(backups());
+        if (!there.isEmpty() && there.getFirst().at().plus(copiesEvery).isAfter(now)) {
+            return;
+        }
+        try {
+            if (take(now).isPresent()) {
+                copyTrouble = null;
+                Backup.in(backups()).stream()
+                        .skip(copiesKept)
+                        .forEach(old -> Backup.delete(backups().resolve(old.name())));
+            }
+        } catch (Backup.Damaged | UncheckedIOException e) {
+            LOG.error("the copy that is due could not be taken", e);
+            copyTrouble = e.getMessage();
+        }
+    }
+
+    /** Why the last copy that was due could not be taken; empty when it was. */
+    public Optional<String> copyTrouble() {
+        return Optional.ofNullable(copyTrouble);
+    }
+
+    /** How often a copy is taken by itself; zero where none is. */
+    public Duration copiesEvery() {
+        return database.isShared() ? Duration.ZERO : copiesEvery;
+    }
+
+    public int copiesKept() {
+        return copiesKept;
+    }
+
+    /** How far the audit in passing has come. */
+    public Audit.Passing passing() {
+        return new Audit(database, log).passing();
+    }
+
+    /** What the audit in passing has found since the application was started. */
+    public List<Audit.Finding> passed() {
+        synchronized (passed) {
+            return List.copyOf(passed);
+        }
     }
 
     /** The last audit since the application was started. */

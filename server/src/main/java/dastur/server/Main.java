@@ -178,6 +178,18 @@ public final class Main {
                         "A file in another place, to which a signed statement of how far the log reaches is appended each minute.")
         private Path witness;
 
+        @Option(
+                names = "--copy-every",
+                defaultValue = "0",
+                description = "Hours between copies that are taken by themselves; 0 for none (${DEFAULT-VALUE}).")
+        private int copyEvery;
+
+        @Option(
+                names = "--copies-kept",
+                defaultValue = "7",
+                description = "So many copies stay; older ones are deleted (${DEFAULT-VALUE}).")
+        private int copiesKept;
+
         @CommandLine.Mixin
         private OnServer onServer = new OnServer();
 
@@ -210,7 +222,10 @@ public final class Main {
                     proxies,
                     durability,
                     witness,
-                    onServer.server(new DataFolder(dataFolder())));
+                    onServer.server(new DataFolder(dataFolder())),
+                    copyEvery == 0
+                            ? Settings.Copies.NONE
+                            : new Settings.Copies(Duration.ofHours(copyEvery), copiesKept));
             if (demo && settings.database() != null) {
                 throw new IllegalArgumentException("The demo brings its own database; leave --database out.");
             }

@@ -21,6 +21,7 @@ import org.jspecify.annotations.Nullable;
  * @param durability what an acknowledged change outlives
  * @param witness a file to which signed statements of how far the log reaches are appended; null for none
  * @param database the server on which records are kept, which several nodes may share; null for a file in the folder
+ * @param copies which copies are taken by themselves
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -37,7 +38,8 @@ public record Settings(
         List<String> proxies,
         Durability durability,
         @Nullable Path witness,
-        Database.@Nullable Server database) {
+        Database.@Nullable Server database,
+        Copies copies) {
     /** Settings of an application that people reach on this machine. */
     public Settings(
             Path data,
@@ -47,7 +49,22 @@ public record Settings(
             Duration callLease,
             MailServer mail,
             DemoSettings demo) {
-        this(data, host, port, clock, callLease, mail, demo, null, null, null, List.of(), Durability.POWER, null, null);
+        this(
+                data,
+                host,
+                port,
+                clock,
+                callLease,
+                mail,
+                demo,
+                null,
+                null,
+                null,
+                List.of(),
+                Durability.POWER,
+                null,
+                null,
+                Copies.NONE);
     }
 
     /** The same, with records on a server. */
@@ -66,7 +83,19 @@ public record Settings(
                 proxies,
                 durability,
                 witness,
-                server);
+                server,
+                copies);
+    }
+
+    /** Copies that are taken by themselves. @param every zero for none @param kept how many of them; older ones are deleted */
+    public record Copies(Duration every, int kept) {
+        public static final Copies NONE = new Copies(Duration.ZERO, 0);
+
+        public Copies {
+            if (!every.isZero() && (every.isNegative() || kept < 1)) {
+                throw new IllegalArgumentException("Copies are taken every so many hours, and at least one is kept.");
+            }
+        }
     }
 
     /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */

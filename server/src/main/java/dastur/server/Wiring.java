@@ -170,6 +170,7 @@ public final class Wiring implements AutoCloseable {
         MailAsks asks = new MailAsks(database);
         MailInbox inbox = inbox(settings, secrets, standins);
         FormDrafts drafts = new FormDrafts(database);
+        Looking looking = new Looking(database, log, settings, witness);
         workers = new Workers(new Workers.Means(
                 outbox,
                 commands,
@@ -177,6 +178,7 @@ public final class Wiring implements AutoCloseable {
                 witness == null ? checkpoint -> {} : witness::give,
                 new Keeping(database),
                 nodes,
+                looking::inPassing,
                 tickets,
                 cases,
                 new Signals(database),
@@ -226,7 +228,7 @@ public final class Wiring implements AutoCloseable {
                 tickets,
                 records,
                 log,
-                new Looking(database, log, settings, witness),
+                looking,
                 workflows,
                 organisation,
                 sessions,

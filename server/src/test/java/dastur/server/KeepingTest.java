@@ -12,7 +12,10 @@ import dastur.store.RecordLog;
 import java.io.Reader;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -65,6 +68,40 @@ class KeepingTest extends OnDemo {
             log.sign(Instant.now());
             return new Audit(database, log).run(done -> {});
         }
+    }
+
+    /** In passing: a copy where one is due, and no more than are to be kept. */
+    @Test
+    void copiesThatAreDueAreTakenAndOldOnesDeleted() {
+        Path data = folder.resolve("data");
+        Settings settings = new Settings(
+                data,
+                "127.0.0.1",
+                0,
+                InstantSource.system(),
+                Duration.ofSeconds(20),
+                Settings.LOCAL_MAIL,
+                Settings.DemoSettings.OFF,
+                null,
+                null,
+                null,
+                List.of(),
+                Durability.PROCESS,
+                null,
+                null,
+                new Settings.Copies(Duration.ofHours(1), 2));
+        Looking looking = new Looking(api.app().database(), api.app().app().log(), settings, null);
+        Instant later = Instant.now().plus(Duration.ofDays(1));
+        for (int minutes : new int[] {0, 30, 61, 90, 122, 183}) {
+            looking.inPassing(later.plus(Duration.ofMinutes(minutes)));
+        }
+        assertThat(looking.copyTrouble()).isEmpty();
+        List<Instant> taken = looking.backups(10).stream().map(Backup.Taken::at).toList();
+        assertThat(taken)
+                .containsExactly(
+                        later.plus(Duration.ofMinutes(183)).truncatedTo(ChronoUnit.MILLIS),
+                        later.plus(Duration.ofMinutes(122)).truncatedTo(ChronoUnit.MILLIS));
+        looking.backups(10).forEach(t -> Backup.delete(copies().resolve(t.name())));
     }
 
     @Test

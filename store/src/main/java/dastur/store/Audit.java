@@ -10,6 +10,8 @@ import dastur.core.run.Case;
 import dastur.core.ticket.TicketId;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.time.Instant;
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
@@ -50,10 +52,7 @@ public final class Audit {
     /** Goes through all of it. @param progress hears now and then how many tickets were looked at */
     public Report run(Consumer<Long> progress) {
         List<Finding> findings = new ArrayList<>();
-        long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
-        long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
-        database.read(session -> session.doReturningWork(c -> beside(c, findings)));
-        findings.addAll(new JournalAudit(database).run());
+        long[] log = whole(findings);
         long tickets = 0;
         long entries = 0;
         String after = "";
@@ -67,15 +66,84 @@ public final class Audit {
             after = page.getLast();
             page = tickets(after);
         }
-        return new Report(leaves, checkpoints, tickets, entries, findings);
+        return new Report(log[0], log[1], tickets, entries, findings);
     }
 
     private List<String> tickets(String after) {
+        return tickets(after, PAGE);
+    }
+
+    private List<String> tickets(String after, int most) {
         return database.read(session -> session.createSelectionQuery(
                         "select ticket from HeadRow where ticket > ?1 order by ticket", String.class)
                 .setParameter(1, after)
-                .setMaxResults(PAGE)
+                .setMaxResults(most)
                 .getResultList());
+    }
+
+    /**
+     * How far going through all tickets a few at a time has come.
+     *
+     * @param tickets how many were looked at in this round
+     * @param begunAt when this round was begun; null before the first
+     */
+    public record Passing(
+            long tickets,
+            @Nullable Instant begunAt,
+            @Nullable String place) {}
+
+    public Passing passing() {
+        return database.read(session -> session.doReturningWork(Audit::passing));
+    }
+
+    private static Passing passing(Connection c) throws SQLException {
+        return Straight.query(
+                        c,
+                        "select upto, begun_at, place from progress where name = 'audit'",
+                        r -> new Passing(
+                                r.getLong(1),
+                                r.getObject(2, OffsetDateTime.class) == null
+                                        ? null
+                                        : r.getObject(2, OffsetDateTime.class).toInstant(),
+                                r.getString(3)))
+                .getFirst();
+    }
+
+    /**
+     * Looks at the next few tickets, so many that all of them are looked at in so many goes (K12). After the last it begins
+     * anew, with the log and what stands beside tickets.
+     *
+     * @return what was found this time
+     */
+    public List<Finding> inPassing(Instant now, long goes) {
+        List<Finding> findings = new ArrayList<>();
+        Passing before = passing();
+        if (before.begunAt() == null) {
+            whole(findings);
+        }
+        long all = database.read(session -> session.createSelectionQuery("select count(*) from HeadRow", Long.class)
+                .getSingleResult());
+        int most = Math.clamp((all + goes - 1) / goes, 1, PAGE);
+        List<String> some = tickets(before.place() == null ? "" : before.place(), most);
+        some.forEach(t -> ticket(new TicketId(t), findings));
+        boolean over = some.size() < most;
+        Instant begun = before.begunAt() == null ? now : before.begunAt();
+        database.run(session -> session.doWork(c -> Straight.update(
+                c,
+                "update progress set upto = ?, begun_at = ?, place = ? where name = 'audit'",
+                over ? 0L : before.tickets() + some.size(),
+                over ? null : begun,
+                over ? null : some.getLast())));
+        return findings;
+    }
+
+    /** The log, and what stands beside tickets. @return leaves and checkpoints */
+    private long[] whole(List<Finding> findings) {
+        long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
+        long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
+        database.read(session -> session.doReturningWork(c -> beside(c, findings)));
+        findings.addAll(new JournalAudit(database).run());
+        return new long[] {leaves, checkpoints};
     }
 
     // --- the log

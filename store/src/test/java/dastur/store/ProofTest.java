@@ -15,6 +15,7 @@ import dastur.core.ticket.TicketId;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
@@ -242,6 +243,26 @@ class ProofTest {
         new Rebuilding(database).all(done -> {});
         assertThat(new Audit(database, log()).run(done -> {}).findings().toString())
                 .doesNotContain("ticket is missing");
+    }
+
+    /** A few at a time: in so many goes all were looked at, and what is wrong with one is found within them. */
+    @Test
+    void goneThroughInPassingAllAreLookedAt() {
+        for (int i = 10; i < 17; i++) {
+            KillTarget.write(cases, new TicketId("I-" + i));
+        }
+        sign();
+        Audit audit = new Audit(database, log());
+        int goes = 4;
+        for (int go = 0; go < 2 * goes + 2; go++) {
+            assertThat(audit.inPassing(Instant.now(), goes)).isEmpty();
+        }
+        alter("update ticket set title = 'Nothing' where id = 'I-15'");
+        List<Audit.Finding> found = new ArrayList<>();
+        for (int go = 0; go < goes + 1; go++) {
+            found.addAll(audit.inPassing(Instant.now(), goes));
+        }
+        assertThat(found).isNotEmpty().allSatisfy(f -> assertThat(f.where()).isEqualTo("I-15"));
     }
 
     @Test

@@ -25,6 +25,9 @@ public final class KeepingRoutes {
      *
      * @param heldSince since when nothing goes out, because the database was restored; null while things go out
      * @param refused why nothing is signed any more; null while all is well
+     * @param passing how far all tickets are gone through by themselves, within a week, and what was found since the start
+     * @param copiesEveryHours how often a copy is taken by itself; null where none is
+     * @param copyTrouble why the last one that was due could not be taken
      * @param nodes how many nodes share the database's server; null where it is a file of this process
      * @param newest the newest signed statement of how far the log reaches; null when there is none yet
      */
@@ -36,7 +39,14 @@ public final class KeepingRoutes {
             String key,
             @Nullable WitnessView witness,
             List<CopyView> copies,
+            @Nullable Long copiesEveryHours,
+            int copiesKept,
+            @Nullable String copyTrouble,
+            PassingView passing,
             @Nullable AuditView audit) {}
+
+    /** @param begunAt when this round was begun; null between two */
+    record PassingView(@Nullable Instant begunAt, long tickets, int problems, List<Audit.Finding> findings) {}
 
     /** Who is given signed statements. @param trouble why none can be given */
     record WitnessView(@Nullable Instant givenAt, @Nullable String trouble) {}
@@ -98,7 +108,19 @@ public final class KeepingRoutes {
                                 w.givenAt().orElse(null), w.trouble().orElse(null)))
                         .orElse(null),
                 app.looking().backups(COPIES).stream().map(KeepingRoutes::copy).toList(),
+                app.looking().copiesEvery().isZero()
+                        ? null
+                        : app.looking().copiesEvery().toHours(),
+                app.looking().copiesKept(),
+                app.looking().copyTrouble().orElse(null),
+                passing(),
                 app.looking().lastAudit().map(KeepingRoutes::audit).orElse(null));
+    }
+
+    private PassingView passing() {
+        Audit.Passing p = app.looking().passing();
+        List<Audit.Finding> found = app.looking().passed();
+        return new PassingView(p.begunAt(), p.tickets(), found.size(), found);
     }
 
     private static CopyView copy(Backup.Taken t) {

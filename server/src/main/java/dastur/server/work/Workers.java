@@ -79,6 +79,7 @@ public final class Workers implements AutoCloseable {
     private static final Duration MAIL_LEASE = Duration.ofSeconds(60);
     private static final Duration ERRAND_LEASE = Duration.ofSeconds(30);
     private static final Duration ANSWERS_KEPT = Duration.ofDays(30);
+    private static final Duration LOOK_EVERY = Duration.ofMinutes(1);
     private static final Duration RECHECK_EVERY = Duration.ofMinutes(5);
     private static final Duration FORGET_EVERY = Duration.ofHours(1);
     private static final Duration LOG_EVERY = Duration.ofSeconds(1);
@@ -90,6 +91,7 @@ public final class Workers implements AutoCloseable {
      * @param callLease how long a taken call stays with its worker without a sign of life
      * @param secret a secret's value by its name
      * @param witness is given signed statements of how far the log reaches
+     * @param lookAfter looks after what is kept; called each minute
      * @param threads names mails that may be answered; null where answers are not read
      * @param address where people reach the application, for links in mails
      */
@@ -100,6 +102,7 @@ public final class Workers implements AutoCloseable {
             Consumer<Checkpoint> witness,
             Keeping keeping,
             Nodes nodes,
+            Consumer<Instant> lookAfter,
             Tickets tickets,
             Cases cases,
             Signals signals,
@@ -151,12 +154,14 @@ public final class Workers implements AutoCloseable {
     private volatile Instant lastForgot = Instant.MIN;
     private String refusedBefore = "";
     private volatile Instant lastRecheck;
+    private volatile Instant lastLook;
 
     public Workers(Means means) {
         this.means = means;
         this.messages = new Messages(means);
         this.errands = new Errands(means.commands(), means.tickets());
         this.lastRecheck = means.clock().instant();
+        this.lastLook = lastRecheck;
     }
 
     private Crew crew(int places) {
@@ -239,6 +244,16 @@ public final class Workers implements AutoCloseable {
         }
     }
 
+    /** What is kept is looked after a little each minute. */
+    private void lookAfter() {
+        Instant now = means.clock().instant();
+        if (!lastLook.plus(LOOK_EVERY).isAfter(now)
+                && means.nodes().has(Nodes.Duty.CARE)
+                && care.begin(() -> means.lookAfter().accept(now))) {
+            lastLook = now;
+        }
+    }
+
     private void tellOfCis() {
         if (!changedCis.isEmpty()) {
             care.begin(() -> changedCis.keySet().forEach(ci -> {
@@ -268,6 +283,7 @@ public final class Workers implements AutoCloseable {
                 tellOfCis();
                 lookForKeptSignals();
                 recheckAll();
+                lookAfter();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();
                 }
