@@ -64,15 +64,18 @@ public final class Bench {
         System.out.println("threads | engine steps/s | raw transactions/s | ratio");
         for (int threads : new int[] {1, 16}) {
             long[] before = database.written();
+            long[] syncsBefore = database.synced();
             Rates rates = beside(threads, raw, steps);
             long[] after = database.written();
+            long[] syncs = database.synced();
             System.out.printf(
-                    "%7d | %14.0f | %18.0f | %.2f; %.1f changes a group%n",
+                    "%7d | %14.0f | %18.0f | %.2f; %.1f changes a group, %.2f ms a sync%n",
                     threads,
                     rates.engine(),
                     rates.raw(),
                     rates.ratio(),
-                    (after[1] - before[1]) / (double) Math.max(1, after[0] - before[0]));
+                    (after[1] - before[1]) / (double) Math.max(1, after[0] - before[0]),
+                    (syncs[1] - syncsBefore[1]) / 1e6 / Math.max(1, syncs[0] - syncsBefore[0]));
         }
     }
 

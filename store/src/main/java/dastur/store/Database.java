@@ -359,6 +359,11 @@ public final class Database implements AutoCloseable {
         return tidying;
     }
 
+    /** How often what was committed was brought to the disk since it was opened, and how many nanoseconds that took. */
+    public long[] synced() {
+        return sync.done();
+    }
+
     /** How many groups of changes were written since it was opened, and how many changes in them. */
     public long[] written() {
         long[] all = new long[2];

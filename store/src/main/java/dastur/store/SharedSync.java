@@ -1,5 +1,6 @@
 package dastur.store;
 
+import java.util.concurrent.atomic.LongAdder;
 import java.util.concurrent.locks.Condition;
 import java.util.concurrent.locks.ReentrantLock;
 
@@ -15,8 +16,16 @@ final class SharedSync {
     private long done;
     private boolean underWay;
 
+    private final LongAdder syncs = new LongAdder();
+    private final LongAdder nanos = new LongAdder();
+
     SharedSync(Runnable toDisk) {
         this.toDisk = toDisk;
+    }
+
+    /** How often something was brought to the disk, and how many nanoseconds that took. */
+    long[] done() {
+        return new long[] {syncs.sum(), nanos.sum()};
     }
 
     /** Ends when everything that was committed before this was called is on the disk. */
@@ -37,9 +46,12 @@ final class SharedSync {
             lock.unlock();
         }
         boolean there = false;
+        long began = System.nanoTime();
         try {
             toDisk.run();
             there = true;
+            nanos.add(System.nanoTime() - began);
+            syncs.increment();
         } finally {
             lock.lock();
             try {
