@@ -50,7 +50,8 @@ final class Scribe implements AutoCloseable {
     /** Called when nobody can say any more what is kept. */
     private final Runnable fatal;
 
-    private final BlockingQueue<Waiting> queue = new ArrayBlockingQueue<>(WAITING);
+    private final Duration patience;
+    private final BlockingQueue<Waiting> queue;
     private final Thread thread;
     private volatile boolean closed;
     private @Nullable Waiting next;
@@ -61,6 +62,13 @@ final class Scribe implements AutoCloseable {
     private final LongAdder changes = new LongAdder();
 
     Scribe(DataSource source, Announcing announcing, Runnable sync, Runnable fatal) {
+        this(source, announcing, sync, fatal, WAITING, PATIENCE);
+    }
+
+    /** @param waiting how many changes may wait @param patience how long somebody waits to be among them */
+    Scribe(DataSource source, Announcing announcing, Runnable sync, Runnable fatal, int waiting, Duration patience) {
+        this.queue = new ArrayBlockingQueue<>(waiting);
+        this.patience = patience;
         this.source = source;
         this.announcing = announcing;
         this.sync = sync;
@@ -81,7 +89,7 @@ final class Scribe implements AutoCloseable {
     CompletableFuture<Fate> write(Change change) {
         Waiting waiting = new Waiting(change, new CompletableFuture<>());
         try {
-            if (closed || !queue.offer(waiting, PATIENCE.toMillis(), TimeUnit.MILLISECONDS)) {
+            if (closed || !queue.offer(waiting, patience.toMillis(), TimeUnit.MILLISECONDS)) {
                 throw new Busy();
             }
         } catch (InterruptedException e) {
