@@ -63,6 +63,9 @@ final class Crash {
     private void run() throws Exception {
         long longest = 0;
         for (int kill = 1; kill <= kills; kill++) {
+            if (kill % 10 == 1) {
+                System.out.printf("life %d: %d answered, %d missing%n", kill, answered.get(), losses.size());
+            }
             long began = System.nanoTime();
             Process app = started();
             if (kill > 1) {
