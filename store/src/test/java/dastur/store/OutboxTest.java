@@ -2,6 +2,7 @@ package dastur.store;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dastur.core.run.VisitId;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -68,6 +69,30 @@ class OutboxTest {
         assertThat(take(10, NOW, "w")).containsExactly("first", "second");
         assertThat(outbox.nextDue()).hasValue(NOW.plusSeconds(1));
         assertThat(take(10, NOW.plusSeconds(1), "w")).containsExactly("later");
+    }
+
+    /** Of peers that are busy nothing is taken, however long it waits; a name that only begins alike is another peer. */
+    @Test
+    void whatGoesToBusyPeersIsLeftForLater() {
+        put("slow-1", Outbox.queue("lanes", new VisitId("I-1.1.1")), NOW.minusSeconds(9));
+        put("slow-2", Outbox.queue("lanes", new VisitId("I-2.1.1")), NOW.minusSeconds(8));
+        put("other", Outbox.queue("lanes-2", new VisitId("I-3.1.1")), NOW.minusSeconds(1));
+        put("third", Outbox.queue("kiosks", new VisitId("I-4.1.1")), NOW.minusSeconds(1));
+        assertThat(outbox.take("mail", 10, NOW, MINUTE, "w", List.of("lanes", "kiosks")))
+                .extracting(Outbox.Taken::id)
+                .containsExactly("other");
+        assertThat(take(10, NOW, "w")).containsExactly("slow-1", "slow-2", "third");
+    }
+
+    /** What somebody had who stops in order is there for the next at once; what others have is theirs. */
+    @Test
+    void whatIsHandedBackIsThereForTheNext() {
+        put("a", "mail:ada", NOW);
+        put("b", "mail:teo", NOW);
+        outbox.take("mail", 1, NOW, MINUTE, "one");
+        outbox.take("mail", 1, NOW, MINUTE, "two");
+        outbox.giveBack("one");
+        assertThat(take(10, NOW, "three")).containsExactly("a");
     }
 
     /** Two messages to one person must not overtake each other; a third person's does not wait for them. */
