@@ -198,8 +198,7 @@ public final class HttpConnector implements Connector {
                     method,
                     body == null ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(body));
             long start = System.nanoTime();
-            // What may change something goes over a connection of its own: one that was kept from before may be closed
-            // by the
+            // What may change something goes over a connection of its own: one kept from before may be closed by the
             // other side just then, and nobody could say whether the call had arrived.
             HttpClient client = method.equals("GET") ? asking : client();
             HttpResponse<InputStream> response;

@@ -67,26 +67,6 @@ public record Settings(
                 Copies.NONE);
     }
 
-    /** The same, with records on a server. */
-    public Settings on(Database.Server server) {
-        return new Settings(
-                data,
-                host,
-                port,
-                clock,
-                callLease,
-                mail,
-                demo,
-                address,
-                chat,
-                inbox,
-                proxies,
-                durability,
-                witness,
-                server,
-                copies);
-    }
-
     /** Copies that are taken by themselves. @param every zero for none @param kept how many of them; older ones are deleted */
     public record Copies(Duration every, int kept) {
         public static final Copies NONE = new Copies(Duration.ZERO, 0);
