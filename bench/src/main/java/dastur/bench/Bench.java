@@ -29,8 +29,9 @@ public final class Bench {
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
         onServer = List.of(arguments).contains("postgresql");
-        if (!List.of("all", "steps", "tickets", "design", "reading", "crash").contains(which)) {
-            System.err.println("bench: steps, tickets, design, reading, crash or all");
+        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file")
+                .contains(which)) {
+            System.err.println("bench: steps, tickets, design, reading, crash, file or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -43,7 +44,12 @@ public final class Bench {
             int kills = arguments.length > 1 ? Integer.parseInt(arguments[1]) : Crash.KILLS;
             inFolder(folder -> Crash.measure(folder, kills));
         }
-        if (List.of("design", "reading", "crash").contains(which)) {
+        if (which.equals("file")) {
+            int aSecond = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 100;
+            int steps = arguments.length > 2 ? Integer.parseInt(arguments[2]) : aSecond * 3_600;
+            inFolder(folder -> FileSize.measure(folder, aSecond, steps));
+        }
+        if (List.of("design", "reading", "crash", "file").contains(which)) {
             return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.

@@ -12,9 +12,11 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
@@ -22,7 +24,8 @@ import java.util.concurrent.atomic.AtomicLong;
 
 /**
  * The whole application is killed again and again while people raise tickets, do tasks, vote, write notes, save views and send
- * signals. After each start everything that was answered is looked for; at the end all of it is audited.
+ * signals. After each start what was answered in the life before, and some of what was before that, is looked for; at the end all
+ * of it is, and audited.
  */
 final class Crash {
     static final int KILLS = 100;
@@ -35,8 +38,13 @@ final class Crash {
     private final HttpClient http =
             HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
 
+    /** How many tickets of earlier lives are looked at after a kill; all of them are at the end, where what is lost still is. */
+    private static final int OF_BEFORE = 40;
+
     /** By ticket, the number of the last entry that was answered. */
     private final Map<String, Long> entries = new ConcurrentHashMap<>();
+    /** The tickets at which something was answered in the life that was killed last. */
+    private final Set<String> fresh = ConcurrentHashMap.newKeySet();
     /** By the id of a view, its name. */
     private final Map<String, String> views = new ConcurrentHashMap<>();
     /** By the id under which a signal was sent, its name. */
@@ -72,7 +80,7 @@ final class Crash {
                 longest = Math.max(longest, (System.nanoTime() - began) / 1_000_000);
             }
             try {
-                lookForAll(kill);
+                lookFor(kill, suspects());
                 live();
             } finally {
                 // Not destroyForcibly, which closes the pipes first: as an operating system kills.
@@ -83,7 +91,7 @@ final class Crash {
             }
         }
         Process last = started();
-        lookForAll(kills + 1);
+        lookFor(kills + 1, List.copyOf(entries.keySet()));
         new ProcessBuilder("kill", "-TERM", String.valueOf(last.pid())).start().waitFor();
         last.waitFor(30, TimeUnit.SECONDS);
         Process audit = java("audit", "--data", data.toString()).inheritIO().start();
@@ -239,6 +247,7 @@ final class Crash {
             return Json.mapper().createObjectNode();
         }
         JsonNode done = parsed(answer);
+        fresh.add(done.path("ticket").asText());
         entries.merge(done.path("ticket").asText(), done.path("seq").asLong(), Math::max);
         answered.incrementAndGet();
         return done;
@@ -281,17 +290,27 @@ final class Crash {
 
     // --- what is there
 
-    private void lookForAll(int kill) throws IOException, InterruptedException {
+    private List<String> suspects() {
+        List<String> before = new ArrayList<>(entries.keySet());
+        before.removeAll(fresh);
+        Collections.shuffle(before, random);
+        List<String> suspects = new ArrayList<>(fresh);
+        suspects.addAll(before.subList(0, Math.min(OF_BEFORE, before.size())));
+        fresh.clear();
+        return suspects;
+    }
+
+    private void lookFor(int kill, List<String> tickets) throws IOException, InterruptedException {
         Signed ada = signIn("ada");
-        for (Map.Entry<String, Long> ticket : entries.entrySet()) {
+        for (String ticket : tickets) {
+            long last = entries.get(ticket);
             HttpResponse<String> answer =
-                    send(ada, "GET", "/api/tickets/" + ticket.getKey() + "/record?after=100000", null, null);
+                    send(ada, "GET", "/api/tickets/" + ticket + "/record?after=100000", null, null);
             JsonNode record = parsed(answer);
             long there = record.path("total").asLong();
-            if (there < ticket.getValue() || !record.path("unbroken").asBoolean(true)) {
-                losses.add("before life " + kill + ": " + ticket.getKey() + " has " + there + " of " + ticket.getValue()
-                        + " entries");
-                entries.put(ticket.getKey(), there);
+            if (there < last || !record.path("unbroken").asBoolean(true)) {
+                losses.add("before life " + kill + ": " + ticket + " has " + there + " of " + last + " entries");
+                entries.put(ticket, there);
             }
         }
         String kept = send(ada, "GET", "/api/views", null, null).body();
