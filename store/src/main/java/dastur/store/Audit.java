@@ -6,6 +6,7 @@ import dastur.core.json.Json;
 import dastur.core.record.Checkpoint;
 import dastur.core.record.MerkleTree;
 import dastur.core.record.Seal;
+import dastur.core.record.Witnessed;
 import dastur.core.run.Case;
 import dastur.core.ticket.TicketId;
 import java.sql.Connection;
@@ -16,6 +17,7 @@ import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.Consumer;
@@ -42,8 +44,15 @@ public final class Audit {
     private final Database database;
     private final RecordLog log;
     private final Records records;
+    private final Witnessed.Receipts receipts;
 
     public Audit(Database database, RecordLog log) {
+        this(database, log, Witnessed.Receipts.NONE);
+    }
+
+    /** @param receipts looks at what witnesses gave back */
+    public Audit(Database database, RecordLog log, Witnessed.Receipts receipts) {
+        this.receipts = receipts;
         this.database = database;
         this.log = log;
         this.records = new Records(database, log);
@@ -142,6 +151,7 @@ public final class Audit {
         long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
         long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
         database.read(session -> session.doReturningWork(c -> beside(c, findings)));
+        findings.addAll(witnessed());
         findings.addAll(new JournalAudit(database).run());
         return new long[] {leaves, checkpoints};
     }
@@ -226,6 +236,24 @@ public final class Audit {
         } catch (JsonProcessingException e) {
             return Optional.empty();
         }
+    }
+
+    /** What witnesses were given is of this log, and what they gave back is genuine. */
+    private List<Finding> witnessed() {
+        List<Witnessed> all = database.read(session -> session.doReturningWork(Witnesses::all));
+        List<Finding> findings =
+                new ArrayList<>(against(all.stream().map(Witnessed::checkpoint).toList()));
+        for (Witnessed w : all) {
+            if (w.receipt() != null
+                    && receipts.check(Seal.hash(w.checkpoint().text()), w.receipt())
+                            instanceof Witnessed.Spoiled spoiled) {
+                findings.add(new Finding(
+                        "log",
+                        Objects.requireNonNullElse(w.checkpoint().size(), 0L),
+                        "what " + w.name() + " gave back at " + w.at() + " does not hold: " + spoiled.why()));
+            }
+        }
+        return findings;
     }
 
     /**

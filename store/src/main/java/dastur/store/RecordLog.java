@@ -9,12 +9,14 @@ import dastur.core.record.MerkleTree;
 import dastur.core.record.Seal;
 import dastur.core.record.Signer;
 import dastur.core.record.Signing;
+import dastur.core.record.Witnessed;
 import dastur.core.ticket.TicketId;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.OffsetDateTime;
+import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
@@ -228,18 +230,29 @@ public final class RecordLog {
     }
 
     private static Covered covered(StatelessSession session, Leaf leaf, Checkpoint checkpoint) {
-        List<String> path = session.doReturningWork(
-                connection -> MerkleTree.inclusion(new LogTiles(connection), leaf.number(), checkpoint.size()).stream()
-                        .map(HexFormat.of()::formatHex)
-                        .toList());
-        return new Covered(leaf.seq(), leaf.hash(), new Export.Proof(leaf.number(), path, checkpoint));
+        return session.doReturningWork(connection -> {
+            LogTiles tiles = new LogTiles(connection);
+            List<String> path = hex(MerkleTree.inclusion(tiles, leaf.number(), checkpoint.size()));
+            List<Witnessed.Shown> witnesses = new ArrayList<>();
+            for (Witnessed w : Witnesses.about(connection, leaf.number(), checkpoint.epoch(), checkpoint.size())) {
+                long given = w.checkpoint().size();
+                witnesses.add(new Witnessed.Shown(
+                        w,
+                        given == checkpoint.size()
+                                ? List.of()
+                                : hex(MerkleTree.consistency(tiles, given, checkpoint.size()))));
+            }
+            return new Covered(leaf.seq(), leaf.hash(), new Export.Proof(leaf.number(), path, checkpoint, witnesses));
+        });
+    }
+
+    private static List<String> hex(List<byte[]> hashes) {
+        return hashes.stream().map(HexFormat.of()::formatHex).toList();
     }
 
     /** The hashes that show that the log begins with one of a smaller size, in hexadecimal. */
     public List<String> consistency(long smaller, long size) {
         return database.read(session -> session.doReturningWork(
-                connection -> MerkleTree.consistency(new LogTiles(connection), smaller, size).stream()
-                        .map(HexFormat.of()::formatHex)
-                        .toList()));
+                connection -> hex(MerkleTree.consistency(new LogTiles(connection), smaller, size))));
     }
 }

@@ -11,6 +11,7 @@ import java.io.Reader;
 import java.security.KeyPair;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
@@ -43,12 +44,13 @@ public final class Export {
      *
      * @param leaf the number of its last change there, from 0
      * @param path the hashes that lead from the change to the checkpoint's root, in hexadecimal
+     * @param witnesses who was given how far the log reached, at this checkpoint or before
      */
-    public record Proof(long leaf, List<String> path, Checkpoint checkpoint) {}
+    public record Proof(long leaf, List<String> path, Checkpoint checkpoint, List<Witnessed.Shown> witnesses) {}
 
     /** The last line: what the record consists of and what shows that the log holds it, signed. */
     public static String trailer(TicketId ticket, long entries, String head, Proof proof, Instant at, KeyPair key) {
-        String text = CanonicalJson.write(Map.of(
+        Map<String, Object> trailer = new HashMap<>(Map.of(
                 "v",
                 2,
                 "ticket",
@@ -69,11 +71,39 @@ public final class Export {
                         proof.checkpoint().signature()),
                 "at",
                 Json.tree(at)));
+        if (!proof.witnesses().isEmpty()) {
+            trailer.put(
+                    "witnesses", proof.witnesses().stream().map(Export::witness).toList());
+        }
+        String text = CanonicalJson.write(trailer);
         ObjectNode line = Json.mapper().createObjectNode();
         line.put("trailer", text);
         line.put("signature", Signing.sign(text, key));
         line.put("key", Signing.publicKey(key));
         return line.toString();
+    }
+
+    private static Map<String, Object> witness(Witnessed.Shown shown) {
+        Witnessed w = shown.witnessed();
+        Map<String, Object> words = new HashMap<>(Map.of(
+                "kind",
+                w.kind().word(),
+                "name",
+                w.name(),
+                "at",
+                Json.tree(w.at()),
+                "checkpoint",
+                Map.of(
+                        "text",
+                        w.checkpoint().text(),
+                        "signature",
+                        w.checkpoint().signature()),
+                "consistency",
+                shown.consistency()));
+        if (w.receipt() != null) {
+            words.put("receipt", w.receipt());
+        }
+        return words;
     }
 
     /**
@@ -82,6 +112,7 @@ public final class Export {
      * @param problems what is wrong, in order; empty when the record is proved
      * @param key the key that signed the trailer, in base64; null without a trailer
      * @param log until when the log is shown to hold it, and how far; null where the export says nothing of a log
+     * @param seen by whom the log was seen outside, as far as this export says
      */
     public record Report(
             @Nullable String ticket,
@@ -89,7 +120,8 @@ public final class Export {
             long redacted,
             List<Problem> problems,
             @Nullable String key,
-            @Nullable InLog log) {
+            @Nullable InLog log,
+            List<Seen> seen) {
         public boolean proved() {
             return problems.isEmpty();
         }
@@ -97,6 +129,17 @@ public final class Export {
 
     /** That a checkpoint covers the record. @param size how many changes of all records the log had then */
     public record InLog(long checkpoint, Instant at, long size) {}
+
+    /**
+     * That somebody outside was given how far the log reached, and that the log of this export begins with it.
+     *
+     * @param kind how it was given: file, mail, post, or stamp (RFC 3161)
+     * @param given when, by the clock of whoever gave it
+     * @param all whether it covers all of this record; else what came last is newer
+     * @param receipt what a look at its receipt found; null where it gave none
+     */
+    public record Seen(
+            String kind, String name, Instant given, long size, boolean all, Witnessed.@Nullable Found receipt) {}
 
     /** A problem in a line of the file, counted from 1. */
     public record Problem(long line, String message) {}
@@ -108,7 +151,12 @@ public final class Export {
      *     that whoever holds it signed the end
      */
     public static Report check(Reader in, @Nullable String trusted) throws IOException {
-        return new Checker(trusted).check(new BufferedReader(in));
+        return check(in, trusted, Witnessed.Receipts.NONE);
+    }
+
+    /** The same. @param receipts looks at what witnesses gave back */
+    public static Report check(Reader in, @Nullable String trusted, Witnessed.Receipts receipts) throws IOException {
+        return new Checker(trusted, receipts).check(new BufferedReader(in));
     }
 
     private static final class Checker {
@@ -121,9 +169,12 @@ public final class Export {
         private final Seal.Redactions redactions = new Seal.Redactions();
         private boolean ended;
         private @Nullable InLog inLog;
+        private final Witnessed.Receipts receipts;
+        private final List<Seen> seen = new ArrayList<>();
 
-        Checker(@Nullable String trusted) {
+        Checker(@Nullable String trusted, Witnessed.Receipts receipts) {
             this.trusted = trusted;
+            this.receipts = receipts;
         }
 
         Report check(BufferedReader in) throws IOException {
@@ -145,7 +196,7 @@ public final class Export {
                         .unexplained()
                         .ifPresent(missing -> problem(missing, "entry " + missing + ": " + Seal.MISSING));
             }
-            return new Report(ticket, seq, redactions.count(), problems, key, inLog);
+            return new Report(ticket, seq, redactions.count(), problems, key, inLog, seen);
         }
 
         private void problem(long line, String message) {
@@ -269,6 +320,53 @@ public final class Export {
                     checkpoint.path("checkpoint").longValue(),
                     Instant.parse(checkpoint.path("at").asText()),
                     size);
+            for (JsonNode witness : trailer.path("witnesses")) {
+                seen(number, witness, trailer.path("leaf").longValue(), checkpoint);
+            }
+        }
+
+        /** What a witness was given was signed by the same key, and the log goes on from it. */
+        private void seen(long number, JsonNode witness, long leaf, JsonNode log)
+                throws com.fasterxml.jackson.core.JsonProcessingException {
+            String name = witness.path("name").asText();
+            String text = witness.path("checkpoint").path("text").asText();
+            if (key == null
+                    || !Signing.holds(
+                            text, witness.path("checkpoint").path("signature").asText(), key)) {
+                problem(number, "what " + name + " was given was not signed by this key");
+                return;
+            }
+            JsonNode given = Json.parse(text);
+            long size = given.path("size").longValue();
+            if (!goesOn(given, size, log, hashes(witness.path("consistency")))) {
+                problem(number, "the log of this export does not go on from what " + name + " was given");
+                return;
+            }
+            String receipt = witness.path("receipt").textValue();
+            Witnessed.Found found = receipt == null ? null : receipts.check(Seal.hash(text), receipt);
+            if (found instanceof Witnessed.Spoiled spoiled) {
+                problem(number, "what " + name + " gave back does not hold: " + spoiled.why());
+                return;
+            }
+            seen.add(new Seen(
+                    witness.path("kind").asText(),
+                    name,
+                    Instant.parse(witness.path("at").asText()),
+                    size,
+                    leaf < size,
+                    found));
+        }
+
+        private static boolean goesOn(JsonNode given, long size, JsonNode log, List<byte[]> path) {
+            long reached = log.path("size").longValue();
+            List<byte[]> roots = hashes(Json.mapper()
+                    .createArrayNode()
+                    .add(given.path("root").asText())
+                    .add(log.path("root").asText()));
+            return size > 0
+                    && size <= reached
+                    && given.path("epoch").intValue() == log.path("epoch").intValue()
+                    && MerkleTree.isExtension(size, roots.get(0), reached, roots.get(1), path);
         }
 
         /** What is no hash becomes an empty one, which leads nowhere. */

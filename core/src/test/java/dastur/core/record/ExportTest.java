@@ -68,7 +68,8 @@ class ExportTest {
         Checkpoint checkpoint = Checkpoint.over(7, reach, Instant.EPOCH, Seal.START, by);
         List<String> path =
                 MerkleTree.inclusion(nodes, 2, 5).stream().map(Checkpoint::hex).toList();
-        return Export.trailer(World.TICKET, entries, head, new Export.Proof(2, path, checkpoint), Instant.EPOCH, by);
+        return Export.trailer(
+                World.TICKET, entries, head, new Export.Proof(2, path, checkpoint, List.of()), Instant.EPOCH, by);
     }
 
     @Test

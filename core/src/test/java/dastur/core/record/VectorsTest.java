@@ -1,6 +1,7 @@
 package dastur.core.record;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
@@ -65,6 +66,30 @@ class VectorsTest {
                 assertThat(report.entries()).isEqualTo(vector.path("entries").asLong());
                 assertThat(report.redacted()).isEqualTo(vector.path("redacted").asLong());
             }
+        }
+    }
+
+    @Test
+    void aCheckSaysWhatWasSeenOutsideAndUpToWhen() throws IOException {
+        Export.Report report = check((hash, receipt) -> new Witnessed.Genuine(Instant.EPOCH, "An authority"));
+        assertThat(report.problems()).isEmpty();
+        assertThat(report.seen())
+                .extracting(Export.Seen::name, Export.Seen::all, Export.Seen::receipt)
+                .containsExactly(
+                        tuple("witness of 8", true, null),
+                        tuple("witness of 5", false, new Witnessed.Genuine(Instant.EPOCH, "An authority")));
+        assertThat(check(Witnessed.Receipts.NONE).seen().getLast().receipt()).isInstanceOf(Witnessed.Unchecked.class);
+        assertThat(check((hash, receipt) -> new Witnessed.Spoiled("it is of something else"))
+                        .problems()
+                        .getFirst()
+                        .message())
+                .contains("witness of 5")
+                .contains("it is of something else");
+    }
+
+    private static Export.Report check(Witnessed.Receipts receipts) throws IOException {
+        try (var in = Files.newBufferedReader(FOLDER.resolve("witnessed.ndjson"))) {
+            return Export.check(in, null, receipts);
         }
     }
 
@@ -180,6 +205,26 @@ class VectorsTest {
                 last + 1,
                 "a record that the signed log does not hold",
                 l -> at(l, last, s -> trailer(last, head, "0".repeat(64), KEY, KEY)));
+        UnaryOperator<List<String>> seen = l -> at(l, last, s -> witnessed(last, head, KEY, 8, 5));
+        keep("witnessed", true, 0, "nothing; two were given how far the log reached", seen);
+        keep(
+                "witnessed-by-another-key",
+                false,
+                last + 1,
+                "what a witness was given, by another key",
+                l -> at(l, last, s -> witnessed(last, head, OTHER, 8)));
+        keep(
+                "witnessed-another-log",
+                false,
+                last + 1,
+                "a witness was given another log, signed by the same key",
+                l -> at(l, last, s -> witnessed(last, head, KEY, -8)));
+        keep(
+                "witnessed-more",
+                false,
+                last + 1,
+                "a witness was given a longer log than this export's",
+                l -> at(l, last, s -> witnessed(last, head, KEY, 12)));
         ObjectNode all = Json.mapper().createObjectNode();
         all.put("key", Signing.publicKey(KEY));
         all.set("vectors", written);
@@ -260,6 +305,41 @@ class VectorsTest {
     }
 
     private static String trailer(long entries, String head, String inLog, KeyPair by, KeyPair checkpointBy) {
+        return trailer(entries, head, inLog, by, checkpointBy, KEY);
+    }
+
+    /** @param sizes of the logs that witnesses were given; a negative one is another log of that size */
+    private static String witnessed(long entries, String head, KeyPair givenBy, int... sizes) {
+        return trailer(entries, head, head, KEY, KEY, givenBy, sizes);
+    }
+
+    private static Witnessed.Shown shown(List<byte[]> leaves, KeyPair by, int size) {
+        int given = Math.abs(size);
+        List<byte[]> theirs = new ArrayList<>(leaves);
+        theirs.add(MerkleTree.leaf("more"));
+        if (size < 0) {
+            theirs.set(2, MerkleTree.leaf("altered"));
+        }
+        String root = Checkpoint.hex(MerkleTree.root(MerkleTreeTest.nodes(theirs.subList(0, given)), given));
+        Checkpoint checkpoint =
+                Checkpoint.over(given, new Checkpoint.Reach(1, given, root), Instant.EPOCH, Seal.START, by);
+        List<String> consistency = given >= leaves.size()
+                ? List.of()
+                : MerkleTree.consistency(MerkleTreeTest.nodes(leaves), given, leaves.size()).stream()
+                        .map(Checkpoint::hex)
+                        .toList();
+        return new Witnessed.Shown(
+                new Witnessed(
+                        size == 5 ? Witnessed.Kind.STAMP : Witnessed.Kind.POST,
+                        "witness of " + given,
+                        Instant.EPOCH,
+                        checkpoint,
+                        size == 5 ? "AAAA" : null),
+                consistency);
+    }
+
+    private static String trailer(
+            long entries, String head, String inLog, KeyPair by, KeyPair checkpointBy, KeyPair givenBy, int... given) {
         List<byte[]> leaves = new ArrayList<>();
         for (int i = 0; i < 11; i++) {
             leaves.add(MerkleTree.leaf("other " + i));
@@ -270,6 +350,10 @@ class VectorsTest {
         Checkpoint checkpoint = Checkpoint.over(7, reach, Instant.EPOCH, Seal.START, checkpointBy);
         List<String> path =
                 MerkleTree.inclusion(nodes, 6, 11).stream().map(Checkpoint::hex).toList();
-        return Export.trailer(World.TICKET, entries, head, new Export.Proof(6, path, checkpoint), Instant.EPOCH, by);
+        List<Witnessed.Shown> witnesses = Arrays.stream(given)
+                .mapToObj(size -> shown(leaves, givenBy, size))
+                .toList();
+        return Export.trailer(
+                World.TICKET, entries, head, new Export.Proof(6, path, checkpoint, witnesses), Instant.EPOCH, by);
     }
 }
