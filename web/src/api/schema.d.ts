@@ -7314,7 +7314,7 @@ export interface components {
             nodes?: number;
             newest?: components["schemas"]["Checkpoint"];
             key: string;
-            witness?: components["schemas"]["KeepingRoutesWitnessView"];
+            witnesses: components["schemas"]["KeepingRoutesWitnessView"][];
             copies: components["schemas"]["KeepingRoutesCopyView"][];
             copiesEveryHours?: number;
             copiesKept: number;
@@ -7334,10 +7334,17 @@ export interface components {
             signature: string;
         };
         KeepingRoutesWitnessView: {
+            kind: components["schemas"]["WitnessedKind"];
+            name: string;
+            everyMinutes: number;
             /** Format: date-time */
             givenAt?: string;
+            changes?: number;
             trouble?: string;
+            late: boolean;
         };
+        /** @enum {string} */
+        WitnessedKind: "FILE" | "MAIL" | "POST" | "STAMP";
         KeepingRoutesCopyView: {
             name: string;
             /** Format: date-time */

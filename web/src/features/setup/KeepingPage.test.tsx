@@ -21,6 +21,7 @@ const WELL = {
     signature: "",
   },
   copiesKept: 0,
+  witnesses: [],
   passing: { tickets: 0, problems: 0, findings: [] },
   copies: [{ name: "2026-03-02T070000Z", at: "2026-03-02T07:00:00Z", bytes: 12_400_000, tickets: 170, changes: 1100 }],
 };
@@ -32,6 +33,45 @@ describe("how what is kept stands", () => {
     expect(await screen.findByText(/1200 changes of records, epoch 1/)).toBeTruthy();
     expect(screen.getByText("12.4 MB")).toBeTruthy();
     expect(screen.getByText("None since the application was started.")).toBeTruthy();
+  });
+
+  it("says to whom outside it was given, and who cannot be given one", async () => {
+    play({
+      "GET /api/keeping": {
+        ...WELL,
+        witnesses: [
+          {
+            kind: "FILE",
+            name: "witness.ndjson",
+            everyMinutes: 1,
+            givenAt: "2026-03-02T08:00:00Z",
+            changes: 1190,
+            late: false,
+          },
+          {
+            kind: "STAMP",
+            name: "https://time.example/stamps",
+            everyMinutes: 60,
+            trouble: "The authority cannot be reached.",
+            late: true,
+          },
+          { kind: "MAIL", name: "auditor@kestrel.example", everyMinutes: 1440, late: true },
+        ],
+      },
+    });
+    show(<KeepingPage />, { as: HALVARD });
+    const rows = (await screen.findByRole("table", { name: /Who outside/ })).querySelectorAll("tbody tr");
+    expect([...rows].map((r) => r.textContent?.replace(/\s+/g, " "))).toEqual([
+      expect.stringMatching(/file witness.ndjson.*each minute.*1190/),
+      expect.stringMatching(/stamped by.*cannot be reached.*not covered there.*each hour.*none yet/),
+      expect.stringMatching(/by mail.*None was given when it was due.*once a day/),
+    ]);
+  });
+
+  it("says when nobody outside is given one", async () => {
+    play({ "GET /api/keeping": WELL });
+    show(<KeepingPage />, { as: HALVARD });
+    expect(await screen.findByText(/Nobody outside is given one/)).toBeTruthy();
   });
 
   it("says where an audit found something that is not as written", async () => {

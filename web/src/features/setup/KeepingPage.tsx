@@ -39,7 +39,7 @@ export function KeepingPage() {
           ) : (
             <p className="text-ink-2">Nothing is signed yet; it is within a second of the first change.</p>
           )}
-          <Witness witness={k.witness} now={now} />
+          <Witnesses witnesses={k.witnesses} now={now} />
           <details className="mt-2 text-sm text-ink-2">
             <summary className="cursor-pointer">Key and root, for comparing</summary>
             <dl className="mt-2 grid gap-x-3 gap-y-1 md:grid-cols-[90px_1fr]">
@@ -139,26 +139,57 @@ function Part({ title, action, children }: { title: string; action?: ReactNode; 
   );
 }
 
-function Witness({ witness, now }: { witness: Keeping["witness"]; now: number }) {
-  if (!witness)
-    return <p className="mt-2 max-w-prose text-ink-2">Nobody is given them: name a file elsewhere with --witness.</p>;
-  if (witness.trouble)
+const KINDS: Record<Keeping["witnesses"][number]["kind"], string> = {
+  FILE: "file",
+  MAIL: "by mail",
+  POST: "posted to",
+  STAMP: "stamped by",
+};
+
+function often(minutes: number) {
+  if (minutes === 1) return "each minute";
+  return minutes === 60 ? "each hour" : "once a day";
+}
+
+/** Who outside is given signed statements. */
+function Witnesses({ witnesses, now }: { witnesses: Keeping["witnesses"]; now: number }) {
+  if (witnesses.length === 0)
     return (
-      <p className="mt-2 max-w-prose text-late">
-        {witness.trouble} What is changed now is not covered elsewhere until it can.
+      <p className="mt-2 max-w-prose text-ink-2">
+        Nobody outside is given one: name a file elsewhere, an address or an authority with --witness or --time-stamps.
+        Until then whoever holds the database and its keys could write it anew.
       </p>
     );
   return (
-    <p className="mt-2 max-w-prose text-ink-2">
-      {witness.givenAt ? (
-        <>
-          One is given to the witness each minute; the last{" "}
-          <span title={exact(witness.givenAt)}>{moment(witness.givenAt, now)}</span>.
-        </>
-      ) : (
-        "One is given to the witness each minute; none yet since the start."
-      )}
-    </p>
+    <table className="mt-3 w-full max-w-3xl text-left" aria-label="Who outside is given signed statements">
+      <thead className="text-sm text-ink-2">
+        <tr>
+          <th className="py-1 font-normal">Given to</th>
+          <th className="font-normal">How often</th>
+          <th className="font-normal">Last</th>
+          <th className="text-right font-normal">Changes it covers</th>
+        </tr>
+      </thead>
+      <tbody>
+        {witnesses.map((w) => (
+          <tr key={w.name} className="border-t border-hairline align-top">
+            <td className="py-1.5 pr-3">
+              <span className="text-ink-2">{KINDS[w.kind]}</span> <span className="break-all">{w.name}</span>
+              {(w.trouble || w.late) && (
+                <p className="text-late">
+                  {w.trouble ?? "None was given when it was due."} What is changed now is not covered there.
+                </p>
+              )}
+            </td>
+            <td className="py-1.5">{often(w.everyMinutes)}</td>
+            <td className="py-1.5">
+              {w.givenAt ? <span title={exact(w.givenAt)}>{moment(w.givenAt, now)}</span> : "none yet"}
+            </td>
+            <td className="py-1.5 text-right tabular-nums">{w.changes ?? "–"}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

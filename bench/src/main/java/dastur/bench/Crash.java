@@ -10,6 +10,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -74,6 +75,8 @@ final class Crash {
             if (kill % 10 == 1) {
                 System.out.printf("life %d: %d answered, %d missing%n", kill, answered.get(), losses.size());
             }
+            keepWhatWasLeft();
+            int lossesBefore = losses.size();
             long began = System.nanoTime();
             Process app = started();
             if (kill > 1) {
@@ -81,6 +84,11 @@ final class Crash {
             }
             try {
                 lookFor(kill, suspects());
+                if (losses.size() > lossesBefore) {
+                    Path left = Path.of("bench", "target", "lost-" + kill + ".mv.db");
+                    Files.copy(left(), left, StandardCopyOption.REPLACE_EXISTING);
+                    System.out.println(losses.getLast() + "; what was left is kept as " + left.toAbsolutePath());
+                }
                 live();
             } finally {
                 // Not destroyForcibly, which closes the pipes first: as an operating system kills.
@@ -110,6 +118,18 @@ final class Crash {
         System.out.println("file: " + Files.size(data.resolve("dastur.mv.db")) / 1_000_000 + " MB");
     }
 
+    private Path left() {
+        return data.resolveSibling("left.mv.db");
+    }
+
+    /** A file in which something is missing is needed as it was before it was opened. */
+    private void keepWhatWasLeft() throws IOException {
+        Path file = data.resolve("dastur.mv.db");
+        if (Files.exists(file)) {
+            Files.copy(file, left(), StandardCopyOption.REPLACE_EXISTING);
+        }
+    }
+
     private static ProcessBuilder java(String... arguments) {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
@@ -135,7 +155,8 @@ final class Crash {
                         "--call-lease",
                         "2")
                 .redirectErrorStream(true)
-                .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+                .redirectOutput(ProcessBuilder.Redirect.appendTo(
+                        data.resolveSibling("app.log").toFile()))
                 .start();
         down = false;
         long end = System.nanoTime() + TimeUnit.MINUTES.toNanos(2);

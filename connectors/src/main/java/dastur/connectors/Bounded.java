@@ -33,6 +33,11 @@ final class Bounded {
      * @param left how long the rest of the answer may take
      */
     static String read(HttpResponse<InputStream> response, int most, Duration left) throws IOException {
+        return new String(bytes(response, most, left), StandardCharsets.UTF_8);
+    }
+
+    /** The same, as they came. */
+    static byte[] bytes(HttpResponse<InputStream> response, int most, Duration left) throws IOException {
         AtomicBoolean late = new AtomicBoolean();
         InputStream body = response.body();
         Thread watch = Thread.ofVirtual().start(() -> {
@@ -55,7 +60,7 @@ final class Bounded {
             if (bytes.length > most) {
                 throw new TooLong(most);
             }
-            return new String(bytes, StandardCharsets.UTF_8);
+            return bytes;
         } catch (TooLong | TooSlow e) {
             throw e;
         } catch (IOException e) {

@@ -31,6 +31,8 @@ class VerifierTest {
                 String file = vector.path("file").asText();
                 page.getByLabel("The export (NDJSON)")
                         .setInputFiles(DOCS.resolve("vectors").resolve(file));
+                assertThat(page.getByRole(com.microsoft.playwright.options.AriaRole.STATUS))
+                        .containsText(file);
                 if (vector.path("proved").asBoolean()) {
                     assertThat(page.getByRole(com.microsoft.playwright.options.AriaRole.STATUS))
                             .containsText(
@@ -41,6 +43,11 @@ class VerifierTest {
                                     "Not proved: line " + vector.path("line").asText() + ",");
                 }
             }
+            page.getByLabel("The export (NDJSON)").setInputFiles(DOCS.resolve("vectors/witnessed.ndjson"));
+            assertThat(page.getByRole(com.microsoft.playwright.options.AriaRole.STATUS))
+                    .containsText("witness of 8 was given the log with 8 changes");
+            assertThat(page.getByRole(com.microsoft.playwright.options.AriaRole.STATUS))
+                    .containsText("the end of this record is newer");
             // Another key than the one that signed it, and none.
             page.getByLabel("The export (NDJSON)").setInputFiles(DOCS.resolve("vectors/whole.ndjson"));
             page.getByLabel("Public key that must have signed it").fill("MCowBQYDK2VwAyEA");

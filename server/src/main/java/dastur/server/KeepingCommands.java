@@ -1,6 +1,9 @@
 package dastur.server;
 
 import dastur.core.record.Checkpoint;
+import dastur.core.record.Witnessed;
+import dastur.server.witness.FileWitness;
+import dastur.server.witness.Giving;
 import dastur.store.Audit;
 import dastur.store.Database;
 import dastur.store.Durability;
@@ -67,13 +70,20 @@ final class KeepingCommands {
                 description = "A file to which signed statements were given: the log must be theirs.")
         private Path witness;
 
+        @Option(
+                names = "--authority",
+                description =
+                        "The certificate of the time-stamping authority, PEM or DER: stamps that are kept must be its own.")
+        private Path authority;
+
         @Override
         int on(Database database, RecordLog log) throws IOException {
             log.catchUp();
-            Audit audit = new Audit(database, log);
+            Audit audit =
+                    new Audit(database, log, authority == null ? Witnessed.Receipts.NONE : Giving.receipts(authority));
             Audit.Report report = audit.run(done -> say(done + " tickets…"));
             if (witness != null) {
-                List<Checkpoint> kept = WitnessFile.read(witness);
+                List<Checkpoint> kept = FileWitness.read(witness);
                 report.findings().addAll(audit.against(kept));
                 say("compared with " + kept.size() + " statements that a witness kept");
             }

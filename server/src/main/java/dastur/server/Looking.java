@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.server.witness.Giving;
 import dastur.store.Audit;
 import dastur.store.Database;
 import dastur.store.Keeping;
@@ -37,7 +38,7 @@ public final class Looking {
     private final RecordLog log;
     private final Keeping keeping;
     private final Path data;
-    private final @Nullable WitnessFile witness;
+    private final Giving giving;
     private final AtomicBoolean busy = new AtomicBoolean();
     private volatile @Nullable Audited last;
     private final Duration copiesEvery;
@@ -45,8 +46,8 @@ public final class Looking {
     private final List<Audit.Finding> passed = new ArrayList<>();
     private volatile @Nullable String copyTrouble;
 
-    Looking(Database database, RecordLog log, Settings settings, @Nullable WitnessFile witness) {
-        this.witness = witness;
+    Looking(Database database, RecordLog log, Settings settings, Giving giving) {
+        this.giving = giving;
         this.database = database;
         this.log = log;
         this.keeping = new Keeping(database);
@@ -70,8 +71,12 @@ public final class Looking {
     }
 
     /** To whom signed statements are given; empty where nobody is named. */
-    public Optional<WitnessFile> witness() {
-        return Optional.ofNullable(witness);
+    public List<Giving.Standing> witnesses(Instant now) {
+        return giving.standing(now);
+    }
+
+    private Audit audit() {
+        return new Audit(database, log, giving.receipts());
     }
 
     public void goOn() {
@@ -91,7 +96,7 @@ public final class Looking {
     public Optional<Audited> audit(Instant at) {
         return alone(() -> {
             log.catchUp();
-            Audited done = new Audited(at, new Audit(database, log).run(tickets -> {}));
+            Audited done = new Audited(at, audit().run(tickets -> {}));
             last = done;
             return done;
         });
@@ -102,7 +107,7 @@ public final class Looking {
      * week, and a copy is taken where one is due.
      */
     void inPassing(Instant now) {
-        List<Audit.Finding> found = new Audit(database, log).inPassing(now, GOES_A_WEEK);
+        List<Audit.Finding> found = audit().inPassing(now, GOES_A_WEEK);
         for (Audit.Finding f : found) {
             LOG.error("not as written: {}{}: {}", f.where(), f.seq() > 0 ? ", from entry " + f.seq() : "", f.what());
         }
@@ -151,7 +156,7 @@ public final class Looking {
 
     /** How far the audit in passing has come. */
     public Audit.Passing passing() {
-        return new Audit(database, log).passing();
+        return audit().passing();
     }
 
     /** What the audit in passing has found since the application was started. */

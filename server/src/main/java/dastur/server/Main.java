@@ -2,7 +2,9 @@ package dastur.server;
 
 import dastur.core.json.Json;
 import dastur.core.record.Export;
+import dastur.core.record.Witnessed;
 import dastur.server.http.OpenApi;
+import dastur.server.witness.Giving;
 import dastur.standins.Standins;
 import dastur.store.Database;
 import dastur.store.Durability;
@@ -175,8 +177,18 @@ public final class Main {
         @Option(
                 names = "--witness",
                 description =
-                        "A file in another place, to which a signed statement of how far the log reaches is appended each minute.")
-        private Path witness;
+                        "Who is given signed statements of how far the log reaches: a file in another place, https://host/path to post to (each minute; the secret 'witness' is its bearer token), or mailto:somebody (once a day). May be given several times.")
+        private List<String> witnesses = List.of();
+
+        @Option(
+                names = "--time-stamps",
+                description = "Address of a time-stamping authority (RFC 3161), which stamps one each hour.")
+        private String timeStamps;
+
+        @Option(
+                names = "--time-stamps-certificate",
+                description = "Its certificate, PEM or DER: only what this one signed is believed.")
+        private Path timeStampsCertificate;
 
         @Option(
                 names = "--copy-every",
@@ -195,6 +207,17 @@ public final class Main {
 
         Start(boolean demo) {
             this.demo = demo;
+        }
+
+        private Giving.Stamps stamps() {
+            if (timeStamps == null) {
+                return null;
+            }
+            if (timeStampsCertificate == null) {
+                throw new IllegalArgumentException(
+                        "Name the certificate of the time-stamping authority with --time-stamps-certificate; without it nobody can say whose stamps they are.");
+            }
+            return Giving.Stamps.of(timeStamps, timeStampsCertificate);
         }
 
         private Path dataFolder() {
@@ -221,7 +244,7 @@ public final class Main {
                     inboxUser == null ? null : new Settings.Inbox(inboxHost, inboxPort, inboxUser),
                     proxies,
                     durability,
-                    witness,
+                    new Giving.To(witnesses, stamps()),
                     onServer.server(new DataFolder(dataFolder())),
                     copyEvery == 0
                             ? Settings.Copies.NONE
@@ -258,6 +281,12 @@ public final class Main {
         @Option(names = "--key", description = "The public key expected in the trailer, in base64; see /api/seal/key.")
         private String key;
 
+        @Option(
+                names = "--authority",
+                description =
+                        "The certificate of a time-stamping authority, PEM or DER, with which time stamps are compared.")
+        private Path authority;
+
         @CommandLine.Spec
         private CommandLine.Model.CommandSpec spec;
 
@@ -267,7 +296,8 @@ public final class Main {
                 throw new IOException("There is no file " + file + ".");
             }
             try (Reader in = Files.newBufferedReader(file, StandardCharsets.UTF_8)) {
-                Export.Report report = Export.check(in, key);
+                Export.Report report =
+                        Export.check(in, key, authority == null ? Witnessed.Receipts.NONE : Giving.receipts(authority));
                 var out = spec.commandLine().getOut();
                 if (report.proved()) {
                     out.println(report.ticket() + ": proved, " + report.entries() + " entries"
@@ -281,6 +311,7 @@ public final class Main {
                                             + report.log().checkpoint() + " over "
                                             + report.log().size()
                                             + " changes. Whether that checkpoint is of the real log, whoever kept checkpoints can say.");
+                    report.seen().forEach(seen -> out.println(words(seen)));
                 } else {
                     report.problems().forEach(p -> out.println("line " + p.line() + ": " + p.message()));
                     out.println("NOT PROVED. " + report.entries() + " entries hold up to there.");
@@ -290,6 +321,22 @@ public final class Main {
                 throw new IOException("The file is not UTF-8 text: it was altered, or it is no export.", e);
             }
         }
+    }
+
+    /** Who saw the log outside, what of it, and how sure that is. */
+    private static String words(Export.Seen seen) {
+        String how =
+                switch (seen.receipt()) {
+                    case null -> "; ask there whether it is so";
+                    case Witnessed.Genuine g -> "; stamped at " + g.at() + " by " + g.authority();
+                    case Witnessed.Unchecked u ->
+                        "; its time stamp was not looked at: name its certificate with --authority";
+                    case Witnessed.Spoiled s -> "; " + s.why();
+                };
+        return "Given to " + seen.name() + " (" + seen.kind() + ") at " + seen.given() + " with " + seen.size()
+                + " changes, "
+                + (seen.all() ? "all of this record among them" : "before the end of this record was written") + how
+                + ".";
     }
 
     @Command(name = "openapi", description = "Prints the OpenAPI description.")

@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.server.witness.Giving;
 import dastur.standins.Standins;
 import dastur.store.Database;
 import dastur.store.Durability;
@@ -19,7 +20,7 @@ import org.jspecify.annotations.Nullable;
  * @param inbox the mailbox to which people answer mails; null for none
  * @param proxies addresses of proxies whose word about who calls is believed
  * @param durability what an acknowledged change outlives
- * @param witness a file to which signed statements of how far the log reaches are appended; null for none
+ * @param witnesses who outside is given signed statements of how far the log reaches
  * @param database the server on which records are kept, which several nodes may share; null for a file in the folder
  * @param copies which copies are taken by themselves
  * @param callLease how long a call stays with a worker that shows no sign of life
@@ -37,7 +38,7 @@ public record Settings(
         @Nullable Inbox inbox,
         List<String> proxies,
         Durability durability,
-        @Nullable Path witness,
+        Giving.To witnesses,
         Database.@Nullable Server database,
         Copies copies) {
     /** Settings of an application that people reach on this machine. */
@@ -62,7 +63,7 @@ public record Settings(
                 null,
                 List.of(),
                 Durability.POWER,
-                null,
+                Giving.To.NOBODY,
                 null,
                 Copies.NONE);
     }

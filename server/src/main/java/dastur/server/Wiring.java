@@ -44,6 +44,7 @@ import dastur.server.demo.DemoClock;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
 import dastur.server.mail.Replies;
+import dastur.server.witness.Giving;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.server.work.Workers;
@@ -73,8 +74,10 @@ import dastur.store.StoredSecrets;
 import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
+import dastur.store.Witnesses;
 import dastur.store.Workflows;
-import java.nio.file.Path;
+import java.net.URI;
+import java.security.cert.CertificateEncodingException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -113,10 +116,6 @@ public final class Wiring implements AutoCloseable {
                 : Database.onServer(settings.database(), folder.rowKey());
         Nodes nodes = new Nodes(database);
         RecordLog log = new RecordLog(database, signer);
-        // The demo shows how it works; in earnest it belongs on another machine.
-        Path witnessed =
-                settings.witness() == null && demo ? settings.data().resolve("witness.ndjson") : settings.witness();
-        WitnessFile witness = witnessed == null ? null : new WitnessFile(witnessed);
         Organisation organisation = new Organisation(database);
         Workflows workflows = new Workflows(database);
         Tickets tickets = new Tickets(database);
@@ -170,12 +169,18 @@ public final class Wiring implements AutoCloseable {
         MailAsks asks = new MailAsks(database);
         MailInbox inbox = inbox(settings, secrets, standins);
         FormDrafts drafts = new FormDrafts(database);
-        Looking looking = new Looking(database, log, settings, witness);
+        Giving giving = new Giving(
+                standins == null ? settings.witnesses() : witnesses(settings, standins),
+                new Witnesses(database),
+                mail,
+                () -> secrets.find("witness"),
+                upSince);
+        Looking looking = new Looking(database, log, settings, giving);
         workers = new Workers(new Workers.Means(
                 outbox,
                 commands,
                 log,
-                witness == null ? checkpoint -> {} : witness::give,
+                giving::give,
                 new Keeping(database),
                 nodes,
                 looking::inPassing,
@@ -308,10 +313,32 @@ public final class Wiring implements AutoCloseable {
         String token = folder.secretOrNew(Demo.SECRET);
         folder.keepSecret(Demo.ZONE_KEY, NameServer.secret(token));
         return new Standins(new Standins.Settings(
-                settings.demo().ports(), token, settings.demo().enrolment(), by -> {
+                settings.demo().ports(),
+                token,
+                settings.demo().enrolment(),
+                by -> {
                     clock.advance(by);
                     wake.get().run();
-                }));
+                },
+                settings.data()));
+    }
+
+    /** The demo shows how it works; in earnest a file belongs on another machine. */
+    private static Giving.To witnesses(Settings settings, Standins standins) {
+        Giving.To named = settings.witnesses();
+        try {
+            return new Giving.To(
+                    named.to().isEmpty()
+                            ? List.of(settings.data().resolve("witness.ndjson").toString())
+                            : named.to(),
+                    named.stamps() != null
+                            ? named.stamps()
+                            : new Giving.Stamps(
+                                    URI.create(standins.address() + "/time-stamps"),
+                                    standins.time().certificate().getEncoded()));
+        } catch (CertificateEncodingException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     /** Where people reach the application. */

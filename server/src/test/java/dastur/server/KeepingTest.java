@@ -5,10 +5,12 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.record.Export;
+import dastur.server.witness.Giving;
 import dastur.store.Audit;
 import dastur.store.Database;
 import dastur.store.Durability;
 import dastur.store.RecordLog;
+import dastur.store.Witnesses;
 import java.io.Reader;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -18,6 +20,7 @@ import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
@@ -87,10 +90,12 @@ class KeepingTest extends OnDemo {
                 null,
                 List.of(),
                 Durability.PROCESS,
-                null,
+                Giving.To.NOBODY,
                 null,
                 new Settings.Copies(Duration.ofHours(1), 2));
-        Looking looking = new Looking(api.app().database(), api.app().app().log(), settings, null);
+        Giving nobody =
+                new Giving(Giving.To.NOBODY, new Witnesses(api.app().database()), null, Optional::empty, Instant.now());
+        Looking looking = new Looking(api.app().database(), api.app().app().log(), settings, nobody);
         Instant later = Instant.now().plus(Duration.ofDays(1));
         for (int minutes : new int[] {0, 30, 61, 90, 122, 183}) {
             looking.inPassing(later.plus(Duration.ofMinutes(minutes)));

@@ -123,6 +123,7 @@ final class ControlPage {
         page.append(list("Kiosks", kiosks.enrolled()))
                 .append(button("/kiosk-on", Map.of(), "Switch kiosk-09 on", false));
         faultButtons(page, "chat", "Chat server");
+        faultButtons(page, "time", "Time office: stamps of how far the log reaches");
         faultButtons(page, "gates", "Gates: certificates and fares");
         page.append(list("Sites", gates.sites()));
         page.append(button(

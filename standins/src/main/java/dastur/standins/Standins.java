@@ -1,6 +1,7 @@
 package dastur.standins;
 
 import io.javalin.Javalin;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.function.Consumer;
@@ -25,8 +26,9 @@ public final class Standins implements AutoCloseable {
      * @param token the bearer token that lanes and kiosks ask for
      * @param enrolment how long enrolling a kiosk takes, and restarting a board
      * @param advance makes the demo's clock go ahead
+     * @param folder where the time office keeps its key
      */
-    public record Settings(Ports ports, String token, Duration enrolment, Consumer<Duration> advance) {}
+    public record Settings(Ports ports, String token, Duration enrolment, Consumer<Duration> advance, Path folder) {}
 
     private final Faults faults = new Faults();
     private final LaneController lanes;
@@ -37,6 +39,7 @@ public final class Standins implements AutoCloseable {
     private final PierDevices devices;
     private final NameServer names;
     private final ChatServer chat;
+    private final TimeAuthority time;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -48,6 +51,7 @@ public final class Standins implements AutoCloseable {
         chat = new ChatServer(settings.token(), faults);
         devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
+        time = new TimeAuthority(settings.folder(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
@@ -57,6 +61,7 @@ public final class Standins implements AutoCloseable {
             gates.routes(config);
             partner.routes(config);
             chat.routes(config);
+            time.routes(config);
             talk.routes(config);
             page.routes(config);
         });
@@ -95,6 +100,11 @@ public final class Standins implements AutoCloseable {
 
     public ChatServer chat() {
         return chat;
+    }
+
+    /** Who stamps how far the log reaches. */
+    public TimeAuthority time() {
+        return time;
     }
 
     public Faults faults() {

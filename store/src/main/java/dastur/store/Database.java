@@ -140,9 +140,9 @@ public final class Database implements AutoCloseable {
     }
 
     /** Opens the database in a folder through another file system, for tests that lose what was not forced. */
-    static Database through(String fileSystem, Path folder) {
+    static Database through(String fileSystem, Path folder, Durability durability) {
         return new Database(
-                Dialect.H2, Server.own(H2File.url(fileSystem, folder) + OPTIONS), Durability.POWER, Mac.NONE, () -> {});
+                Dialect.H2, Server.own(H2File.url(fileSystem, folder) + OPTIONS), durability, Mac.NONE, () -> {});
     }
 
     /** Opens a database that lives as long as the process; for tests and rehearsals. */

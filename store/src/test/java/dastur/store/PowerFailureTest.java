@@ -61,7 +61,8 @@ class PowerFailureTest {
                 });
         List<String> losses = new ArrayList<>();
         int looked = 0;
-        try (Database database = Database.through(PartFiles.ORDERED + ":" + LossyPath.SCHEME, folder)) {
+        try (Database database =
+                Database.through(PartFiles.ORDERED + ":" + LossyPath.SCHEME, folder, Durability.POWER)) {
             Thread writer = Thread.startVirtualThread(() -> write(database, acknowledged));
             for (int moment = 0; moment < MOMENTS; moment++) {
                 Failure failure = failures.poll(30, TimeUnit.SECONDS);

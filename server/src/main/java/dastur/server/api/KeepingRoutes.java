@@ -1,6 +1,7 @@
 package dastur.server.api;
 
 import dastur.core.record.Checkpoint;
+import dastur.core.record.Witnessed;
 import dastur.server.App;
 import dastur.server.Backup;
 import dastur.server.Looking;
@@ -8,6 +9,7 @@ import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.witness.Giving;
 import dastur.store.Audit;
 import java.io.UncheckedIOException;
 import java.time.Instant;
@@ -37,7 +39,7 @@ public final class KeepingRoutes {
             @Nullable Integer nodes,
             @Nullable Checkpoint newest,
             String key,
-            @Nullable WitnessView witness,
+            List<WitnessView> witnesses,
             List<CopyView> copies,
             @Nullable Long copiesEveryHours,
             int copiesKept,
@@ -48,8 +50,23 @@ public final class KeepingRoutes {
     /** @param begunAt when this round was begun; null between two */
     record PassingView(@Nullable Instant begunAt, long tickets, int problems, List<Audit.Finding> findings) {}
 
-    /** Who is given signed statements. @param trouble why none can be given */
-    record WitnessView(@Nullable Instant givenAt, @Nullable String trouble) {}
+    /**
+     * Who is given signed statements.
+     *
+     * @param everyMinutes how often
+     * @param givenAt when the last one was; null when none was yet
+     * @param changes how many changes of records that one covers
+     * @param trouble why none can be given; null while all is well
+     * @param late whether one was due an hour ago
+     */
+    record WitnessView(
+            Witnessed.Kind kind,
+            String name,
+            long everyMinutes,
+            @Nullable Instant givenAt,
+            @Nullable Long changes,
+            @Nullable String trouble,
+            boolean late) {}
 
     record CopyView(String name, Instant at, long bytes, long tickets, long changes) {}
 
@@ -102,11 +119,9 @@ public final class KeepingRoutes {
                 app.looking().nodes().isPresent() ? app.looking().nodes().getAsInt() : null,
                 app.log().checkpoints(1).stream().findFirst().orElse(null),
                 app.log().signer().publicKey(),
-                app.looking()
-                        .witness()
-                        .map(w -> new WitnessView(
-                                w.givenAt().orElse(null), w.trouble().orElse(null)))
-                        .orElse(null),
+                app.looking().witnesses(app.clock().instant()).stream()
+                        .map(KeepingRoutes::witness)
+                        .toList(),
                 app.looking().backups(COPIES).stream().map(KeepingRoutes::copy).toList(),
                 app.looking().copiesEvery().isZero()
                         ? null
@@ -115,6 +130,17 @@ public final class KeepingRoutes {
                 app.looking().copyTrouble().orElse(null),
                 passing(),
                 app.looking().lastAudit().map(KeepingRoutes::audit).orElse(null));
+    }
+
+    private static WitnessView witness(Giving.Standing s) {
+        return new WitnessView(
+                s.kind(),
+                s.name(),
+                s.every().toMinutes(),
+                s.given() == null ? null : s.given().at(),
+                s.given() == null ? null : s.given().checkpoint().size(),
+                s.trouble(),
+                s.late());
     }
 
     private PassingView passing() {

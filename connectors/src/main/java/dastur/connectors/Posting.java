@@ -1,0 +1,65 @@
+package dastur.connectors;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.time.Duration;
+import org.jspecify.annotations.Nullable;
+
+/** Posts JSON to a program elsewhere that only has to take it: what it answers is not used beyond its status. */
+public final class Posting {
+    private static final Duration LIMIT = Duration.ofSeconds(15);
+    private static final int MOST = 64_000;
+
+    /** It was not taken, or nobody knows. */
+    public static final class NotTaken extends Exception {
+        private static final long serialVersionUID = 1;
+
+        NotTaken(String message) {
+            super(message);
+        }
+    }
+
+    private final HttpClient http;
+
+    /** @param http one that follows no redirects */
+    public Posting(HttpClient http) {
+        this.http = http;
+    }
+
+    /**
+     * Posts.
+     *
+     * @param key names it, so that one that comes twice can be known (Idempotency-Key)
+     * @param token a bearer token (RFC 6750); null for none
+     * @throws NotTaken when it was not answered 2xx within 15 seconds
+     */
+    public void post(URI address, String json, String key, @Nullable String token) throws NotTaken {
+        long end = System.nanoTime() + LIMIT.toNanos();
+        HttpRequest.Builder request = HttpRequest.newBuilder(address)
+                .timeout(LIMIT)
+                .header("Content-Type", "application/json")
+                .header("Idempotency-Key", key)
+                .POST(HttpRequest.BodyPublishers.ofString(json));
+        if (token != null) {
+            request.header("Authorization", "Bearer " + token);
+        }
+        try {
+            HttpResponse<InputStream> answer = http.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
+            Bounded.bytes(answer, MOST, Duration.ofNanos(end - System.nanoTime()));
+            if (answer.statusCode() / 100 != 2) {
+                throw new NotTaken("It answered " + answer.statusCode() + ".");
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new NotTaken("Posting was ended.");
+        } catch (Bounded.TooLong | Bounded.TooSlow e) {
+            throw new NotTaken(e.getMessage());
+        } catch (IOException e) {
+            throw new NotTaken("It cannot be reached.");
+        }
+    }
+}
