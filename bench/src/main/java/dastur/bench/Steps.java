@@ -32,6 +32,7 @@ import dastur.server.auth.Secrets;
 import dastur.server.work.CommandService;
 import dastur.store.Cases;
 import dastur.store.Database;
+import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.RecordLog;
 import dastur.store.Workflows;
@@ -111,7 +112,9 @@ final class Steps {
                 Instant.now());
         workflows.publish(key, 1, PERSON, Instant.now()).orElseThrow();
         workflows.setTriggers(
-                key, List.of(new Trigger(new TriggerId("bench"), true, new Trigger.Created(null), List.of(), null)));
+                new Journal.By(PERSON, Instant.now()),
+                key,
+                List.of(new Trigger(new TriggerId("bench"), true, new Trigger.Created(null), List.of(), null)));
         commands = new CommandService(
                 new Cases(database, Secrets::randomBytes),
                 new Engine(),

@@ -15,6 +15,7 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
+import dastur.store.Journal;
 import dastur.store.Workflows;
 import java.util.List;
 import java.util.Map;
@@ -66,6 +67,7 @@ final class LadderCase {
                 stage.clock.instant());
         workflows.publish(key, 1, ines, stage.clock.instant()).orElseThrow();
         workflows.setTriggers(
+                new Journal.By(ines, stage.clock.instant()),
                 key,
                 List.of(new Trigger(
                         new TriggerId("ladder-hand"), true, new Trigger.ByHand(TicketKind.INCIDENT), List.of(), null)));

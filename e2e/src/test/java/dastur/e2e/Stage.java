@@ -11,6 +11,7 @@ import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.DemoData;
 import dastur.server.Wiring;
+import dastur.store.Journal;
 import dastur.store.Workflows;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -92,6 +93,7 @@ final class Stage implements AutoCloseable {
         workflows.create(version, ines, clock.instant());
         workflows.publish(version.key(), 1, ines, clock.instant()).orElseThrow();
         workflows.setTriggers(
+                new Journal.By(ines, clock.instant()),
                 version.key(),
                 List.of(new Trigger(
                         new TriggerId(version.key() + "-hand"),

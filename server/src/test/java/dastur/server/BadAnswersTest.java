@@ -26,6 +26,7 @@ import dastur.core.workflow.WorkflowVersion;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Database;
 import dastur.store.Durability;
+import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.Workflows;
 import java.io.IOException;
@@ -252,6 +253,7 @@ class BadAnswersTest {
         workflows.create(version, ADA, Instant.now());
         workflows.publish(version.key(), 1, ADA, Instant.now()).orElseThrow();
         workflows.setTriggers(
+                new Journal.By(ADA, Instant.now()),
                 version.key(),
                 List.of(new Trigger(
                         new TriggerId(version.key().value()),

@@ -22,6 +22,7 @@ import dastur.core.workflow.WorkflowVersion;
 import dastur.server.auth.Secrets;
 import dastur.store.Audit;
 import dastur.store.Database;
+import dastur.store.Journal;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.RecordLog;
@@ -176,6 +177,7 @@ class NodesTest {
         workflows.create(version, ada, now);
         workflows.publish(version.key(), 1, ada, now).orElseThrow();
         workflows.setTriggers(
+                new Journal.By(ada, now),
                 version.key(),
                 List.of(new Trigger(
                         new TriggerId("counted"), true, new Trigger.Created(TicketKind.INCIDENT), List.of(), null)));

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.core.record.Checkpoint;
+import dastur.core.record.Entry;
 import dastur.core.record.MerkleTree;
 import dastur.core.record.Seal;
 import dastur.core.record.Witnessed;
@@ -21,6 +22,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.Consumer;
+import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -153,6 +155,7 @@ public final class Audit {
         database.read(session -> session.doReturningWork(c -> beside(c, findings)));
         findings.addAll(witnessed());
         findings.addAll(new JournalAudit(database).run());
+        findings.addAll(new CiAudit(database).run());
         return new long[] {leaves, checkpoints};
     }
 
@@ -340,6 +343,9 @@ public final class Audit {
             return checked.entries().size();
         }
         database.run(session -> {
+            checked.entries().stream()
+                    .filter(e -> e.kind().equals("runStarted"))
+                    .forEach(e -> version(session, e).ifPresent(findings::add));
             Case folded = StoredCases.folded(session, ticket);
             if (!database.cases().snapshotHolds(session, ticket)) {
                 findings.add(new Finding(
@@ -351,6 +357,28 @@ public final class Audit {
                     .forEach(what -> findings.add(new Finding(ticket.value(), folded.seq(), what)));
         });
         return checked.entries().size();
+    }
+
+    /** Whether the version a run began with is the one that is there now. */
+    private static Optional<Finding> version(StatelessSession session, Entry started) {
+        try {
+            JsonNode body = Json.parse(started.sealed()).path("body");
+            String hash = body.path("versionHash").textValue();
+            Rows.WorkflowVersionRow row = session.get(
+                    Rows.WorkflowVersionRow.class,
+                    new Rows.WorkflowVersionKey(
+                            body.path("workflow").asText(), body.path("version").intValue()));
+            return hash == null || row != null && Seal.hash(row.body).equals(hash)
+                    ? Optional.empty()
+                    : Optional.of(new Finding(
+                            started.ticket().value(),
+                            started.seq(),
+                            "the run began with another version "
+                                    + body.path("version").intValue() + " of '"
+                                    + body.path("workflow").asText() + "' than the one that is there"));
+        } catch (JsonProcessingException e) {
+            return Optional.empty();
+        }
     }
 
     private static List<String> differences(Map<String, String> stored, Map<String, String> expected) {

@@ -56,6 +56,7 @@ public final class Journal {
 
         Instant at;
 
+        @Column(name = "who")
         String person;
 
         String subject;
@@ -165,6 +166,18 @@ public final class Journal {
             String did,
             @Nullable String detail,
             @Nullable Object set) {
+        set(session, by, subject, id, did, detail, set == null ? null : hashOf(set));
+    }
+
+    /** Writes what was set. @param setHash as {@link AsSet} gives it; null where nothing was */
+    static void set(
+            StatelessSession session,
+            By by,
+            String subject,
+            String id,
+            String did,
+            @Nullable String detail,
+            @Nullable String setHash) {
         Row row = new Row();
         row.at = by.at().truncatedTo(ChronoUnit.MILLIS);
         row.person = by.person().value();
@@ -172,7 +185,7 @@ public final class Journal {
         row.subjectId = id;
         row.did = did;
         row.detail = detail == null ? null : Texts.clip(detail, MAX_DETAIL);
-        row.setHash = set == null ? null : hashOf(set);
+        row.setHash = setHash;
         session.doWork(c -> chain(c, row));
         session.insert(row);
     }

@@ -81,12 +81,10 @@ final class JournalAudit {
 
     /** Whether what a line set is still so: no later line says otherwise. */
     private static Optional<Finding> asSet(StatelessSession session, Journal.Row line) {
-        if (!SetUp.isCompared(line.subject)) {
+        if (!AsSet.isCompared(line.subject)) {
             return Optional.empty();
         }
-        Object now = SetUp.now(session, line.subject, line.subjectId);
-        String hash = now == null ? "" : Journal.hashOf(now);
-        return hash.equals(line.setHash)
+        return AsSet.hash(session, line.subject, line.subjectId).equals(line.setHash)
                 ? Optional.empty()
                 : Optional.of(new Finding(
                         WHERE,

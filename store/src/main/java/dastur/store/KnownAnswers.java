@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /** Answers that are known before anybody is asked (N49). */
@@ -102,9 +103,16 @@ public final class KnownAnswers {
             Optional<KnownAnswer> was = before.map(KnownAnswers::known);
             session.upsert(row);
             if (by != null) {
-                Journal.changed(session, by, "known answer", answer.id(), was, known(row));
+                Journal.changed(session, by, AsSet.KNOWN_ANSWER, answer.id(), was, known(row), words(known(row)));
             }
         });
+    }
+
+    /** What an answer says, without how often it helped, which is counted by itself. */
+    static Optional<KnownAnswer> words(StatelessSession session, String id) {
+        return Optional.ofNullable(session.get(Row.class, id))
+                .map(KnownAnswers::known)
+                .map(KnownAnswers::words);
     }
 
     public void delete(Journal.By by, String id) {
@@ -112,7 +120,7 @@ public final class KnownAnswers {
             session.createMutationQuery("delete KnownAnswerRow where id = ?1")
                     .setParameter(1, id)
                     .executeUpdate();
-            Journal.write(session, by, "known answer", id, "deleted", null);
+            Journal.set(session, by, AsSet.KNOWN_ANSWER, id, "deleted", null, AsSet.NOTHING);
         });
     }
 
@@ -179,6 +187,11 @@ public final class KnownAnswers {
     /** Words of one family meet: "gates" and "gate". */
     private static String stem(String word) {
         return word.length() > 4 && word.endsWith("s") ? word.substring(0, word.length() - 1) : word;
+    }
+
+    private static KnownAnswer words(KnownAnswer a) {
+        return new KnownAnswer(
+                a.id(), a.question(), a.answer(), a.service(), a.source(), a.validUntil(), a.keeper(), 0);
     }
 
     private static KnownAnswer known(Row r) {

@@ -109,6 +109,7 @@ final class References {
             case LookupKey.OfLadder k -> document(s, LADDER, k.key().value(), Ladder.class);
             case LookupKey.OfAction k -> document(s, ACTION, k.key().value(), Action.class);
             case LookupKey.OfVersion k -> version(s, k.key(), k.number());
+            case LookupKey.VersionHash k -> VersionSeal.hash(s, k.key(), k.number());
             case LookupKey.LiveVersion k ->
                 get(s, Rows.WorkflowRow.class, k.key().value())
                         .filter(w -> !w.retired)
@@ -247,8 +248,7 @@ final class References {
     }
 
     static Optional<WorkflowVersion> version(StatelessSession session, WorkflowKey key, int number) {
-        return get(session, Rows.WorkflowVersionRow.class, new Rows.WorkflowVersionKey(key.value(), number))
-                .map(v -> Json.read(v.body, WorkflowVersion.class));
+        return VersionSeal.body(session, key, number).map(body -> Json.read(body, WorkflowVersion.class));
     }
 
     static List<Trigger.Live> liveTriggers(StatelessSession session) {

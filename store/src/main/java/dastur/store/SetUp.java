@@ -29,7 +29,7 @@ public final class SetUp {
 
     private record PersonAndGroups(Person person, Collection<GroupId> groups) {}
 
-    private record CiAndRelations(ConfigurationItem ci, Collection<Relation> relations) {}
+    record CiAndRelations(ConfigurationItem ci, Collection<Relation> relations) {}
 
     private static final String PERSON = "person";
     private static final String GROUP = "group";
@@ -214,7 +214,16 @@ public final class SetUp {
                 session.insert(row);
             });
         }
-        Journal.changed(session, by, "CI", id, before, new CiAndRelations(ci, relations == null ? related : relations));
+        CiAndRelations after = relations == null
+                ? new CiAndRelations(ci, related)
+                : ciNow(session, id).orElseThrow();
+        Journal.changed(session, by, "CI", id, before, after);
+    }
+
+    /** A CI with what it leads to, as a line of the journal sets it. */
+    static Optional<CiAndRelations> ciNow(StatelessSession session, String id) {
+        return Optional.ofNullable(session.get(Rows.CiRow.class, id))
+                .map(row -> new CiAndRelations(References.ci(row), relationsFrom(session, id)));
     }
 
     private static List<Relation> relationsFrom(StatelessSession session, String id) {

@@ -1,6 +1,7 @@
 package dastur.store;
 
 import dastur.core.people.PersonId;
+import dastur.core.record.Seal;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
@@ -15,6 +16,7 @@ import java.util.Optional;
 import javax.crypto.Cipher;
 import javax.crypto.spec.GCMParameterSpec;
 import javax.crypto.spec.SecretKeySpec;
+import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -30,6 +32,9 @@ public final class StoredSecrets {
 
     /** That there is a secret. @param by who set it; null where it was taken over from a file */
     public record Known(String name, Instant at, @Nullable PersonId by) {}
+
+    /** Who set what stood in the file: whoever can write the server's folder. */
+    private static final PersonId FILE = new PersonId("secrets.properties");
 
     private final Database database;
     private final SecretKeySpec key;
@@ -63,8 +68,19 @@ public final class StoredSecrets {
         database.run(session -> {
             boolean there = session.doReturningWork(
                     c -> keep(c, name, value, by.at(), by.person().value()));
-            Journal.write(session, by, "secret", name, there ? "changed" : "made", null);
+            Journal.set(session, by, AsSet.SECRET, name, there ? "changed" : "made", null, hash(session, name));
         });
+    }
+
+    /** Of a secret as it is kept, encrypted. */
+    static String hash(StatelessSession session, String name) {
+        return session
+                .doReturningWork(
+                        c -> Straight.query(c, "select sealed from secret where name = ?", r -> r.getString(1), name))
+                .stream()
+                .findFirst()
+                .map(text -> Seal.hash(name + " " + text))
+                .orElse(AsSet.NOTHING);
     }
 
     /** Takes one away. Returns whether it was there. */
@@ -73,7 +89,7 @@ public final class StoredSecrets {
             boolean there =
                     session.doReturningWork(c -> Straight.update(c, "delete from secret where name = ?", name)) == 1;
             if (there) {
-                Journal.write(session, by, "secret", name, "removed", null);
+                Journal.set(session, by, AsSet.SECRET, name, "removed", null, AsSet.NOTHING);
             }
             return there;
         });
@@ -82,10 +98,10 @@ public final class StoredSecrets {
     /** Takes secrets over that stood in a file: what stands there is newer than what is known. */
     public void takeOver(Map<String, String> values, Instant at) {
         if (!values.isEmpty()) {
-            database.run(session -> session.doWork(c -> {
-                for (Map.Entry<String, String> one : values.entrySet()) {
-                    keep(c, one.getKey(), one.getValue(), at, null);
-                }
+            database.run(session -> values.forEach((name, value) -> {
+                session.doWork(c -> keep(c, name, value, at, null));
+                Journal.By by = new Journal.By(FILE, at);
+                Journal.set(session, by, AsSet.SECRET, name, "taken from the file", null, hash(session, name));
             }));
         }
     }

@@ -2,6 +2,7 @@ package dastur.store;
 
 import dastur.core.json.Json;
 import dastur.core.people.PersonId;
+import dastur.core.record.Seal;
 import dastur.core.rehearsal.KeptCase;
 import dastur.core.run.RunId;
 import dastur.core.workflow.Action;
@@ -17,6 +18,7 @@ import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -245,6 +247,15 @@ public final class Workflows {
             published.publishedAt = at;
             published.publishedBy = by.value();
             session.insert(published);
+            Journal.By journal = new Journal.By(by, at);
+            Journal.set(
+                    session,
+                    journal,
+                    VersionSeal.SUBJECT,
+                    VersionSeal.id(key, number),
+                    "published",
+                    null,
+                    Seal.hash(published.body));
             row.liveVersion = number;
             row.retired = false;
             row.name = version.name();
@@ -252,19 +263,25 @@ public final class Workflows {
             row.draft = null;
             row.draftRevision++;
             session.update(row);
+            standing(session, journal, row, "live: version " + number);
             References.changed(session);
             return Optional.of(number);
         });
     }
 
     /** Retires or revives a workflow; running cases go on. */
-    public void setRetired(WorkflowKey key, boolean retired) {
+    public void setRetired(Journal.By by, WorkflowKey key, boolean retired) {
         database.run(session -> {
             Rows.WorkflowRow row = locked(session, key);
             row.retired = retired;
             session.update(row);
+            standing(session, by, row, retired ? "retired" : "live again");
             References.changed(session);
         });
+    }
+
+    private static void standing(StatelessSession session, Journal.By by, Rows.WorkflowRow row, String did) {
+        Journal.set(session, by, AsSet.WORKFLOW, row.id, did, null, Journal.hashOf(AsSet.standing(row)));
     }
 
     private static Rows.WorkflowRow locked(StatelessSession session, WorkflowKey key) {
@@ -277,7 +294,7 @@ public final class Workflows {
         return database.read(session -> triggersOf(session, key.value()));
     }
 
-    private static List<Trigger> triggersOf(StatelessSession session, String workflow) {
+    static List<Trigger> triggersOf(StatelessSession session, String workflow) {
         return session
                 .createSelectionQuery(
                         "from WorkflowTriggerRow where workflow = ?1 order by position", Rows.WorkflowTriggerRow.class)
@@ -289,9 +306,10 @@ public final class Workflows {
     }
 
     /** Replaces a workflow's triggers, in their order. */
-    public void setTriggers(WorkflowKey key, List<Trigger> triggers) {
+    public void setTriggers(Journal.By by, WorkflowKey key, List<Trigger> triggers) {
         database.run(session -> {
             locked(session, key);
+            Optional<AsSet.Starts> before = Optional.of(new AsSet.Starts(triggersOf(session, key.value())));
             // What this workflow has of the common order it keeps; further triggers come last.
             Iterator<Integer> places = session.createSelectionQuery(
                             "select place from WorkflowTriggerRow where workflow = ?1 order by place, position",
@@ -315,6 +333,7 @@ public final class Workflows {
                 row.body = Json.write(trigger);
                 session.insert(row);
             }
+            Journal.changed(session, by, AsSet.TRIGGERS, key.value(), before, new AsSet.Starts(triggers));
             References.changed(session);
         });
     }
@@ -323,8 +342,15 @@ public final class Workflows {
      * Sets the order in which the triggers of all workflows are looked at. Those not named come after the named ones, in
      * the order they had.
      */
-    public void orderTriggers(List<TriggerId> order) {
+    public void orderTriggers(Journal.By by, List<TriggerId> order) {
         database.run(session -> {
+            Journal.write(
+                    session,
+                    by,
+                    "order of triggers",
+                    "all",
+                    "set",
+                    order.stream().map(TriggerId::value).collect(Collectors.joining(", ")));
             Map<String, Integer> places = new HashMap<>();
             order.forEach(id -> places.put(id.value(), places.size() + 1));
             List<Rows.WorkflowTriggerRow> all = session.createSelectionQuery(

@@ -118,7 +118,9 @@ class CasesTest {
         workflows.create(gate, World.TEO, NOW);
         workflows.publish(World.GATE, 1, World.TEO, NOW).orElseThrow();
         workflows.setTriggers(
-                World.GATE, List.of(new Trigger(new TriggerId("t"), true, new Trigger.Created(null), List.of(), null)));
+                new Journal.By(World.TEO, NOW),
+                World.GATE,
+                List.of(new Trigger(new TriggerId("t"), true, new Trigger.Created(null), List.of(), null)));
     }
 
     @AfterEach

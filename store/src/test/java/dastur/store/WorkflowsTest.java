@@ -45,7 +45,7 @@ class WorkflowsTest {
         database.close();
     }
 
-    private static WorkflowVersion named(String key, int number, String name) {
+    static WorkflowVersion named(String key, int number, String name) {
         WorkflowVersion gate = World.gateWorkflow(new ApprovalRule.AnyOne());
         return new WorkflowVersion(
                 new WorkflowKey(key),
@@ -135,7 +135,7 @@ class WorkflowsTest {
                 .extracting(Workflows.Forgotten::key)
                 .containsExactly("gate");
         assertThat(workflows.forgottenDrafts(TEO, nextDay)).isEmpty();
-        workflows.setRetired(key, true);
+        workflows.setRetired(new Journal.By(INES, NOW), key, true);
         assertThat(workflows.forgottenDrafts(INES, nextDay)).isEmpty();
     }
 
@@ -143,17 +143,17 @@ class WorkflowsTest {
     void triggersStandInOneOrderWhichCanBeChangedAndKeptWhenTheyAreSaved() {
         WorkflowKey a = live("a");
         WorkflowKey b = live("b");
-        workflows.setTriggers(a, List.of(byHand("a-1"), byHand("a-2")));
-        workflows.setTriggers(b, List.of(byHand("b-1")));
+        workflows.setTriggers(new Journal.By(INES, NOW), a, List.of(byHand("a-1"), byHand("a-2")));
+        workflows.setTriggers(new Journal.By(INES, NOW), b, List.of(byHand("b-1")));
         assertThat(order()).containsExactly("a-1", "a-2", "b-1");
-        workflows.orderTriggers(List.of(new TriggerId("b-1"), new TriggerId("a-2")));
+        workflows.orderTriggers(new Journal.By(INES, NOW), List.of(new TriggerId("b-1"), new TriggerId("a-2")));
         assertThat(order()).containsExactly("b-1", "a-2", "a-1");
         // Saved again with one more: the two keep their places, the third comes last of all.
-        workflows.setTriggers(a, List.of(byHand("a-2"), byHand("a-1"), byHand("a-3")));
+        workflows.setTriggers(new Journal.By(INES, NOW), a, List.of(byHand("a-2"), byHand("a-1"), byHand("a-3")));
         assertThat(order()).containsExactly("b-1", "a-2", "a-1", "a-3");
         assertThat(workflows.workflowOf(new TriggerId("a-3"))).contains(a);
         assertThat(workflows.workflowOf(new TriggerId("gone"))).isEmpty();
-        workflows.setRetired(b, true);
+        workflows.setRetired(new Journal.By(INES, NOW), b, true);
         assertThat(order()).containsExactly("a-2", "a-1", "a-3");
         assertThat(workflows.retired(b)).isTrue();
     }

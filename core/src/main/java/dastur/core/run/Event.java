@@ -154,7 +154,11 @@ public sealed interface Event {
         }
     }
 
-    /** A run began. */
+    /**
+     * A run began.
+     *
+     * @param versionHash SHA-256 of the version as it was kept then, in hexadecimal; null where nobody knew it
+     */
     record RunStarted(
             WorkflowKey workflow,
             int version,
@@ -164,6 +168,7 @@ public sealed interface Event {
             int depth,
             StepId to,
             @Nullable VisitId parent,
+            @Nullable String versionHash,
             @Content @Nullable Map<String, Object> inputs)
             implements Event {}
 

@@ -40,6 +40,9 @@ public sealed interface LookupKey {
 
     record OfVersion(WorkflowKey key, int number) implements LookupKey {}
 
+    /** SHA-256 of a published version as it is kept, in hexadecimal: a run's first entry names it (K17). */
+    record VersionHash(WorkflowKey key, int number) implements LookupKey {}
+
     /** The number of a workflow's live version. */
     record LiveVersion(WorkflowKey key) implements LookupKey {}
 

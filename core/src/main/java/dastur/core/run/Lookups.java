@@ -145,6 +145,10 @@ public final class Lookups {
         return get(new LookupKey.OfVersion(key, number), WorkflowVersion.class);
     }
 
+    Optional<String> versionHash(WorkflowKey key, int number) {
+        return get(new LookupKey.VersionHash(key, number), String.class);
+    }
+
     Optional<Integer> liveVersion(WorkflowKey key) {
         return get(new LookupKey.LiveVersion(key), Integer.class);
     }

@@ -138,6 +138,7 @@ final class Starting {
                         depth,
                         v.body().steps().getFirst().id(),
                         parent,
+                        d.lookups().versionHash(v.key(), v.number()).orElse(null),
                         inputs));
         return run;
     }

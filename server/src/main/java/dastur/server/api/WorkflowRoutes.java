@@ -415,7 +415,7 @@ public final class WorkflowRoutes {
             throw Problem.notFound("There is no published workflow '" + key + "'.")
                     .end();
         }
-        app.workflows().setRetired(key, retired);
+        app.workflows().setRetired(SetUpRoutes.by(app, q), key, retired);
         return null;
     }
 
@@ -452,7 +452,7 @@ public final class WorkflowRoutes {
                 }
             }
         }
-        app.workflows().setTriggers(key, triggers);
+        app.workflows().setTriggers(SetUpRoutes.by(app, q), key, triggers);
         return null;
     }
 
@@ -464,7 +464,7 @@ public final class WorkflowRoutes {
                         .end();
             }
         }
-        app.workflows().orderTriggers(order);
+        app.workflows().orderTriggers(SetUpRoutes.by(app, q), order);
         return null;
     }
 

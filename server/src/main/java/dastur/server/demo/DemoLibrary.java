@@ -17,6 +17,7 @@ import dastur.core.workflow.Rung;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
+import dastur.store.Journal;
 import dastur.store.Workflows;
 import java.time.Instant;
 import java.util.List;
@@ -93,6 +94,7 @@ final class DemoLibrary {
         workflows.publish(workflow, 1, DemoWorkflows.INES, at).orElseThrow();
         Trigger byHand = new Trigger(new TriggerId(key + "-by-hand"), true, new Trigger.ByHand(kind), List.of(), null);
         workflows.setTriggers(
+                new Journal.By(DemoWorkflows.INES, at),
                 workflow,
                 java.util.stream.Stream.concat(java.util.stream.Stream.of(more), java.util.stream.Stream.of(byHand))
                         .toList());

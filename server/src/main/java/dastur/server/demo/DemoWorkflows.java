@@ -20,6 +20,7 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
+import dastur.store.Journal;
 import dastur.store.Workflows;
 import java.io.IOException;
 import java.io.InputStream;
@@ -120,7 +121,7 @@ final class DemoWorkflows {
     private void publish(WorkflowVersion version, Instant at, Trigger... triggers) {
         workflows.create(version, INES, at);
         workflows.publish(version.key(), 1, INES, at).orElseThrow();
-        workflows.setTriggers(version.key(), List.of(triggers));
+        workflows.setTriggers(new Journal.By(INES, at), version.key(), List.of(triggers));
     }
 
     // --- actions

@@ -142,6 +142,22 @@ class KeptTest {
         assertThat(audit().findings()).isNotEmpty();
     }
 
+    /** Runs name the version they began with, and CIs are what tickets made them: whoever alters either past all of it is found. */
+    @Test
+    void whatRunsBeganWithAndWhatTicketsSetIsCompared() throws SQLException {
+        alter("update workflow_version set body = replace(body, 'Gate', 'Door')"
+                + " where workflow = 'gate-lane-stuck-open'");
+        List<Audit.Finding> findings = audit().findings();
+        assertThat(findings.toString()).contains("is not what line").contains("the run began with another version");
+        assertThat(findings).anySatisfy(f -> assertThat(f.where()).startsWith("I-"));
+        String ci = rows("select ci from ci_change where name = 'lane'")
+                .iterator()
+                .next()
+                .split(" ")[0];
+        alter("update ci set attributes = replace(attributes, 'lane', 'lain') where id = '" + ci + "'");
+        assertThat(audit().findings().toString()).contains("CI " + ci).contains("past the application");
+    }
+
     /** K13: whoever holds database, keys and what was signed last rewrites the log, and it holds; a witness knows another. */
     @Test
     void aWitnessKnowsWhatSomebodyWithAllKeysRewrote() throws Exception {
