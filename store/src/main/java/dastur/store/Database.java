@@ -56,8 +56,10 @@ public final class Database implements AutoCloseable {
     private final @Nullable H2File file;
     private final @Nullable Tidying tidying;
     private final SharedSync sync;
+
     private final Dialect dialect;
     private final List<Scribe> scribes;
+    private final OneWriter writer;
     private final Announcing announcing;
     private final Sequencer sequencer = new Sequencer(this);
     private final Mac mac;
@@ -84,10 +86,11 @@ public final class Database implements AutoCloseable {
         pool = new HikariDataSource(config);
         sessions = opened();
         file = dialect == Dialect.H2 ? H2File.of(pool).orElse(null) : null;
-        tidying = file == null ? null : new Tidying(file);
-        sync = new SharedSync(file == null ? () -> {} : () -> toDisk(file, () -> lost(fatal)));
+        writer = new OneWriter(dialect == Dialect.H2);
+        tidying = file == null ? null : new Tidying(file, writer);
+        sync = new SharedSync(file == null ? () -> {} : () -> safely(file::sync, () -> lost(fatal)));
         announcing = new Announcing(dialect);
-        scribes = Stream.generate(() -> new Scribe(pool, announcing, this::onDisk, () -> lost(fatal)))
+        scribes = Stream.generate(() -> new Scribe(pool, writer, announcing, this::onDisk, () -> lost(fatal)))
                 .limit(dialect.scribes())
                 .toList();
         if (file != null) {
@@ -199,9 +202,9 @@ public final class Database implements AutoCloseable {
         Runtime.getRuntime().halt(3);
     }
 
-    private static void toDisk(H2File file, Runnable fatal) {
+    private static void safely(Runnable bringing, Runnable fatal) {
         try {
-            file.sync();
+            bringing.run();
         } catch (RuntimeException e) {
             LOG.error("what was committed could not be brought to the disk", e);
             fatal.run();
@@ -270,14 +273,14 @@ public final class Database implements AutoCloseable {
 
     /** Runs work in one transaction and commits it; rolls back when the work throws. */
     <T> T write(Function<StatelessSession, T> work) {
-        T result = read(work);
+        T result = writer.alone(() -> read(work));
         onDisk();
         return result;
     }
 
     /** The same for work that seldom writes anything. @param wrote whether it did, by its result */
     <T> T writeIf(Function<StatelessSession, T> work, Predicate<T> wrote) {
-        T result = read(work);
+        T result = writer.alone(() -> read(work));
         if (wrote.test(result)) {
             onDisk();
         }

@@ -44,6 +44,7 @@ final class Scribe implements AutoCloseable {
     private record Waiting(Change change, CompletableFuture<Fate> fate) {}
 
     private final DataSource source;
+    private final OneWriter writer;
     private final Announcing announcing;
     /** Ends when what was committed before is on the disk. */
     private final Runnable sync;
@@ -61,12 +62,20 @@ final class Scribe implements AutoCloseable {
     private final LongAdder groups = new LongAdder();
     private final LongAdder changes = new LongAdder();
 
-    Scribe(DataSource source, Announcing announcing, Runnable sync, Runnable fatal) {
-        this(source, announcing, sync, fatal, WAITING, PATIENCE);
+    Scribe(DataSource source, OneWriter writer, Announcing announcing, Runnable sync, Runnable fatal) {
+        this(source, writer, announcing, sync, fatal, WAITING, PATIENCE);
     }
 
     /** @param waiting how many changes may wait @param patience how long somebody waits to be among them */
-    Scribe(DataSource source, Announcing announcing, Runnable sync, Runnable fatal, int waiting, Duration patience) {
+    Scribe(
+            DataSource source,
+            OneWriter writer,
+            Announcing announcing,
+            Runnable sync,
+            Runnable fatal,
+            int waiting,
+            Duration patience) {
+        this.writer = writer;
         this.queue = new ArrayBlockingQueue<>(waiting);
         this.patience = patience;
         this.source = source;
@@ -168,6 +177,25 @@ final class Scribe implements AutoCloseable {
 
     /** Returns those for which something did not hold; then nothing was written. */
     private Set<Waiting> inOne(List<Waiting> group) throws SQLException {
+        Outcome outcome = writer.alone(() -> {
+            try {
+                return new Outcome(committed(group), null);
+            } catch (SQLException e) {
+                return new Outcome(Set.of(), e);
+            }
+        });
+        if (outcome.failed() != null) {
+            throw outcome.failed();
+        }
+        if (outcome.lost().isEmpty()) {
+            sync.run();
+        }
+        return outcome.lost();
+    }
+
+    private record Outcome(Set<Waiting> lost, @Nullable SQLException failed) {}
+
+    private Set<Waiting> committed(List<Waiting> group) throws SQLException {
         Connection c = connected();
         try {
             Set<Waiting> lost = conditions(group);
@@ -186,7 +214,6 @@ final class Scribe implements AutoCloseable {
         } catch (SQLException e) {
             return settled(group, e);
         }
-        sync.run();
         return Set.of();
     }
 
@@ -264,7 +291,6 @@ final class Scribe implements AutoCloseable {
             throw e;
         }
         if (there == asked.size()) {
-            sync.run();
             return Set.of();
         }
         if (there == 0) {

@@ -23,12 +23,14 @@ final class Tidying implements AutoCloseable {
     private static final long AT_LEAST = 1_000_000;
 
     private final H2File file;
+    private final OneWriter writer;
     private final ScheduledExecutorService clock = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().daemon().name("dastur-tidying").factory());
     private long writtenBefore;
 
-    Tidying(H2File file) {
+    Tidying(H2File file, OneWriter writer) {
         this.file = file;
+        this.writer = writer;
         this.writtenBefore = file.written();
         clock.scheduleWithFixedDelay(this::tidyInTime, EVERY.toMillis(), EVERY.toMillis(), TimeUnit.MILLISECONDS);
     }
@@ -44,7 +46,8 @@ final class Tidying implements AutoCloseable {
     /** Gathers as much as was written since it was last done. Returns whether there was something to gather. */
     synchronized boolean tidy() {
         long written = file.written() - writtenBefore;
-        boolean found = written > 0 && file.gather((int) Math.clamp(written, AT_LEAST, AT_ONCE));
+        int bytes = (int) Math.clamp(written, AT_LEAST, AT_ONCE);
+        boolean found = written > 0 && writer.alone(() -> file.gather(bytes));
         writtenBefore = file.written();
         return found;
     }

@@ -61,6 +61,7 @@ class ScribeTest {
     private Scribe scribe(int waiting, Duration patience) {
         return new Scribe(
                 faulty(database.dataSource()),
+                new OneWriter(true),
                 new Announcing(Dialect.H2),
                 this::sync,
                 fatal::incrementAndGet,
