@@ -165,8 +165,8 @@ function Witnesses({ witnesses, now }: { witnesses: Keeping["witnesses"]; now: n
       <thead className="text-sm text-ink-2">
         <tr>
           <th className="py-1 font-normal">Given to</th>
-          <th className="font-normal">How often</th>
-          <th className="font-normal">Last</th>
+          <th className="pr-3 font-normal">How often</th>
+          <th className="pr-3 font-normal">Last</th>
           <th className="text-right font-normal">Changes it covers</th>
         </tr>
       </thead>
@@ -181,8 +181,8 @@ function Witnesses({ witnesses, now }: { witnesses: Keeping["witnesses"]; now: n
                 </p>
               )}
             </td>
-            <td className="py-1.5">{often(w.everyMinutes)}</td>
-            <td className="py-1.5">
+            <td className="py-1.5 pr-3">{often(w.everyMinutes)}</td>
+            <td className="py-1.5 pr-3">
               {w.givenAt ? <span title={exact(w.givenAt)}>{moment(w.givenAt, now)}</span> : "none yet"}
             </td>
             <td className="py-1.5 text-right tabular-nums">{w.changes ?? "–"}</td>
