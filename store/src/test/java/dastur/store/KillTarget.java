@@ -29,6 +29,8 @@ import java.util.concurrent.locks.LockSupport;
  */
 final class KillTarget {
     static final int TICKETS = 3;
+    /** How many others write beside the one that writes tickets. */
+    static final int WRITERS = 3;
 
     static final PersonId ADA = new PersonId("ada");
 
@@ -51,6 +53,11 @@ final class KillTarget {
         Cases cases = new Cases(database, () -> new byte[32]);
         there(database).forEach((ticket, seq) -> say("there " + ticket + " " + seq));
         say("ready");
+        long pause = Long.parseLong(args[1]) * 1_000_000;
+        for (int i = 0; i < WRITERS; i++) {
+            String by = "writer-" + i;
+            Thread.ofPlatform().start(() -> writeLines(database, by, pause));
+        }
         for (int i = 0; true; i++) {
             TicketId ticket = new TicketId("I-" + (1 + i % TICKETS));
             if (shared) {
@@ -58,7 +65,36 @@ final class KillTarget {
             } else {
                 say("kept " + ticket + " " + write(cases, ticket));
             }
-            LockSupport.parkNanos(Long.parseLong(args[1]) * 1_000_000);
+            LockSupport.parkNanos(pause);
+        }
+    }
+
+    /** Others write too, all the time: short transactions and long ones, in tables with several indexes. */
+    private static void writeLines(Database database, String by, long pause) {
+        long lines = database.read(session -> session.createSelectionQuery(
+                        "select count(*) from JournalRow where subject = ?1", Long.class)
+                .setParameter(1, by)
+                .getSingleResult());
+        for (int i = 0; true; i++) {
+            int together = i % 10 == 0 ? 20 : 1;
+            try {
+                database.run(session -> {
+                    for (int n = 0; n < together; n++) {
+                        String id = String.valueOf(System.nanoTime() % 10_000);
+                        Journal.write(session, new Journal.By(ADA, Instant.now()), by, id, "said", "x".repeat(400));
+                    }
+                });
+                lines += together;
+                say("kept " + by + " " + lines);
+            } catch (RuntimeException e) {
+                // Another node was faster, or the server is gone for a while: nothing is acknowledged then.
+                LockSupport.parkNanos(50_000_000);
+                lines = database.read(session -> session.createSelectionQuery(
+                                "select count(*) from JournalRow where subject = ?1", Long.class)
+                        .setParameter(1, by)
+                        .getSingleResult());
+            }
+            LockSupport.parkNanos(Math.max(pause, 10_000_000));
         }
     }
 
@@ -78,10 +114,14 @@ final class KillTarget {
                 .getResultList());
         Map<String, Long> there = new TreeMap<>();
         counts.forEach(row -> there.put((String) row[0], (Long) row[1]));
+        database.read(session -> session.createSelectionQuery(
+                                "select subject, count(*) from JournalRow group by subject", Object[].class)
+                        .getResultList())
+                .forEach(row -> there.put((String) row[0], (Long) row[1]));
         return there;
     }
 
-    private static void say(String line) {
+    private static synchronized void say(String line) {
         System.out.println(line);
         System.out.flush();
     }
