@@ -69,12 +69,27 @@ final class KillTarget {
         }
     }
 
-    /** Others write too, all the time: short transactions and long ones, in tables with several indexes. */
-    private static void writeLines(Database database, String by, long pause) {
-        long lines = database.read(session -> session.createSelectionQuery(
+    /** How many lines somebody has written. */
+    static long lines(Database database, String by) {
+        return database.read(session -> session.createSelectionQuery(
                         "select count(*) from JournalRow where subject = ?1", Long.class)
                 .setParameter(1, by)
                 .getSingleResult());
+    }
+
+    private static long patientlyCounted(Database database, String by) {
+        while (true) {
+            try {
+                return lines(database, by);
+            } catch (RuntimeException e) {
+                LockSupport.parkNanos(50_000_000);
+            }
+        }
+    }
+
+    /** Others write too, all the time: short transactions and long ones, in tables with several indexes. */
+    private static void writeLines(Database database, String by, long pause) {
+        long lines = lines(database, by);
         for (int i = 0; true; i++) {
             int together = i % 10 == 0 ? 20 : 1;
             try {
@@ -89,10 +104,7 @@ final class KillTarget {
             } catch (RuntimeException e) {
                 // Another node was faster, or the server is gone for a while: nothing is acknowledged then.
                 LockSupport.parkNanos(50_000_000);
-                lines = database.read(session -> session.createSelectionQuery(
-                                "select count(*) from JournalRow where subject = ?1", Long.class)
-                        .setParameter(1, by)
-                        .getSingleResult());
+                lines = patientlyCounted(database, by);
             }
             LockSupport.parkNanos(Math.max(pause, 10_000_000));
         }

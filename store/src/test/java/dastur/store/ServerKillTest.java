@@ -71,9 +71,13 @@ class ServerKillTest {
     }
 
     private void assertAllIsThere(Database.Server server) {
-        assertThat(acknowledged).hasSize(KillTarget.TICKETS);
+        assertThat(acknowledged).hasSize(KillTarget.TICKETS + KillTarget.WRITERS);
         try (Database database = Database.onServer(server, Mac.NONE)) {
             acknowledged.forEach((ticket, seq) -> {
+                if (ticket.startsWith("writer-")) {
+                    assertThat(KillTarget.lines(database, ticket)).as(ticket).isGreaterThanOrEqualTo(seq);
+                    return;
+                }
                 List<Entry> record = database.read(session -> Records.read(session, new TicketId(ticket), 0));
                 assertThat((long) record.size()).as("%s, seed %d", ticket, seed).isGreaterThanOrEqualTo(seq);
                 assertThat(Seal.check(record)).isEmpty();
