@@ -74,6 +74,17 @@ class WitnessedExportTest {
                             .contains("Sound Time Office")));
 
             assertThat(audit(api).path("problems").asInt()).isZero();
+            // A published workflow that somebody changed past the application is refused, and it is said why.
+            alter(
+                    api,
+                    "update workflow_version set body = replace(body, 'Wi-Fi', 'Other')"
+                            + " where workflow = 'wifi-portal-move'");
+            ApiClient.Answer refused = api.call("ines", "GET", "/api/workflows/wifi-portal-move/versions/1", null);
+            assertThat(refused.status()).isEqualTo(409);
+            assertThat(refused.body().path("detail").asText()).contains("not the one that was published");
+            assertThat(api.call("ines", "GET", "/api/workflows", null).status())
+                    .as("the others are still listed")
+                    .isEqualTo(200);
             alter(api, "update witness set receipt = replace(receipt, 'A', 'B') where kind = 'stamp'");
             assertThat(audit(api).path("findings").toString()).contains("does not hold");
             // Whoever has all keys rewrites the log, and forgets, or cannot make anew, what was stamped.

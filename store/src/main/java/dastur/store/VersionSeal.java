@@ -14,17 +14,6 @@ final class VersionSeal {
     /** By what the journal knows a version. */
     static final String SUBJECT = "workflow version";
 
-    /** A version was altered past the application. */
-    static final class Altered extends IllegalStateException {
-        private static final long serialVersionUID = 1;
-
-        Altered(WorkflowKey key, int number) {
-            super("Version " + number + " of the workflow '" + key
-                    + "' is not the one that was published: it was changed past the application. It is not used; what goes"
-                    + " on by it stands still until the one that was published is put back.");
-        }
-    }
-
     private VersionSeal() {}
 
     static String id(WorkflowKey key, int number) {
@@ -47,7 +36,9 @@ final class VersionSeal {
                 .setMaxResults(1)
                 .getResultList();
         if (!published.isEmpty() && !published.getFirst().equals(Seal.hash(row.body))) {
-            throw new Altered(key, number);
+            throw new Altered("Version " + number + " of the workflow '" + key
+                    + "' is not the one that was published: it was changed past the application. It is not used; what goes on"
+                    + " by it stands still until the one that was published is put back.");
         }
         return Optional.of(row.body);
     }

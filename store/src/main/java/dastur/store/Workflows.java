@@ -96,7 +96,7 @@ public final class Workflows {
     private static Summary summary(
             StatelessSession session, Rows.WorkflowRow w, Object @Nullable [] usage, long underWay) {
         Optional<WorkflowVersion> shown = w.liveVersion != null
-                ? References.version(session, new WorkflowKey(w.id), w.liveVersion)
+                ? unlessAltered(session, new WorkflowKey(w.id), w.liveVersion)
                 : Optional.ofNullable(w.draft).map(d -> Json.read(d, WorkflowVersion.class));
         return new Summary(
                 w.id,
@@ -111,6 +111,15 @@ public final class Workflows {
                 triggersOf(session, w.id),
                 shown.map(WorkflowVersion::purpose).orElse(null),
                 shown.map(v -> (int) v.body().all().count()).orElse(0));
+    }
+
+    /** In a list, one that was altered does not hide the others; whoever opens it is told. */
+    private static Optional<WorkflowVersion> unlessAltered(StatelessSession session, WorkflowKey key, int number) {
+        try {
+            return References.version(session, key, number);
+        } catch (Altered e) {
+            return Optional.empty();
+        }
     }
 
     public boolean exists(WorkflowKey key) {

@@ -8,6 +8,7 @@ import dastur.core.ticket.TicketId;
 import dastur.server.auth.Right;
 import dastur.server.auth.Secrets;
 import dastur.server.work.Live;
+import dastur.store.Altered;
 import dastur.store.Busy;
 import dastur.store.Cases;
 import dastur.store.Database;
@@ -377,6 +378,10 @@ public final class WebServer implements AutoCloseable {
         config.routes.exception(Problem.Ended.class, (e, ctx) -> answer(ctx, e.problem()));
         config.routes.exception(HttpResponseException.class, (e, ctx) -> answer(ctx, ofStatus(e.getStatus())));
         config.routes.exception(Busy.class, (e, ctx) -> answer(ctx, Problem.writing()));
+        config.routes.exception(Altered.class, (e, ctx) -> {
+            LOG.error("{}", e.getMessage());
+            answer(ctx, Problem.conflict(e.getMessage()));
+        });
         config.routes.exception(Cases.Contended.class, (e, ctx) -> answer(ctx, Problem.conflict(e.getMessage())));
         config.routes.exception(Exception.class, (e, ctx) -> {
             String what = ctx.endpoint() == null ? "?" : ctx.endpoint().path;
