@@ -1,9 +1,9 @@
 package dastur.bench;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.FreePort;
 import dastur.core.json.Json;
 import java.io.IOException;
-import java.net.ServerSocket;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -60,12 +60,10 @@ final class Crash {
 
     private record Signed(String cookie, String csrf) {}
 
-    private Crash(Path data, int kills) throws IOException {
+    private Crash(Path data, int kills) {
         this.data = data;
         this.kills = kills;
-        try (ServerSocket free = new ServerSocket(0)) {
-            this.port = free.getLocalPort();
-        }
+        this.port = FreePort.any();
     }
 
     static void measure(Path folder, int kills) throws Exception {

@@ -3,6 +3,7 @@ package dastur.connectors;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.tuple;
 
+import dastur.core.FreePort;
 import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
 import dastur.core.ticket.Field;
@@ -11,7 +12,6 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import java.io.IOException;
 import java.net.InetAddress;
-import java.net.ServerSocket;
 import java.net.Socket;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -49,12 +49,6 @@ class RealServersTest {
 
     private static Action.Output output(String name, FieldType type, String pointer) {
         return new Action.Output(Field.of(name, name, type).asRequired(), pointer);
-    }
-
-    private static int freePort() throws IOException {
-        try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
-            return socket.getLocalPort();
-        }
     }
 
     private static Process started(Path log, int port, String... command) throws IOException {
@@ -117,7 +111,7 @@ class RealServersTest {
             shell("ssh-keygen", "-q", "-t", "ecdsa", "-N", "", "-f", folder + "/host");
             shell("ssh-keygen", "-q", "-t", "ecdsa", "-N", "", "-f", folder + "/own");
             key = Files.readString(folder.resolve("own"));
-            int port = freePort();
+            int port = FreePort.any();
             Files.createDirectories(Path.of("/run/sshd"));
             Files.writeString(folder.resolve("conf"), """
                     Port %d
@@ -196,7 +190,7 @@ class RealServersTest {
                 assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Failed.class, f -> assertThat(f.why())
                         .contains("did not let us in"));
             }
-            assertThat(run(address.replaceFirst(":\\d+\\?", ":" + freePort() + "?"), key, "true"))
+            assertThat(run(address.replaceFirst(":\\d+\\?", ":" + FreePort.any() + "?"), key, "true"))
                     .isInstanceOfSatisfying(
                             CallOutcome.Failed.class, f -> assertThat(f.why()).contains("No connection"));
         }
@@ -217,7 +211,7 @@ class RealServersTest {
         @BeforeAll
         void start() throws Exception {
             assertThat(Path.of("/usr/sbin/named")).as("the package bind9").exists();
-            int port = freePort();
+            int port = FreePort.any();
             Files.writeString(folder.resolve("zone"), """
                     $TTL 60
                     @ IN SOA ns.kestrel.example. admin.kestrel.example. 1 60 60 60 60

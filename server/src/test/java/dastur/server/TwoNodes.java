@@ -1,11 +1,11 @@
 package dastur.server;
 
+import dastur.core.FreePort;
 import dastur.store.Database;
 import dastur.store.PgServer;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.net.ServerSocket;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -21,7 +21,7 @@ public final class TwoNodes implements AutoCloseable {
     private final PgServer server = new PgServer(List.of());
     private final Database.Server database = server.database();
     private final Path folder;
-    private final List<Integer> ports = List.of(freePort(), freePort());
+    private final List<Integer> ports = List.of(FreePort.any(), FreePort.any());
     private final List<Process> nodes = new ArrayList<>();
     private final Proxy proxy = new Proxy(() -> ports);
 
@@ -121,14 +121,6 @@ public final class TwoNodes implements AutoCloseable {
             for (Path file : files.toList()) {
                 Files.copy(file, to.resolve(file.getFileName()), StandardCopyOption.COPY_ATTRIBUTES);
             }
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
-    }
-
-    private static int freePort() {
-        try (ServerSocket socket = new ServerSocket(0)) {
-            return socket.getLocalPort();
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

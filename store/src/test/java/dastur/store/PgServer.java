@@ -1,8 +1,8 @@
 package dastur.store;
 
+import dastur.core.FreePort;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -48,7 +48,7 @@ public final class PgServer implements AutoCloseable {
         this.settings = settings;
         try {
             folder = Files.createTempDirectory("dastur-pg");
-            port = freePort();
+            port = FreePort.any();
             Path data = folder.resolve("data");
             Path password = folder.resolve("password");
             Files.writeString(password, PASSWORD);
@@ -212,12 +212,6 @@ public final class PgServer implements AutoCloseable {
             }
         } catch (InterruptedException e) {
             throw new IllegalStateException(e);
-        }
-    }
-
-    private static int freePort() throws IOException {
-        try (ServerSocket socket = new ServerSocket(0)) {
-            return socket.getLocalPort();
         }
     }
 
