@@ -154,7 +154,7 @@ public final class Audit {
         long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
         database.read(session -> session.doReturningWork(c -> beside(c, findings)));
         findings.addAll(witnessed());
-        findings.addAll(new JournalAudit(database).run());
+        findings.addAll(new JournalAudit(database, log).run());
         findings.addAll(new CiAudit(database).run());
         return new long[] {leaves, checkpoints};
     }
@@ -217,7 +217,7 @@ public final class Audit {
         if (!Seal.hash(one.text()).equals(one.hash())) {
             return "checkpoint " + one.number() + " was altered";
         }
-        if (previous != null && !previous(one).equals(Optional.of(previous))) {
+        if (!previous(one).equals(Optional.of(previous == null ? Seal.START : previous))) {
             return "checkpoint " + one.number() + " does not follow the one before: one was altered or taken away";
         }
         if (one.size() == null) {

@@ -20,9 +20,11 @@ final class JournalAudit {
     private static final String WHERE = "journal";
 
     private final Database database;
+    private final RecordLog log;
 
-    JournalAudit(Database database) {
+    JournalAudit(Database database, RecordLog log) {
         this.database = database;
+        this.log = log;
     }
 
     List<Finding> run() {
@@ -31,7 +33,8 @@ final class JournalAudit {
             List<Journal.Row> lines = session.createSelectionQuery(
                             "from JournalRow where seq is not null order by seq", Journal.Row.class)
                     .getResultList();
-            session.doWork(c -> chain(c, lines, findings));
+            LogTimes times = log.times(session);
+            session.doWork(c -> chain(c, lines, times, findings));
             if (findings.isEmpty()) {
                 lines.stream()
                         .filter(l -> l.setHash != null)
@@ -48,10 +51,11 @@ final class JournalAudit {
     }
 
     /** Each line follows the one before, and all that the log holds are there. */
-    private static void chain(Connection c, List<Journal.Row> lines, List<Finding> findings) throws SQLException {
+    private static void chain(Connection c, List<Journal.Row> lines, LogTimes times, List<Finding> findings)
+            throws SQLException {
         String previous = Seal.START;
         long seq = 0;
-        Map<Long, String> hashes = new HashMap<>();
+        Map<Long, Journal.Row> chained = new HashMap<>();
         for (Journal.Row line : lines) {
             long own = Objects.requireNonNull(line.seq);
             if (own != ++seq) {
@@ -63,20 +67,19 @@ final class JournalAudit {
                 return;
             }
             previous = line.hash;
-            hashes.put(seq, line.hash);
+            chained.put(seq, line);
         }
-        List<Finding> inLog = Straight.query(
-                c,
-                "select seq, hash from log_leaf where ticket = ? order by seq",
-                r -> r.getString(2).equals(hashes.get(r.getLong(1)))
-                        ? null
-                        : new Finding(
-                                WHERE,
-                                r.getLong(1),
-                                "the log holds another line " + r.getLong(1)
-                                        + ": the journal was written anew, or its end was removed"),
-                Journal.RECORD);
-        inLog.stream().filter(Objects::nonNull).findFirst().ifPresent(findings::add);
+        for (RecordLog.Leaf leaf : RecordLog.leaves(c, Journal.RECORD)) {
+            Journal.Row line = chained.get(leaf.seq());
+            Optional<String> wrong = line == null || !leaf.hash().equals(line.hash)
+                    ? Optional.of("the log holds another line " + leaf.seq()
+                            + ": the journal was written anew, or its end was removed")
+                    : times.outside(leaf.number(), line.at);
+            if (wrong.isPresent()) {
+                findings.add(new Finding(WHERE, leaf.seq(), wrong.get()));
+                return;
+            }
+        }
     }
 
     /** Whether what a line set is still so: no later line says otherwise. */

@@ -16,6 +16,7 @@ import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.OffsetDateTime;
+import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
@@ -36,6 +37,7 @@ public final class RecordLog {
 
     private final Database database;
     private final Signer signer;
+    private final LogTimes times = new LogTimes();
     private volatile @Nullable String refused;
 
     public RecordLog(Database database, Signer signer) {
@@ -155,11 +157,16 @@ public final class RecordLog {
     record Waiting(long seq, String hash) {}
 
     static List<Leaf> leaves(StatelessSession session, TicketId ticket) {
-        return session.doReturningWork(connection -> Straight.query(
+        return session.doReturningWork(connection -> leaves(connection, ticket.value()));
+    }
+
+    /** @param record a ticket's number, or what else the log knows it by */
+    static List<Leaf> leaves(Connection connection, String record) throws SQLException {
+        return Straight.query(
                 connection,
                 "select number, ticket, seq, hash from log_leaf where ticket = ? order by seq",
                 r -> new Leaf(r.getLong(1), r.getString(2), r.getLong(3), r.getString(4)),
-                ticket.value()));
+                record);
     }
 
     static List<Waiting> waiting(StatelessSession session, TicketId ticket) {
@@ -191,10 +198,26 @@ public final class RecordLog {
         boolean same = c.root() != null
                 && said.path("root").asText().equals(c.root())
                 && said.path("size").longValue() == c.size()
-                && said.path("epoch").intValue() == c.epoch();
+                && said.path("epoch").intValue() == c.epoch()
+                && sameTime(c, said.path("at").asText());
         return same && Signing.holds(c.text(), c.signature(), signer.publicKey())
                 ? Optional.empty()
                 : Optional.of("the signed statement of how far the log reaches was altered, or signed by another key");
+    }
+
+    /** What is stored beside the statement is rounded to the millisecond. */
+    private static boolean sameTime(Checkpoint c, String said) {
+        try {
+            return Duration.between(Instant.parse(said), c.at()).abs().compareTo(Duration.ofMillis(1)) <= 0;
+        } catch (DateTimeParseException e) {
+            return false;
+        }
+    }
+
+    /** When the log took its changes, as far as it was signed. */
+    LogTimes times(StatelessSession session) {
+        session.doWork(times::follow);
+        return times;
     }
 
     /** Why the log does not begin with what was signed last: leaves are written before they are signed. */

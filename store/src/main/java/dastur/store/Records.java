@@ -59,7 +59,8 @@ public final class Records {
                     Optional<Seal.Break> problem = Seal.check(entries)
                             .or(() -> log.refused().map(why -> new Seal.Break(1, why)))
                             .or(() -> inLog(entries, leaves))
-                            .or(() -> signed(session, leaves, newest));
+                            .or(() -> signed(session, leaves, newest))
+                            .or(() -> inTime(log.times(session), entries, leaves));
                     if (problem.isEmpty() && row != null) {
                         problem = ends(row, entries).or(() -> waits(entries, leaves, waiting));
                     }
@@ -100,6 +101,21 @@ public final class Records {
                 return Optional.of(new Seal.Break(
                         leaf.seq(), "the log holds another entry " + leaf.seq() + ": the record was written anew"));
             }
+        }
+        return Optional.empty();
+    }
+
+    /** Every entry was written about when the log took its change. */
+    private static Optional<Seal.Break> inTime(LogTimes times, List<Entry> entries, List<RecordLog.Leaf> leaves) {
+        long seq = 0;
+        for (RecordLog.Leaf leaf : leaves) {
+            for (Entry entry : entries.subList((int) seq, (int) leaf.seq())) {
+                Optional<String> outside = times.outside(leaf.number(), Seal.at(entry));
+                if (outside.isPresent()) {
+                    return outside.map(why -> new Seal.Break(entry.seq(), why));
+                }
+            }
+            seq = leaf.seq();
         }
         return Optional.empty();
     }

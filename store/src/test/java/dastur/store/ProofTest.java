@@ -25,12 +25,13 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 
 /** Somebody writes into the database past the application: each way is found, and it is said where (K11, K14). */
 class ProofTest {
     private static final TicketId ONE = new TicketId("I-1");
     private static final TicketId OTHER = new TicketId("I-2");
-    private static final Instant NOW = Instant.parse("2026-03-02T08:00:00Z");
 
     @TempDir
     Path folder;
@@ -71,7 +72,7 @@ class ProofTest {
 
     private void sign() {
         log().catchUp();
-        log().sign(NOW);
+        log().sign(Instant.now());
     }
 
     private Optional<Seal.Break> problem() {
@@ -201,11 +202,12 @@ class ProofTest {
         sign();
     }
 
-    @Test
-    void anEntryPutOnPastTheApplication() {
+    /** Puts one more entry on, that is hashed as it should be. @param at when it says that it was written */
+    private String putOn(Instant at) {
         Entry last = entries().getLast();
         String sealed = last.sealed()
                 .replace("\"seq\":" + last.seq(), "\"seq\":" + (last.seq() + 1))
+                .replaceFirst("\"at\":\"[^\"]*\"", "\"at\":\"" + at + "\"")
                 .replaceFirst("\"previous\":\"[0-9a-f]{64}\"", "\"previous\":\"" + last.hash() + "\"");
         String hash = Seal.hash(sealed);
         database.run(s -> s.createNativeMutationQuery(
@@ -217,7 +219,59 @@ class ProofTest {
                 .setParameter(3, last.seq())
                 .executeUpdate());
         alter("update ticket_head set seq = seq + 1, head = '" + hash + "' where ticket = 'I-1'");
-        assertBrokenAt(last.seq() + 1, "neither in the log nor on its way");
+        return hash;
+    }
+
+    @Test
+    void anEntryPutOnPastTheApplication() {
+        putOn(Instant.now());
+        assertBrokenAt(last(), "neither in the log nor on its way");
+    }
+
+    /** The application itself enters it into the log and signs it; that it is younger than it says shows all the same. */
+    @ParameterizedTest
+    @ValueSource(strings = {"-PT6M", "-P2D", "PT6M", "P2D"})
+    void anEntryPutOnUnderAnotherTime(Duration away) {
+        alter("insert into log_pending (ticket, seq, hash) values ('I-1', " + (last() + 1) + ", '"
+                + putOn(Instant.now().plus(away)) + "')");
+        sign();
+        assertBrokenAt(last(), "written under another time");
+        assertThat(new Audit(database, log()).run(done -> {}).findings().toString())
+                .contains("written under another time");
+    }
+
+    /** Nobody signs while nothing runs: what was written shortly before is in the log long after. */
+    @Test
+    void whatWasWrittenShortlyBeforeItStoodStillIsInTime() {
+        KillTarget.write(cases, ONE);
+        log().catchUp();
+        log().sign(Instant.now().plus(Duration.ofDays(3)));
+        assertThat(problem()).isEmpty();
+        // And a clock that goes back is none either.
+        KillTarget.write(cases, ONE);
+        sign();
+        assertThat(problem()).isEmpty();
+        assertThat(new Audit(database, log()).run(done -> {}).findings()).isEmpty();
+    }
+
+    @Test
+    void aCheckpointPutAtAnotherTimeOrTakenFromTheBeginning() {
+        KillTarget.write(cases, ONE);
+        log().catchUp();
+        log().sign(Instant.now().plus(Duration.ofMinutes(2)));
+        KillTarget.write(cases, ONE);
+        log().catchUp();
+        log().sign(Instant.now().plus(Duration.ofMinutes(4)));
+        Audit audit = new Audit(database, log());
+        assertThat(audit.run(done -> {}).findings()).isEmpty();
+        alter("update checkpoint set at = at - interval '1' hour where number = 2");
+        assertThat(audit.run(done -> {}).findings().toString())
+                .contains("checkpoint 2")
+                .contains("was altered");
+        alter("update checkpoint set at = at + interval '1' hour where number = 2");
+        assertThat(audit.run(done -> {}).findings()).isEmpty();
+        alter("delete from checkpoint where number = 1");
+        assertThat(audit.run(done -> {}).findings().toString()).contains("does not follow the one before");
     }
 
     @Test
@@ -322,10 +376,11 @@ class ProofTest {
 
     @Test
     void checkpointsAreChainedAndOneAMinuteIsKept() {
+        Instant start = Instant.now();
         for (int second = 1; second <= 180; second += 20) {
             KillTarget.write(cases, ONE);
             log().catchUp();
-            log().sign(NOW.plus(Duration.ofSeconds(second)));
+            log().sign(start.plus(Duration.ofSeconds(second)));
         }
         List<Checkpoint> kept = log().checkpoints(100).reversed();
         assertThat(kept).hasSizeBetween(3, 5);

@@ -95,6 +95,15 @@ public final class Seal {
         }
     }
 
+    /** When an entry that was checked says that it was written; what stands beside it may have been altered. */
+    public static Instant at(Entry checked) {
+        try {
+            return Instant.parse(Json.parse(checked.sealed()).path("at").asText());
+        } catch (JsonProcessingException e) {
+            throw new IllegalArgumentException("an entry that was checked is readable", e);
+        }
+    }
+
     private static Optional<String> text(JsonNode line, String name) {
         return Optional.ofNullable(line.get(name)).map(JsonNode::textValue);
     }
