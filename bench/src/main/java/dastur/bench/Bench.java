@@ -29,9 +29,9 @@ public final class Bench {
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
         onServer = List.of(arguments).contains("postgresql");
-        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file")
+        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers")
                 .contains(which)) {
-            System.err.println("bench: steps, tickets, design, reading, crash, file or all");
+            System.err.println("bench: steps, tickets, design, reading, crash, file, peers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -49,7 +49,11 @@ public final class Bench {
             int steps = arguments.length > 2 ? Integer.parseInt(arguments[2]) : aSecond * 3_600;
             inFolder(folder -> FileSize.measure(folder, aSecond, steps));
         }
-        if (List.of("design", "reading", "crash", "file").contains(which)) {
+        if (which.equals("peers")) {
+            int seconds = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 600;
+            inFolder(folder -> Peers.measure(folder, seconds));
+        }
+        if (List.of("design", "reading", "crash", "file", "peers").contains(which)) {
             return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.

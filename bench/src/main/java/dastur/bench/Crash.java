@@ -1,17 +1,12 @@
 package dastur.bench;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import dastur.core.FreePort;
 import dastur.core.json.Json;
 import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -35,9 +30,7 @@ final class Crash {
     private final Path data;
     private final int kills;
     private final Random random = new Random();
-    private final int port;
-    private final HttpClient http =
-            HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
+    private final DemoApp app;
 
     /** So many saved views are listed at once. */
     private static final int MOST_VIEWS = 150;
@@ -58,12 +51,10 @@ final class Crash {
     private final List<String> losses = new ArrayList<>();
     private volatile boolean down;
 
-    private record Signed(String cookie, String csrf) {}
-
     private Crash(Path data, int kills) {
         this.data = data;
         this.kills = kills;
-        this.port = FreePort.any();
+        this.app = new DemoApp(data);
     }
 
     static void measure(Path folder, int kills) throws Exception {
@@ -79,7 +70,7 @@ final class Crash {
             keepWhatWasLeft();
             int lossesBefore = losses.size();
             long began = System.nanoTime();
-            Process app = started();
+            Process life = started();
             if (kill > 1) {
                 longest = Math.max(longest, (System.nanoTime() - began) / 1_000_000);
             }
@@ -93,17 +84,18 @@ final class Crash {
                 live();
             } finally {
                 // Not destroyForcibly, which closes the pipes first: as an operating system kills.
-                new ProcessBuilder("kill", "-KILL", String.valueOf(app.pid()))
+                new ProcessBuilder("kill", "-KILL", String.valueOf(life.pid()))
                         .start()
                         .waitFor();
-                app.waitFor(20, TimeUnit.SECONDS);
+                life.waitFor(20, TimeUnit.SECONDS);
             }
         }
         Process last = started();
         lookFor(kills + 1, List.copyOf(entries.keySet()));
         new ProcessBuilder("kill", "-TERM", String.valueOf(last.pid())).start().waitFor();
         last.waitFor(30, TimeUnit.SECONDS);
-        Process audit = java("audit", "--data", data.toString()).inheritIO().start();
+        Process audit =
+                DemoApp.java("audit", "--data", data.toString()).inheritIO().start();
         int audited = audit.waitFor();
         System.out.printf(
                 "%d kills: %d answered commands on %d tickets, %d views, %d signals; missing: %d; longest start %d ms; audit %s%n",
@@ -134,75 +126,10 @@ final class Crash {
         }
     }
 
-    private static ProcessBuilder java(String... arguments) {
-        List<String> command = new ArrayList<>(List.of(
-                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                "-XX:TieredStopAtLevel=1",
-                "-cp",
-                System.getProperty("java.class.path"),
-                "dastur.server.Main"));
-        command.addAll(List.of(arguments));
-        return new ProcessBuilder(command);
-    }
-
     private Process started() throws Exception {
-        Process app = java(
-                        "demo",
-                        "--data",
-                        data.toString(),
-                        "--port",
-                        String.valueOf(port),
-                        "--standins-port",
-                        "0",
-                        "--smtp-port",
-                        "0",
-                        "--call-lease",
-                        "2")
-                .redirectErrorStream(true)
-                .redirectOutput(ProcessBuilder.Redirect.appendTo(
-                        data.resolveSibling("app.log").toFile()))
-                .start();
+        Process life = app.start();
         down = false;
-        long end = System.nanoTime() + TimeUnit.MINUTES.toNanos(2);
-        while (System.nanoTime() < end) {
-            try {
-                if (send(null, "GET", "/api/health", null, null).statusCode() == 200) {
-                    return app;
-                }
-            } catch (IOException e) {
-                Thread.sleep(20);
-            }
-        }
-        throw new IllegalStateException("the application did not start");
-    }
-
-    private HttpResponse<String> send(Signed by, String method, String path, Object body, String id)
-            throws IOException, InterruptedException {
-        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + port + path))
-                .timeout(Duration.ofSeconds(20))
-                .method(
-                        method,
-                        body == null
-                                ? HttpRequest.BodyPublishers.noBody()
-                                : HttpRequest.BodyPublishers.ofString(Json.write(body)));
-        if (by != null) {
-            request.header("Cookie", by.cookie()).header("X-CSRF-Token", by.csrf());
-        }
-        if (id != null) {
-            request.header("Idempotency-Key", id);
-        }
-        return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
-    }
-
-    private Signed signIn(String person) throws IOException, InterruptedException {
-        HttpResponse<String> answer = send(null, "POST", "/api/session/as", Map.of("person", person), null);
-        return new Signed(
-                answer.headers().firstValue("Set-Cookie").orElseThrow().split(";")[0],
-                parsed(answer).path("csrf").asText());
-    }
-
-    private static JsonNode parsed(HttpResponse<String> answer) throws IOException {
-        return Json.parse(answer.body());
+        return life;
     }
 
     // --- what people do
@@ -221,8 +148,8 @@ final class Crash {
 
     private void hand() {
         try {
-            Signed ada = signIn("ada");
-            Signed runa = signIn("runa");
+            DemoApp.Signed ada = app.signIn("ada");
+            DemoApp.Signed runa = app.signIn("runa");
             while (!down) {
                 String number = raise(ada);
                 command(ada, "/api/tickets/" + number + "/notes", Map.of("text", "Noted.", "toRequester", false));
@@ -240,13 +167,13 @@ final class Crash {
         }
     }
 
-    private JsonNode ask(Signed by, String number) throws IOException, InterruptedException {
-        return parsed(send(by, "GET", "/api/tickets/" + number, null, null))
+    private JsonNode ask(DemoApp.Signed by, String number) throws IOException, InterruptedException {
+        return DemoApp.parsed(app.send(by, "GET", "/api/tickets/" + number, null, null))
                 .path("asks")
                 .path(0);
     }
 
-    private String raise(Signed by) throws IOException, InterruptedException {
+    private String raise(DemoApp.Signed by) throws IOException, InterruptedException {
         Map<String, Object> fields = Map.of(
                 "title",
                 "Gate stands open",
@@ -265,13 +192,13 @@ final class Crash {
                 .asText();
     }
 
-    private JsonNode command(Signed by, String path, Object body) throws IOException, InterruptedException {
+    private JsonNode command(DemoApp.Signed by, String path, Object body) throws IOException, InterruptedException {
         HttpResponse<String> answer =
-                send(by, "POST", path, body, UUID.randomUUID().toString());
+                app.send(by, "POST", path, body, UUID.randomUUID().toString());
         if (answer.statusCode() >= 300) {
             return Json.mapper().createObjectNode();
         }
-        JsonNode done = parsed(answer);
+        JsonNode done = DemoApp.parsed(answer);
         fresh.add(done.path("ticket").asText());
         entries.merge(done.path("ticket").asText(), done.path("seq").asLong(), Math::max);
         answered.incrementAndGet();
@@ -279,7 +206,7 @@ final class Crash {
     }
 
     private void vote(String number) throws IOException, InterruptedException {
-        Signed priya = signIn("priya");
+        DemoApp.Signed priya = app.signIn("priya");
         JsonNode approval = ask(priya, number);
         if (approval.path("approval").isObject()) {
             command(
@@ -295,21 +222,21 @@ final class Crash {
         }
     }
 
-    private void view(Signed by, String name) throws IOException, InterruptedException {
+    private void view(DemoApp.Signed by, String name) throws IOException, InterruptedException {
         if (views.size() >= MOST_VIEWS) {
             return;
         }
         Map<String, Object> body = Map.of("name", name, "query", "open=true", "shared", false);
-        HttpResponse<String> answer = send(by, "POST", "/api/views", body, null);
+        HttpResponse<String> answer = app.send(by, "POST", "/api/views", body, null);
         if (answer.statusCode() < 300) {
-            views.put(parsed(answer).path("id").asText(), name);
+            views.put(DemoApp.parsed(answer).path("id").asText(), name);
             answered.incrementAndGet();
         }
     }
 
-    private void signal(Signed by) throws IOException, InterruptedException {
+    private void signal(DemoApp.Signed by) throws IOException, InterruptedException {
         String id = UUID.randomUUID().toString();
-        HttpResponse<String> answer = send(by, "POST", "/api/signals", Map.of("signal", "bench " + id), id);
+        HttpResponse<String> answer = app.send(by, "POST", "/api/signals", Map.of("signal", "bench " + id), id);
         if (answer.statusCode() < 300) {
             signals.put(id, "bench " + id);
             answered.incrementAndGet();
@@ -329,24 +256,24 @@ final class Crash {
     }
 
     private void lookFor(int kill, List<String> tickets) throws IOException, InterruptedException {
-        Signed ada = signIn("ada");
+        DemoApp.Signed ada = app.signIn("ada");
         for (String ticket : tickets) {
             long last = entries.get(ticket);
             HttpResponse<String> answer =
-                    send(ada, "GET", "/api/tickets/" + ticket + "/record?after=100000", null, null);
-            JsonNode record = parsed(answer);
+                    app.send(ada, "GET", "/api/tickets/" + ticket + "/record?after=100000", null, null);
+            JsonNode record = DemoApp.parsed(answer);
             long there = record.path("total").asLong();
             if (there < last || !record.path("unbroken").asBoolean(true)) {
                 losses.add("before life " + kill + ": " + ticket + " has " + there + " of " + last + " entries");
                 entries.put(ticket, there);
             }
         }
-        String kept = send(ada, "GET", "/api/views", null, null).body();
+        String kept = app.send(ada, "GET", "/api/views", null, null).body();
         views.keySet().stream().filter(id -> !kept.contains(id)).forEach(id -> losses.add("view " + id));
         for (Map.Entry<String, String> signal : Map.copyOf(signals).entrySet()) {
             HttpResponse<String> again =
-                    send(ada, "POST", "/api/signals", Map.of("signal", signal.getValue()), signal.getKey());
-            if (!parsed(again).path("kept").asBoolean()) {
+                    app.send(ada, "POST", "/api/signals", Map.of("signal", signal.getValue()), signal.getKey());
+            if (!DemoApp.parsed(again).path("kept").asBoolean()) {
                 losses.add("signal " + signal.getKey() + ": " + again.body());
             }
             if (random.nextInt(10) > 0) {

@@ -9,8 +9,11 @@ import dastur.core.workflow.Action;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -85,13 +88,7 @@ public final class Outbox {
 
     /** @param busy connections whose calls are left for later */
     public List<Taken> take(String kind, int most, Instant now, Duration length, String lease, List<String> busy) {
-        StringBuilder others = new StringBuilder();
-        for (int i = 0; i < busy.size(); i++) {
-            others.append(" and substring(queue from 1 for ?")
-                    .append(4 + 2 * i)
-                    .append(") <> ?")
-                    .append(5 + 2 * i);
-        }
+        String others = busy.isEmpty() ? "" : " and substring(queue from 1 for position('/' in queue) - 1) <> all(?4)";
         return database.writeIf(
                 session -> {
                     Instant leasedUntil = databaseTime(session).plus(length);
@@ -107,9 +104,8 @@ public final class Outbox {
                             .setParameter(1, kind)
                             .setParameter(2, now)
                             .setParameter(3, most);
-                    for (int i = 0; i < busy.size(); i++) {
-                        String beginning = busy.get(i) + "/";
-                        candidates.setParameter(4 + 2 * i, beginning.length()).setParameter(5 + 2 * i, beginning);
+                    if (!busy.isEmpty()) {
+                        candidates.setParameter(4, busy.toArray(String[]::new));
                     }
                     List<String> fair = candidates.getResultList();
                     List<Rows.OutboxRow> rows = fair.isEmpty()
@@ -168,15 +164,34 @@ public final class Outbox {
                 .isEmpty();
     }
 
-    /** Makes a lease longer. Returns false when it was lost. */
-    public boolean extend(Taken taken, Duration length) {
-        return database.write(session -> session.createMutationQuery(
-                                "update OutboxRow set leasedUntil = ?1 where id = ?2 and lease = ?3")
-                        .setParameter(1, databaseTime(session).plus(length))
-                        .setParameter(2, taken.id())
-                        .setParameter(3, taken.lease())
-                        .executeUpdate())
-                == 1;
+    /**
+     * Makes leases longer, all of them at once: there may be many, and each commit is waited for.
+     *
+     * @param lease who took them
+     * @return those that were lost, or are gone
+     */
+    public Set<String> extend(String lease, Collection<String> ids, Duration length) {
+        if (ids.isEmpty()) {
+            return Set.of();
+        }
+        return database.write(session -> {
+            int extended = session.createMutationQuery(
+                            "update OutboxRow set leasedUntil = ?1 where lease = ?2 and id in (?3)")
+                    .setParameter(1, databaseTime(session).plus(length))
+                    .setParameter(2, lease)
+                    .setParameter(3, ids)
+                    .executeUpdate();
+            Set<String> lost = new HashSet<>(ids);
+            if (extended == lost.size()) {
+                return Set.of();
+            }
+            session.createSelectionQuery("select id from OutboxRow where lease = ?1 and id in (?2)", String.class)
+                    .setParameter(1, lease)
+                    .setParameter(2, ids)
+                    .getResultList()
+                    .forEach(lost::remove);
+            return lost;
+        });
     }
 
     /** Whether somebody else has taken the row since. One that is gone is nobody's: its result is still to be told (D15). */

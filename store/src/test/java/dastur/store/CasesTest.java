@@ -304,14 +304,15 @@ class CasesTest {
         assertThat(first.getFirst().call().key()).isEqualTo(ticket + ".1.3.1");
         assertThat(first.getFirst().tries()).isEqualTo(1);
         assertThat(outbox.take("call", 10, now, Duration.ofMinutes(1), "w2")).isEmpty();
-        assertThat(outbox.extend(first.getFirst(), Duration.ofMinutes(-1))).isTrue();
+        List<String> ids = List.of(first.getFirst().id());
+        assertThat(outbox.extend("w1", ids, Duration.ofMinutes(-1))).isEmpty();
         List<Outbox.Taken> second = outbox.take("call", 10, now, Duration.ofMinutes(1), "w2");
         assertThat(second.getFirst().tries()).isEqualTo(2);
         assertThat(second.getFirst().call().key())
                 .isEqualTo(first.getFirst().call().key());
-        assertThat(outbox.extend(first.getFirst(), Duration.ofMinutes(1)))
+        assertThat(outbox.extend("w1", ids, Duration.ofMinutes(1)))
                 .as("the first worker has lost it")
-                .isFalse();
+                .isEqualTo(Set.copyOf(ids));
         answerTheCall(ticket);
         assertThat(outbox.take("call", 10, now, Duration.ofMinutes(-1), "w3"))
                 .as("its result is in")

@@ -148,13 +148,27 @@ class OutboxTest {
         Outbox.Taken slow = taken(NOW, RUN_OUT, "slow");
         Outbox.Taken next = taken(NOW, MINUTE, "next");
         assertThat(next.tries()).isEqualTo(2);
-        assertThat(outbox.extend(slow, MINUTE)).isFalse();
+        assertThat(outbox.extend("slow", List.of("a1"), MINUTE)).containsExactly("a1");
         outbox.later(slow, NOW.plusSeconds(3_600));
         outbox.putOff(slow, NOW.plusSeconds(3_600));
-        assertThat(outbox.extend(next, MINUTE)).isTrue();
+        assertThat(outbox.extend("next", List.of("a1"), MINUTE)).isEmpty();
         assertThat(take(10, NOW.plusSeconds(7_200), "other")).isEmpty();
         outbox.drop(next);
         assertThat(outbox.waiting()).isZero();
+    }
+
+    @Test
+    void manyLeasesAreMadeLongerAtOnceAndThoseThatWereLostAreTold() {
+        put("a1", "mail:ada", NOW);
+        put("t1", "mail:teo", NOW);
+        put("m1", "mail:mira", NOW);
+        taken(NOW, RUN_OUT, "one");
+        assertThat(taken(NOW, MINUTE, "two").id()).isEqualTo("a1");
+        outbox.drop(taken(NOW, RUN_OUT, "one"));
+        assertThat(taken(NOW, RUN_OUT, "one").id()).isEqualTo("t1");
+        assertThat(outbox.extend("one", List.of("a1", "m1", "t1"), MINUTE)).containsExactlyInAnyOrder("a1", "m1");
+        assertThat(take(10, NOW, "three")).as("the third was kept").isEmpty();
+        assertThat(outbox.extend("one", List.of(), MINUTE)).isEmpty();
     }
 
     @Test

@@ -45,7 +45,6 @@ import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
-import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -60,13 +59,9 @@ import org.slf4j.LoggerFactory;
  */
 public final class Workers implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Workers.class);
-    /** How many pieces of work of each kind are under way at once, at most. */
-    private static final int CALLS = 400;
-
-    /** Of these so many to one peer, or a few more: a peer that is slow leaves the rest to others. */
-    private static final int CALLS_A_PEER = 16;
-
+    /** How many pieces of work of each kind are under way at once, at most; of calls, {@link PeerPlaces} says. */
     private static final int MESSAGES = 32;
+
     private static final int ROOMS = 8;
     private static final int ERRANDS = 16;
     private static final int ALARMS = 32;
@@ -75,6 +70,7 @@ public final class Workers implements AutoCloseable {
     private static final int AT_ONCE = 16;
 
     private static final Duration IDLE = Duration.ofMillis(250);
+    private static final Duration LOOK_PAST_EVERY = Duration.ofMillis(100);
     private static final Duration ALARM_LEASE = Duration.ofSeconds(30);
     private static final Duration MAIL_LEASE = Duration.ofSeconds(60);
     private static final Duration ERRAND_LEASE = Duration.ofSeconds(30);
@@ -127,15 +123,16 @@ public final class Workers implements AutoCloseable {
     private final String lease = "w-" + UUID.randomUUID();
     private final Semaphore wake = new Semaphore(0);
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
-    private final Crew calls = crew(CALLS);
+    private final Crew calls = crew(PeerPlaces.ALL);
     private final Crew mails = crew(MESSAGES);
     private final Crew rooms = crew(ROOMS);
     private final Crew errandsUnderWay = crew(ERRANDS);
     private final Crew alarms = crew(ALARMS);
     private final Crew care = crew(CARE);
     private final Map<String, Taken> underWay = new ConcurrentHashMap<>();
-    /** How many calls are under way to each peer, by its connection. */
-    private final Map<String, AtomicInteger> underPeer = new ConcurrentHashMap<>();
+    private final PeerPlaces peers = new PeerPlaces();
+    /** Looking past what waits for busy peers takes a while where much does: when nothing else was found last, in nanoseconds. */
+    private long foundNoCalls;
 
     private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
     /** Calls whose lease somebody else has now: what comes of them here no longer counts. */
@@ -304,10 +301,11 @@ public final class Workers implements AutoCloseable {
         while (!stopping) {
             try {
                 Thread.sleep(means.callLease().dividedBy(3));
-                for (Taken taken : underWay.values()) {
-                    if (!means.outbox().extend(taken, means.callLease())) {
+                for (String id : means.outbox().extend(lease, List.copyOf(underWay.keySet()), means.callLease())) {
+                    Taken taken = underWay.get(id);
+                    if (taken != null) {
                         // A row that is gone is of a visit that is over: another node may have ended it.
-                        (means.outbox().takenOver(taken) ? lost : cancelled).add(taken.id());
+                        (means.outbox().takenOver(taken) ? lost : cancelled).add(id);
                     }
                 }
             } catch (InterruptedException e) {
@@ -342,33 +340,34 @@ public final class Workers implements AutoCloseable {
     }
 
     private boolean takeCalls() {
-        List<String> busy = underPeer.entrySet().stream()
-                .filter(p -> p.getValue().get() >= CALLS_A_PEER)
-                .map(Map.Entry::getKey)
-                .toList();
         int free = calls.free();
-        if (free == 0) {
+        int each = PeerPlaces.each(free);
+        List<String> busy = peers.busy(each);
+        boolean justLooked = !busy.isEmpty() && System.nanoTime() - foundNoCalls < LOOK_PAST_EVERY.toNanos();
+        if (free == 0 || justLooked) {
             return false;
         }
         List<Taken> taken = means.outbox()
-                .take("call", Math.min(free, AT_ONCE), means.clock().instant(), means.callLease(), lease, busy);
+                .take("call", Math.min(free, each), means.clock().instant(), means.callLease(), lease, busy);
         taken.forEach(this::beginCall);
+        if (taken.isEmpty()) {
+            foundNoCalls = System.nanoTime();
+        }
         return !taken.isEmpty();
     }
 
     private void beginCall(Taken taken) {
         String peer = taken.call().call().connection();
-        AtomicInteger underWayThere = underPeer.computeIfAbsent(peer, p -> new AtomicInteger());
-        underWayThere.incrementAndGet();
+        peers.begin(peer);
         boolean begun = calls.begin(() -> {
             try {
                 call(taken);
             } finally {
-                underWayThere.decrementAndGet();
+                peers.end(peer);
             }
         });
         if (!begun) {
-            underWayThere.decrementAndGet();
+            peers.end(peer);
         }
     }
 
