@@ -143,6 +143,7 @@ final class Brackets {
     /** Inner ones first: what they end may end the outer. */
     private List<Visit> openBrackets() {
         return d.now().open().values().stream()
+                .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> v.stall() == null && v.waiting() instanceof Waiting.Lines)
                 .sorted(Comparator.comparing(Visit::id).reversed())

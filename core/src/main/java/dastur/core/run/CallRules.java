@@ -22,6 +22,7 @@ import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.UnaryOperator;
 import java.util.regex.Matcher;
@@ -44,7 +45,7 @@ final class CallRules {
     void request(Site site, VisitId visit, Step.Acting step, boolean guarded) {
         Action action = action(step.action());
         if (guarded && action.changesWorld()) {
-            checkGuards(site.run());
+            checkGuards(site);
         }
         Map<String, Object> inputs = new TreeMap<>();
         Optional<String> problem = bind(site, step.inputs(), action, inputs);
@@ -114,20 +115,40 @@ final class CallRules {
     }
 
     /** An approval binds until here: what it showed must still be so (D19). */
-    private void checkGuards(Run run) {
-        for (Run.Guard guard : run.guards()) {
-            Map<String, Object> current = new TreeMap<>();
-            Step.Approval approval = (Step.Approval) d.version(run).step(guard.approval());
-            Site site = new Site(run, guard.place());
-            approval.shown().forEach(p -> Expressions.read(p, d.scope(site)).ifPresent(v -> current.put(p, v)));
-            Map<String, Change> changed = ApprovalRules.differences(guard.values(), current);
+    private void checkGuards(Site site) {
+        outdated(site).ifPresent(o -> {
+            throw new CannotOpen(
+                    "approval outdated",
+                    "Since '" + o.guard().name() + "' was approved, this has changed: " + String.join(", ", o.changed())
+                            + ". Ask again, or go on with a reason.");
+        });
+    }
+
+    /** An approval that no longer is about what is so. @param run the one it was asked in */
+    record Outdated(RunId run, Run.Guard guard, Set<String> changed) {}
+
+    /**
+     * The approval that holds a call up, the last that was given; empty when all of them fit. What was approved before a run was
+     * called binds what it does too.
+     */
+    Optional<Outdated> outdated(Site site) {
+        for (Run.Guard guard : site.run().guards().reversed()) {
+            Set<String> changed = Guards.binds(site.run(), guard, site.place())
+                    ? changed(site.run(), guard).keySet()
+                    : Set.of();
             if (!changed.isEmpty()) {
-                throw new CannotOpen(
-                        "approval outdated",
-                        "Since '" + approval.name() + "' was approved, this has changed: "
-                                + String.join(", ", changed.keySet()) + ". Ask again, or go on with a reason.");
+                return Optional.of(new Outdated(site.id(), guard, changed));
             }
         }
+        VisitId caller = site.run().parent();
+        return caller == null ? Optional.empty() : d.now().visit(caller).flatMap(v -> outdated(d.site(v)));
+    }
+
+    private Map<String, Change> changed(Run run, Run.Guard guard) {
+        Map<String, Object> current = new TreeMap<>();
+        Site asked = new Site(run, guard.place());
+        guard.shown().forEach(p -> Expressions.read(p, d.scope(asked)).ifPresent(v -> current.put(p, v)));
+        return ApprovalRules.differences(guard.values(), current);
     }
 
     /** Binds an action's inputs. Returns what is wrong with one of them. */

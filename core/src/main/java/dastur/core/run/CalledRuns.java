@@ -86,6 +86,7 @@ final class CalledRuns {
     /** Callers whose run has ended go on with its result. */
     void settle() {
         List<Visit> ended = d.now().open().values().stream()
+                .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> v.stall() == null && v.waiting() instanceof Waiting.Called c && c.ended())
                 .toList();

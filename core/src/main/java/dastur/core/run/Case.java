@@ -55,7 +55,7 @@ public record Case(
         TreeMap<String, List<PersonId>> parts,
         @Nullable Room room) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 7;
+    public static final int FOLD = 8;
 
     /**
      * A workflow that a trigger proposes to start instead of starting it.

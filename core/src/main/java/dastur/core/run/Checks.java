@@ -9,6 +9,7 @@ import dastur.core.workflow.Check;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -90,9 +91,27 @@ final class Checks {
                             held,
                             seen.size(),
                             check.ways().containsKey("measure again"),
+                            verdicts(check),
                             first,
                             seen));
         }
+    }
+
+    /** Only what leads on can be said. */
+    private static List<String> verdicts(Step check) {
+        return Arrays.stream(Command.ReviewVerdict.values())
+                .filter(v -> check.ways().containsKey(exit(v)))
+                .map(Command.ReviewVerdict::word)
+                .toList();
+    }
+
+    private static String exit(Command.ReviewVerdict verdict) {
+        return switch (verdict) {
+            case ACCEPT -> "pass";
+            case MEASURE_AGAIN -> "measure again";
+            case PUT_BACK -> "put back";
+            case REFUSE -> "fail";
+        };
     }
 
     private void emit(Site site, VisitId visit, Check check, Event event) {
@@ -139,17 +158,13 @@ final class Checks {
             return Optional.of(Refusal.invalid("reason", "A reason has at most " + Texts.MAX_TEXT + " characters."));
         }
         Step step = d.step(visit.get());
-        String exit =
-                switch (c.verdict()) {
-                    case ACCEPT -> "pass";
-                    case MEASURE_AGAIN -> "measure again";
-                    case PUT_BACK -> step.ways().containsKey("put back") ? "put back" : "fail";
-                };
+        String exit = exit(c.verdict());
         StepId to = Deciding.way(step, exit);
         if (to == null) {
             return Optional.of(Refusal.invalid(
                     "verdict",
-                    "'" + review.name() + "' has no way for '" + c.verdict().word() + "'."));
+                    "'" + review.name() + "' has no way for '" + c.verdict().word() + "'. It has: "
+                            + String.join(", ", verdicts(step)) + "."));
         }
         d.emit(
                 d.actor,

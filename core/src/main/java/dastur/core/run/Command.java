@@ -114,7 +114,9 @@ public sealed interface Command {
     enum ReviewVerdict {
         ACCEPT("accept"),
         MEASURE_AGAIN("measure again"),
-        PUT_BACK("put back");
+        PUT_BACK("put back"),
+        /** It does not hold, and the run goes on along that way. */
+        REFUSE("does not hold");
 
         private final String word;
 

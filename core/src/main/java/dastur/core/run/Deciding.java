@@ -323,9 +323,17 @@ final class Deciding {
         return step.ways().get(exit);
     }
 
+    /** Whoever was never asked learns nothing of how it ended, and leaves nothing on the record. */
+    private boolean concerns(Lookups.VisitEnd end) {
+        Parties parties = new Parties(this);
+        return principal()
+                .map(p -> end.asked().stream().anyMatch(asked -> parties.isOneOf(p, asked)))
+                .orElse(true);
+    }
+
     /** Refuses an answer to a visit that is no longer open, saying who was first; entered once per visit and person (D4). */
     Refusal tooLate(VisitId visit, String what) {
-        Optional<Lookups.VisitEnd> end = lookups().closedVisit(visit);
+        Optional<Lookups.VisitEnd> end = lookups().closedVisit(visit).filter(this::concerns);
         if (end.isEmpty()) {
             return new Refusal(Refusal.Code.NOT_FOUND, "There is no " + what + " " + visit + " on this ticket.", null);
         }

@@ -30,6 +30,11 @@ public sealed interface Event {
         return null;
     }
 
+    /** Those whom it asks something; nobody where it asks nothing. */
+    default List<Assigned> asks() {
+        return List.of();
+    }
+
     /** A value before and after; absent is null. */
     record Change(@Nullable Object before, @Nullable Object after) {}
 
@@ -139,7 +144,12 @@ public sealed interface Event {
      *
      * @param asked those on whose desk it stands; nobody where it is only offered on the ticket
      */
-    record StartOffered(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked) implements Event {}
+    record StartOffered(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked) implements Event {
+        @Override
+        public List<Assigned> asks() {
+            return List.of(asked);
+        }
+    }
 
     /** Somebody said whether a proposed workflow is to start; its run follows where it is. */
     record StartAnswered(
@@ -201,7 +211,12 @@ public sealed interface Event {
             @Nullable Boolean mayLeaveOut,
             List<PlannedRung> rungs,
             @Content @Nullable String instructions)
-            implements Event {}
+            implements Event {
+        @Override
+        public List<Assigned> asks() {
+            return overseers == null ? List.of(to) : List.of(to, overseers);
+        }
+    }
 
     /** A task was left out, by its condition or by a person's say: a normal result. */
     record TaskLeftOut(
@@ -221,7 +236,12 @@ public sealed interface Event {
 
     /** A task was passed on to others, who have it alone from now on. */
     record TaskPassedOn(
-            PersonId by, Assigned to, @Content @Nullable String reason) implements Event {}
+            PersonId by, Assigned to, @Content @Nullable String reason) implements Event {
+        @Override
+        public List<Assigned> asks() {
+            return List.of(to);
+        }
+    }
 
     /** A task was done with one of its outcomes. */
     record TaskDone(
@@ -234,7 +254,12 @@ public sealed interface Event {
 
     /** Somebody asked others to help with a task; they may do it too. */
     record HelpAsked(
-            PersonId by, Assigned to, @Content @Nullable String text) implements Event {}
+            PersonId by, Assigned to, @Content @Nullable String text) implements Event {
+        @Override
+        public List<Assigned> asks() {
+            return List.of(to);
+        }
+    }
 
     // --- approvals
 
@@ -264,6 +289,11 @@ public sealed interface Event {
         @Override
         public @Nullable String outcome() {
             return "void";
+        }
+
+        @Override
+        public List<Assigned> asks() {
+            return List.of(new Assigned(List.of(), electorate));
         }
     }
 
@@ -497,9 +527,22 @@ public sealed interface Event {
             int held,
             int rules,
             boolean mayMeasureAgain,
+            @Nullable List<String> verdicts,
             @Content @Nullable List<RuleSeen> first,
             @Content @Nullable List<RuleSeen> last)
-            implements Event {}
+            implements Event {
+        /** What can be said; entries of before did not name it. */
+        public List<String> sayable() {
+            return verdicts != null
+                    ? verdicts
+                    : mayMeasureAgain ? List.of("accept", "measure again", "put back") : List.of("accept", "put back");
+        }
+
+        @Override
+        public List<Assigned> asks() {
+            return List.of(to);
+        }
+    }
 
     /** A person has looked at a check. */
     record Reviewed(
@@ -721,7 +764,13 @@ public sealed interface Event {
             @Nullable Assigned handedTo,
             List<PersonId> joined,
             @Nullable Integer needed)
-            implements Event {}
+            implements Event {
+        @Override
+        public List<Assigned> asks() {
+            Assigned more = new Assigned(List.of(), joined);
+            return handedTo == null ? List.of(more) : List.of(handedTo, more);
+        }
+    }
 
     /** A visit cannot go on by itself and says why. */
     record Stalled(String code, @Content @Nullable String why) implements Event {}

@@ -8,7 +8,6 @@ import dastur.core.run.Visit.AlarmKind;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -20,6 +19,9 @@ import org.jspecify.annotations.Nullable;
 
 /** Folds events into a case. Total: sees no version, look-up or clock (D3). */
 final class Fold {
+    /** Under this name, which no expression can say, values keep the number of the visit that gave them. */
+    private static final String VISIT = "#";
+
     private Fold() {}
 
     static Case apply(Case before, Recorded recorded) {
@@ -385,6 +387,9 @@ final class Fold {
         Map<String, Object> values = new HashMap<>();
         values.put("outcome", exit == null ? "" : exit);
         values.put("at", r.at().toString());
+        if (r.visit() != null) {
+            values.put(VISIT, (long) r.visit().number());
+        }
         return values;
     }
 
@@ -537,10 +542,7 @@ final class Fold {
             if (!e.exit().equals("approved") || visit == null || !(visit.waiting() instanceof Waiting.Votes v)) {
                 return run;
             }
-            List<Run.Guard> guards = new ArrayList<>(run.guards());
-            guards.removeIf(g -> g.approval().equals(r.step()));
-            guards.add(new Run.Guard(r.step(), visit.place(), v.values()));
-            return run.withGuards(guards);
+            return Guards.approved(run, visit, v);
         });
         return left(guarded, r, e, values);
     }
@@ -554,30 +556,9 @@ final class Fold {
             if (e.vars() != null) {
                 vars.putAll(e.vars());
             }
-            List<Run.Guard> guards =
-                    run.guards().stream().map(g -> refreshed(g, e)).toList();
-            return run.withVars(vars).withGuards(guards);
+            return run.withVars(vars);
         });
         return left(set, r, e, outcome(r, e.exit()));
-    }
-
-    /** The run's own update after an approval is no reason to doubt it (D19). */
-    private static Run.Guard refreshed(Run.Guard guard, Event.Updated e) {
-        Map<String, Object> values = new HashMap<>(guard.values());
-        refresh(values, "ticket.", e.changes());
-        refresh(values, "ticket.", e.texts());
-        refresh(values, "ci.", e.ciChanges());
-        return new Run.Guard(guard.approval(), guard.place(), values);
-    }
-
-    private static void refresh(Map<String, Object> values, String prefix, @Nullable Map<String, Change> changes) {
-        if (changes != null) {
-            changes.forEach((name, change) -> {
-                if (values.containsKey(prefix + name)) {
-                    set(values, prefix + name, change.after());
-                }
-            });
-        }
     }
 
     // --- messages
@@ -642,12 +623,17 @@ final class Fold {
         Map<String, Map<String, Object>> steps = new HashMap<>(run.steps());
         Map<String, Object> first = steps.get(step.value());
         if (first != null) {
-            Instant since = Instant.parse((String) first.get("at"));
-            steps.values().removeIf(v -> !Instant.parse((String) v.get("at")).isBefore(since));
+            // By their visits, since many steps may be done at the same moment.
+            long since = visit(first);
+            steps.values().removeIf(v -> visit(v) >= since);
         }
-        return run.withReady(List.of(new Token(step, null)))
-                .withScope(null, steps)
-                .withGuards(List.of());
+        return Guards.doneAgain(run, steps.keySet())
+                .withReady(List.of(new Token(step, null)))
+                .withScope(null, steps);
+    }
+
+    private static long visit(Map<String, Object> values) {
+        return values.get(VISIT) instanceof Number n ? n.longValue() : 0;
     }
 
     private static Case stalled(Case c, Recorded r, Event.Stalled e) {

@@ -111,7 +111,9 @@ final class FoldBrackets {
     static Case bracketLeft(Case c, Recorded r, Event.BracketLeft e) {
         return Fold.onRun(c, r, run -> {
             Visit bracket = Objects.requireNonNull(run.open().get(r.visit()));
-            Run merged = merged(run, bracket, r, e);
+            boolean list =
+                    bracket.waiting() instanceof Waiting.Lines l && l.bracket().equals("for each");
+            Run merged = Guards.left(merged(run, bracket, r, e), bracket, list);
             Run emptied = emptied(merged, bracket.id());
             return Fold.close(forgotten(emptied, bracket.id()), r, e.to(), null);
         });
@@ -135,7 +137,8 @@ final class FoldBrackets {
         VisitId outer = visit == null
                 ? null
                 : PutBacks.stageAround(run, visit.place()).map(Visit::id).orElse(null);
-        Run handedOn = run.withReady(left)
+        Run unbound = visit == null ? run : Guards.withdrawn(run, visit);
+        Run handedOn = unbound.withReady(left)
                 .withInner(inner)
                 .withPutBacks(run.putBacks().stream()
                         .map(p -> bracket.equals(p.stage()) ? p.movedTo(outer) : p)

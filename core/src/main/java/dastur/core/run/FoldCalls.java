@@ -23,14 +23,20 @@ final class FoldCalls {
                 false,
                 e.call(),
                 null);
-        return Fold.onRun(
-                c,
-                r,
-                run -> Fold.opened(
-                        Fold.open(e.changesWorld() ? run.withGuards(List.of()) : run, r, e.putsBack()),
-                        r,
-                        waiting,
-                        List.of(limit(e.deadline()))));
+        Case asked = Fold.onRun(
+                c, r, run -> Fold.opened(Fold.open(run, r, e.putsBack()), r, waiting, List.of(limit(e.deadline()))));
+        return e.changesWorld() && r.visit() != null ? begun(asked, r.visit()) : asked;
+    }
+
+    /** What bound the call binds nothing more: in its run, and in those that called it. */
+    private static Case begun(Case c, VisitId visit) {
+        Run run = c.open().get(visit.run());
+        Visit at = run == null ? null : run.open().get(visit);
+        if (run == null || at == null) {
+            return c;
+        }
+        Case settled = Fold.withRuns(c, runs -> runs.put(run.id(), Guards.begun(run, at.place())));
+        return run.parent() == null ? settled : begun(settled, run.parent());
     }
 
     private static Alarm limit(java.time.Instant deadline) {

@@ -25,7 +25,7 @@ final class FoldChecks {
     }
 
     static Case reviewAsked(Case c, Recorded r, Event.ReviewAsked e) {
-        return Fold.opened(c, r, new Waiting.Review(e.name(), e.to(), seen(e.last()), e.mayMeasureAgain()), List.of());
+        return Fold.opened(c, r, new Waiting.Review(e.name(), e.to(), seen(e.last()), e.sayable()), List.of());
     }
 
     private static List<RuleSeen> seen(@org.jspecify.annotations.Nullable List<RuleSeen> rules) {

@@ -6,6 +6,7 @@ import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 
 /** What a person may do about a stalled visit or a run, with a reason (law 10, N51; D13, D19). */
@@ -149,7 +150,7 @@ final class Interventions {
                                 c,
                                 "It has happened and came to '"
                                         + came(visit).get().exit() + "'; take an exit.")
-                        : unsure || outdated
+                        : unsure || outdated && stillOutdated(run, visit)
                                 ? no(c, "Say whether it happened, or ask again; a plain retry could do it twice.")
                                 : intervened(visit, c, () -> retry(run, visit, true));
             case TAKE_EXIT -> takeExit(visit, step, c);
@@ -165,10 +166,7 @@ final class Interventions {
                 outdated
                         ? intervened(visit, c, () -> retry(run, visit, false))
                         : no(c, "There is no outdated approval to pass over.");
-            case ASK_AGAIN ->
-                outdated
-                        ? intervened(visit, c, () -> askAgain(run, visit))
-                        : no(c, "There is no outdated approval to ask again.");
+            case ASK_AGAIN -> outdated ? askAgain(run, visit, c) : no(c, "There is no outdated approval to ask again.");
             case SKIP, RERUN, HOLD, RESUME, MOVE, STOP_RUN, STOP_AND_PUT_BACK ->
                 throw new IllegalStateException("treated before");
         };
@@ -184,6 +182,11 @@ final class Interventions {
         return Optional.empty();
     }
 
+    /** Whether what was approved is otherwise still; else a plain retry goes through. */
+    private boolean stillOutdated(Run run, Visit visit) {
+        return new CallRules(d).outdated(new Site(run, visit.place())).isPresent();
+    }
+
     private void retry(Run run, Visit visit, boolean guarded) {
         if (visit.waiting() instanceof Waiting.CallResult) {
             new CallRules(d).repeatAnew(visit, d.actor);
@@ -192,9 +195,30 @@ final class Interventions {
         }
     }
 
-    private void askAgain(Run run, Visit visit) {
-        StepId approval = run.guards().getLast().approval();
-        d.emit(d.actor, visit, new Event.Left("ask again", approval, "the approval was outdated"));
+    /** Stands before the approval again, where it is in the same line; one that was asked around it is a matter of the whole run. */
+    private Optional<Refusal> askAgain(Run run, Visit visit, Command.Intervene c) {
+        Optional<CallRules.Outdated> outdated = new CallRules(d).outdated(new Site(run, visit.place()));
+        if (outdated.isEmpty()) {
+            return no(c, "What was approved is so again. Retry.");
+        }
+        Run.Guard guard = outdated.get().guard();
+        StepId approval = guard.approval();
+        boolean beside = d.version(run)
+                .body()
+                .around(visit.step())
+                .flatMap(level -> level.step(approval))
+                .isPresent();
+        boolean here = outdated.get().run().equals(run.id()) && Objects.equals(guard.place(), visit.place());
+        if (!beside || !here) {
+            return no(
+                    c,
+                    "'" + guard.name() + "' was not asked in this line, so it cannot be asked again from here."
+                            + " Re-run from it, or go on with a reason.");
+        }
+        return intervened(
+                visit,
+                c,
+                () -> d.emit(d.actor, visit, new Event.Left("ask again", approval, "the approval was outdated")));
     }
 
     private Optional<Refusal> takeExit(Visit visit, Step step, Command.Intervene c) {

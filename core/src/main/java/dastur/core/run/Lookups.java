@@ -53,7 +53,7 @@ public final class Lookups {
     public record TriggerList(List<Trigger.Live> triggers) {}
 
     /** How a visit ended: who did it, when, with which exit, and who has come too late since. */
-    public record VisitEnd(String by, java.time.Instant at, String how, Set<PersonId> cameLate) {}
+    public record VisitEnd(String by, java.time.Instant at, String how, Set<PersonId> cameLate, List<Assigned> asked) {}
 
     /** A signal that came while nobody waited for it. */
     public record KeptSignal(String id, Map<String, Object> values) {}

@@ -96,7 +96,9 @@ final class PutBacks {
         List<Run> runs = List.copyOf(d.now().open().values());
         for (Run run : runs) {
             for (Run.PuttingBack p : run.puttingBack()) {
-                if (d.now().open().containsKey(run.id())) {
+                // Somebody who stops a run that is held means it at once.
+                boolean still = run.held() && !p.stopped();
+                if (!still && d.now().open().containsKey(run.id())) {
                     settle(run.id(), p);
                 }
             }

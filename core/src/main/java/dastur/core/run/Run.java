@@ -10,9 +10,11 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
@@ -61,8 +63,45 @@ public record Run(
      */
     public record Undoable(Visit visit, @Nullable Map<String, Object> seen, int visits, Instant at, PersonId by) {}
 
-    /** The values a person approved and on which the next world-changing call still depends. */
-    public record Guard(StepId approval, @Nullable Place place, Map<String, Object> values) {}
+    /**
+     * What people approved, and what the next call that changes the world still depends on.
+     *
+     * @param name of the approval
+     * @param place the line it was asked in
+     * @param shown what it showed, whether or not there was a value
+     * @param begunAt lines inside of its own in which such a call has begun
+     */
+    public record Guard(
+            StepId approval,
+            String name,
+            @Nullable Place place,
+            List<String> shown,
+            Map<String, Object> values,
+            Set<Place> begunAt) {
+        /** What means the same whichever item of a list it is about. */
+        private static final Set<String> OF_ALL_ITEMS = Set.of("ticket", "ci", "vars");
+
+        public Guard {
+            shown = List.copyOf(shown);
+            values = Map.copyOf(values);
+            begunAt = Set.copyOf(begunAt);
+        }
+
+        Guard begunAt(Place other) {
+            Set<Place> all = new HashSet<>(begunAt);
+            all.add(other);
+            return new Guard(approval, name, place, shown, values, all);
+        }
+
+        Guard movedTo(@Nullable Place outer, boolean fromAnItem) {
+            List<String> kept = shown.stream()
+                    .filter(path -> !fromAnItem || OF_ALL_ITEMS.contains(path.split("\\.")[0]))
+                    .toList();
+            Map<String, Object> same = new HashMap<>(values);
+            same.keySet().retainAll(kept);
+            return new Guard(approval, name, outer, kept, same, begunAt);
+        }
+    }
 
     /**
      * Undoes a completed visit.

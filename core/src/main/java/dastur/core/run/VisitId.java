@@ -24,6 +24,11 @@ public record VisitId(@JsonValue String value) implements Comparable<VisitId> {
         return new RunId(value.substring(0, value.lastIndexOf('.')));
     }
 
+    /** Its count in the run: what was opened later has a higher one. */
+    public int number() {
+        return Integer.parseInt(value.substring(value.lastIndexOf('.') + 1));
+    }
+
     public TicketId ticket() {
         return run().ticket();
     }

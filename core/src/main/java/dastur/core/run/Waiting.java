@@ -458,10 +458,11 @@ public sealed interface Waiting {
     record Called(RunId run, boolean ended, @Nullable String result, boolean stopped, Map<String, Object> results)
             implements Waiting {}
 
-    /** Somebody who looks at a check that does not hold. */
-    record Review(String name, Assigned to, List<RuleSeen> rules, boolean mayMeasureAgain) implements Waiting {
+    /** Somebody who looks at a check that does not hold. @param verdicts what can be said: those that lead on */
+    record Review(String name, Assigned to, List<RuleSeen> rules, List<String> verdicts) implements Waiting {
         public Review {
             rules = List.copyOf(rules);
+            verdicts = List.copyOf(verdicts);
         }
     }
 
