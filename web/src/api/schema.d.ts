@@ -6409,6 +6409,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/usual-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say which working calendar counts where a service names none
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SetUpRoutesUsualCalendarBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/automation": {
         parameters: {
             query?: never;
@@ -6982,7 +7032,7 @@ export interface components {
         ViewsReviewAsk: {
             to: components["schemas"]["Assigned"];
             rules: components["schemas"]["RuleSeen"][];
-            mayMeasureAgain: boolean;
+            verdicts: string[];
         };
         RuleSeen: {
             name: string;
@@ -7278,7 +7328,7 @@ export interface components {
             reason?: string;
         };
         /** @enum {string} */
-        CommandReviewVerdict: "accept" | "measure again" | "put back";
+        CommandReviewVerdict: "accept" | "measure again" | "put back" | "does not hold";
         TicketRoutesCallInBody: {
             accept: boolean;
         };
@@ -7954,6 +8004,7 @@ export interface components {
             start?: string;
             answers?: components["schemas"]["Answer"][];
             toTheEnd?: boolean;
+            failing?: string[];
         };
         Answer: {
             step: string;
@@ -8000,6 +8051,7 @@ export interface components {
             longestSeconds: number;
             ways: number;
             answers: components["schemas"]["Answer"][];
+            failing?: string;
         };
         RehearsalRoutesReplayBody: {
             version: components["schemas"]["WorkflowVersion"];
@@ -8658,6 +8710,9 @@ export interface components {
             targets?: {
                 [key: string]: components["schemas"]["ServicePromise"];
             };
+        };
+        SetUpRoutesUsualCalendarBody: {
+            calendar: string;
         };
         SetUpRoutesAutomationView: {
             connections: components["schemas"]["Connection"][];

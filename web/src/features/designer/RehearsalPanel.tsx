@@ -7,6 +7,7 @@ import { Button, Input, Trouble } from "../../ui/kit";
 import { span } from "../../ui/time";
 import { story } from "../ticket/story";
 import { valueWords } from "../ticket/words";
+import { stepOf } from "./model";
 import { waysTaken } from "./waysTaken";
 
 interface Props {
@@ -28,6 +29,7 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
   const [inputs, setInputs] = useState<Record<string, string>>({});
   const [answers, setAnswers] = useState<Answer[]>();
   const [toTheEnd, setToTheEnd] = useState(false);
+  const [failing, setFailing] = useState<string>();
   const [view, setView] = useState<"play" | "explore" | "replay" | "kept">("play");
   const number = (text: string) => (/^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text);
   const typed = (f: Version["startForm"][number], text: string) =>
@@ -42,8 +44,9 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
     ),
   };
   const played = useQuery({
-    queryKey: ["rehearsal", setting, answers, toTheEnd],
-    queryFn: () => api.post<Rehearsal>("/api/rehearsals", { ...setting, answers, toTheEnd }),
+    queryKey: ["rehearsal", setting, answers, toTheEnd, failing],
+    queryFn: () =>
+      api.post<Rehearsal>("/api/rehearsals", { ...setting, answers, toTheEnd, failing: failing ? [failing] : [] }),
     enabled: answers !== undefined,
     placeholderData: (before) => before,
     retry: false,
@@ -67,6 +70,7 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
   };
   const begin = () => {
     setToTheEnd(false);
+    setFailing(undefined);
     setAnswers([]);
     setView("play");
   };
@@ -191,7 +195,15 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
               Start anew
             </Button>
           </div>
-          {result && !ticket.trim() && (
+          {failing && (
+            <p className="text-sm text-ink-2">
+              As if “{stepOf(version, failing)?.name ?? failing}” did not hold.{" "}
+              <button type="button" className="link" onClick={begin}>
+                begin anew as it is measured
+              </button>
+            </p>
+          )}
+          {result && !failing && !ticket.trim() && (
             <Keep
               version={version}
               made={{
@@ -235,8 +247,9 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
           error={explore.error}
           version={version}
           onSelect={onSelect}
-          onPlay={(list) => {
+          onPlay={(list, without) => {
             setAnswers(list);
+            setFailing(without);
             setToTheEnd(false);
             setView("play");
           }}
@@ -331,12 +344,12 @@ function ExploredView({
   error: unknown;
   version: Version;
   onSelect: (step: string) => void;
-  onPlay: (answers: Answer[]) => void;
+  onPlay: (answers: Answer[], failing?: string) => void;
 }) {
   if (pending) return <p className="text-ink-2">Trying all ways…</p>;
   if (error) return <Trouble error={error} />;
   if (!explored) return null;
-  const name = (id: string) => version.notes[id]?.wording ?? id;
+  const name = (id: string) => stepOf(version, id)?.name ?? id;
   return (
     <>
       <p className="text-sm text-ink-2">
@@ -353,9 +366,10 @@ function ExploredView({
             <span className="block text-ink-2">
               {e.ways} {e.ways === 1 ? "way" : "ways"}, {span(e.shortestSeconds * 1000)}
               {e.longestSeconds > e.shortestSeconds && ` to ${span(e.longestSeconds * 1000)}`} ·{" "}
-              {e.answers.map((a) => `${a.step}: ${answerWords(a)}`).join(", ") || "by itself"}
+              {e.failing && `if “${name(e.failing)}” does not hold, `}
+              {e.answers.map((a) => `${name(a.step)}: ${answerWords(a)}`).join(", ") || "by itself"}
             </span>
-            <button type="button" className="link" onClick={() => onPlay(e.answers)}>
+            <button type="button" className="link" onClick={() => onPlay(e.answers, e.failing)}>
               play it
             </button>
           </li>

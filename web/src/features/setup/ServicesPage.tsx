@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
@@ -29,6 +29,11 @@ export function ServicesPage() {
     queryKey: ["cis", "list", search],
     queryFn: () => api.get<CiHit[]>(`/api/cis?text=${encodeURIComponent(search)}`),
     placeholderData: (before) => before,
+  });
+  const queries = useQueryClient();
+  const usual = useMutation({
+    mutationFn: (calendar: string) => api.put("/api/usual-calendar", { calendar }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["services"] }),
   });
   const trouble = services.error ?? calendars.error;
   if (trouble)
@@ -122,8 +127,24 @@ export function ServicesPage() {
               </h3>
               <p className="text-xs text-ink-2">
                 {c.zone}
-                {services.data.defaultCalendar === c.key && " · the usual calendar"}
+                {services.data.defaultCalendar === c.key
+                  ? " · the usual hours, where a service names none"
+                  : may && (
+                      <>
+                        {" · "}
+                        <button
+                          type="button"
+                          className="link"
+                          aria-label={`Make ${c.name} the usual hours`}
+                          disabled={usual.isPending}
+                          onClick={() => usual.mutate(c.key)}
+                        >
+                          make these the usual hours
+                        </button>
+                      </>
+                    )}
               </p>
+              {usual.isError && usual.variables === c.key && <Trouble error={usual.error} />}
               {DAYS.filter((d) => c.hours[d]).map((d) => (
                 <p key={d} className="flex gap-3 text-sm">
                   <span className="w-8 shrink-0 text-ink-2">{d.charAt(0) + d.slice(1, 3).toLowerCase()}</span>

@@ -38,16 +38,19 @@ export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys:
   }
 }
 
+type Verdict = "accept" | "measure again" | "put back" | "does not hold";
+
 /** Somebody looks at a check that does not hold: every rule with its numbers, what turned bad first. */
 function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
   const act = useSend(ticket);
   const [accepting, setAccepting] = useState(false);
   const [reason, setReason] = useState("");
   const review = ask.review;
-  const say = (verdict: "accept" | "measure again" | "put back") =>
+  const say = (verdict: Verdict) =>
     act.mutate({ path: `/api/reviews/${ask.visit}`, body: { verdict, ...(reason.trim() ? { reason } : {}) } });
   const may = ask.mine && !act.isPending;
-  useKeys(keys && may && !accepting ? { "1": () => setAccepting(true) } : {});
+  const acceptable = review?.verdicts.includes("accept");
+  useKeys(keys && may && acceptable && !accepting ? { "1": () => setAccepting(true) } : {});
   if (!review) return null;
   const rules = [...review.rules].sort((a, b) => Number(a.holds) - Number(b.holds));
   return (
@@ -69,17 +72,26 @@ function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
       </ul>
       {ask.mine && !accepting && (
         <div className="flex flex-wrap gap-2">
-          <Button look="primary" digit={1} disabled={!may} onClick={() => setAccepting(true)}>
-            Accept…
-          </Button>
-          {review.mayMeasureAgain && (
+          {review.verdicts.includes("accept") && (
+            <Button look="primary" digit={1} disabled={!may} onClick={() => setAccepting(true)}>
+              Accept…
+            </Button>
+          )}
+          {review.verdicts.includes("measure again") && (
             <Button disabled={!may} onClick={() => say("measure again")}>
               Measure again
             </Button>
           )}
-          <Button look="danger" disabled={!may} onClick={() => say("put back")}>
-            Put back
-          </Button>
+          {review.verdicts.includes("does not hold") && (
+            <Button disabled={!may} onClick={() => say("does not hold")}>
+              It does not hold
+            </Button>
+          )}
+          {review.verdicts.includes("put back") && (
+            <Button look="danger" disabled={!may} onClick={() => say("put back")}>
+              Put back
+            </Button>
+          )}
         </div>
       )}
       {ask.mine && accepting && (

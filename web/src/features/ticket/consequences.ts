@@ -10,7 +10,7 @@ export const WHAT_IT_DOES: Record<Kind, string> = {
   resume: "It goes on where it stood. What was due while it was held is due later by that long.",
   skip: "The step is left by the exit you name, as if it had ended so. Whoever has it on the desk loses it.",
   "re-run from":
-    "What is open is withdrawn and the run stands before that step again. What it found since then is forgotten; what it changed in the world stays as it is.",
+    "What is open is withdrawn and the run stands before that step again. What it found since then is forgotten, and inputs are taken anew; what it changed in the world stays as it is.",
   "move to version": "It goes on with that version from where it stands. Due times that were set stay.",
   "stop run": "What is open is withdrawn and the run ends. What it changed in the world stays as it is.",
   "stop and put back":

@@ -328,8 +328,8 @@ public final class Organisation {
 
     /** The calendar that counts where a service names none; empty when none is set. */
     public Optional<CalendarKey> defaultCalendar() {
-        return database.read(
-                session -> References.document(session, References.SETTING, "defaultCalendar", CalendarKey.class));
+        return database.read(session ->
+                References.document(session, References.SETTING, References.DEFAULT_CALENDAR, CalendarKey.class));
     }
 
     public List<Rota> rotas() {
@@ -346,7 +346,7 @@ public final class Organisation {
     }
 
     public void setDefaultCalendar(CalendarKey key) {
-        database.run(session -> References.putDocument(session, References.SETTING, "defaultCalendar", key));
+        database.run(session -> References.putDocument(session, References.SETTING, References.DEFAULT_CALENDAR, key));
     }
 
     public FieldCatalogue fields() {

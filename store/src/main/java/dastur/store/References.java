@@ -9,6 +9,8 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.Rota;
+import dastur.core.record.Seal;
+import dastur.core.run.Assigned;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Lookups;
 import dastur.core.ticket.CiId;
@@ -17,6 +19,7 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.PriorityMatrix;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.TicketId;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
@@ -46,6 +49,7 @@ final class References {
     static final String CONNECTION = "connection";
     static final String ROTA = "rota";
     static final String SETTING = "setting";
+    static final String DEFAULT_CALENDAR = "defaultCalendar";
 
     private record Kept(long revision, Map<LookupKey, Optional<?>> values) {}
 
@@ -104,7 +108,7 @@ final class References {
                 get(s, Rows.ServiceRow.class, k.id().value()).map(References::service);
             case LookupKey.OfCalendar k -> document(s, CALENDAR, k.key().value(), WorkingCalendar.class);
             case LookupKey.DefaultCalendar k ->
-                document(s, SETTING, "defaultCalendar", CalendarKey.class)
+                document(s, SETTING, DEFAULT_CALENDAR, CalendarKey.class)
                         .flatMap(c -> document(s, CALENDAR, c.value(), WorkingCalendar.class));
             case LookupKey.OfLadder k -> document(s, LADDER, k.key().value(), Ladder.class);
             case LookupKey.OfAction k -> document(s, ACTION, k.key().value(), Action.class);
@@ -281,7 +285,18 @@ final class References {
                 closedBy(session, item.closedBy),
                 item.closedAt == null ? item.openedAt : item.closedAt,
                 "ended with '" + item.outcome + "'",
-                late);
+                late,
+                asked(session, item));
+    }
+
+    /** Everybody whom it was ever asked of, by the record: what stands beside it names only those of now. */
+    private static List<Assigned> asked(StatelessSession session, Rows.WorkItemRow item) {
+        return Records.read(session, new TicketId(item.ticket), 0).stream()
+                .map(Seal::open)
+                .filter(r -> r.visit() != null && r.visit().value().equals(item.visit))
+                .flatMap(r -> r.event().asks().stream())
+                .distinct()
+                .toList();
     }
 
     private static String closedBy(StatelessSession session, @Nullable String by) {

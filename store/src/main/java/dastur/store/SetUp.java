@@ -8,6 +8,7 @@ import dastur.core.people.Role;
 import dastur.core.people.Rota;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Service;
+import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
@@ -34,6 +35,7 @@ public final class SetUp {
     private static final String PERSON = "person";
     private static final String GROUP = "group";
     private static final String SERVICE = "service";
+    private static final String USUAL = "usual calendar";
     private static final Map<String, Class<?>> DOCUMENTS = Map.of(
             References.CALENDAR,
             WorkingCalendar.class,
@@ -48,11 +50,14 @@ public final class SetUp {
             References.SETTING,
             Organisation.Parts.class);
 
+    /** The hours that count where a service names none. */
+    private record Usual(CalendarKey calendar) {}
+
     private final Database database;
 
     /** Whether the audit compares what lines about such a subject set with what is there. */
     static boolean isCompared(String subject) {
-        return List.of(PERSON, GROUP, SERVICE).contains(subject) || DOCUMENTS.containsKey(subject);
+        return List.of(PERSON, GROUP, SERVICE, USUAL).contains(subject) || DOCUMENTS.containsKey(subject);
     }
 
     /** What something is now, as a line of the journal would set it; null when it is not there or not compared. */
@@ -62,6 +67,7 @@ public final class SetUp {
                 Rows.PersonRow row = session.get(Rows.PersonRow.class, id);
                 yield row == null ? null : References.person(row);
             }
+            case USUAL -> usual(session).orElse(null);
             case GROUP -> {
                 Rows.TeamRow row = session.get(Rows.TeamRow.class, id);
                 yield row == null ? null : References.group(session, row);
@@ -240,6 +246,20 @@ public final class SetUp {
 
     public void calendar(Journal.By by, WorkingCalendar calendar) {
         document(by, References.CALENDAR, calendar.key().value(), calendar, WorkingCalendar.class);
+    }
+
+    /** Says which hours count where a service names none. */
+    public void usualCalendar(Journal.By by, CalendarKey calendar) {
+        database.run(session -> {
+            Optional<Usual> before = usual(session);
+            References.putDocument(session, References.SETTING, References.DEFAULT_CALENDAR, calendar);
+            Journal.changed(session, by, USUAL, USUAL, before, new Usual(calendar));
+        });
+    }
+
+    private static Optional<Usual> usual(StatelessSession session) {
+        return References.document(session, References.SETTING, References.DEFAULT_CALENDAR, CalendarKey.class)
+                .map(Usual::new);
     }
 
     public void parts(Journal.By by, List<String> names) {

@@ -88,10 +88,7 @@ final class TriggerChecks {
                             + version.kind().word() + " tickets.");
         }
         if (trigger.when() instanceof Trigger.FieldReaches f && f.field().equals("state")) {
-            boolean known = java.util.Arrays.stream(TicketKind.values())
-                    .filter(k -> kind == null || k == kind)
-                    .anyMatch(k -> k.states().contains(f.value()));
-            if (!known) {
+            if (!TicketKind.isState(kind, String.valueOf(f.value()))) {
                 found.blocks(
                         "never fires",
                         null,

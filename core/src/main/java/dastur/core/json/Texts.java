@@ -15,11 +15,16 @@ public final class Texts {
 
     /** Refuses an id that is not a short word of letters, digits, dots, dashes and underscores. */
     public static void checkId(String type, String value) {
-        if (value == null || !ID.matcher(value).matches()) {
+        if (value == null || !isId(value)) {
             throw new IllegalArgumentException(article(type) + type
                     + " is a word of 1 to 80 letters, digits, dots, dashes or underscores, but was '" + clip(value, 90)
                     + "'.");
         }
+    }
+
+    /** Whether something can be a key. */
+    public static boolean isId(String value) {
+        return ID.matcher(value).matches();
     }
 
     private static String article(String word) {

@@ -2,6 +2,7 @@ package dastur.core.rehearsal;
 
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
+import dastur.core.workflow.Check;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Duration;
@@ -16,6 +17,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** Tries every combination of answers up to a bound, and lists the distinct endings (N25). */
 public final class Exploration {
@@ -28,9 +30,16 @@ public final class Exploration {
      *
      * @param result the run's result, or what it stalls on
      * @param answers one shortest list of answers that leads there
+     * @param failing the check that does not hold on that way; null where it needs none
      */
     public record Ending(
-            String result, boolean stalls, Duration shortest, Duration longest, int ways, List<Answer> answers) {}
+            String result,
+            boolean stalls,
+            Duration shortest,
+            Duration longest,
+            int ways,
+            List<Answer> answers,
+            @Nullable StepId failing) {}
 
     /**
      * @param neverReached steps that no combination came to, with these values of the ticket
@@ -40,7 +49,6 @@ public final class Exploration {
 
     private record Open(Stage stage, List<Answer> answers) {}
 
-    private final Rehearsal rehearsal;
     private final Setting setting;
     private final Map<String, Ending> endings = new LinkedHashMap<>();
     private final Set<StepId> reached = new LinkedHashSet<>();
@@ -49,7 +57,6 @@ public final class Exploration {
 
     private Exploration(Setting setting) {
         this.setting = setting;
-        this.rehearsal = new Rehearsal(setting);
     }
 
     public static Explored of(Setting setting) {
@@ -57,19 +64,43 @@ public final class Exploration {
     }
 
     private Explored explore() {
+        explore(null);
+        // What a check sees is what the rehearsal answers, so that most of them hold: each is also taken not to.
+        List<StepId> checks = setting.version()
+                .body()
+                .all()
+                .filter(Check.class::isInstance)
+                .map(Step::id)
+                .toList();
+        checks.forEach(this::explore);
+        List<StepId> never = setting.version()
+                .body()
+                .all()
+                .map(Step::id)
+                .filter(id -> !reached.contains(id))
+                .toList();
+        return new Explored(List.copyOf(endings.values()), never, Math.min(stages, MOST_STAGES), bounded);
+    }
+
+    /** @param failing a check that does not hold; null for none */
+    private void explore(@Nullable StepId failing) {
+        Rehearsal rehearsal = new Rehearsal(failing == null ? setting : setting.withFailing(Set.of(failing)));
         // Breadth first: the first list of answers that leads to an ending is a shortest one.
         Deque<Open> open = new ArrayDeque<>();
         open.add(new Open(rehearsal.begin(), List.of()));
         while (!open.isEmpty()) {
             if (++stages > MOST_STAGES) {
                 bounded = true;
-                break;
+                return;
             }
             Open at = open.poll();
             note(at.stage());
             Optional<Visit> next = rehearsal.waiting(at.stage()).findFirst();
             if (next.isEmpty() || at.stage().refused() != null) {
-                ended(at);
+                boolean judged = failing == null || at.stage().path().contains(failing);
+                if (judged) {
+                    ended(at, failing);
+                }
                 continue;
             }
             if (turnsTooOften(at.stage(), next.get())) {
@@ -85,13 +116,6 @@ public final class Exploration {
                 }
             }
         }
-        List<StepId> never = setting.version()
-                .body()
-                .all()
-                .map(Step::id)
-                .filter(id -> !reached.contains(id))
-                .toList();
-        return new Explored(List.copyOf(endings.values()), never, Math.min(stages, MOST_STAGES), bounded);
     }
 
     private void note(Stage stage) {
@@ -105,7 +129,7 @@ public final class Exploration {
         return counts.getOrDefault(visit.step(), 0) > (item ? 4 * MOST_VISITS_A_STEP : MOST_VISITS_A_STEP);
     }
 
-    private void ended(Open at) {
+    private void ended(Open at, @Nullable StepId failing) {
         boolean stalls = at.stage().ended().isEmpty();
         String result = at.stage()
                 .ended()
@@ -117,13 +141,14 @@ public final class Exploration {
         Duration took = at.stage().took();
         endings.merge(
                 (stalls ? "stalls: " : "") + result,
-                new Ending(result, stalls, took, took, 1, at.answers()),
+                new Ending(result, stalls, took, took, 1, at.answers(), failing),
                 (a, b) -> new Ending(
                         a.result(),
                         a.stalls(),
                         a.shortest().compareTo(b.shortest()) <= 0 ? a.shortest() : b.shortest(),
                         a.longest().compareTo(b.longest()) >= 0 ? a.longest() : b.longest(),
                         a.ways() + b.ways(),
-                        a.answers()));
+                        a.answers(),
+                        a.failing()));
     }
 }

@@ -21,7 +21,9 @@ import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketId;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.Check;
 import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -33,6 +35,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
@@ -50,11 +53,12 @@ public final class Rehearsal {
 
     private final Engine engine = new Engine();
     private final Setting setting;
+    private final WorkflowVersion version;
     private final Map<LookupKey, Optional<?>> looked = new HashMap<>();
 
     public Rehearsal(Setting setting) {
         this.setting = setting;
-        var version = setting.version();
+        this.version = failing(setting.version(), setting.failing());
         looked.put(new LookupKey.OfVersion(version.key(), version.number()), Optional.of(version));
         looked.put(new LookupKey.LiveVersion(version.key()), Optional.of(version.number()));
         Trigger byHand = new Trigger(new TriggerId("rehearsal"), true, new Trigger.ByHand(null), List.of(), null);
@@ -62,6 +66,13 @@ public final class Rehearsal {
                 new LookupKey.LiveTriggers(),
                 Optional.of(new Lookups.TriggerList(
                         List.of(new Trigger.Live(version.key(), version.number(), version.name(), byHand)))));
+    }
+
+    /** The same with checks that never hold. */
+    private static WorkflowVersion failing(WorkflowVersion version, Set<StepId> checks) {
+        return checks.isEmpty()
+                ? version
+                : version.mapped(s -> s instanceof Check c && checks.contains(c.id()) ? c.neverHolding() : s);
     }
 
     /** Raises the ticket and starts the run. */
@@ -83,7 +94,7 @@ public final class Rehearsal {
         return handle(
                 moved.refused() == null ? moved : raised,
                 Actor.of(setting.by()),
-                new Command.StartRun(setting.version().key(), setting.inputs()));
+                new Command.StartRun(version.key(), setting.inputs()));
     }
 
     /** Plays answers one after the other; stops at the first that is refused. */
@@ -157,9 +168,7 @@ public final class Rehearsal {
                 options.add(Answer.of(step.id(), Says.FAILS));
             }
             case Waiting.Review r ->
-                List.of("accept", "measure again", "put back").stream()
-                        .filter(v -> !v.equals("measure again") || r.mayMeasureAgain())
-                        .forEach(v -> options.add(new Answer(step.id(), Says.REVIEWS, v, null, null)));
+                r.verdicts().forEach(v -> options.add(new Answer(step.id(), Says.REVIEWS, v, null, null)));
             case Waiting.CallIn in -> {
                 options.add(Answer.of(step.id(), Says.ACCEPTS));
                 options.add(Answer.of(step.id(), Says.CANNOT));
@@ -183,9 +192,8 @@ public final class Rehearsal {
 
     private Step step(Stage stage, Visit visit) {
         Run run = stage.ticket().open().get(visit.id().run());
-        return run.workflow().equals(setting.version().key())
-                        && run.version() == setting.version().number()
-                ? setting.version().step(visit.step())
+        return run.workflow().equals(version.key()) && run.version() == version.number()
+                ? version.step(visit.step())
                 : ((WorkflowVersion) look(new LookupKey.OfVersion(run.workflow(), run.version()))
                                 .orElseThrow())
                         .step(visit.step());
@@ -420,7 +428,7 @@ public final class Rehearsal {
 
     private Stage handle(Stage stage, Actor by, Command command) {
         String id = "rehearsal-" + stage.record().size();
-        Decision decision = new Decision.Needs(java.util.Set.of());
+        Decision decision = new Decision.Needs(Set.of());
         for (int i = 0; i < 64 && decision instanceof Decision.Needs needs; i++) {
             needs.keys().forEach(this::look);
             decision = engine.decide(

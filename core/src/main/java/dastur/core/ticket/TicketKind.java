@@ -1,10 +1,12 @@
 package dastur.core.ticket;
 
 import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** What a ticket is, with its own states and the moves between them (glossary). */
 public enum TicketKind {
@@ -79,6 +81,12 @@ public enum TicketKind {
 
     public List<String> states() {
         return states;
+    }
+
+    /** Whether tickets of a kind can be in a state. @param kind null for any */
+    public static boolean isState(@Nullable TicketKind kind, String state) {
+        return Arrays.stream(values()).filter(k -> kind == null || k == kind).anyMatch(k -> k.states()
+                .contains(state));
     }
 
     public String firstState() {

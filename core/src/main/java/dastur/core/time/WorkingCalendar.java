@@ -30,6 +30,15 @@ public record WorkingCalendar(
     public static final WorkingCalendar ALWAYS =
             new WorkingCalendar(new CalendarKey("always"), "Around the clock", ZoneId.of("UTC"), Map.of(), Set.of());
 
+    /** Monday to Friday from 8 to 17, without holidays. */
+    public static WorkingCalendar weekdays(ZoneId zone) {
+        Map<DayOfWeek, List<Hours>> hours = new TreeMap<>();
+        for (DayOfWeek day = DayOfWeek.MONDAY; day != DayOfWeek.SATURDAY; day = day.plus(1)) {
+            hours.put(day, List.of(new Hours(LocalTime.of(8, 0), LocalTime.of(17, 0))));
+        }
+        return new WorkingCalendar(new CalendarKey("weekdays"), "Weekdays", zone, hours, Set.of());
+    }
+
     /**
      * Opening hours of a day.
      *

@@ -7,6 +7,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -14,6 +15,45 @@ import org.jspecify.annotations.Nullable;
  * end that leaves it by name.
  */
 public sealed interface Bracket extends Step {
+    /** The same with other steps inside. */
+    default Bracket mapped(UnaryOperator<Step> other) {
+        return switch (this) {
+            case Stage s -> new Stage(s.id(), s.name(), s.body().mapped(other), s.ways(), s.expected());
+            case Fork f ->
+                new Fork(
+                        f.id(),
+                        f.name(),
+                        f.lanes().stream()
+                                .map(l -> new Lane(l.name(), l.when(), l.body().mapped(other)))
+                                .toList(),
+                        f.first(),
+                        f.ways(),
+                        f.expected());
+            case ForEach e ->
+                new ForEach(
+                        e.id(),
+                        e.name(),
+                        e.list(),
+                        e.item(),
+                        e.atOnce(),
+                        e.stopAtFirst(),
+                        e.body().mapped(other),
+                        e.ways(),
+                        e.expected());
+            case Repeat r ->
+                new Repeat(
+                        r.id(),
+                        r.name(),
+                        r.until(),
+                        r.pause(),
+                        r.rounds(),
+                        r.within(),
+                        r.body().mapped(other),
+                        r.ways(),
+                        r.expected());
+        };
+    }
+
     /** Exits that ends inside leave this bracket by, in order. */
     @JsonIgnore
     default List<String> left() {

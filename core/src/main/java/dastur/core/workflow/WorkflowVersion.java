@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -127,6 +128,23 @@ public record WorkflowVersion(
             }
         });
         return List.copyOf(names);
+    }
+
+    /** The same with other steps in the places of some. */
+    public WorkflowVersion mapped(UnaryOperator<Step> other) {
+        return new WorkflowVersion(
+                key,
+                number,
+                name,
+                purpose,
+                owner,
+                kind,
+                startForm,
+                vars,
+                results,
+                conditions,
+                notes,
+                body.mapped(other));
     }
 
     public WorkflowVersion numbered(int newNumber) {

@@ -169,6 +169,13 @@ class FindingsTest {
                 Arguments.of("unknown field", version(update("ticket.number", "'x'"), END)),
                 Arguments.of("unknown field", version(update("service.name", "'x'"), END)),
                 Arguments.of("wrong expression", version(update("ticket.impact", "'high'"), END)),
+                Arguments.of("unknown value", version(update("ticket.group", "'night-owls'"), END)),
+                Arguments.of("unknown value", version(update("ticket.group", "\"Not a key\""), END)),
+                Arguments.of("unknown value", version(update("ticket.requester", "'gone'"), END)),
+                Arguments.of("unknown value", version(update("ticket.state", "'asleep'"), END)),
+                Arguments.of(
+                        "value in a name",
+                        version(task("a", "Look at {{ ci.name }}", TECHNICIANS, ways("Done", "end")), END)),
                 Arguments.of(
                         "nothing to set",
                         version(new Step.Update(id("a"), "A", List.of(), ways("done", "end"), null), END)),

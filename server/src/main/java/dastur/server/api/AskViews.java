@@ -88,7 +88,7 @@ final class AskViews {
                                 .approval(approval(c, run, v)));
                     case Waiting.Review r ->
                         Optional.of(Asked.of("review", r.name(), isOneOf(person.id(), r.to()))
-                                .review(new Views.ReviewAsk(r.to(), r.rules(), r.mayMeasureAgain())));
+                                .review(new Views.ReviewAsk(r.to(), r.rules(), r.verdicts())));
                     case Waiting.CallIn in ->
                         Optional.of(Asked.of(
                                         "call-in",

@@ -15,6 +15,7 @@ import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.App;
@@ -28,6 +29,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -39,6 +41,7 @@ public final class RehearsalRoutes {
 
     /**
      * @param ticket a real ticket whose values are copied; null for a made-up one
+     * @param failing checks that do not hold, whatever is measured; null for none
      * @param toTheEnd whether it goes on after the answers as everybody is expected to answer
      */
     record RehearsalBody(
@@ -49,7 +52,8 @@ public final class RehearsalRoutes {
             @Nullable Map<String, Object> inputs,
             @Nullable Instant start,
             @Nullable List<Answer> answers,
-            @Nullable Boolean toTheEnd) {}
+            @Nullable Boolean toTheEnd,
+            @Nullable List<StepId> failing) {}
 
     /** What waits for an answer, with every answer it can get, the expected one first. */
     record Asked(
@@ -71,7 +75,13 @@ public final class RehearsalRoutes {
             Map<String, Object> fields) {}
 
     record EndingView(
-            String result, boolean stalls, long shortestSeconds, long longestSeconds, int ways, List<Answer> answers) {}
+            String result,
+            boolean stalls,
+            long shortestSeconds,
+            long longestSeconds,
+            int ways,
+            List<Answer> answers,
+            @Nullable StepId failing) {}
 
     record ExploredView(List<EndingView> endings, List<String> neverReached, int stages, boolean bounded) {}
 
@@ -168,7 +178,8 @@ public final class RehearsalRoutes {
                 inputs,
                 q.person().id(),
                 body.start() == null ? app.clock().instant() : body.start(),
-                app.look());
+                app.look(),
+                body.failing() == null ? Set.of() : Set.copyOf(body.failing()));
     }
 
     private static TicketId ticket(String number) {
@@ -240,7 +251,8 @@ public final class RehearsalRoutes {
                                 e.shortest().toSeconds(),
                                 e.longest().toSeconds(),
                                 e.ways(),
-                                e.answers()))
+                                e.answers(),
+                                e.failing()))
                         .toList(),
                 explored.neverReached().stream().map(s -> s.value()).toList(),
                 explored.stages(),

@@ -4,6 +4,7 @@ import dastur.core.json.Texts;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.time.WorkingCalendar;
 import dastur.server.App;
 import dastur.server.auth.Right;
 import dastur.server.auth.Secrets;
@@ -16,6 +17,7 @@ import dastur.store.Journal;
 import dastur.store.Sessions;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -325,7 +327,16 @@ public final class SessionRoutes {
                 Set.of(Role.ADMINISTRATOR, Role.PROCESS_OWNER, Role.AGENT),
                 true);
         app.organisation().putPerson(person, PasswordTurns.hash(app, q, Texts.clip(body.password(), 500)));
+        usualHours(person.id());
         return open(q, person);
+    }
+
+    /** So that "4 working hours" mean something before anybody has said what hours there are. */
+    private void usualHours(PersonId by) {
+        Journal.By line = new Journal.By(by, app.clock().instant());
+        WorkingCalendar weekdays = WorkingCalendar.weekdays(ZoneId.systemDefault());
+        app.setUp().calendar(line, weekdays);
+        app.setUp().usualCalendar(line, weekdays.key());
     }
 
     private static PersonId id(String text) {

@@ -65,6 +65,8 @@ public final class SetUpRoutes {
 
     record JournalPage(List<Journal.Line> lines, boolean more) {}
 
+    record UsualCalendarBody(CalendarKey calendar) {}
+
     record ServicesView(List<Service> services, @Nullable CalendarKey defaultCalendar) {}
 
     private final App app;
@@ -109,6 +111,13 @@ public final class SetUpRoutes {
                         WorkingCalendar.class,
                         null,
                         r::calendar),
+                Route.put(
+                        "/api/usual-calendar",
+                        Right.DESIGN,
+                        "Say which working calendar counts where a service names none",
+                        UsualCalendarBody.class,
+                        null,
+                        r::usualCalendar),
                 Route.get("/api/automation", Right.SEE, "Connections and actions", AutomationView.class, r::automation),
                 Route.put(
                         "/api/connections/{key}",
@@ -302,6 +311,13 @@ public final class SetUpRoutes {
                     .end();
         }
         app.setUp().parts(by(app, q), names);
+        return null;
+    }
+
+    private Object usualCalendar(Request q) {
+        CalendarKey key = Request.needed(q.body(UsualCalendarBody.class).calendar(), "calendar");
+        knownCalendar(key);
+        app.setUp().usualCalendar(by(app, q), key);
         return null;
     }
 

@@ -202,7 +202,7 @@ final class Views {
             Map<String, Object> draft) {}
 
     /** A check that somebody is to look at. */
-    record ReviewAsk(Assigned to, List<RuleSeen> rules, boolean mayMeasureAgain) {}
+    record ReviewAsk(Assigned to, List<RuleSeen> rules, List<String> verdicts) {}
 
     /** People are called in. */
     record CallInAsk(List<String> asked, List<String> cannot) {}

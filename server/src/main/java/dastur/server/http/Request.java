@@ -9,6 +9,7 @@ import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.record.Seal;
 import io.javalin.http.Context;
 import java.util.Optional;
 import java.util.UUID;
@@ -56,6 +57,9 @@ public final class Request {
         return natural == null ? Actor.of(id) : new Actor.OfPerson(natural, id);
     }
 
+    /** Room is left for what a command that does many things adds for each. */
+    private static final int MAX_COMMAND = 80;
+
     /** The command's id: the client's, so that a repetition does nothing twice, or a fresh one. */
     public String commandId() {
         return commandId(null);
@@ -73,7 +77,9 @@ public final class Request {
                             "An Idempotency-Key has 8 to 64 letters, digits, dots, dashes or underscores.")
                     .end();
         }
-        return (as == null ? person().id() : as) + "." + given;
+        String own = (as == null ? person().id() : as) + "." + given;
+        // A long name and a long key are more than is kept of a command's id.
+        return own.length() <= MAX_COMMAND ? own : "hashed." + Seal.hash(own);
     }
 
     /** A path parameter as an id. */
