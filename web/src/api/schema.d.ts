@@ -6911,6 +6911,7 @@ export interface components {
             };
             room?: components["schemas"]["ViewsRoomView"];
             talk: components["schemas"]["ViewsTalkView"][];
+            mayTakeBack: string[];
             mayWork: boolean;
             mayIntervene: boolean;
             mayReadRecord: boolean;
@@ -6949,7 +6950,10 @@ export interface components {
             name: string;
             item?: string;
             mine: boolean;
+            overseeing: boolean;
             coverFor?: string;
+            /** Format: date-time */
+            heldSince?: string;
             /** Format: date-time */
             openedAt: string;
             /** Format: date-time */
@@ -7054,6 +7058,7 @@ export interface components {
             why: string;
             remedies: components["schemas"]["Intervention"][];
             exits: string[];
+            sameInputs: boolean;
         };
         /** @enum {string} */
         Intervention: "retry" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "skip" | "re-run from" | "hold" | "resume" | "move to version" | "stop run" | "stop and put back";
@@ -7268,6 +7273,7 @@ export interface components {
             kind: string;
             run?: string;
             step?: string;
+            stepName?: string;
             visit?: string;
             body: unknown;
             content?: unknown;
@@ -7445,6 +7451,7 @@ export interface components {
             notes: {
                 [key: string]: components["schemas"]["WorkflowVersionNote"];
             };
+            mostVisits?: number;
             body: components["schemas"]["Level"];
         };
         /** @enum {string} */
@@ -7885,6 +7892,8 @@ export interface components {
             result?: string;
             inputs: components["schemas"]["RunSummaryLine"][];
             steps: components["schemas"]["RunSummaryStepLine"][];
+            interventions: components["schemas"]["RunSummaryLine"][];
+            files: components["schemas"]["RunSummaryLine"][];
             results: components["schemas"]["RunSummaryLine"][];
         };
         RunSummaryLine: {
@@ -7902,6 +7911,7 @@ export interface components {
             /** Format: date-time */
             due?: string;
             overrunSeconds: number;
+            putsBack: boolean;
             by?: string;
             exit?: string;
             lines: components["schemas"]["RunSummaryLine"][];

@@ -98,6 +98,7 @@ export const TASK: Ask = {
   kind: "task",
   name: "Look at the gate",
   mine: true,
+  overseeing: false,
   openedAt: "2026-03-02T09:50:00Z",
   task: {
     to: { groups: ["managers"], people: [] },
@@ -164,6 +165,7 @@ export const ticket = (asks: Ask[], more: Partial<Ticket> = {}): Ticket => ({
   talk: [],
   mayWork: true,
   mayIntervene: false,
+  mayTakeBack: [],
   mayReadRecord: true,
   ...more,
 });

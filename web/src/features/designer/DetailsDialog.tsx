@@ -66,6 +66,22 @@ export function DetailsDialog({ version, onClose }: { version: Version; onClose:
           }
         />
         <NamedConditions version={version} />
+        <Input
+          label="Steps in a run, at most"
+          help="A loop that nobody meant ends there. 1,000 where nothing is said."
+          type="number"
+          min={10}
+          max={100_000}
+          placeholder="1000"
+          defaultValue={version.mostVisits ?? ""}
+          onBlur={(e) => {
+            const most = Number(e.target.value);
+            if (e.target.value && !(most >= 10 && most <= 100_000)) return;
+            edit((d) => {
+              d.mostVisits = e.target.value ? Math.round(most) : undefined;
+            });
+          }}
+        />
         <div>
           <Button look="primary" onClick={onClose}>
             Done

@@ -11,7 +11,8 @@ import { TaskCard } from "./TaskCard";
 import { useSend } from "./useSend";
 
 /** What is asked of people on a ticket, with its buttons, and what happens if nobody acts. Digits press the buttons. */
-export function AskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
+export function AskCard({ ask, ticket, keys: wanted }: { ask: Ask; ticket: string; keys: boolean }) {
+  const keys = wanted && !ask.heldSince;
   switch (ask.kind) {
     case "task":
       return <TaskCard ask={ask} ticket={ticket} keys={keys} />;
@@ -236,7 +237,13 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
               )}
               <TextArea
                 label={`Why: ${REMEDY[chosen]}`}
-                help="Goes onto the record."
+                help={
+                  chosen === "retry"
+                    ? stall.sameInputs
+                      ? "What was sent before is sent again, unchanged. To have inputs taken anew, re-run from this step. Goes onto the record."
+                      : "Inputs are taken anew. Goes onto the record."
+                    : "Goes onto the record."
+                }
                 required
                 autoFocus
                 value={reason}

@@ -26,6 +26,12 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
       {ask.coverFor && (
         <p className="mt-0.5 font-semibold text-soon">You act for {names.person(ask.coverFor)}, who is away.</p>
       )}
+      {ask.heldSince && (
+        <p className="mt-0.5 font-semibold text-soon">
+          On hold since <span title={exact(ask.heldSince)}>{moment(ask.heldSince, now)}</span>: no answer is taken until
+          somebody resumes it. What you type is kept.
+        </p>
+      )}
       {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
       {!over && ask.kind !== "machine" && ask.kind !== "wait" && (
         <p className="mt-1 text-ink-2">
@@ -35,6 +41,8 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
             <span className="font-semibold text-soon">
               a question is open: the clocks stand still until it is answered
             </span>
+          ) : ask.heldSince ? (
+            "its clocks stand still"
           ) : ask.due ? (
             <span className={late ? "font-semibold text-late" : ""} title={exact(ask.due)}>
               {late
@@ -44,7 +52,7 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
           ) : (
             `since ${moment(ask.openedAt, now)}`
           )}
-          {next && !ask.approval?.questionOpen && (
+          {next && !ask.heldSince && !ask.approval?.questionOpen && (
             <>
               {" · if nobody acts, "}
               <span title={exact(next.at)}>{moment(next.at, now)}</span>:{" "}
@@ -53,7 +61,9 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
           )}
         </p>
       )}
-      <div className="mt-3">{children}</div>
+      <div className="mt-3">
+        <Off value={over || ask.heldSince !== undefined}>{children}</Off>
+      </div>
     </section>
   );
 }

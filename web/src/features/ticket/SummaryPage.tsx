@@ -66,7 +66,10 @@ export function SummaryPage() {
           <tbody>
             {s.steps.map((p) => (
               <tr key={p.visit} className="border-b border-hairline align-top [&>td]:py-1">
-                <td className="pr-3 font-medium">{p.name}</td>
+                <td className="pr-3 font-medium">
+                  {p.putsBack && <span className="font-normal text-ink-2">put back: </span>}
+                  {p.name}
+                </td>
                 <td className="pr-3" title={exact(p.openedAt)}>
                   {moment(p.openedAt, now)}
                 </td>
@@ -87,6 +90,8 @@ export function SummaryPage() {
           .map((p) => (
             <Lines key={p.visit} title={p.name} lines={p.lines} />
           ))}
+        <Lines title="What people did to it as a whole" lines={s.interventions} />
+        <Lines title="Files attached meanwhile" lines={s.files} />
         <Lines title="What came out" lines={s.results} />
       </div>
     </>

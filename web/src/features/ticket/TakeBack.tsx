@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { useTicket } from "../../api/hooks";
 import { Button } from "../../ui/kit";
 import { type Given, useGiven } from "./takeBack";
 import { useSend } from "./useSend";
@@ -14,6 +15,8 @@ function Bar({ given }: { given: Given }) {
   const [left, setLeft] = useState(() => Math.ceil((given.until - Date.now()) / 1000));
   const send = useSend(given.ticket, forget);
   const { isError } = send;
+  // Offered only while it would be taken: a machine that began, or somebody who answered, ends it at once.
+  const may = useTicket(given.ticket).data?.mayTakeBack.includes(given.visit);
   useEffect(() => {
     const timer = setInterval(() => {
       const seconds = Math.ceil((given.until - Date.now()) / 1000);
@@ -36,7 +39,7 @@ function Bar({ given }: { given: Given }) {
           </>
         )}
       </span>
-      {!isError && (
+      {!isError && may && (
         <Button
           disabled={send.isPending || left <= 0}
           onClick={() => send.mutate({ path: `/api/tasks/${given.visit}/take-back` })}

@@ -9,6 +9,7 @@ import { FormFields } from "./FormFields";
 import { useGiven } from "./takeBack";
 import { useFormDraft } from "./useFormDraft";
 import { useSend } from "./useSend";
+import { assignedWords } from "./words";
 
 /** A task with its outcomes as buttons; claimed, handed back, passed on or left out. */
 export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
@@ -20,7 +21,9 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
   const [form, setForm, saved] = useFormDraft(ask.visit, task?.draft ?? {});
   const outcomes = task?.outcomes ?? [];
   const others = task?.claimedBy !== undefined && task.claimedBy !== session.id && task.claimedBy !== ask.coverFor;
-  const may = ask.mine && !others && !act.isPending;
+  const [stepsIn, setStepsIn] = useState(false);
+  const acts = ask.mine && (!ask.overseeing || stepsIn);
+  const may = acts && !others && !act.isPending;
   const complete = (outcome: string) =>
     act.mutate(
       { path: `/api/tasks/${ask.visit}/complete`, body: { outcome, form } },
@@ -38,8 +41,15 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
   );
   if (!task) return null;
   return (
-    <Frame ask={ask} calm={!ask.mine}>
-      {ask.mine && task.form.length > 0 && (
+    <Frame ask={ask} calm={!acts}>
+      {ask.overseeing && (
+        <p className="mb-2 text-ink-2">
+          You oversee this. It is offered to {assignedWords(task.to, names)}
+          {task.claimedBy ? `, and ${names.person(task.claimedBy)} is on it` : ""}.
+          {stepsIn && " What you do now goes onto the record as done by the overseer."}
+        </p>
+      )}
+      {acts && task.form.length > 0 && (
         <div className="mb-3 max-w-xl">
           <FormFields fields={task.form} values={form} onChange={setForm} />
           <p role="status" className="mt-1 text-xs text-ink-2">
@@ -53,7 +63,9 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
           </p>
         </div>
       )}
-      {ask.mine ? (
+      {ask.overseeing && !stepsIn ? (
+        <Button onClick={() => setStepsIn(true)}>Step in as overseer…</Button>
+      ) : ask.mine ? (
         <div className="flex flex-wrap items-center gap-2">
           {outcomes.map((o, i) => (
             <Button

@@ -100,7 +100,13 @@ describe("a stalled step", () => {
     ...TASK,
     kind: "stalled",
     task: undefined,
-    stall: { code: "failed", why: "It answered 409.", remedies: ["retry", "take exit"], exits: ["ok", "failed"] },
+    stall: {
+      code: "failed",
+      why: "It answered 409.",
+      remedies: ["retry", "take exit"],
+      exits: ["ok", "failed"],
+      sameInputs: true,
+    },
   };
 
   it("is left by the way that somebody names, with a reason", async () => {

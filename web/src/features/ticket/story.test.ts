@@ -39,6 +39,12 @@ describe("the record tells its story", () => {
     ["Looked at 2 triggers: 1 started a workflow", entry("triggersLookedAt", { looked: 2, started: ["t"] })],
     ["Task for Pier technicians: Look", entry("taskOffered", { name: "Look", to: { groups: ["pier"], people: [] } })],
     ["Runa Feld: Fixed", entry("taskDone", { by: "runa", exit: "Fixed" })],
+    ["Runa Feld as overseer: Fixed", entry("taskDone", { by: "runa", exit: "Fixed", asOverseer: true })],
+    ["Left pier · Runa Feld: Fixed", { ...entry("taskDone", { by: "runa", exit: "Fixed" }), stepName: "Left pier" }],
+    [
+      "Task for Pier technicians: Look",
+      { ...entry("taskOffered", { name: "Look", to: { groups: ["pier"], people: [] } }), stepName: "Look" },
+    ],
     ["Runa Feld answered too late: the task was closed already", entry("cameTooLate", { by: "runa", what: "task" })],
     [
       "Asked for approval: Close? (round 2)",
@@ -208,7 +214,7 @@ describe("every kind of entry has its sentence", () => {
     ["Could not be said in the room", entry("roomFailed", {}, { why: "down" })],
     ["Mail delivered to Runa Feld", entry("messageDelivered", { person: "runa" })],
     [
-      "Runa Feld intervened: take exit “ok” call",
+      "Runa Feld intervened: take exit “ok” “call”",
       entry("intervened", { kind: "take exit", exit: "ok", step: "call" }, {}, runa),
     ],
     ["Runa Feld sent it to Teo Marchetti once more", entry("messageResent", { person: "teo" }, {}, runa)],

@@ -140,7 +140,15 @@ function sideEffects(rules: Body[] | undefined): string | undefined {
   return bad.length ? `turned bad: ${bad.join(", ")}` : undefined;
 }
 
+/** The entry as a sentence that says which step it is about: of several side by side one could not tell else. */
 export function story(entry: Entry, names: Names): Story {
+  const told = tell(entry, names);
+  const step = entry.stepName;
+  const said = told.parts.map((p) => (typeof p === "string" ? p : p.strong)).join("");
+  return !step || said.includes(step) ? told : { ...told, parts: [`${step} · `, ...told.parts] };
+}
+
+function tell(entry: Entry, names: Names): Story {
   const body = entry.body as Body;
   const content = (entry.content ?? {}) as Body;
   switch (entry.kind) {
@@ -379,7 +387,7 @@ export function story(entry: Entry, names: Names): Story {
       return { parts: [`The time to ${body.of} `, b("is over", true)], tone: "late" };
     case "taskDone":
       return {
-        parts: [b(doer(entry, names)), ": ", b(body.exit)],
+        parts: [b(doer(entry, names)), body.asOverseer ? " as overseer: " : ": ", b(body.exit)],
         quote: content.note,
         rows: Object.entries((content.form ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
         tone: "well",
@@ -565,7 +573,7 @@ export function story(entry: Entry, names: Names): Story {
           b(who(entry, names)),
           ` intervened: ${body.kind}`,
           body.exit ? ` “${body.exit}”` : "",
-          body.step ? ` ${body.step}` : "",
+          body.step ? ` “${entry.stepName ?? body.step}”` : "",
           body.version ? ` ${body.version}` : "",
         ],
         quote: content.reason,

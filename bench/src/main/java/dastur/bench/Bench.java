@@ -24,11 +24,15 @@ public final class Bench {
     /** Whether it is measured on a PostgreSQL server, started for it, in place of the built-in database. */
     private static boolean onServer;
 
+    /** Whether the server then says where its time went. */
+    private static boolean profiled;
+
     private Bench() {}
 
     public static void main(String[] arguments) throws Exception {
         String which = arguments.length == 0 ? "all" : arguments[0];
         onServer = List.of(arguments).contains("postgresql");
+        profiled = List.of(arguments).contains("profile");
         if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers")
                 .contains(which)) {
             System.err.println("bench: steps, tickets, design, reading, crash, file, peers or all");
@@ -135,9 +139,18 @@ public final class Bench {
 
     private static void withDatabase(OnDatabase work) throws Exception {
         if (onServer) {
-            try (PgServer server = new PgServer(List.of());
-                    Database database = Database.onServer(server.database(), Mac.NONE)) {
-                work.run(database);
+            try (PgServer server =
+                    new PgServer(profiled ? List.of("shared_preload_libraries=pg_stat_statements") : List.of())) {
+                Database.Server own = server.database();
+                try (Database database = Database.onServer(own, Mac.NONE)) {
+                    if (profiled) {
+                        Statements.begin(own);
+                    }
+                    work.run(database);
+                    if (profiled) {
+                        Statements.print(own);
+                    }
+                }
             }
             return;
         }

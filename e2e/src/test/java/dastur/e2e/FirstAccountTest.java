@@ -36,6 +36,10 @@ class FirstAccountTest {
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Make the account"))
                     .click();
             assertThat(page.getByText("Your desk is clear")).isVisible();
+            // Working hours mean something from the first minute on.
+            Browser.go(page, "Services");
+            assertThat(page.getByText("the usual hours, where a service names none"))
+                    .isVisible();
             Browser.go(page, "Workflows");
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("New workflow"))
                     .click();

@@ -64,6 +64,47 @@ class SetUpTest extends OnDemo {
         assertThat(Json.write(journal())).doesNotContain("salt-and-harbour").doesNotContain("argon2");
     }
 
+    /** E16: the longest name and the longest key together are a command like any other. */
+    @Test
+    void aLongNameWithALongKeyIsKeptOnce() {
+        String id = "n".repeat(80);
+        assertThat(put("halvard", "/api/people/" + id, """
+                        {"name":"Longest","mail":"longest@kestrel.example","roles":["agent"],"active":true,"groups":[]}""").status()).isEqualTo(204);
+        Map<String, String> key = Map.of("Idempotency-Key", "k".repeat(64));
+        String body = "{\"kind\":\"incident\",\"fields\":{\"title\":\"A gate\",\"requester\":\"mira\"}}";
+        Answer first = api.call(id, "POST", "/api/tickets", body, key);
+        assertThat(first.status()).as(first.raw().body()).isLessThan(300);
+        assertThat(api.call(id, "POST", "/api/tickets", body, key).body().get("ticket"))
+                .isEqualTo(first.body().get("ticket"));
+        assertThat(api.call("ada", "POST", "/api/tickets", body, key).body().get("ticket"))
+                .as("another person's key is another key")
+                .isNotEqualTo(first.body().get("ticket"));
+    }
+
+    /** E17: whoever designs says which hours count where a service names none. */
+    @Test
+    void theUsualHoursAreSetAndStandInTheJournal() {
+        assertThat(get("ines", "/api/services").get("defaultCalendar").asText()).isEqualTo("office");
+        assertThat(put("ines", "/api/usual-calendar", "{\"calendar\":\"none-such\"}")
+                        .status())
+                .isEqualTo(400);
+        assertThat(put("ada", "/api/usual-calendar", "{\"calendar\":\"office\"}")
+                        .status())
+                .isEqualTo(403);
+        String other = """
+                {"key":"nights","name":"Nights","zone":"Europe/Oslo","holidays":[],
+                "hours":{"MONDAY":[{"from":"22:00","to":"00:00"}]}}""";
+        assertThat(put("ines", "/api/calendars/nights", other).status()).isEqualTo(204);
+        assertThat(put("ines", "/api/usual-calendar", "{\"calendar\":\"nights\"}")
+                        .status())
+                .isEqualTo(204);
+        assertThat(get("ines", "/api/services").get("defaultCalendar").asText()).isEqualTo("nights");
+        assertThat(journal().get(0).get("subject").asText()).isEqualTo("usual calendar");
+        assertThat(put("ines", "/api/usual-calendar", "{\"calendar\":\"office\"}")
+                        .status())
+                .isEqualTo(204);
+    }
+
     @ParameterizedTest
     @CsvSource(delimiter = '|', textBlock = """
             /api/people/new-one | {"name":"","roles":["agent"],"active":true,"groups":[]} | name

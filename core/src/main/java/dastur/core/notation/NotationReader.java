@@ -97,6 +97,7 @@ final class NotationReader {
                         h.gives,
                         h.conditions,
                         notes,
+                        h.mostVisits,
                         new Level(steps)));
     }
 
@@ -134,6 +135,8 @@ final class NotationReader {
     private static final class Header {
         @Nullable String purpose;
 
+        @Nullable Integer mostVisits;
+
         PersonId owner = new PersonId("nobody");
         final List<Field> asks = new ArrayList<>();
         final List<Field> keeps = new ArrayList<>();
@@ -156,6 +159,9 @@ final class NotationReader {
                 Field field = field(in);
                 in.expect("=");
                 h.gives.add(new WorkflowVersion.Result(field, in.rest("An expression")));
+            } else if (in.take("at most")) {
+                h.mostVisits = in.number("How many steps");
+                in.expect("steps in a run");
             } else if (in.take("condition")) {
                 String name = in.id("The condition's name");
                 in.expect("=");
@@ -164,7 +170,7 @@ final class NotationReader {
                 String word = node.text().split(" ", 2)[0];
                 throw in.wrong(
                         "The head of a workflow has no '" + Texts.clip(word, 30) + "'.",
-                        Near.to(word, List.of("purpose", "owner", "asks", "keeps", "gives", "condition")));
+                        Near.to(word, List.of("purpose", "owner", "asks", "keeps", "gives", "condition", "at most")));
             }
             in.end();
             return true;

@@ -43,6 +43,9 @@ final class NotationWriter {
         version.vars().forEach(f -> line("  ", "keeps " + field(f)));
         version.results().forEach(r -> line("  ", "gives " + field(r.field()) + " = " + r.value()));
         version.conditions().forEach((name, text) -> line("  ", "condition " + name + " = " + text));
+        if (version.mostVisits() != null) {
+            line("  ", "at most " + version.mostVisits() + " steps in a run");
+        }
         steps("", version.body());
         WorkflowVersion.Note tail = version.notes().get(Notation.TAIL);
         if (tail != null) {

@@ -55,6 +55,11 @@ final class EventCodec {
         return new ArrayList<>(SHAPES.keySet()).stream().sorted().toList();
     }
 
+    /** The events of a kind. */
+    static Class<? extends Event> type(String kind) {
+        return SHAPES.get(kind).type();
+    }
+
     static Encoded encode(Event event) {
         ObjectNode body = (ObjectNode) Json.tree(event);
         Shape shape = SHAPES.get(kind(event.getClass()));

@@ -265,7 +265,7 @@ final class Alarms {
     }
 
     private void askToDecide(Visit visit, Waiting.Votes votes, List<PersonId> people) {
-        new ApprovalRules(d).tell(d.site(visit), visit.id(), (Step.Approval) d.step(visit), people, votes.round());
+        new ApprovalRules(d).tell(visit.id(), (Step.Approval) d.step(visit), people, votes.round());
     }
 
     private void raisePriority(Visit visit) {

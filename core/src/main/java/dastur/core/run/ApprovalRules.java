@@ -40,7 +40,14 @@ final class ApprovalRules {
         this.d = d;
     }
 
+    /** What was shown to those who have voted, and is otherwise now. */
+    private record Voided(Map<String, Change> changed, Set<PersonId> voted) {}
+
     void ask(Site site, VisitId visit, Step.Approval step, int round) {
+        ask(site, visit, step, round, null);
+    }
+
+    private void ask(Site site, VisitId visit, Step.Approval step, int round, @Nullable Voided voided) {
         Run run = site.run();
         TreeSet<PersonId> excluded = new TreeSet<>();
         if (step.notRequester()) {
@@ -108,7 +115,7 @@ final class ApprovalRules {
                         values));
         List<PersonId> first =
                 step.rule() instanceof ApprovalRule.InSequence && sets != null ? sets.getFirst() : electorate;
-        tell(site, visit, step, first, round);
+        tell(visit, step, first, round, voided);
     }
 
     /** Null on plain terms. A veto is for members of the electorate. */
@@ -127,18 +134,48 @@ final class ApprovalRules {
         return resolved.equals(VoteTerms.PLAIN) ? null : resolved;
     }
 
-    /** Tells those who are asked, so that they can decide where they are (N41); the link is made when it is sent. */
-    void tell(Site site, VisitId visit, Step.Approval step, List<PersonId> electorate, int round) {
+    /** Tells those whose turn it is now. */
+    void tell(VisitId visit, Step.Approval step, List<PersonId> turn, int round) {
+        tell(visit, step, turn, round, null);
+    }
+
+    /**
+     * Tells those who are asked, so that they can decide where they are (N41); the link is made when it is sent. Whoever had voted is
+     * told that it no longer counts, and what changed, from what to what.
+     */
+    private void tell(
+            VisitId visit, Step.Approval step, List<PersonId> electorate, int round, @Nullable Voided voided) {
         Visit asked = d.now().visit(visit).orElseThrow();
         Wanted wanted = new Wanted(d);
-        new Deliveries(d)
-                .ask(
-                        asked,
-                        Actor.SYSTEM,
-                        DECISION,
-                        electorate,
-                        wanted.subject((round > 1 ? "Decide again: " : "Decide: ") + step.name()),
-                        wanted.with(round > 1 ? "What was shown has changed, so you are asked again." : null, asked));
+        String subject = wanted.subject((round > 1 ? "Decide again: " : "Decide: ") + step.name());
+        Set<PersonId> voted = voided == null ? Set.of() : voided.voted();
+        String changed = voided == null ? null : wanted.changed(asked, voided.changed());
+        List<PersonId> anew =
+                electorate.stream().filter(p -> !voted.contains(p)).toList();
+        List<PersonId> again = electorate.stream().filter(voted::contains).toList();
+        Deliveries deliveries = new Deliveries(d);
+        if (!anew.isEmpty()) {
+            deliveries.ask(asked, Actor.SYSTEM, DECISION, anew, subject, wanted.with(changed, asked));
+        }
+        if (!again.isEmpty()) {
+            String before = "Your vote no longer counts. " + changed;
+            deliveries.ask(asked, Actor.SYSTEM, DECISION, again, subject, wanted.with(before, asked));
+        }
+        List<PersonId> later =
+                voted.stream().filter(p -> !electorate.contains(p)).sorted().toList();
+        if (!later.isEmpty()) {
+            String text = "Your vote on '" + step.name() + "' no longer counts. " + changed
+                    + "\nYou are asked again when it is your turn.";
+            deliveries.queue(
+                    asked.id().run(),
+                    asked.step(),
+                    asked.id(),
+                    Actor.SYSTEM,
+                    "notice",
+                    later,
+                    wanted.subject("No longer counts: " + step.name()),
+                    text);
+        }
     }
 
     /** Those from each of whom one must say yes; null where only the number counts. */
@@ -247,7 +284,7 @@ final class ApprovalRules {
                 && votes.terms().inOrder()
                 && !votes.turn().equals(before)) {
             d.emit(Actor.SYSTEM, visit.get(), new Event.ApprovalTurn(votes.round(), votes.turn()));
-            tell(d.site(visit.get()), id, (Step.Approval) d.step(visit.get()), votes.turn(), votes.round());
+            tell(id, (Step.Approval) d.step(visit.get()), votes.turn(), votes.round());
         }
     }
 
@@ -461,7 +498,8 @@ final class ApprovalRules {
                         "What '" + votes.name() + "' shows has changed " + MAX_ROUNDS
                                 + " times. Settle the values, then ask again.");
             }
-            ask(site, visit.id(), (Step.Approval) d.step(visit), votes.round() + 1);
+            Voided voided = new Voided(changed, Set.copyOf(votes.cast().keySet()));
+            ask(site, visit.id(), (Step.Approval) d.step(visit), votes.round() + 1, voided);
         } catch (CannotOpen cannot) {
             d.emit(Actor.SYSTEM, visit, new Event.Stalled(cannot.code, cannot.getMessage()));
         }

@@ -12,6 +12,11 @@ import org.jspecify.annotations.Nullable;
 
 /** What somebody or something asks a case to do. */
 public sealed interface Command {
+    /** What a person says to something that is asked of them. */
+    sealed interface Answering extends Command {
+        VisitId visit();
+    }
+
     /** @param fields values by field name; blank ones count as absent */
     record RaiseTicket(
             TicketKind kind,
@@ -59,15 +64,15 @@ public sealed interface Command {
             Map<String, Object> inputs,
             @Nullable String reason) implements Command {}
 
-    record ClaimTask(VisitId visit) implements Command {}
+    record ClaimTask(VisitId visit) implements Answering {}
 
-    record HandBackTask(VisitId visit) implements Command {}
+    record HandBackTask(VisitId visit) implements Answering {}
 
     record CompleteTask(
             VisitId visit,
             String outcome,
             Map<String, Object> form,
-            @Nullable String note) implements Command {}
+            @Nullable String note) implements Answering {}
 
     record Vote(
             VisitId visit,
@@ -75,7 +80,7 @@ public sealed interface Command {
             String digest,
             boolean yes,
             @Nullable String comment,
-            @Nullable String condition) implements Command {
+            @Nullable String condition) implements Answering {
         /** Without a condition. */
         public Vote(VisitId visit, int round, String digest, boolean yes, @Nullable String comment) {
             this(visit, round, digest, yes, comment, null);
@@ -83,13 +88,13 @@ public sealed interface Command {
     }
 
     /** Somebody who is asked for a decision asks back first. */
-    record AskBack(VisitId visit, String text) implements Command {}
+    record AskBack(VisitId visit, String text) implements Answering {}
 
     /** Answers what an approver asked. */
-    record AnswerBack(VisitId visit, String text) implements Command {}
+    record AnswerBack(VisitId visit, String text) implements Answering {}
 
     /** Asks others to help with a task. */
-    record AskHelp(VisitId visit, Assigned to, String text) implements Command {}
+    record AskHelp(VisitId visit, Assigned to, String text) implements Answering {}
 
     /** Says that somebody has looked at a result that came too late (D15). */
     record SettleLate(VisitId visit, @Nullable String note) implements Command {}
@@ -99,16 +104,16 @@ public sealed interface Command {
             implements Command {}
 
     /** Takes one's own vote back while the decision is open. */
-    record WithdrawVote(VisitId visit) implements Command {}
+    record WithdrawVote(VisitId visit) implements Answering {}
 
     /** Takes one's own outcome back, shortly after and while nothing has followed from it (D29). */
-    record TakeBack(VisitId visit) implements Command {}
+    record TakeBack(VisitId visit) implements Answering {}
 
     /** Passes a task on to a group or a person, who then has it alone. */
-    record PassOnTask(VisitId visit, Assigned to, String reason) implements Command {}
+    record PassOnTask(VisitId visit, Assigned to, String reason) implements Answering {}
 
     /** Leaves an optional task out. */
-    record LeaveOut(VisitId visit, String reason) implements Command {}
+    record LeaveOut(VisitId visit, String reason) implements Answering {}
 
     /** What a reviewer of a check says. */
     enum ReviewVerdict {
@@ -131,10 +136,10 @@ public sealed interface Command {
     }
 
     record ReviewCheck(
-            VisitId visit, ReviewVerdict verdict, @Nullable String reason) implements Command {}
+            VisitId visit, ReviewVerdict verdict, @Nullable String reason) implements Answering {}
 
     /** Somebody who was called in says whether they come. */
-    record AnswerCallIn(VisitId visit, boolean accepted) implements Command {}
+    record AnswerCallIn(VisitId visit, boolean accepted) implements Answering {}
 
     /** A signal has come for a visit that waits for it. */
     record SignalCame(VisitId visit, String signalId, Map<String, Object> values) implements Command {}

@@ -92,22 +92,7 @@ final class Deciding {
 
     /** The visit that a person answers; results of machines are taken at any time (D17). */
     private static Optional<VisitId> answered(Command command) {
-        return switch (command) {
-            case Command.ClaimTask c -> Optional.of(c.visit());
-            case Command.HandBackTask c -> Optional.of(c.visit());
-            case Command.PassOnTask c -> Optional.of(c.visit());
-            case Command.TakeBack c -> Optional.of(c.visit());
-            case Command.CompleteTask c -> Optional.of(c.visit());
-            case Command.LeaveOut c -> Optional.of(c.visit());
-            case Command.ReviewCheck c -> Optional.of(c.visit());
-            case Command.AnswerCallIn c -> Optional.of(c.visit());
-            case Command.Vote c -> Optional.of(c.visit());
-            case Command.AskBack c -> Optional.of(c.visit());
-            case Command.AnswerBack c -> Optional.of(c.visit());
-            case Command.AskHelp c -> Optional.of(c.visit());
-            case Command.WithdrawVote c -> Optional.of(c.visit());
-            default -> Optional.empty();
-        };
+        return command instanceof Command.Answering a ? Optional.of(a.visit()) : Optional.empty();
     }
 
     private Optional<Refusal> treated(Command command) {
@@ -208,10 +193,10 @@ final class Deciding {
     }
 
     private void noteSetters(@Nullable RunId run, Event event) {
-        switch (event) {
-            case Event.Updated u when run != null -> u.changes().keySet().forEach(f -> setBy.put(f, run));
-            case Event.TicketChanged c -> c.changes().keySet().forEach(f -> setBy.put(f, run));
-            default -> {}
+        if (event instanceof Event.Updated u && run != null) {
+            u.changes().keySet().forEach(f -> setBy.put(f, run));
+        } else if (event instanceof Event.TicketChanged c) {
+            c.changes().keySet().forEach(f -> setBy.put(f, run));
         }
     }
 

@@ -3,6 +3,7 @@ package dastur.core.run;
 import dastur.core.expression.Expressions;
 import dastur.core.expression.Vocabulary;
 import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
 import dastur.core.run.Visit.Alarm;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.workflow.Action;
@@ -27,8 +28,6 @@ import java.util.stream.Stream;
 public final class Engine {
     /** Visits opened in one decision before the rest waits for a {@link Command.Tick} (D1). */
     static final int MAX_VISITS_A_DECISION = 200;
-    /** Visits of one run before it stalls (law 9). */
-    static final int MAX_VISITS_A_RUN = 1_000;
 
     private static final int MAX_KEPT = 500;
 
@@ -102,6 +101,15 @@ public final class Engine {
         return visit.alarms().stream()
                 .map(a -> new Alarm(Alarms.effectiveDue(visit, a, upSince), a.kind(), a.number(), a.deed()))
                 .sorted(Comparator.comparing(Alarm::due))
+                .toList();
+    }
+
+    /** Of which tasks a person may still take back the outcome: nothing has followed from it (D29). */
+    public static List<VisitId> mayTakeBack(Case c, PersonId person, Instant now) {
+        return c.open().values().stream()
+                .filter(run -> run.lastDone() != null
+                        && TakingBack.refused(run, run.lastDone(), person, now).isEmpty())
+                .map(run -> run.lastDone().visit().id())
                 .toList();
     }
 

@@ -243,11 +243,12 @@ public sealed interface Event {
         }
     }
 
-    /** A task was done with one of its outcomes. */
+    /** A task was done with one of its outcomes. @param asOverseer whether it was not offered to them; null for no */
     record TaskDone(
             PersonId by,
             String exit,
             @Nullable StepId to,
+            @Nullable Boolean asOverseer,
             @Content @Nullable Map<String, Object> form,
             @Content @Nullable String note)
             implements Leaving {}

@@ -73,11 +73,12 @@ final class Opening {
     void open(VisitId visit, StepId stepId, boolean guarded) {
         Step step = d.version(run).step(stepId);
         try {
-            if (run.visits() >= Engine.MAX_VISITS_A_RUN) {
+            if (run.visits() >= d.version(run).limitOfVisits()) {
                 throw new CannotOpen(
                         "too many visits",
                         "This run has had " + run.visits()
-                                + " visits, the limit of a run. Stop it, and look for the loop.");
+                                + " visits, the limit of its workflow. Stop it and look for the loop; or, if it is meant, raise the"
+                                + " limit in a new version and move the run to it.");
             }
             switch (step) {
                 case Step.HumanTask s -> task(visit, s);

@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import dastur.core.people.PersonId;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
@@ -24,21 +25,11 @@ final class TakingBack {
         if (person.isEmpty() || last == null || !last.visit().id().equals(c.visit())) {
             return tooLate("something has followed from it already");
         }
-        if (!last.by().equals(person.get())) {
-            return Optional.of(Refusal.notYours("Only who gave the outcome takes it back."));
+        Optional<Refusal> refused = refused(run, last, person.get(), d.at());
+        if (refused.isPresent()) {
+            return refused;
         }
-        if (Duration.between(last.at(), d.at()).compareTo(WITHIN) > 0) {
-            return tooLate(WITHIN.toSeconds() + " seconds have passed");
-        }
-        List<Visit> followed = run.open().values().stream()
-                .filter(v -> number(v.id()) > last.visits())
-                .toList();
-        boolean untouched = followed.size() == run.visits() - last.visits()
-                && followed.stream().allMatch(v -> v.openedAt().equals(last.at()) && isUntouched(v));
-        if (!untouched) {
-            return tooLate("something has followed from it already");
-        }
-        followed.forEach(v -> d.withdraw(d.actor, v, "the outcome before it was taken back"));
+        followed(run, last).forEach(v -> d.withdraw(d.actor, v, "the outcome before it was taken back"));
         String exit = String.valueOf(run.seen(last.visit().place())
                 .getOrDefault(last.visit().step().value(), java.util.Map.of())
                 .getOrDefault("outcome", ""));
@@ -46,21 +37,26 @@ final class TakingBack {
         return Optional.empty();
     }
 
-    private static int number(VisitId id) {
-        return Integer.parseInt(id.value().substring(id.value().lastIndexOf('.') + 1));
+    /** Why an outcome cannot be taken back by a person; empty when it can. */
+    static Optional<Refusal> refused(Run run, Run.Undoable last, PersonId person, Instant now) {
+        if (!last.by().equals(person)) {
+            return Optional.of(Refusal.notYours("Only who gave the outcome takes it back."));
+        }
+        if (Duration.between(last.at(), now).compareTo(WITHIN) > 0) {
+            return tooLate(WITHIN.toSeconds() + " seconds have passed");
+        }
+        List<Visit> followed = followed(run, last);
+        boolean untouched = followed.size() == run.visits() - last.visits()
+                && followed.stream()
+                        .allMatch(v ->
+                                v.openedAt().equals(last.at()) && v.waiting().untouched());
+        return untouched ? Optional.empty() : tooLate("something has followed from it already");
     }
 
-    /** Whether nobody has answered it and nothing has gone out for it. */
-    private static boolean isUntouched(Visit visit) {
-        return switch (visit.waiting()) {
-            case Waiting.Task t -> t.claimedBy() == null;
-            case Waiting.Votes v -> v.cast().isEmpty() && v.round() == 1 && v.askedBack() == null;
-            case Waiting.Moment m -> true;
-            case Waiting.ForCondition f -> true;
-            case Waiting.ForReply f -> true;
-            case Waiting.Help h -> true;
-            default -> false;
-        };
+    private static List<Visit> followed(Run run, Run.Undoable last) {
+        return run.open().values().stream()
+                .filter(v -> v.id().number() > last.visits())
+                .toList();
     }
 
     private static Optional<Refusal> tooLate(String why) {

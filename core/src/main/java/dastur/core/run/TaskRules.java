@@ -150,6 +150,7 @@ final class TaskRules {
                             person,
                             c.outcome(),
                             Deciding.way(d.step(visit), c.outcome()),
+                            oversees(task, person) ? true : null,
                             Values.withoutBlank(c.form()),
                             Texts.blank(c.note()) ? null : c.note()));
             return Optional.empty();
@@ -216,6 +217,13 @@ final class TaskRules {
         Parties parties = new Parties(d);
         return parties.isOneOf(person, task.to())
                 || task.overseers() != null && parties.isOneOf(person, task.overseers());
+    }
+
+    /** Whether they may do it only because they oversee it. */
+    private boolean oversees(Waiting.Task task, PersonId person) {
+        Parties parties = new Parties(d);
+        return !parties.isOneOf(person, task.to())
+                && d.principal().filter(p -> parties.isOneOf(p, task.to())).isEmpty();
     }
 
     /** Whether somebody has claimed it for whom the person does not act. */

@@ -37,42 +37,13 @@ import org.jspecify.annotations.Nullable;
 })
 public sealed interface Waiting {
     /** The same with every moment that people are shown later. */
-    default Waiting later(long seconds) {
-        return switch (this) {
-            case Task t
-            when t.due() != null ->
-                new Task(
-                        t.name(),
-                        t.instructions(),
-                        t.to(),
-                        t.overseers(),
-                        t.claimedBy(),
-                        t.outcomes(),
-                        t.form(),
-                        t.due().plusSeconds(seconds),
-                        t.mayLeaveOut());
-            case Votes v when v.due() != null -> v.dueAt(v.due().plusSeconds(seconds));
-            case ForCondition f
-            when f.until() != null -> new ForCondition(f.condition(), f.until().plusSeconds(seconds));
-            case ForSignal f
-            when f.until() != null ->
-                new ForSignal(f.signal(), f.key(), f.until().plusSeconds(seconds));
-            case ForReply f
-            when f.until() != null -> new ForReply(f.from(), f.until().plusSeconds(seconds));
-            case CallIn in ->
-                new CallIn(
-                        in.name(),
-                        in.as(),
-                        in.message(),
-                        in.asked(),
-                        in.cannot(),
-                        in.until().plusSeconds(seconds));
-            case Judging j ->
-                new Judging(j.next().plusSeconds(seconds), j.until().plusSeconds(seconds));
-            case Moment m -> new Moment(m.until().plusSeconds(seconds));
-            default -> this;
-        };
-    }
+    Waiting later(long seconds);
+
+    /** Whether nobody has answered it and nothing has gone out for it: then what led to it may be taken back (D29). */
+    boolean untouched();
+
+    /** What is asked, in the words of its designer; null where nobody is asked anything. */
+    @Nullable String words();
 
     /** A person's outcome. */
     record Task(
@@ -86,6 +57,25 @@ public sealed interface Waiting {
             @Nullable Instant due,
             boolean mayLeaveOut)
             implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return due == null ? this : dueAt(due.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return claimedBy == null;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return instructions;
+        }
+
+        private Task dueAt(Instant other) {
+            return new Task(name, instructions, to, overseers, claimedBy, outcomes, form, other, mayLeaveOut);
+        }
+
         Task claimed(@Nullable PersonId by) {
             return new Task(name, instructions, to, overseers, by, outcomes, form, due, mayLeaveOut);
         }
@@ -152,6 +142,21 @@ public sealed interface Waiting {
             Map<PersonId, String> conditions,
             @Nullable AskedBack askedBack)
             implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return due == null ? this : dueAt(due.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return cast.isEmpty() && round == 1 && askedBack == null;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return question;
+        }
+
         /** The digest of nothing: of what was shown before it changed. */
         private static final String VOID = "";
 
@@ -340,7 +345,22 @@ public sealed interface Waiting {
             boolean unsure,
             Event.@Nullable Call call,
             @Nullable Came came)
-            implements Waiting {}
+            implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** What a call came to. */
     record Came(
@@ -352,7 +372,22 @@ public sealed interface Waiting {
             Map<String, Object> outputs) {}
 
     /** The delivery of a message to all its people. */
-    record Delivery(String message, List<PersonId> left, boolean someFailed) implements Waiting {}
+    record Delivery(String message, List<PersonId> left, boolean someFailed) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** How a line of a bracket ended. */
     record LineEnd(boolean done, String result) {}
@@ -386,6 +421,21 @@ public sealed interface Waiting {
             @Nullable String leaveBy,
             boolean judged)
             implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+
         public Lines {
             begins = List.copyOf(begins);
             items = List.copyOf(items);
@@ -438,17 +488,77 @@ public sealed interface Waiting {
     }
 
     /** A condition on the ticket. */
-    record ForCondition(String condition, @Nullable Instant until) implements Waiting {}
+    record ForCondition(String condition, @Nullable Instant until) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return until == null ? this : new ForCondition(condition, until.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return true;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** A signal from outside. @param key only a signal with this key counts; null for any */
     record ForSignal(
-            String signal, @Nullable String key, @Nullable Instant until) implements Waiting {}
+            String signal, @Nullable String key, @Nullable Instant until) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return until == null ? this : new ForSignal(signal, key, until.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** What one of these people writes on the ticket next. */
-    record ForReply(Assigned from, @Nullable Instant until) implements Waiting {}
+    record ForReply(Assigned from, @Nullable Instant until) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return until == null ? this : new ForReply(from, until.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return true;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** A workflow that is to begin on another ticket; it is not known yet as which run. */
-    record Sent(WorkflowKey workflow, String name) implements Waiting {}
+    record Sent(WorkflowKey workflow, String name) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /**
      * A run that this visit called, on this ticket or another.
@@ -456,10 +566,40 @@ public sealed interface Waiting {
      * @param ended whether it has ended
      */
     record Called(RunId run, boolean ended, @Nullable String result, boolean stopped, Map<String, Object> results)
-            implements Waiting {}
+            implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** Somebody who looks at a check that does not hold. @param verdicts what can be said: those that lead on */
     record Review(String name, Assigned to, List<RuleSeen> rules, List<String> verdicts) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+
         public Review {
             rules = List.copyOf(rules);
             verdicts = List.copyOf(verdicts);
@@ -480,6 +620,21 @@ public sealed interface Waiting {
             List<PersonId> cannot,
             Instant until)
             implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return new CallIn(name, as, message, asked, cannot, until.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return message;
+        }
+
         CallIn asking(List<PersonId> more) {
             return new CallIn(
                     name,
@@ -506,11 +661,56 @@ public sealed interface Waiting {
     }
 
     /** The next judging of a check that settles. */
-    record Judging(Instant next, Instant until) implements Waiting {}
+    record Judging(Instant next, Instant until) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return new Judging(next.plusSeconds(seconds), until.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return false;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** A moment. */
-    record Moment(Instant until) implements Waiting {}
+    record Moment(Instant until) implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return new Moment(until.plusSeconds(seconds));
+        }
+
+        @Override
+        public boolean untouched() {
+            return true;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 
     /** Somebody who helps: the visit could not even begin. */
-    record Help() implements Waiting {}
+    record Help() implements Waiting {
+        @Override
+        public Waiting later(long seconds) {
+            return this;
+        }
+
+        @Override
+        public boolean untouched() {
+            return true;
+        }
+
+        @Override
+        public @Nullable String words() {
+            return null;
+        }
+    }
 }

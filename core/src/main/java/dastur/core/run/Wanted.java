@@ -32,13 +32,7 @@ final class Wanted {
                 .append(": ")
                 .append(d.now().text("title").orElse(""))
                 .append('\n');
-        String asked =
-                switch (visit.waiting()) {
-                    case Waiting.Task t -> t.instructions();
-                    case Waiting.Votes v -> v.question();
-                    case Waiting.CallIn in -> in.message();
-                    default -> null;
-                };
+        String asked = visit.waiting().words();
         if (!Texts.blank(asked)) {
             text.append('\n').append(asked.strip()).append('\n');
         }
@@ -58,6 +52,32 @@ final class Wanted {
                 .append(value)
                 .append('\n'));
         return text.toString();
+    }
+
+    /** What has changed since people were asked, a line each, and by whom where a person did it. */
+    String changed(Visit visit, Map<String, Event.Change> changes) {
+        boolean byWorkflow = changes.keySet().stream()
+                .anyMatch(path ->
+                        d.setterOf(path.substring(path.lastIndexOf('.') + 1)).isPresent());
+        StringBuilder text = new StringBuilder(d.principal()
+                        .filter(p -> !byWorkflow)
+                        .flatMap(p -> d.lookups().person(p))
+                        .map(p -> p.name() + " has changed what was shown")
+                        .orElse("What was shown has changed"))
+                .append(":\n");
+        var vocabulary = d.expressions(d.run(visit.id().run())).vocabulary();
+        changes.forEach((path, change) -> text.append(
+                        vocabulary.field(path).map(f -> f.label()).orElse(path))
+                .append(": ")
+                .append(said(change.before()))
+                .append(" → ")
+                .append(said(change.after()))
+                .append('\n'));
+        return text.toString();
+    }
+
+    private static String said(@Nullable Object value) {
+        return Texts.blank(value) ? "nothing" : String.valueOf(value);
     }
 
     /** Words of one's own before it, where there are any. */

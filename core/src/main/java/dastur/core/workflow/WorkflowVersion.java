@@ -23,6 +23,7 @@ import org.jspecify.annotations.Nullable;
  * @param vars typed run variables, absent until set
  * @param results values it gives to whoever calls it, computed when it ends
  * @param conditions conditions with names of their own, read as {@code is.<name>}
+ * @param mostVisits how many visits of steps a run may have, from 10 to {@value #MAX_VISITS}; null for as many as usual
  * @param notes what designers wrote beside steps, by step id
  * @param body the top level of the tree of brackets
  */
@@ -39,7 +40,14 @@ public record WorkflowVersion(
         List<Result> results,
         Map<String, String> conditions,
         Map<String, Note> notes,
+        @Nullable Integer mostVisits,
         Level body) {
+    /** Visits of steps that a run may have where its workflow says nothing: a loop that nobody meant ends there. */
+    public static final int USUAL_VISITS = 1_000;
+
+    /** More visits than any run can have. */
+    public static final int MAX_VISITS = 100_000;
+
     /** More steps than anybody can read; a longer procedure is split by calls. */
     public static final int MAX_STEPS = 500;
 
@@ -69,12 +77,16 @@ public record WorkflowVersion(
             List<Field> startForm,
             List<Field> vars,
             Level body) {
-        this(key, number, name, purpose, owner, kind, startForm, vars, List.of(), Map.of(), Map.of(), body);
+        this(key, number, name, purpose, owner, kind, startForm, vars, List.of(), Map.of(), Map.of(), null, body);
     }
 
     public WorkflowVersion {
         if (name == null || name.isBlank() || name.length() > 120) {
             throw new IllegalArgumentException("A workflow's name has 1 to 120 characters.");
+        }
+        if (mostVisits != null && (mostVisits < 10 || mostVisits > MAX_VISITS)) {
+            throw new IllegalArgumentException(
+                    "A run has at most 10 to 100,000 visits of steps, not " + mostVisits + ".");
         }
         startForm = List.copyOf(startForm);
         vars = List.copyOf(vars);
@@ -144,11 +156,29 @@ public record WorkflowVersion(
                 results,
                 conditions,
                 notes,
+                mostVisits,
                 body.mapped(other));
+    }
+
+    /** How many visits of steps a run may have. */
+    public int limitOfVisits() {
+        return mostVisits == null ? USUAL_VISITS : mostVisits;
     }
 
     public WorkflowVersion numbered(int newNumber) {
         return new WorkflowVersion(
-                key, newNumber, name, purpose, owner, kind, startForm, vars, results, conditions, notes, body);
+                key,
+                newNumber,
+                name,
+                purpose,
+                owner,
+                kind,
+                startForm,
+                vars,
+                results,
+                conditions,
+                notes,
+                mostVisits,
+                body);
     }
 }

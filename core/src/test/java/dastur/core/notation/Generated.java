@@ -83,6 +83,7 @@ public final class Generated {
                         : List.of(new WorkflowVersion.Result(Field.of("total", "Total", FieldType.WHOLE), "1 + 1")),
                 random.nextBoolean() ? Map.of() : Map.of("urgent", "ticket.impact == 1"),
                 notes,
+                random.nextBoolean() ? null : 10 + random.nextInt(5_000),
                 body);
     }
 

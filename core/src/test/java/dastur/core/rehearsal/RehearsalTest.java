@@ -118,6 +118,40 @@ class RehearsalTest {
         assertThat(explored.bounded()).isFalse();
     }
 
+    /** E12: what a check sees is what the rehearsal answers, so that it holds; exploring takes it as failing too. */
+    @Test
+    void exploringTakesWhatFollowsWhenACheckDoesNotHold() {
+        WorkflowVersion version = read("""
+                work: stage "Work"
+                  close: run close-lane "Close"
+                    with gate = 'one'
+                    put back with close-lane
+                      with gate = 'one'
+                  good: check "Good?"
+                    rule "Impact": ticket.impact is 2
+                    fail -> back
+                  fine: done "fine"
+                  back: put back "undone"
+                  "put back" -> undone
+                end: done "done"
+                undone: done "all undone"
+                """);
+        Exploration.Explored explored = Exploration.of(setting(version));
+        assertThat(explored.neverReached()).isEmpty();
+        Exploration.Ending undone = explored.endings().stream()
+                .filter(e -> e.result().equals("all undone"))
+                .findFirst()
+                .orElseThrow();
+        assertThat(undone.failing()).isEqualTo(new StepId("good"));
+        assertThat(explored.endings())
+                .filteredOn(e -> e.result().equals("done"))
+                .extracting(Exploration.Ending::failing)
+                .containsOnlyNulls();
+        // Played with the same check failing, the same answers lead there.
+        Rehearsal again = new Rehearsal(setting(version).withFailing(java.util.Set.of(new StepId("good"))));
+        assertThat(again.play(undone.answers()).ended()).contains("all undone");
+    }
+
     @Test
     void anEndlessLoopIsBoundedAndSaysSo() {
         WorkflowVersion version = read("""

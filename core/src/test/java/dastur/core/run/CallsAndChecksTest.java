@@ -176,6 +176,24 @@ class CallsAndChecksTest extends Written {
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("held");
     }
 
+    /** E13: nothing is offered that leads nowhere, and nothing else is done than was said. */
+    @Test
+    void aReviewOffersWhatLeadsOnAndDoesWhatItSays() {
+        publish(CHECK.formatted(" reviewed by group managers", "", "").replace("below 3", "below 2"));
+        answer(open("before").getFirst(), ok("L-1"));
+        world.pass(Duration.ofMinutes(5));
+        Visit review = open("check").getFirst();
+        assertThat(((Waiting.Review) review.waiting()).verdicts()).containsExactly("accept", "does not hold");
+        Refusal back = world.refused(
+                Actor.of(World.TEO), new Command.ReviewCheck(review.id(), Command.ReviewVerdict.PUT_BACK, null));
+        assertThat(back.where()).isEqualTo("verdict");
+        assertThat(back.message()).contains("does not hold");
+        world.accepted(Actor.of(World.TEO), new Command.ReviewCheck(review.id(), Command.ReviewVerdict.REFUSE, null));
+        assertThat(last(Event.Reviewed.class).orElseThrow())
+                .extracting(Event.Reviewed::verdict, Event.Reviewed::exit)
+                .containsExactly("does not hold", "fail");
+    }
+
     @Test
     void aCheckMeasuresBeforeEachJudging() {
         publish("""

@@ -14,6 +14,7 @@ import dastur.core.workflow.TriggerId;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -209,5 +210,95 @@ class HardCasesTest extends Written {
         twoCauses(true);
         impact(1);
         assertThat(world.ticket.open()).hasSize(2);
+    }
+
+    /** U5: whoever had voted is told that it no longer counts; everybody is told what changed, from what to what, and by whom. */
+    @Test
+    void whoVotedIsToldWhatHasChangedAndThatTheVoteNoLongerCounts() {
+        asked("everyone of", "");
+        world.accepted(TEO, world.vote(true, null));
+        int before = world.record.size();
+        impact(1);
+        List<Event.MessageQueued> told = world.record.subList(before, world.record.size()).stream()
+                .map(Recorded::event)
+                .filter(Event.MessageQueued.class::isInstance)
+                .map(Event.MessageQueued.class::cast)
+                .toList();
+        assertThat(told).allSatisfy(m -> assertThat(m.text())
+                .contains("Runa Feld has changed what was shown")
+                .contains("Impact: 2 → 1"));
+        assertThat(told)
+                .filteredOn(m -> m.text().contains("Your vote no longer counts"))
+                .singleElement()
+                .satisfies(m -> assertThat(m.people()).containsExactly(World.TEO));
+        assertThat(told).anySatisfy(m -> assertThat(m.people()).containsExactly(World.PRIYA));
+    }
+
+    // --- interventions
+
+    /** E6: what was done before a step in the same instant is done before it all the same. */
+    @Test
+    void runAgainFromAStepKeepsWhatWasDoneBeforeItInTheSameInstant() {
+        publish("""
+                one: decide "One?"
+                  when "high" if ticket.impact <= 2
+                  "high" -> two
+                  otherwise -> two
+                two: update "Two"
+                  set vars.count = 1
+                pause: ask group technicians "Pause": "Done"
+                end: done "done"
+                """);
+        Map<String, Object> one = run().steps().get("one");
+        assertThat(one.get("at")).isEqualTo(run().steps().get("two").get("at"));
+        world.accepted(
+                TEO,
+                new Command.Intervene(run().id(), null, Intervention.RERUN, null, "once more", World.id("two"), null));
+        assertThat(run().steps().get("one")).isEqualTo(one);
+        world.accepted(
+                TEO,
+                new Command.Intervene(run().id(), null, Intervention.RERUN, null, "all of it", World.id("one"), null));
+        assertThat(run().steps().get("one")).isNotEqualTo(one);
+        assertThat(open("pause")).hasSize(1);
+    }
+
+    /** E7: an item that fails on hold ends, and nothing goes on from it until somebody resumes. */
+    @Test
+    void aHeldRunBeginsNoFurtherItemAndLeavesNoBracket() {
+        publish("""
+                each: for each gate in ["a", "b"], in order as "Each"
+                  call: run close-lane "Close" at most 1 tries
+                    with gate = gate
+                  closed: done "closed"
+                end: done "all"
+                """);
+        world.accepted(TEO, new Command.Intervene(run().id(), null, Intervention.HOLD, null, "wait"));
+        int before = world.record.size();
+        answer(open("call").getFirst(), new Command.CallOutcome.Failed("the gate says no"));
+        assertThat(world.record.subList(before, world.record.size()))
+                .extracting(r -> r.event().getClass().getSimpleName())
+                .doesNotContain("LineBegan", "CallRequested", "BracketLeft");
+        world.accepted(TEO, new Command.Intervene(run().id(), null, Intervention.RESUME, null, "go"));
+        assertThat(all(Event.CallRequested.class)).hasSize(2);
+    }
+
+    /** E8: whoever was asked is told who was first; whoever was not learns nothing and leaves nothing. */
+    @Test
+    void whoWasNeverAskedLearnsNothingOfWhatIsOver() {
+        publish("look: ask group technicians \"Look\": \"Done\"\npause: ask group managers \"Pause\": \"Done\"\n"
+                + "end: done \"done\"\n");
+        Visit look = open("look").getFirst();
+        done(look, "Done");
+        Assigned asked = new Assigned(List.of(World.TECHNICIANS), List.of());
+        world.put(
+                new LookupKey.ClosedVisit(look.id()),
+                new Lookups.VisitEnd("Runa Feld", world.now, "ended with 'Done'", Set.of(), List.of(asked)));
+        Command late = new Command.CompleteTask(look.id(), "Done", Map.of(), null);
+        Refusal stranger = world.refused(TEO, late);
+        assertThat(stranger.code()).isEqualTo(Refusal.Code.NOT_FOUND);
+        assertThat(stranger.message()).doesNotContain("Runa").doesNotContain("ended");
+        assertThat(all(Event.CameTooLate.class)).isEmpty();
+        assertThat(world.refused(Actor.of(World.SEM), late).message()).contains("Runa Feld");
+        assertThat(all(Event.CameTooLate.class)).hasSize(1);
     }
 }

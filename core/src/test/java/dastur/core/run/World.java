@@ -262,14 +262,14 @@ public final class World {
     /** Decides a command, loading what is asked for; unknown things do not exist. */
     public Decision decide(Actor by, Command command) {
         String cause = "c" + ++commands;
-        for (int i = 0; i < 8; i++) {
+        for (int i = 0; i < 64; i++) {
             Decision decision = engine.decide(ticket, cause, by, command, new Context(now, upSince, lookups()));
             if (!(decision instanceof Decision.Needs needs)) {
                 return decision;
             }
             needs.keys().forEach(k -> values.putIfAbsent(k, Optional.empty()));
         }
-        throw new AssertionError("still needs values after eight rounds");
+        throw new AssertionError("still needs values after many rounds");
     }
 
     /** Decides and keeps what follows. */

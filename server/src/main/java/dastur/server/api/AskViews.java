@@ -131,8 +131,10 @@ final class AskViews {
     }
 
     private Asked task(Visit visit, Waiting.Task t, Person person) {
-        boolean mine = isOneOf(person.id(), t.to()) || t.overseers() != null && isOneOf(person.id(), t.overseers());
-        return Asked.of("task", t.name(), mine)
+        boolean offered = isOneOf(person.id(), t.to());
+        boolean oversees = !offered && t.overseers() != null && isOneOf(person.id(), t.overseers());
+        return Asked.of("task", t.name(), offered || oversees)
+                .overseeing(oversees)
                 .due(t.due())
                 .saying(t.instructions())
                 .task(new TaskAsk(
@@ -152,6 +154,7 @@ final class AskViews {
             String kind,
             String name,
             boolean mine,
+            boolean oversees,
             @Nullable Instant dueAt,
             @Nullable String text,
             @Nullable TaskAsk taskAsk,
@@ -160,35 +163,40 @@ final class AskViews {
             Views.@Nullable CallInAsk callInAsk,
             @Nullable StallView stall) {
         static Asked of(String kind, String name, boolean mine) {
-            return new Asked(kind, name, mine, null, null, null, null, null, null, null);
+            return new Asked(kind, name, mine, false, null, null, null, null, null, null, null);
+        }
+
+        Asked overseeing(boolean yes) {
+            return new Asked(kind, name, mine, yes, dueAt, text, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
         }
 
         Asked due(@Nullable Instant at) {
-            return new Asked(kind, name, mine, at, text, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
+            return new Asked(kind, name, mine, oversees, at, text, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
         }
 
         Asked saying(@Nullable String words) {
-            return new Asked(kind, name, mine, dueAt, words, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
+            return new Asked(
+                    kind, name, mine, oversees, dueAt, words, taskAsk, approvalAsk, reviewAsk, callInAsk, stall);
         }
 
         Asked task(TaskAsk ask) {
-            return new Asked(kind, name, mine, dueAt, text, ask, approvalAsk, reviewAsk, callInAsk, stall);
+            return new Asked(kind, name, mine, oversees, dueAt, text, ask, approvalAsk, reviewAsk, callInAsk, stall);
         }
 
         Asked approval(ApprovalAsk ask) {
-            return new Asked(kind, name, mine, dueAt, text, taskAsk, ask, reviewAsk, callInAsk, stall);
+            return new Asked(kind, name, mine, oversees, dueAt, text, taskAsk, ask, reviewAsk, callInAsk, stall);
         }
 
         Asked review(Views.ReviewAsk ask) {
-            return new Asked(kind, name, mine, dueAt, text, taskAsk, approvalAsk, ask, callInAsk, stall);
+            return new Asked(kind, name, mine, oversees, dueAt, text, taskAsk, approvalAsk, ask, callInAsk, stall);
         }
 
         Asked callIn(Views.CallInAsk ask) {
-            return new Asked(kind, name, mine, dueAt, text, taskAsk, approvalAsk, reviewAsk, ask, stall);
+            return new Asked(kind, name, mine, oversees, dueAt, text, taskAsk, approvalAsk, reviewAsk, ask, stall);
         }
 
         Asked because(StallView why) {
-            return new Asked(kind, name, mine, dueAt, text, taskAsk, approvalAsk, reviewAsk, callInAsk, why);
+            return new Asked(kind, name, mine, oversees, dueAt, text, taskAsk, approvalAsk, reviewAsk, callInAsk, why);
         }
     }
 
@@ -208,7 +216,9 @@ final class AskViews {
                 asked.name(),
                 run.itemAround(visit).map(AskViews::itemWord).orElse(null),
                 asked.mine(),
+                asked.oversees(),
                 null,
+                run.heldSince(),
                 visit.openedAt(),
                 asked.dueAt(),
                 asked.text(),
@@ -313,7 +323,11 @@ final class AskViews {
                                 Intervention.TAKE_EXIT,
                                 Intervention.STOP_RUN)
                         : stall.code().equals("approval outdated")
-                                ? List.of(Intervention.ASK_AGAIN, Intervention.GO_ON, Intervention.STOP_RUN)
+                                ? List.of(
+                                        Intervention.ASK_AGAIN,
+                                        Intervention.GO_ON,
+                                        Intervention.RETRY,
+                                        Intervention.STOP_RUN)
                                 : List.of(
                                         Intervention.RETRY,
                                         Intervention.TAKE_EXIT,
@@ -324,6 +338,6 @@ final class AskViews {
                 .flatMap(v -> v.find(visit.step()))
                 .map(s -> visit.putsBack() == null ? List.copyOf(s.ways().keySet()) : List.of("left as it is"))
                 .orElse(List.of());
-        return new StallView(stall.code(), stall.why(), remedies, exits);
+        return new StallView(stall.code(), stall.why(), remedies, exits, visit.waiting() instanceof Waiting.CallResult);
     }
 }

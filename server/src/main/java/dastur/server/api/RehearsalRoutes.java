@@ -2,6 +2,7 @@ package dastur.server.api;
 
 import dastur.core.finding.Snapshot;
 import dastur.core.people.Person;
+import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Exploration;
@@ -205,7 +206,7 @@ public final class RehearsalRoutes {
         return view(rehearsal, stage, body.version());
     }
 
-    private static RehearsalView view(Rehearsal rehearsal, Stage stage, WorkflowVersion version) {
+    private RehearsalView view(Rehearsal rehearsal, Stage stage, WorkflowVersion version) {
         List<Asked> asked = rehearsal
                 .waiting(stage)
                 .map(v -> new Asked(
@@ -222,15 +223,19 @@ public final class RehearsalRoutes {
                                 .orElse(null),
                         rehearsal.options(stage, v)))
                 .toList();
-        List<Views.EntryView> entries = new ArrayList<>();
+        List<Entry> entries = new ArrayList<>();
         String previous = Seal.START;
         for (Recorded r : stage.record()) {
-            var entry = Seal.seal(stage.ticket().id(), r, previous, () -> new byte[32]);
-            previous = entry.hash();
-            entries.add(TicketViews.entry(entry));
+            entries.add(Seal.seal(stage.ticket().id(), r, previous, () -> new byte[32]));
+            previous = entries.getLast().hash();
         }
-        return new RehearsalView(
+        StepNames steps = new StepNames(
                 entries,
+                (key, number) -> key.equals(version.key()) && number == version.number()
+                        ? Optional.of(version)
+                        : app.workflows().version(key, number));
+        return new RehearsalView(
+                entries.stream().map(e -> TicketViews.entry(e, steps)).toList(),
                 asked,
                 stage.path().stream().map(s -> s.value()).toList(),
                 stage.ended().orElse(null),

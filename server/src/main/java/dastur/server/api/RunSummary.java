@@ -14,6 +14,7 @@ import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -35,7 +36,8 @@ final class RunSummary {
      *
      * @param due until when it was to be done; null where nothing was planned
      * @param overrunSeconds by how much it was late; 0 when it was in time or nothing was planned
-     * @param by who did it; null for the workflow itself
+     * @param putsBack whether it undid what an earlier one had done
+     * @param by who did it, everybody who voted; null for the workflow itself
      */
     record StepLine(
             String visit,
@@ -45,10 +47,15 @@ final class RunSummary {
             @Nullable Instant endedAt,
             @Nullable Instant due,
             long overrunSeconds,
+            boolean putsBack,
             @Nullable String by,
             @Nullable String exit,
             List<Line> lines) {}
 
+    /**
+     * @param interventions what people did to the run as a whole, and why
+     * @param files what was attached to the ticket while it ran
+     */
     record Summary(
             String ticket,
             String title,
@@ -60,6 +67,8 @@ final class RunSummary {
             @Nullable String result,
             List<Line> inputs,
             List<StepLine> steps,
+            List<Line> interventions,
+            List<Line> files,
             List<Line> results) {}
 
     private static final class Passage {
@@ -75,6 +84,9 @@ final class RunSummary {
 
         @Nullable String exit;
 
+        boolean putsBack;
+        final List<String> voters = new ArrayList<>();
+
         Passage(String step, Instant openedAt) {
             this.step = step;
             this.openedAt = openedAt;
@@ -85,6 +97,8 @@ final class RunSummary {
     private final Map<String, Passage> passages = new LinkedHashMap<>();
     private List<Line> inputs = List.of();
     private List<Line> results = List.of();
+    private final List<Line> interventions = new ArrayList<>();
+    private final List<Line> files = new ArrayList<>();
     private @Nullable Instant startedAt;
     private @Nullable Instant endedAt;
     private @Nullable String result;
@@ -104,6 +118,7 @@ final class RunSummary {
             Function<Integer, WorkflowVersion> versions) {
         RunSummary s = new RunSummary(names);
         record.stream().filter(r -> run.equals(r.run())).forEach(s::take);
+        record.stream().filter(s::isMeanwhile).forEach(s::attached);
         WorkflowVersion version = versions.apply(s.version);
         List<StepLine> steps = new ArrayList<>();
         s.passages.forEach((visit, p) -> steps.add(new StepLine(
@@ -116,6 +131,7 @@ final class RunSummary {
                 p.endedAt,
                 p.due,
                 late(p),
+                p.putsBack,
                 p.by,
                 p.exit,
                 p.lines)));
@@ -130,7 +146,20 @@ final class RunSummary {
                 s.result,
                 s.inputs,
                 steps,
+                s.interventions,
+                s.files,
                 s.results);
+    }
+
+    private boolean isMeanwhile(Recorded r) {
+        return startedAt != null && !r.at().isBefore(startedAt) && (endedAt == null || !r.at().isAfter(endedAt));
+    }
+
+    private void attached(Recorded r) {
+        if (r.event() instanceof Event.FileAttached e) {
+            files.add(new Line(
+                    e.name() == null ? "(redacted)" : e.name(), "by " + names.apply(e.by()) + ", SHA-256 " + e.hash()));
+        }
     }
 
     private static long late(Passage p) {
@@ -152,6 +181,11 @@ final class RunSummary {
                 result = e.result();
                 results = lines(e.results());
             }
+            case Event.Intervened e
+            when r.visit() == null ->
+                interventions.add(new Line(
+                        e.kind().word() + (r.actor() instanceof Actor.OfPerson a ? ", " + names.apply(a.person()) : ""),
+                        e.reason() == null ? "(redacted)" : e.reason()));
             default -> {
                 if (r.visit() != null && r.step() != null) {
                     Passage p = passages.computeIfAbsent(
@@ -179,21 +213,36 @@ final class RunSummary {
                         + (e.condition() == null ? "" : ", on the condition: " + e.condition())
                         + (e.comment() == null ? "" : ": " + e.comment());
                 p.lines.add(new Line(names.apply(e.by()), said));
+                p.voters.add(names.apply(e.by()));
             }
             case Event.AskedBack e -> note(p, names.apply(e.by()) + " asked", e.text());
             case Event.AnsweredBack e -> note(p, names.apply(e.by()) + " answered", e.text());
-            case Event.CallRequested e -> p.lines.addAll(lines(e.inputs()));
+            case Event.ApprovalVoided e -> {
+                note(p, "No longer counted", p.voters.isEmpty() ? null : String.join(", ", p.voters));
+                p.voters.clear();
+            }
+            case Event.CallRequested e -> {
+                p.putsBack = e.putsBack() != null;
+                p.lines.addAll(lines(e.inputs()));
+            }
             case Event.CallDone e -> {
                 p.lines.addAll(lines(e.outputs()));
                 note(p, "Reference", e.reference());
                 note(p, "Link", e.link());
             }
             case Event.CallFailed e -> note(p, "Failed", e.error());
+            case Event.CheckJudged e -> {
+                note(p, "Judged the " + e.tries() + ". time", e.held() + " of " + e.rules() + " rules held");
+                rules(p, e.seen());
+            }
+            case Event.ReviewAsked e -> {
+                note(p, "Judged", e.held() + " of " + e.rules() + " rules held; somebody was asked to look");
+                rules(p, e.last());
+            }
             case Event.Checked e -> rules(p, e.last());
             case Event.Reviewed e -> note(p, names.apply(e.by()) + " said " + e.verdict(), e.reason());
             case Event.CallInBegan e -> p.due = e.until();
             case Event.WaitBegan e -> p.due = e.until();
-            case Event.FileAttached e -> note(p, "File", e.name() + ", SHA-256 " + e.hash());
             case Event.SentRunBegan e -> note(p, "Runs on", e.run().ticket().value());
             case Event.ReplyCame e -> note(p, names.apply(e.by()) + " replied", e.text());
             case Event.CalledEnded e -> p.lines.addAll(lines(e.results()));
@@ -206,10 +255,13 @@ final class RunSummary {
                 || r.event() instanceof Event.Withdrawn;
         if (ends) {
             p.endedAt = r.at();
-            p.exit = r.event() instanceof Event.Leaving l
-                    ? l.exit()
-                    : r.event() instanceof Event.Ended e ? e.result() : "withdrawn";
-            p.by = r.actor() instanceof Actor.OfPerson a ? names.apply(a.person()) : null;
+            p.exit = r.event() instanceof Event.TaskLeftOut
+                    ? "left out"
+                    : r.event() instanceof Event.Leaving l
+                            ? l.exit()
+                            : r.event() instanceof Event.Ended e ? e.result() : "withdrawn";
+            String one = r.actor() instanceof Actor.OfPerson a ? names.apply(a.person()) : null;
+            p.by = p.voters.isEmpty() ? one : String.join(", ", new LinkedHashSet<>(p.voters));
         }
     }
 
@@ -252,7 +304,7 @@ final class RunSummary {
         s.inputs().forEach(l -> row(out, l.label(), l.value()));
         out.append("\n## Steps\n\n| step | from | to | planned until | by | left by |\n|---|---|---|---|---|---|\n");
         s.steps().forEach(p -> out.append("| ")
-                .append(cell(p.name()))
+                .append(cell(p.putsBack() ? "put back: " + p.name() : p.name()))
                 .append(" | ")
                 .append(time(p.openedAt(), zone))
                 .append(" | ")
@@ -268,11 +320,17 @@ final class RunSummary {
             out.append("\n### ").append(plain(p.name())).append("\n\n| | |\n|---|---|\n");
             p.lines().forEach(l -> row(out, l.label(), l.value()));
         });
-        if (!s.results().isEmpty()) {
-            out.append("\n## Results\n\n| | |\n|---|---|\n");
-            s.results().forEach(l -> row(out, l.label(), l.value()));
-        }
+        section(out, "Interventions", s.interventions());
+        section(out, "Files attached meanwhile", s.files());
+        section(out, "Results", s.results());
         return out.toString();
+    }
+
+    private static void section(StringBuilder out, String title, List<Line> lines) {
+        if (!lines.isEmpty()) {
+            out.append("\n## ").append(title).append("\n\n| | |\n|---|---|\n");
+            lines.forEach(l -> row(out, l.label(), l.value()));
+        }
     }
 
     private static void row(StringBuilder out, String label, String value) {

@@ -4,6 +4,7 @@ import dastur.core.people.Person;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
+import dastur.core.run.Engine;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
@@ -73,6 +74,7 @@ final class TicketViews {
                 seesAll ? c.parts() : Map.of(),
                 seesAll ? room(c) : null,
                 seesAll || !isRequester(c, person) ? List.of() : new RequesterStory(app, person).of(c.id()),
+                Engine.mayTakeBack(c, person.id(), app.clock().instant()),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
                 seesAll);
@@ -254,8 +256,9 @@ final class TicketViews {
         List<Entry> part =
                 entries.stream().filter(e -> e.seq() > after).limit(ENTRIES).toList();
         long last = entries.isEmpty() ? 0 : entries.getLast().seq();
+        StepNames steps = new StepNames(entries, app.workflows()::version);
         return new Views.RecordView(
-                part.stream().map(TicketViews::entry).toList(),
+                part.stream().map(e -> entry(e, steps)).toList(),
                 !part.isEmpty() && part.getLast().seq() < last,
                 entries.size(),
                 broken.isEmpty(),
@@ -264,7 +267,7 @@ final class TicketViews {
                 checked.signed());
     }
 
-    static Views.EntryView entry(Entry e) {
+    static Views.EntryView entry(Entry e, StepNames steps) {
         var line = readable(e.sealed());
         return new Views.EntryView(
                 e.seq(),
@@ -273,6 +276,7 @@ final class TicketViews {
                 e.kind(),
                 line.path("run").textValue(),
                 line.path("step").textValue(),
+                steps.of(e.seq(), line),
                 line.path("visit").textValue(),
                 line.path("body"),
                 e.content() == null ? null : readable(e.content()),
@@ -280,7 +284,7 @@ final class TicketViews {
                 e.hash());
     }
 
-    private static com.fasterxml.jackson.databind.JsonNode readable(String text) {
+    static com.fasterxml.jackson.databind.JsonNode readable(String text) {
         try {
             return dastur.core.json.Json.parse(text);
         } catch (com.fasterxml.jackson.core.JsonProcessingException e) {

@@ -9,6 +9,7 @@ import dastur.core.run.Assigned;
 import dastur.core.run.Intervention;
 import dastur.core.run.RuleSeen;
 import dastur.core.run.Target;
+import dastur.core.run.VisitId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
@@ -27,7 +28,12 @@ import org.jspecify.annotations.Nullable;
 final class Views {
     private Views() {}
 
-    /** A ticket in full. @param moves states it can go to */
+    /**
+     * A ticket in full.
+     *
+     * @param moves states it can go to
+     * @param mayTakeBack whose outcomes the viewer may still take back
+     */
     record TicketView(
             String number,
             String kind,
@@ -52,6 +58,7 @@ final class Views {
             Map<String, List<PersonId>> parts,
             @Nullable RoomView room,
             List<TalkView> talk,
+            List<VisitId> mayTakeBack,
             boolean mayWork,
             boolean mayIntervene,
             boolean mayReadRecord) {}
@@ -146,6 +153,8 @@ final class Views {
      * Something that waits, and for whom.
      *
      * @param mine whether the caller may act on it
+     * @param overseeing whether only because they oversee it: it is offered to others
+     * @param heldSince since when the run is on hold and takes no answer; null while it goes on
      * @param item the item of a for each that it is about; null when it is about none
      */
     record Ask(
@@ -157,7 +166,9 @@ final class Views {
             String name,
             @Nullable String item,
             boolean mine,
+            boolean overseeing,
             @Nullable String coverFor,
+            @Nullable Instant heldSince,
             Instant openedAt,
             @Nullable Instant due,
             @Nullable String text,
@@ -178,7 +189,9 @@ final class Views {
                     name,
                     item,
                     mine,
+                    overseeing,
                     person,
+                    heldSince,
                     openedAt,
                     due,
                     text,
@@ -235,7 +248,8 @@ final class Views {
 
     record Shown(String path, String label, @Nullable Object value) {}
 
-    record StallView(String code, String why, List<Intervention> remedies, List<String> exits) {}
+    /** @param sameInputs whether trying again sends what was sent before; else inputs are taken anew */
+    record StallView(String code, String why, List<Intervention> remedies, List<String> exits, boolean sameInputs) {}
 
     /** What the clock will do. @param deed what a rung does; null when the time itself is up */
     record Next(Instant at, String kind, Rung.@Nullable Deed deed) {}
@@ -262,7 +276,7 @@ final class Views {
             List<String> machines,
             List<Field> startForm) {}
 
-    /** One entry as JSON. @param proven whether its own hash holds */
+    /** One entry as JSON. @param stepName of the step it is about, as the run's version then had it */
     record EntryView(
             long seq,
             Instant at,
@@ -270,6 +284,7 @@ final class Views {
             String kind,
             @Nullable String run,
             @Nullable String step,
+            @Nullable String stepName,
             @Nullable String visit,
             JsonNode body,
             @Nullable JsonNode content,

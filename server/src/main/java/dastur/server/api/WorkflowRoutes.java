@@ -288,6 +288,7 @@ public final class WorkflowRoutes {
                 v.results(),
                 v.conditions(),
                 v.notes(),
+                v.mostVisits(),
                 v.body());
     }
 

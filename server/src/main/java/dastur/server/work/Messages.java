@@ -318,7 +318,15 @@ final class Messages {
                 && means.tickets()
                         .find(taken.ticket())
                         .flatMap(c -> c.visit(taken.visit()))
+                        .filter(v -> !isAskedAnew(v, taken))
                         .isEmpty();
+    }
+
+    /** What it shows has changed since, and the question went out anew: with its link the old values would be decided on. */
+    private static boolean isAskedAnew(Visit visit, Taken taken) {
+        return visit.waiting() instanceof Waiting.Votes votes
+                && votes.round() > 1
+                && visit.since().isAfter(taken.createdAt());
     }
 
     private void report(Taken taken, Outbox.MailPayload mail, boolean delivered, String detail) {
