@@ -70,8 +70,13 @@ class SetUpTest extends OnDemo {
         String id = "n".repeat(80);
         assertThat(put("halvard", "/api/people/" + id, """
                         {"name":"Longest","mail":"longest@kestrel.example","roles":["agent"],"active":true,"groups":[]}""").status()).isEqualTo(204);
+        assertThat(put("halvard", "/api/people/" + id + "/password", "{\"password\":\"salt-and-harbour\"}")
+                        .status())
+                .isEqualTo(204);
+        api.signIn(id, "salt-and-harbour");
         Map<String, String> key = Map.of("Idempotency-Key", "k".repeat(64));
-        String body = "{\"kind\":\"incident\",\"fields\":{\"title\":\"A gate\",\"requester\":\"mira\"}}";
+        String body =
+                "{\"kind\":\"incident\",\"fields\":{\"title\":\"A gate\",\"ci\":\"kiosk-09\",\"requester\":\"mira\"}}";
         Answer first = api.call(id, "POST", "/api/tickets", body, key);
         assertThat(first.status()).as(first.raw().body()).isLessThan(300);
         assertThat(api.call(id, "POST", "/api/tickets", body, key).body().get("ticket"))
@@ -87,7 +92,7 @@ class SetUpTest extends OnDemo {
         assertThat(get("ines", "/api/services").get("defaultCalendar").asText()).isEqualTo("office");
         assertThat(put("ines", "/api/usual-calendar", "{\"calendar\":\"none-such\"}")
                         .status())
-                .isEqualTo(400);
+                .isEqualTo(422);
         assertThat(put("ada", "/api/usual-calendar", "{\"calendar\":\"office\"}")
                         .status())
                 .isEqualTo(403);

@@ -38,7 +38,7 @@ final class StepNames {
         WorkflowKey workflow = line.path("body").path("workflow").isTextual()
                 ? new WorkflowKey(line.path("body").path("workflow").textValue())
                 : run.isEmpty() ? null : run.lastEntry().getValue().workflow();
-        if (workflow != null && number.isInt()) {
+        if (workflow != null && number.isIntegralNumber()) {
             run.put(entry.seq(), new Version(workflow, number.intValue()));
         }
     }
