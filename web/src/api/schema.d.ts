@@ -6817,6 +6817,7 @@ export interface components {
             /** Format: date-time */
             openedAt: string;
             claimedBy?: string;
+            held: boolean;
         };
         ViewsCoveredItem: {
             person: string;

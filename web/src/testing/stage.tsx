@@ -182,6 +182,7 @@ const waiting = (ask: Ask, on: Ticket): WorkItem => ({
   name: ask.name,
   workflow: ask.workflow,
   openedAt: ask.openedAt,
+  held: ask.heldSince !== undefined,
 });
 
 /** A desk on which all that these tickets ask lies. */

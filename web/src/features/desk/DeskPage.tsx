@@ -19,6 +19,7 @@ import { useKeptRow } from "./kept";
 const HOUR = 3_600_000;
 
 function groupOf(row: Row, now: number): string {
+  if (row.held) return "On hold";
   if (!row.due) return "No time set";
   const rest = new Date(row.due).getTime() - now;
   if (rest < 0) return "Late";
@@ -42,7 +43,7 @@ const TABS = ["Needs me", "Waiting for others", "Done by me"] as const;
 /** Tickets that one has: nothing on them need be asked just now. */
 const YOURS = "Tickets you have";
 
-const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set", YOURS];
+const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set", "On hold", YOURS];
 
 /** What needs me: late first, then by what is due. */
 export function DeskPage() {
@@ -64,6 +65,7 @@ export function DeskPage() {
       kind: w.kind,
       title: w.name,
       due: w.due,
+      held: w.held,
       priority: w.priority,
       mine: desk.data?.own.includes(w.visit) ?? false,
       sub: [
@@ -284,11 +286,12 @@ export function DeskPage() {
 }
 
 function Time({ row, group, now }: { row: Row; group: string; now: number }) {
-  if (!row.due) return <span className="w-16 shrink-0 text-right text-ink-2">—</span>;
+  if (row.held) return <span className="w-[5.5rem] shrink-0 whitespace-nowrap text-right text-ink-2">on hold</span>;
+  if (!row.due) return <span className="w-[5.5rem] shrink-0 whitespace-nowrap text-right text-ink-2">—</span>;
   const tone = group === "Late" ? "text-late" : group === "Within the hour" ? "text-soon" : "";
   const soon = group === "Late" || group === "Within the hour";
   return (
-    <span className="w-16 shrink-0 text-right" title={exact(row.due)}>
+    <span className="w-[5.5rem] shrink-0 whitespace-nowrap text-right" title={exact(row.due)}>
       <span className={`block font-semibold ${tone}`}>
         {soon ? left(row.due, now) : group === "Today" ? clock(row.due) : shortDay(row.due)}
       </span>

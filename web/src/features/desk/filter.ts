@@ -6,6 +6,7 @@ export interface Row {
   title: string;
   sub: string;
   due?: string;
+  held?: boolean;
   priority?: string;
   mine: boolean;
 }

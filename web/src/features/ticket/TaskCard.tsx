@@ -83,7 +83,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
               onLeave={(reason) => act.mutate({ path: `/api/tasks/${ask.visit}/leave-out`, body: { reason } })}
             />
           )}
-          {!task.claimedBy && (
+          {!task.claimedBy && !ask.heldSince && (
             <button
               type="button"
               className="link ml-2"
@@ -92,7 +92,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
               claim
             </button>
           )}
-          {task.claimedBy === session.id && (
+          {task.claimedBy === session.id && !ask.heldSince && (
             <button
               type="button"
               className="link ml-2"
@@ -101,7 +101,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
               hand back
             </button>
           )}
-          {!others && (
+          {!others && !ask.heldSince && (
             <>
               <PassOn
                 names={names}

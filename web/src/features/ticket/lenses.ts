@@ -144,7 +144,7 @@ const MARKS: Record<string, string> = {
   waitBegan: "⧗",
   left: "→",
   stalled: "!",
-  intervened: "✋",
+  intervened: "⚑",
   withdrawn: "–",
 };
 

@@ -59,11 +59,25 @@ class AskedTest extends OnDemo {
                 post("ines", "/api/tickets/" + number + "/interventions", hold.formatted(look.get("run"), "hold"));
         assertThat(held.status()).as(held.raw().body()).isEqualTo(200);
         assertThat(ask("runa", number).get("heldSince").asText()).isNotEmpty();
+        assertThat(heldOnDesk("runa", number)).isTrue();
         assertThat(complete("runa", look, "Close the lane").status()).isEqualTo(409);
         assertThat(post("ines", "/api/tickets/" + number + "/interventions", hold.formatted(look.get("run"), "resume"))
                         .status())
                 .isEqualTo(200);
         assertThat(ask("runa", number).has("heldSince")).isFalse();
+        assertThat(heldOnDesk("runa", number)).isFalse();
+    }
+
+    private static boolean heldOnDesk(String person, String ticket) {
+        return api.call(person, "GET", "/api/desk", null)
+                .body()
+                .get("items")
+                .valueStream()
+                .filter(i -> i.get("ticket").asText().equals(ticket))
+                .findFirst()
+                .orElseThrow()
+                .get("held")
+                .asBoolean();
     }
 
     @Test

@@ -81,7 +81,7 @@ public final class Tickets {
         }
     }
 
-    /** Something a person may act on. */
+    /** Something a person may act on. @param held whether its run is on hold, so that no answer is taken just now */
     public record WorkItem(
             String visit,
             String ticket,
@@ -92,7 +92,8 @@ public final class Tickets {
             String workflow,
             @Nullable Instant due,
             Instant openedAt,
-            @Nullable String claimedBy) {}
+            @Nullable String claimedBy,
+            boolean held) {}
 
     /** A run in a list. */
     public record RunRow(
@@ -349,38 +350,42 @@ public final class Tickets {
 
     /** Open tasks and approvals a person may act on, by themselves or through their groups; what is due first comes first. */
     public List<WorkItem> workFor(String person) {
-        return database.read(session -> session
-                .createSelectionQuery(
-                        "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                + " where w.isOpen = true and w.visit in (select f.key.visit from WorkForRow f where f.key.who = ?1"
-                                + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?2))"
-                                + " order by w.due nulls last, w.openedAt",
-                        Object[].class)
-                .setParameter(1, "p:" + person)
-                .setParameter(2, person)
-                .setMaxResults(500)
-                .getResultList()
-                .stream()
-                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
-                .toList());
+        return database.read(session -> withHeld(
+                session,
+                session
+                        .createSelectionQuery(
+                                "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                        + " where w.isOpen = true and w.visit in (select f.key.visit from WorkForRow f where f.key.who = ?1"
+                                        + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?2))"
+                                        + " order by w.due nulls last, w.openedAt",
+                                Object[].class)
+                        .setParameter(1, "p:" + person)
+                        .setParameter(2, person)
+                        .setMaxResults(500)
+                        .getResultList()
+                        .stream()
+                        .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                        .toList()));
     }
 
     /** Open items that are a person's by name, or that they claimed: what their cover takes over. */
     public List<WorkItem> workNamed(String person) {
-        return database.read(session -> session
-                .createSelectionQuery(
-                        "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                + " where w.isOpen = true and (w.claimedBy = ?1 or w.visit in"
-                                + " (select f.key.visit from WorkForRow f where f.key.who = ?2))"
-                                + " order by w.due nulls last, w.openedAt",
-                        Object[].class)
-                .setParameter(1, person)
-                .setParameter(2, "p:" + person)
-                .setMaxResults(200)
-                .getResultList()
-                .stream()
-                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
-                .toList());
+        return database.read(session -> withHeld(
+                session,
+                session
+                        .createSelectionQuery(
+                                "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                        + " where w.isOpen = true and (w.claimedBy = ?1 or w.visit in"
+                                        + " (select f.key.visit from WorkForRow f where f.key.who = ?2))"
+                                        + " order by w.due nulls last, w.openedAt",
+                                Object[].class)
+                        .setParameter(1, person)
+                        .setParameter(2, "p:" + person)
+                        .setMaxResults(200)
+                        .getResultList()
+                        .stream()
+                        .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                        .toList()));
     }
 
     /**
@@ -415,7 +420,34 @@ public final class Tickets {
 
     private static WorkItem item(Rows.WorkItemRow w, String title, String priority) {
         return new WorkItem(
-                w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy);
+                w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy, false);
+    }
+
+    /** The same, saying which of them are on hold with their runs. */
+    private static List<WorkItem> withHeld(StatelessSession session, List<WorkItem> items) {
+        if (items.isEmpty()) {
+            return items;
+        }
+        List<String> held = session.createSelectionQuery(
+                        "select r.id from RunRow r where r.status = 'held' and r.ticket in (?1)", String.class)
+                .setParameter(1, items.stream().map(WorkItem::ticket).distinct().toList())
+                .getResultList();
+        return items.stream()
+                .map(w -> held.stream().noneMatch(run -> w.visit().startsWith(run + "."))
+                        ? w
+                        : new WorkItem(
+                                w.visit(),
+                                w.ticket(),
+                                w.ticketTitle(),
+                                w.priority(),
+                                w.kind(),
+                                w.name(),
+                                w.workflow(),
+                                w.due(),
+                                w.openedAt(),
+                                w.claimedBy(),
+                                true))
+                .toList();
     }
 
     /** What a person did last, newest first. */
@@ -436,21 +468,23 @@ public final class Tickets {
 
     /** What others have to do on tickets that a person asked for or has. */
     public List<WorkItem> waitingFor(String person) {
-        return database.read(session -> session
-                .createSelectionQuery(
-                        "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                + " where w.isOpen = true and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
-                                + " and w.visit not in (select f.key.visit from WorkForRow f where f.key.who = ?2"
-                                + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?1))"
-                                + " order by w.due nulls last, w.openedAt",
-                        Object[].class)
-                .setParameter(1, person)
-                .setParameter(2, "p:" + person)
-                .setMaxResults(100)
-                .getResultList()
-                .stream()
-                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
-                .toList());
+        return database.read(session -> withHeld(
+                session,
+                session
+                        .createSelectionQuery(
+                                "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                        + " where w.isOpen = true and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
+                                        + " and w.visit not in (select f.key.visit from WorkForRow f where f.key.who = ?2"
+                                        + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?1))"
+                                        + " order by w.due nulls last, w.openedAt",
+                                Object[].class)
+                        .setParameter(1, person)
+                        .setParameter(2, "p:" + person)
+                        .setMaxResults(100)
+                        .getResultList()
+                        .stream()
+                        .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                        .toList()));
     }
 
     /** Open tickets that a person has, the gravest and oldest first. */
