@@ -4,6 +4,7 @@ import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 
 import com.tngtech.archunit.core.importer.ImportOption;
+import com.tngtech.archunit.core.importer.Location;
 import com.tngtech.archunit.junit.AnalyzeClasses;
 import com.tngtech.archunit.junit.ArchTest;
 import com.tngtech.archunit.lang.ArchRule;
@@ -13,8 +14,18 @@ import java.time.LocalDate;
 import java.time.ZonedDateTime;
 
 /** The borders of the modules, and the purity of the core. */
-@AnalyzeClasses(packages = "dastur", importOptions = ImportOption.DoNotIncludeTests.class)
+@AnalyzeClasses(
+        packages = "dastur",
+        importOptions = {ImportOption.DoNotIncludeTests.class, ArchitectureTest.NoTestsOfOthers.class})
 class ArchitectureTest {
+    /** Tests of other modules come as archives. */
+    static final class NoTestsOfOthers implements ImportOption {
+        @Override
+        public boolean includes(Location location) {
+            return !location.contains("-tests.jar");
+        }
+    }
+
     @ArchTest
     static final ArchRule coreReachesNothingOutside = noClasses()
             .that()
