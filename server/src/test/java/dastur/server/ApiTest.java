@@ -519,7 +519,7 @@ class ApiTest extends OnDemo {
         assertThat(Wiring.routes(app.app()))
                 .allSatisfy(r -> assertThat(r.right()).isNotNull());
         assertThat(Wiring.routes(app.app()).stream()
-                        .filter(r -> r.right() == dastur.server.auth.Right.ANYBODY)
+                        .filter(r -> r.right() == dastur.core.people.Right.ANYBODY)
                         .map(r -> r.method() + " " + r.path()))
                 .containsExactlyInAnyOrder(
                         "GET /api/health",

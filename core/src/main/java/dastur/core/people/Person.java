@@ -28,6 +28,13 @@ public record Person(
         this(id, name, mail, roles, active, null);
     }
 
+    /** The same with an open account and one more role. */
+    public Person mayAlso(Role role) {
+        Set<Role> more = new TreeSet<>(roles);
+        more.add(role);
+        return new Person(id, name, mail, more, true, manager);
+    }
+
     public boolean has(Role role) {
         return roles.contains(role);
     }

@@ -1,7 +1,9 @@
 package dastur.core.rehearsal;
 
 import dastur.core.people.Actor;
+import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.people.Role;
 import dastur.core.rehearsal.Answer.Says;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
@@ -448,6 +450,10 @@ public final class Rehearsal {
             known = key instanceof LookupKey.ClosedVisit || key instanceof LookupKey.KeptSignal
                     ? Optional.empty()
                     : setting.world().apply(key);
+            // Whoever raised it may no longer be here, or only ask; in a rehearsal they begin the run themselves.
+            if (key instanceof LookupKey.OfPerson one && one.id().equals(setting.by())) {
+                known = known.map(p -> ((Person) p).mayAlso(Role.AGENT));
+            }
             looked.put(key, known);
         }
         return known;

@@ -77,6 +77,11 @@ final class Deciding {
         }
         new Alarms(this).fire();
         new TicketTargets(this).ring();
+        Optional<Refusal> notAllowed = new Allowed(this).refused(command);
+        if (notAllowed.isPresent()) {
+            goOn();
+            return notAllowed;
+        }
         Optional<Refusal> held = answered(command)
                 .map(v -> now.open().get(v.run()))
                 .filter(Run::held)

@@ -44,16 +44,20 @@ final class Guards {
     }
 
     /**
-     * A bracket is left: what was approved inside it and did not come to a call yet binds what comes after it, and what was approved
-     * before it is settled if one of its lines came to its call. Of a list, only what is the same outside of its items is compared.
+     * A bracket is left: what was approved inside it and did not come to a call yet binds what comes after it; where one of its lines came
+     * to its call, the line around it has. Of a list, only what is the same outside of its items is compared.
      */
     static Run left(Run run, Visit bracket, boolean eachOfAList) {
         List<Run.Guard> guards = new ArrayList<>();
         for (Run.Guard guard : run.guards()) {
             boolean own = guard.place() != null && guard.place().bracket().equals(bracket.id());
             boolean begun = guard.begunAt().stream().anyMatch(p -> run.inside(p, bracket.id()));
+            boolean settled = begun && (own || Objects.equals(guard.place(), bracket.place()));
             if (own && !begun) {
                 guards.add(guard.movedTo(bracket.place(), eachOfAList));
+            } else if (begun && !settled) {
+                guards.add(
+                        guard.begunAround(p -> run.inside(p, bracket.id()), Objects.requireNonNull(bracket.place())));
             } else if (!begun) {
                 guards.add(guard);
             }

@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -90,6 +91,14 @@ public record Run(
         Guard begunAt(Place other) {
             Set<Place> all = new HashSet<>(begunAt);
             all.add(other);
+            return new Guard(approval, name, place, shown, values, all);
+        }
+
+        /** Lines that are no more are told by the one around them. */
+        Guard begunAround(Predicate<Place> gone, Place around) {
+            Set<Place> all = new HashSet<>(begunAt);
+            all.removeIf(gone);
+            all.add(around);
             return new Guard(approval, name, place, shown, values, all);
         }
 

@@ -127,6 +127,42 @@ class GuardsTest extends Written {
         assertThat(all(Event.CallRequested.class)).hasSize(2);
     }
 
+    /** That one lane has left a stage in which it came to its call settles nothing for another lane. */
+    @Test
+    void aStageThatIsLeftInOneLaneSettlesNothingForAnother() {
+        publish("""
+                go: approve "Both?" by any one of group managers
+                  shows ticket.impact
+                both: side by side "Both"
+                  lane "Left"
+                    inside: stage "Inside"
+                      leftCall: run close-lane "Close left"
+                        with gate = 'left'
+                      insideDone: done "inside"
+                    leftAgain: run close-lane "Close left again"
+                      with gate = 'left again'
+                    leftDone: done "left"
+                  lane "Right"
+                    rightPause: ask group technicians "Right ready?": "Done"
+                    rightCall: run close-lane "Close right"
+                      with gate = 'right'
+                    rightDone: done "right"
+                joined: done "joined"
+                """);
+        approve("go");
+        set("impact", 4);
+        answer(open("leftCall").getFirst(), ok("L-1"));
+        assertThat(open("leftAgain").getFirst().waiting())
+                .as("its own line has begun already")
+                .isInstanceOf(Waiting.CallResult.class);
+        done(open("rightPause").getFirst(), "Done");
+        assertThat(outdated("rightCall")).isTrue();
+        answer(open("leftAgain").getFirst(), ok("L-2"));
+        world.accepted(TEO, intervene("rightCall", Intervention.GO_ON));
+        answer(open("rightCall").getFirst(), ok("L-3"));
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("joined");
+    }
+
     @Test
     void approvedInsideABracketItBindsWhatComesAfterIt() {
         publish("""

@@ -136,7 +136,7 @@ class PutBacksTest extends Written {
         Visit puttingBack = open("off").getFirst();
         assertThat(puttingBack.putsBack()).isNotNull();
         world.accepted(
-                RUNA,
+                Actor.of(World.TEO),
                 new Command.Intervene(
                         puttingBack.id().run(), null, Intervention.STOP_AND_PUT_BACK, null, "the storm is here"));
         answer(puttingBack, ok("L-2"));

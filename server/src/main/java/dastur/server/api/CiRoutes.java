@@ -1,11 +1,11 @@
 package dastur.server.api;
 
 import dastur.core.people.GroupId;
+import dastur.core.people.Right;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.ServiceId;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

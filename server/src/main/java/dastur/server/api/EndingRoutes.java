@@ -2,12 +2,12 @@ package dastur.server.api;
 
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
+import dastur.core.people.Right;
 import dastur.core.record.Seal;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

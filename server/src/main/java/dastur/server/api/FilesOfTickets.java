@@ -1,13 +1,13 @@
 package dastur.server.api;
 
 import dastur.core.json.Texts;
+import dastur.core.people.Right;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

@@ -1,10 +1,10 @@
 package dastur.server.api;
 
 import dastur.core.json.Texts;
+import dastur.core.people.Right;
 import dastur.core.run.Command;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
-import dastur.server.auth.Right;
 import dastur.server.auth.Secrets;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;

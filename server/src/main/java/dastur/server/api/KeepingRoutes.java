@@ -1,11 +1,11 @@
 package dastur.server.api;
 
+import dastur.core.people.Right;
 import dastur.core.record.Checkpoint;
 import dastur.core.record.Witnessed;
 import dastur.server.App;
 import dastur.server.Backup;
 import dastur.server.Looking;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

@@ -1,11 +1,11 @@
 package dastur.server.api;
 
+import dastur.core.people.Right;
 import dastur.core.run.Command;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

@@ -1,8 +1,8 @@
 package dastur.server.api;
 
 import dastur.core.people.PersonId;
+import dastur.core.people.Right;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

@@ -2,6 +2,7 @@ package dastur.server.api;
 
 import dastur.core.finding.Snapshot;
 import dastur.core.people.Person;
+import dastur.core.people.Right;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.rehearsal.Answer;
@@ -20,7 +21,6 @@ import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

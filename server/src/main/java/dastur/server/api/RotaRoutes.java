@@ -2,6 +2,7 @@ package dastur.server.api;
 
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
+import dastur.core.people.Right;
 import dastur.core.people.Rota;
 import dastur.core.people.RotaKey;
 import dastur.core.ticket.Service;
@@ -12,7 +13,6 @@ import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
 import dastur.server.App;
 import dastur.server.auth.FeedLinks;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

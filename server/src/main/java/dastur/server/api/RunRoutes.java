@@ -2,6 +2,7 @@ package dastur.server.api;
 
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
+import dastur.core.people.Right;
 import dastur.core.record.Seal;
 import dastur.core.run.Assigned;
 import dastur.core.run.Case;
@@ -18,7 +19,6 @@ import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

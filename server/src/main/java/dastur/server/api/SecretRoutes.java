@@ -2,9 +2,9 @@ package dastur.server.api;
 
 import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
+import dastur.core.people.Right;
 import dastur.core.workflow.Connection;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

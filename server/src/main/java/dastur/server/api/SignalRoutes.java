@@ -2,10 +2,10 @@ package dastur.server.api;
 
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
+import dastur.core.people.Right;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
 import dastur.server.App;
-import dastur.server.auth.Right;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;

@@ -1,6 +1,7 @@
 package dastur.server.api;
 
 import dastur.core.people.Person;
+import dastur.core.people.Right;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
@@ -18,7 +19,6 @@ import dastur.server.api.Views.CiView;
 import dastur.server.api.Views.RunView;
 import dastur.server.api.Views.TicketView;
 import dastur.server.api.Views.VisitView;
-import dastur.server.auth.Right;
 import dastur.store.Records;
 import dastur.store.Surroundings;
 import java.util.ArrayList;

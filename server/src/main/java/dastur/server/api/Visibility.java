@@ -1,11 +1,11 @@
 package dastur.server.api;
 
 import dastur.core.people.Person;
+import dastur.core.people.Right;
 import dastur.core.record.Seal;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
-import dastur.server.auth.Right;
 
 /** Who may know of a ticket: those who may see all, its requester, and whoever is or was asked something on it. */
 public final class Visibility {

@@ -6,12 +6,12 @@ import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
+import dastur.core.people.Right;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
-import dastur.server.auth.Right;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Chats.TicketRoom;
 import java.util.HashMap;
@@ -72,9 +72,6 @@ final class FromChat {
     }
 
     private String raise(Said said, Person person, @Nullable String words) throws NotSent {
-        if (!Right.ASK.of(person)) {
-            return "You may not raise tickets.";
-        }
         Optional<Meant> meant = meant(said, person, words);
         if (meant.isEmpty()) {
             return "What is the matter? Say “ticket: …”, or answer a message with “ticket”.";
@@ -84,8 +81,10 @@ final class FromChat {
         Map<String, Object> fields = new HashMap<>();
         fields.put("title", Texts.clip(text.lines().findFirst().orElse(text), TITLE));
         fields.put("description", Texts.clip(text, Texts.MAX_TEXT));
-        // Whose words they are is whom it is for; somebody unknown here cannot be told of it.
-        fields.put("requester", (author == null ? person.id() : author).value());
+        // Whose words they are is whom it is for; somebody unknown here cannot be told of it. Who only asks asks for
+        // themselves.
+        boolean forAuthor = author != null && Right.WORK.of(person);
+        fields.put("requester", (forAuthor ? author : person.id()).value());
         Outcome outcome = means.commands()
                 .raise(
                         TicketKind.INCIDENT,

@@ -1,6 +1,6 @@
 package dastur.server.http;
 
-import dastur.server.auth.Right;
+import dastur.core.people.Right;
 import io.javalin.http.HandlerType;
 import java.util.List;
 import org.jspecify.annotations.Nullable;

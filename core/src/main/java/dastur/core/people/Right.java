@@ -1,7 +1,5 @@
-package dastur.server.auth;
+package dastur.core.people;
 
-import dastur.core.people.Person;
-import dastur.core.people.Role;
 import java.util.Set;
 
 /** What a route needs. Every route names one; a person has it through a role. */
