@@ -135,7 +135,7 @@ export function ServicesPage() {
                         <button
                           type="button"
                           className="link"
-                          aria-label={`Make ${c.name} the usual hours`}
+                          aria-label={`make these the usual hours: ${c.name}`}
                           disabled={usual.isPending}
                           onClick={() => usual.mutate(c.key)}
                         >

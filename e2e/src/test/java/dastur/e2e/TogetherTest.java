@@ -62,6 +62,8 @@ class TogetherTest {
                 .waitFor();
         teo.navigate(address);
         runa.navigate(address);
+        // He oversees what is offered to the technicians, and steps in.
+        starting(teo, "Step in as overseer").click();
         starting(teo, "Cleared on the spot").waitFor();
         starting(runa, "Close the lane").click();
         assertThat(ada.getByText("Runa Feld: Close the lane")

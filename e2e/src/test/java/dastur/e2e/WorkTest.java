@@ -133,8 +133,9 @@ class WorkTest {
 
         Page runa = stage.as("Runa Feld");
         runa.navigate(stage.address() + "/tickets/I-1044");
-        runa.getByText("Cleared on the spot").first().click();
-        assertThat(runa.getByText("is on hold since")).isVisible();
+        assertThat(runa.getByText("On hold since")).isVisible();
+        Locator card = runa.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Look at the gate"));
+        assertThat(card.getByRole(AriaRole.BUTTON).first()).isDisabled();
 
         ines.navigate(stage.address() + "/runs?status=held");
         assertThat(ines.getByText("I-1044 ·")).isVisible();
