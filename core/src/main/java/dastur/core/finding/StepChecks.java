@@ -8,11 +8,9 @@ import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.Person;
-import dastur.core.people.PersonId;
 import dastur.core.people.Rota;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
-import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Bracket;
@@ -33,12 +31,14 @@ final class StepChecks {
     private final Surroundings around;
     private final Expressions expressions;
     private final Findings.Found found;
+    private final ValueChecks values;
 
     StepChecks(WorkflowVersion version, Surroundings around, Expressions expressions, Findings.Found found) {
         this.version = version;
         this.around = around;
         this.expressions = expressions;
         this.found = found;
+        this.values = new ValueChecks(version, around, expressions, found);
     }
 
     void check() {
@@ -150,7 +150,7 @@ final class StepChecks {
                             "input missing", s.id(), "inputs", "'" + s.name() + "' needs '" + input.label() + "'.");
                 }
             } else {
-                value(s, "inputs", "'" + input.label() + "' of '" + s.name() + "'", expression, input);
+                values.value(s, "inputs", "'" + input.label() + "' of '" + s.name() + "'", expression, input);
             }
         }
         s.inputs().keySet().stream()
@@ -220,70 +220,15 @@ final class StepChecks {
                             "two values", s.id(), "set", "'" + set.target() + "' has both a text and an expression.");
                 }
             } else {
-                value(
+                values.value(
                         s,
                         "set",
                         "The value for '" + set.target() + "' in '" + s.name() + "'",
                         set.value() == null ? "" : set.value(),
                         field.get());
-                state(s, set);
+                values.state(s, set);
             }
         }
-    }
-
-    private void state(Step.Update step, Step.Assignment set) {
-        Optional<String> said =
-                set.target().equals("ticket.state") && set.value() != null ? literal(set.value()) : Optional.empty();
-        said.filter(word -> !TicketKind.isState(version.kind(), word))
-                .ifPresent(word -> found.blocks(
-                        "unknown value",
-                        step.id(),
-                        "set",
-                        "'" + step.name() + "' sets the state '" + word + "', which does not exist."));
-    }
-
-    /** It must be understood, be of the field's type, and, where it is said outright, be something that there is. */
-    private void value(Step step, String where, String what, String expression, Field field) {
-        Optional<ExpressionProblem> problem = expressions.problemWithTyped(expression, field.type());
-        problem.ifPresent(p -> wrong(step, where, what, p));
-        if (problem.isEmpty()) {
-            literal(expression)
-                    .flatMap(said -> unknown(field, said))
-                    .ifPresent(why -> found.blocks("unknown value", step.id(), where, what + " " + why));
-        }
-    }
-
-    /** The text that an expression says outright; empty where it computes one. */
-    private static Optional<String> literal(String expression) {
-        java.util.regex.Matcher quoted = LITERAL.matcher(expression.strip());
-        return quoted.matches() ? Optional.of(quoted.group(2)) : Optional.empty();
-    }
-
-    /** Why there is no such thing; empty where there is, or where nobody here can say. */
-    private Optional<String> unknown(Field field, String said) {
-        String why =
-                switch (field.type()) {
-                    case GROUP -> isGroup(said) ? null : "a group which does not exist";
-                    case PERSON -> isPerson(said) ? null : "who is not an active person";
-                    case CHOICE ->
-                        field.choices() == null || field.choices().contains(said)
-                                ? null
-                                : "which is none of " + String.join(", ", field.choices());
-                    case TEXT, LONG_TEXT, WHOLE, NUMBER, YES_NO, TIME, SERVICE, CI, LIST, ANY -> null;
-                };
-        return Optional.ofNullable(why).map(w -> "is '" + said + "', " + w + ".");
-    }
-
-    private boolean isGroup(String said) {
-        return Texts.isId(said) && around.groups().apply(new GroupId(said)).isPresent();
-    }
-
-    private boolean isPerson(String said) {
-        return Texts.isId(said)
-                && around.people()
-                        .apply(new PersonId(said))
-                        .filter(Person::active)
-                        .isPresent();
     }
 
     private void waiting(Step.Wait s) {
@@ -374,8 +319,6 @@ final class StepChecks {
             found.blocks("nobody", s.id(), "ladder", "The ladder of '" + s.name() + "' asks nobody to come.");
         }
     }
-
-    private static final java.util.regex.Pattern LITERAL = java.util.regex.Pattern.compile("(['\"])([^'\"\\\\]*)\\1");
 
     private static final java.util.regex.Pattern SECRET = java.util.regex.Pattern.compile(
             "(?i)(password|passwd|secret|token|api[_-]?key)\\s*[:=]\\s*['\"]?[^\\s'\"{}]{6,}");

@@ -21,10 +21,11 @@ final class Guards {
                 && around.stream().noneMatch(guard.begunAt()::contains);
     }
 
-    /** Somebody's yes binds from now on, in the place of an earlier one to the same in the same line. */
+    /** Somebody's yes binds from now on, in the place of an earlier one to the same, in its line or in one around it. */
     static Run approved(Run run, Visit visit, Waiting.Votes votes) {
         List<Run.Guard> guards = new ArrayList<>(run.guards());
-        guards.removeIf(g -> g.approval().equals(visit.step()) && Objects.equals(g.place(), visit.place()));
+        List<Place> around = run.chain(visit.place());
+        guards.removeIf(g -> g.approval().equals(visit.step()) && (g.place() == null || around.contains(g.place())));
         guards.add(new Run.Guard(
                 visit.step(), votes.name(), visit.place(), votes.shown(), votes.values(), new HashSet<>()));
         return run.withGuards(guards);

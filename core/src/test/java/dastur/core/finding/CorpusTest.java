@@ -134,6 +134,20 @@ class CorpusTest {
         assertThat(findings(text.toString())).extracting(Finding::code).contains("not all explored");
     }
 
+    /** E11: what a workflow gives is looked at like any other expression. */
+    @Test
+    void aWrongPathInWhatAWorkflowGivesIsFound() {
+        Notation.Read read = Notation.read(
+                "workflow w \"W\" for incident\n  owner teo\n  gives what: text \"What\" = steps.nowhere.outcome\n"
+                        + "end: done \"done\"\n",
+                1,
+                Names.NONE);
+        assertThat(Findings.of(read.version(), BY_HAND, around()))
+                .filteredOn(f -> f.blocks() && "results".equals(f.field()))
+                .extracting(Finding::code)
+                .containsExactly("wrong expression");
+    }
+
     @Property(tries = 60)
     void generatedSoundWorkflowsAreNeverBlocked(@ForAll long seed) {
         WorkflowVersion version = Generated.workflow(new Random(seed), true);

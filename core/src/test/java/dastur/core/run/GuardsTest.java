@@ -181,6 +181,29 @@ class GuardsTest extends Written {
         assertThat(outdated("call")).isTrue();
     }
 
+    /** Asked again in a stage that is entered a second time, the newer yes counts and the older one no longer. */
+    @Test
+    void theNewerYesTakesThePlaceOfTheOlderAlsoAfterItsStageWasLeft() {
+        publish("""
+                first: stage "Decide"
+                  go: approve "Go?" by any one of group managers
+                    shows ticket.impact
+                  decided: done "decided"
+                pause: ask group technicians "Ready?": "Done", "Once more"
+                  "Once more" -> first
+                call: run close-lane "Close"
+                  with gate = 'one'
+                end: done "closed"
+                """);
+        approve("go");
+        set("impact", 4);
+        done(open("pause").getFirst(), "Once more");
+        approve("go");
+        done(open("pause").getFirst(), "Done");
+        assertThat(outdated("call")).isFalse();
+        assertThat(all(Event.CallRequested.class)).hasSize(1);
+    }
+
     /** Each item has its own yes, about the same step. */
     @Test
     void ofAListEveryItemHasItsOwn() {

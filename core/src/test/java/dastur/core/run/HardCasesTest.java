@@ -2,6 +2,8 @@ package dastur.core.run;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dastur.core.notation.Names;
+import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.people.Party;
 import dastur.core.ticket.TicketKind;
@@ -260,6 +262,27 @@ class HardCasesTest extends Written {
                 new Command.Intervene(run().id(), null, Intervention.RERUN, null, "all of it", World.id("one"), null));
         assertThat(run().steps().get("one")).isNotEqualTo(one);
         assertThat(open("pause")).hasSize(1);
+    }
+
+    /** E15: a run has as many visits as its workflow allows, and goes on in a version that allows more. */
+    @Test
+    void theLimitOfVisitsIsTheWorkflows() {
+        String loop = "again: ask group technicians \"Again\": \"Done\"\n  \"Done\" -> again\n";
+        publish("  at most 10 steps in a run\n" + loop);
+        for (int i = 0; i < 10; i++) {
+            done(open("again").getFirst(), "Done");
+        }
+        assertThat(last(Event.Stalled.class).orElseThrow().code()).isEqualTo("too many visits");
+        String more =
+                "workflow " + World.GATE + " \"W\" for incident\n  owner teo\n  at most 50 steps in a run\n" + loop;
+        world.put(
+                new LookupKey.OfVersion(World.GATE, 2),
+                Notation.read(more, 2, Names.NONE).version());
+        world.accepted(TEO, new Command.Intervene(run().id(), null, Intervention.MOVE, null, "it is meant", null, 2));
+        world.accepted(
+                TEO, new Command.Intervene(run().id(), world.open().id(), Intervention.RETRY, null, "it is meant"));
+        done(open("again").getFirst(), "Done");
+        assertThat(world.open().stall()).isNull();
     }
 
     /** E7: an item that fails on hold ends, and nothing goes on from it until somebody resumes. */

@@ -32,6 +32,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -180,7 +181,9 @@ public final class RehearsalRoutes {
                 q.person().id(),
                 body.start() == null ? app.clock().instant() : body.start(),
                 app.look(),
-                body.failing() == null ? Set.of() : Set.copyOf(body.failing()));
+                body.failing() == null
+                        ? Set.of()
+                        : body.failing().stream().filter(Objects::nonNull).collect(Collectors.toSet()));
     }
 
     private static TicketId ticket(String number) {
