@@ -83,9 +83,10 @@ public final class PgServer implements AutoCloseable {
                     "max_connections=120"));
             all.addAll(settings);
             all.forEach(s -> start.addAll(List.of("-c", s)));
-            // The shell waits for the end of its input, which comes with the end of this process.
+            // The shell waits for the end of its input, which comes with the end of this process; what is thrown away
+            // need not be brought to the disk first.
             List<String> guarded = new ArrayList<>(
-                    List.of("sh", "-c", "\"$@\" & cat >/dev/null; kill -INT $! 2>/dev/null; wait", "guard"));
+                    List.of("sh", "-c", "\"$@\" & cat >/dev/null; kill -QUIT $! 2>/dev/null; wait", "guard"));
             guarded.addAll(as(start));
             process = new ProcessBuilder(guarded)
                     .redirectErrorStream(true)
