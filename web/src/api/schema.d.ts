@@ -7468,7 +7468,7 @@ export interface components {
         Level: {
             steps: components["schemas"]["Step"][];
         };
-        Step: components["schemas"]["StepHumanTask"] | components["schemas"]["StepApproval"] | components["schemas"]["StepBranch"] | components["schemas"]["StepAutomation"] | components["schemas"]["StepNotify"] | components["schemas"]["StepUpdate"] | components["schemas"]["StepWait"] | components["schemas"]["StepCapture"] | components["schemas"]["Check"] | components["schemas"]["StepCall"] | components["schemas"]["StepEscalate"] | components["schemas"]["BracketStage"] | components["schemas"]["BracketFork"] | components["schemas"]["BracketForEach"] | components["schemas"]["BracketRepeat"] | components["schemas"]["StepEnd"];
+        Step: components["schemas"]["StepHumanTask"] | components["schemas"]["StepApproval"] | components["schemas"]["StepAutomation"] | components["schemas"]["StepCapture"] | components["schemas"]["Check"] | components["schemas"]["StepNotify"] | components["schemas"]["StepUpdate"] | components["schemas"]["StepBranch"] | components["schemas"]["StepWait"] | components["schemas"]["BracketForEach"] | components["schemas"]["BracketRepeat"] | components["schemas"]["BracketStage"] | components["schemas"]["BracketFork"] | components["schemas"]["StepEscalate"] | components["schemas"]["StepCall"] | components["schemas"]["StepEnd"];
         StepHumanTask: {
             /** @enum {string} */
             kind: "task";
@@ -7546,37 +7546,6 @@ export interface components {
             mayAddConditions: boolean;
             without: components["schemas"]["Party"][];
         };
-        StepBranch: {
-            /** @enum {string} */
-            kind: "branch";
-            id: string;
-            name: string;
-            cases: components["schemas"]["StepBranchCase"][];
-            table?: components["schemas"]["DecisionTable"];
-            ways: {
-                [key: string]: string;
-            };
-            expected?: string;
-        };
-        StepBranchCase: {
-            name: string;
-            when: string;
-        };
-        DecisionTable: {
-            inputs: components["schemas"]["DecisionTableInput"][];
-            hit: components["schemas"]["DecisionTableHit"];
-            rows: components["schemas"]["DecisionTableRow"][];
-        };
-        DecisionTableInput: {
-            label: string;
-            value: string;
-        };
-        /** @enum {string} */
-        DecisionTableHit: "first" | "unique";
-        DecisionTableRow: {
-            cells: string[];
-            result: string;
-        };
         StepAutomation: {
             /** @enum {string} */
             kind: "automation";
@@ -7601,57 +7570,6 @@ export interface components {
             };
             always: boolean;
             repeatable: boolean;
-        };
-        StepNotify: {
-            /** @enum {string} */
-            kind: "notify";
-            id: string;
-            name: string;
-            to: components["schemas"]["Party"][];
-            subject: string;
-            text: string;
-            room?: components["schemas"]["StepRoom"];
-            ways: {
-                [key: string]: string;
-            };
-            expected?: string;
-        };
-        StepRoom: {
-            name: string;
-            keepsAll: boolean;
-        };
-        StepUpdate: {
-            /** @enum {string} */
-            kind: "update";
-            id: string;
-            name: string;
-            set: components["schemas"]["StepAssignment"][];
-            ways: {
-                [key: string]: string;
-            };
-            expected?: string;
-        };
-        StepAssignment: {
-            target: string;
-            value?: string;
-            text?: string;
-        };
-        StepWait: {
-            /** @enum {string} */
-            kind: "wait";
-            id: string;
-            name: string;
-            span?: string;
-            until?: string;
-            condition?: string;
-            signal?: string;
-            key?: string;
-            replyOf?: components["schemas"]["Party"];
-            within?: string;
-            ways: {
-                [key: string]: string;
-            };
-            expected?: string;
         };
         StepCapture: {
             /** @enum {string} */
@@ -7700,44 +7618,113 @@ export interface components {
         };
         /** @enum {string} */
         CheckCompare: "is" | "is not" | "within" | "above" | "at least" | "below" | "at most" | "contains" | "holds";
-        StepCall: {
+        StepNotify: {
             /** @enum {string} */
-            kind: "call";
+            kind: "notify";
             id: string;
             name: string;
-            workflow: string;
-            inputs: {
-                [key: string]: string;
-            };
-            on?: components["schemas"]["StepElsewhere"];
+            to: components["schemas"]["Party"][];
+            subject: string;
+            text: string;
+            room?: components["schemas"]["StepRoom"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        StepElsewhere: components["schemas"]["StepNewTicket"] | components["schemas"]["StepKnownTicket"];
-        StepNewTicket: {
-            /** @enum {string} */
-            is: "new";
-            raises: components["schemas"]["TicketKind"];
-            fields: {
-                [key: string]: string;
-            };
+        StepRoom: {
+            name: string;
+            keepsAll: boolean;
         };
-        StepKnownTicket: {
+        StepUpdate: {
             /** @enum {string} */
-            is: "known";
-            number: string;
-        };
-        StepEscalate: {
-            /** @enum {string} */
-            kind: "escalate";
+            kind: "update";
             id: string;
             name: string;
-            ladder: string;
-            as?: string;
-            message: string;
-            within: string;
+            set: components["schemas"]["StepAssignment"][];
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        StepAssignment: {
+            target: string;
+            value?: string;
+            text?: string;
+        };
+        StepBranch: {
+            /** @enum {string} */
+            kind: "branch";
+            id: string;
+            name: string;
+            cases: components["schemas"]["StepBranchCase"][];
+            table?: components["schemas"]["DecisionTable"];
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        StepBranchCase: {
+            name: string;
+            when: string;
+        };
+        DecisionTable: {
+            inputs: components["schemas"]["DecisionTableInput"][];
+            hit: components["schemas"]["DecisionTableHit"];
+            rows: components["schemas"]["DecisionTableRow"][];
+        };
+        DecisionTableInput: {
+            label: string;
+            value: string;
+        };
+        /** @enum {string} */
+        DecisionTableHit: "first" | "unique";
+        DecisionTableRow: {
+            cells: string[];
+            result: string;
+        };
+        StepWait: {
+            /** @enum {string} */
+            kind: "wait";
+            id: string;
+            name: string;
+            span?: string;
+            until?: string;
+            condition?: string;
+            signal?: string;
+            key?: string;
+            replyOf?: components["schemas"]["Party"];
+            within?: string;
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        BracketForEach: {
+            /** @enum {string} */
+            kind: "for each";
+            id: string;
+            name: string;
+            list: string;
+            item: string;
+            atOnce: number;
+            stopAtFirst: boolean;
+            body: components["schemas"]["Level"];
+            ways: {
+                [key: string]: string;
+            };
+            expected?: string;
+        };
+        BracketRepeat: {
+            /** @enum {string} */
+            kind: "repeat";
+            id: string;
+            name: string;
+            until: string;
+            pause?: string;
+            rounds: number;
+            within?: string;
+            body: components["schemas"]["Level"];
             ways: {
                 [key: string]: string;
             };
@@ -7771,35 +7758,48 @@ export interface components {
             when?: string;
             body: components["schemas"]["Level"];
         };
-        BracketForEach: {
+        StepEscalate: {
             /** @enum {string} */
-            kind: "for each";
+            kind: "escalate";
             id: string;
             name: string;
-            list: string;
-            item: string;
-            atOnce: number;
-            stopAtFirst: boolean;
-            body: components["schemas"]["Level"];
+            ladder: string;
+            as?: string;
+            message: string;
+            within: string;
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        BracketRepeat: {
+        StepCall: {
             /** @enum {string} */
-            kind: "repeat";
+            kind: "call";
             id: string;
             name: string;
-            until: string;
-            pause?: string;
-            rounds: number;
-            within?: string;
-            body: components["schemas"]["Level"];
+            workflow: string;
+            inputs: {
+                [key: string]: string;
+            };
+            on?: components["schemas"]["StepElsewhere"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
+        };
+        StepElsewhere: components["schemas"]["StepNewTicket"] | components["schemas"]["StepKnownTicket"];
+        StepNewTicket: {
+            /** @enum {string} */
+            is: "new";
+            raises: components["schemas"]["TicketKind"];
+            fields: {
+                [key: string]: string;
+            };
+        };
+        StepKnownTicket: {
+            /** @enum {string} */
+            is: "known";
+            number: string;
         };
         StepEnd: {
             /** @enum {string} */

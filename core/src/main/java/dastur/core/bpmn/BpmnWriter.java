@@ -3,10 +3,10 @@ package dastur.core.bpmn;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
-import dastur.core.people.Party;
 import dastur.core.time.Span;
 import dastur.core.workflow.Bracket;
-import dastur.core.workflow.Check;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Known;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
@@ -86,7 +86,7 @@ final class BpmnWriter {
 
     private void lanes(Element process, Level body) {
         Map<String, List<String>> byWhom = new LinkedHashMap<>();
-        body.steps().forEach(s -> byWhom.computeIfAbsent(whom(s), w -> new ArrayList<>())
+        body.steps().forEach(s -> byWhom.computeIfAbsent(doer(s), w -> new ArrayList<>())
                 .add(s.id().value()));
         if (body.steps().isEmpty()) {
             return;
@@ -103,28 +103,13 @@ final class BpmnWriter {
     }
 
     /** Who carries a step out, as the lane's name. */
-    private static String whom(Step step) {
-        return switch (step) {
-            case Step.HumanTask t -> whom(t.assignee());
-            case Step.Approval a ->
-                a.asked().isEmpty() ? "Dastur" : whom(a.asked().getFirst());
-            default -> "Dastur";
-        };
+    private static String doer(Step step) {
+        return drawing(step).doers().stream().findFirst().map(Pen::whom).orElse("Dastur");
     }
 
-    static String whom(Party party) {
-        return switch (party) {
-            case Party.OfGroup g -> "group " + g.group();
-            case Party.OfPerson p -> "person " + p.person();
-            case Party.Requester r -> "the requester";
-            case Party.TicketGroup g -> "the ticket's group";
-            case Party.CiOwner o -> "the CI's owner";
-            case Party.OnCall o -> "on call " + o.level() + " for " + o.rota();
-            case Party.OfRole r -> "role " + r.role().word();
-            case Party.TakesPart t -> t.as();
-            case Party.Manager m -> "the requester's manager";
-            case Party.Computed c -> "whoever is " + c.expression();
-        };
+    private static Drawing drawing(Step step) {
+        Draws<Step> kind = Kinds.of(step, Draws.class);
+        return kind.drawing(step);
     }
 
     // --- levels
@@ -147,22 +132,23 @@ final class BpmnWriter {
     private void step(
             Element parent, String container, Step step, boolean main, Map<String, WorkflowVersion.Note> notes) {
         String id = step.id().value();
-        Element element = child(parent, tag(step));
+        Drawing drawing = drawing(step);
+        Element element = child(parent, drawing.tag());
         element.setAttribute("id", id);
         element.setAttribute("name", Xml.clean(step.name()));
-        String text = describes(step);
+        String text = drawing.text();
         if (text != null && !text.isBlank()) {
             documentation(element, text);
         }
         own(element, "step", settings(step).toString());
-        shapes.node(container, id, shape(step), main);
-        details(element, step, notes);
+        shapes.node(container, id, shape(drawing.tag()), main);
+        drawing.details().accept(new Pen(this, element, id, notes));
         seal(element);
         leave(parent, container, step, element, main);
     }
 
-    private static Shapes.Kind shape(Step step) {
-        return switch (tag(step)) {
+    private static Shapes.Kind shape(String tag) {
+        return switch (tag) {
             case "exclusiveGateway" -> Shapes.Kind.GATEWAY;
             case "endEvent", "intermediateCatchEvent" -> Shapes.Kind.EVENT;
             case "subProcess" -> Shapes.Kind.BRACKET;
@@ -181,125 +167,14 @@ final class BpmnWriter {
         return tree;
     }
 
-    private static String tag(Step step) {
-        return switch (step) {
-            case Step.HumanTask t -> "userTask";
-            case Step.Approval a -> "userTask";
-            case Step.Escalate e -> "userTask";
-            case Step.Branch b -> b.table() == null ? "exclusiveGateway" : "businessRuleTask";
-            case Step.Acting a -> "serviceTask";
-            case Step.Notify n -> "sendTask";
-            case Step.Update u -> "scriptTask";
-            case Step.Wait w -> w.within() == null ? "intermediateCatchEvent" : "receiveTask";
-            case Step.Call c -> "callActivity";
-            case Step.End e -> "endEvent";
-            case Check c -> "businessRuleTask";
-            case Bracket b -> "subProcess";
-        };
-    }
-
-    private static @Nullable String describes(Step step) {
-        return switch (step) {
-            case Step.HumanTask t -> t.instructions();
-            case Step.Approval a -> a.question();
-            case Step.Notify n -> n.subject() + "\n" + n.text();
-            case Step.Escalate e -> e.message();
-            case Step.End e -> e.message();
-            default -> null;
-        };
-    }
-
-    /** The parts in which one kind differs from another, in the order the standard's schema asks for. */
-    private void details(Element element, Step step, Map<String, WorkflowVersion.Note> notes) {
-        switch (step) {
-            case Step.HumanTask t -> owner(element, t.assignee());
-            case Step.Approval a -> a.asked().forEach(p -> owner(element, p));
-            case Step.Call c -> element.setAttribute("calledElement", "process." + c.workflow());
-            case Step.End e -> {
-                if (e.ending() == Step.Ending.RUN) {
-                    child(element, "terminateEventDefinition");
-                } else if (e.ending() == Step.Ending.FAILED) {
-                    child(element, "errorEventDefinition");
-                }
-            }
-            case Step.Wait w -> wait(element, w);
-            case Bracket b -> bracket(element, b, notes);
-            default -> {}
-        }
-    }
-
-    private void owner(Element element, Party party) {
-        Element expression =
-                child(child(child(element, "potentialOwner"), "resourceAssignmentExpression"), "formalExpression");
-        expression.setTextContent(Xml.clean(whom(party)));
-    }
-
-    private void wait(Element element, Step.Wait wait) {
-        if (wait.within() != null) {
-            return;
-        }
-        if (wait.span() != null) {
-            timer(element, "timeDuration", duration(wait.span()));
-        } else if (wait.until() != null) {
-            timer(element, "timeDate", wait.until());
-        } else if (wait.condition() != null) {
-            Element condition = child(child(element, "conditionalEventDefinition"), "condition");
-            expression(condition, wait.condition());
-        } else if (wait.signal() != null) {
-            String signal = signals.computeIfAbsent(wait.signal(), s -> "signal." + (signals.size() + 1));
-            child(element, "signalEventDefinition").setAttribute("signalRef", signal);
-        }
-    }
-
-    private void timer(Element element, String kind, String text) {
-        expression(child(child(element, "timerEventDefinition"), kind), text);
-    }
-
-    private static void expression(Element element, String text) {
-        element.setAttributeNS(Xml.XSI, "xsi:type", "tFormalExpression");
-        element.setTextContent(Xml.clean(text));
-    }
-
-    /** ISO 8601; the exact words, working hours among them, stand in the extension. */
-    static String duration(Span span) {
-        return switch (span.unit()) {
-            case SECOND -> "PT" + span.amount() + "S";
-            case MINUTE -> "PT" + span.amount() + "M";
-            case HOUR -> "PT" + span.amount() + "H";
-            case DAY -> "P" + span.amount() + "D";
-        };
-    }
-
-    // --- brackets
-
-    private void bracket(Element element, Bracket bracket, Map<String, WorkflowVersion.Note> notes) {
-        String id = bracket.id().value();
-        switch (bracket) {
-            case Bracket.Stage s -> inside(element, id, s.body(), notes);
-            case Bracket.ForEach e -> {
-                Element many = child(element, "multiInstanceLoopCharacteristics");
-                many.setAttribute("isSequential", String.valueOf(e.atOnce() == 1));
-                expression(child(many, "loopCardinality"), "size(" + e.list() + ")");
-                inside(element, id, e.body(), notes);
-            }
-            case Bracket.Repeat r -> {
-                Element loop = child(element, "standardLoopCharacteristics");
-                loop.setAttribute("testBefore", "false");
-                loop.setAttribute("loopMaximum", String.valueOf(r.rounds()));
-                expression(child(loop, "loopCondition"), "!(" + r.until() + ")");
-                inside(element, id, r.body(), notes);
-            }
-            case Bracket.Fork f -> fork(element, f, notes);
-        }
-    }
-
-    private void inside(Element element, String id, Level body, Map<String, WorkflowVersion.Note> notes) {
+    /** What stands inside an element, as a level of its own. */
+    void inside(Element element, String id, Level body, Map<String, WorkflowVersion.Note> notes) {
         shapes.begin(id);
         level(element, id, body, notes);
     }
 
     /** Lanes stand as sub-processes between two gateways, so that each keeps its own level. */
-    private void fork(Element element, Bracket.Fork fork, Map<String, WorkflowVersion.Note> notes) {
+    void sideBySide(Element element, Bracket.Fork fork, Map<String, WorkflowVersion.Note> notes) {
         String id = fork.id().value();
         shapes.begin(id);
         boolean some = fork.lanes().stream().anyMatch(l -> l.when() != null);
@@ -322,7 +197,7 @@ final class BpmnWriter {
             inside(inner, laneId, lane.body(), notes);
             Element into = flow(element, id, split, laneId, null, null);
             if (lane.when() != null) {
-                expression(child(into, "conditionExpression"), lane.when());
+                Pen.expression(child(into, "conditionExpression"), lane.when());
             }
             flow(element, id, laneId, join, null, null);
         }
@@ -331,6 +206,11 @@ final class BpmnWriter {
         event(element, "endEvent", end, "end");
         shapes.node(id, end, Shapes.Kind.EVENT, true);
         flow(element, id, join, end, null, null);
+    }
+
+    /** The id under which a signal is declared. */
+    String signal(String name) {
+        return signals.computeIfAbsent(name, s -> "signal." + (signals.size() + 1));
     }
 
     // --- ways
@@ -367,21 +247,13 @@ final class BpmnWriter {
                 if (decides ? exit.equals("otherwise") : exit.equals(expected)) {
                     gateway.setAttribute("default", flow.getAttribute("id"));
                 } else {
-                    expression(child(flow, "conditionExpression"), condition(step, exit));
+                    String when = Facts.of(step).cases().get(exit);
+                    Pen.expression(
+                            child(flow, "conditionExpression"),
+                            when != null ? when : "steps." + step.id() + ".outcome == " + Json.write(exit));
                 }
             }
         }
-    }
-
-    private static String condition(Step step, String exit) {
-        if (step instanceof Step.Branch b) {
-            return b.cases().stream()
-                    .filter(c -> c.name().equals(exit))
-                    .map(Step.BranchCase::when)
-                    .findFirst()
-                    .orElse("steps." + step.id() + ".outcome == " + Json.write(exit));
-        }
-        return "steps." + step.id() + ".outcome == " + Json.write(exit);
     }
 
     private void border(Element parent, String container, Step step, String exit, String definition) {
@@ -394,21 +266,11 @@ final class BpmnWriter {
         event.setAttributeNS(Xml.OWN, "dastur:part", "border");
         Element kind = child(event, definition);
         if (definition.equals("timerEventDefinition")) {
-            Span limit = limit(step);
-            expression(child(kind, "timeDuration"), limit == null ? "PT0S" : duration(limit));
+            Span limit = drawing(step).limit();
+            Pen.expression(child(kind, "timeDuration"), limit == null ? "PT0S" : Pen.duration(limit));
         }
         shapes.border(container, id, step.id().value());
         flow(parent, container, id, step.ways().get(exit).value(), exit, exit);
-    }
-
-    private static @Nullable Span limit(Step step) {
-        return switch (step) {
-            case Step.HumanTask t -> t.due();
-            case Step.Approval a -> a.within();
-            case Step.Wait w -> w.within();
-            case Step.Escalate e -> e.within();
-            default -> null;
-        };
     }
 
     // --- elements
@@ -458,7 +320,7 @@ final class BpmnWriter {
                 .ifPresent(own -> own.setAttribute("digest", Xml.digest(element)));
     }
 
-    private Element child(Element parent, String tag) {
+    Element child(Element parent, String tag) {
         Element element = document.createElementNS(Xml.BPMN, tag);
         parent.appendChild(element);
         return element;

@@ -150,7 +150,7 @@ final class LevelReader {
         }
         step.put("id", reader.id(node).value());
         Map<String, String> ways = new LinkedHashMap<>();
-        List<String> exits = steps.exits(step, leaving.size());
+        List<String> exits = steps.exits(step);
         for (int i = 0; i < leaving.size(); i++) {
             Flow flow = leaving.get(i);
             String exit = flow.exit() != null

@@ -1,12 +1,13 @@
 package dastur.core.bpmn;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.bpmn.Flows.Flow;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.time.Span;
+import dastur.core.workflow.Kinds;
+import dastur.core.workflow.StepKind;
 import java.time.Duration;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
@@ -62,32 +63,19 @@ final class StepReader {
             reader.adapted.add(BpmnReader.called(node)
                     + ": another program changed its text, its people or its times; what stood here before was kept");
         }
-        if (own.path("kind").asText().equals("branch") && own.get("table") == null) {
-            cases(own, leaving);
+        if (kind(own) instanceof Adopts kind) {
+            kind.adopt(
+                    own,
+                    leaving.stream()
+                            .map(f -> new Adopts.Way(f.exit() != null ? f.exit() : f.name(), f.condition()))
+                            .toList());
         }
         reader.understood.add(BpmnReader.called(node));
         return own;
     }
 
-    /** Conditions as the file has them now, and cases that were added to it. */
-    private static void cases(ObjectNode branch, List<Flow> leaving) {
-        ArrayNode cases = branch.withArray("/cases");
-        for (Flow flow : leaving) {
-            String exit = flow.exit() != null ? flow.exit() : flow.name();
-            if (exit == null || exit.equals("otherwise") || flow.condition() == null) {
-                continue;
-            }
-            Optional<ObjectNode> known = Optional.empty();
-            for (JsonNode one : cases) {
-                if (one.path("name").asText().equals(exit)) {
-                    known = Optional.of((ObjectNode) one);
-                }
-            }
-            ObjectNode one = known.orElseGet(() -> cases.addObject().put("name", exit));
-            if (!BpmnReader.same(flow.condition(), one.path("when").asText())) {
-                one.put("when", flow.condition());
-            }
-        }
+    private static @Nullable StepKind<?> kind(ObjectNode step) {
+        return Kinds.named(step.path("kind").asText()).orElse(null);
     }
 
     // --- others'
@@ -300,23 +288,11 @@ final class StepReader {
     // --- exits
 
     /** The exits that a step made here has, in order. */
-    List<String> exits(ObjectNode step, int ways) {
-        String kind = step.get("kind").asText();
+    List<String> exits(ObjectNode step) {
         List<String> all = new ArrayList<>();
-        if (kind.equals("task")) {
-            step.get("outcomes").forEach(o -> all.add(o.asText()));
-        } else {
-            all.add(
-                    switch (kind) {
-                        case "approval" -> "approved";
-                        case "automation", "capture" -> "ok";
-                        case "notify" -> "sent";
-                        case "check" -> "pass";
-                        case "fork" -> "joined";
-                        case "for each" -> "all ok";
-                        case "escalate" -> "accepted";
-                        default -> "done";
-                    });
+        step.path("outcomes").forEach(o -> all.add(o.asText()));
+        if (all.isEmpty()) {
+            all.add(kind(step) instanceof Draws<?> kind ? kind.usualExit() : "done");
         }
         return all;
     }
@@ -335,25 +311,7 @@ final class StepReader {
     /** The exit that an event on a step's border means; null where that kind of step has none. */
     @Nullable String borderExit(Element border, ObjectNode step) {
         String definition = definition(border).map(Element::getLocalName).orElse("");
-        String kind = step.get("kind").asText();
-        return switch (definition) {
-            case "timerEventDefinition" ->
-                switch (kind) {
-                    case "task" -> "overdue";
-                    case "approval" -> "lapsed";
-                    case "wait" -> "timed out";
-                    default -> null;
-                };
-            case "errorEventDefinition" ->
-                switch (kind) {
-                    case "automation", "capture", "stage" -> "failed";
-                    case "notify" -> "undelivered";
-                    case "call" -> "stopped";
-                    case "fork" -> "short";
-                    default -> null;
-                };
-            default -> null;
-        };
+        return kind(step) instanceof Draws<?> kind ? kind.borderExits().get(definition) : null;
     }
 
     private static Optional<Element> definition(Element event) {

@@ -8,8 +8,7 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
-import dastur.core.workflow.Bracket;
-import dastur.core.workflow.Check;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
@@ -86,22 +85,14 @@ public final class Vocabulary {
         v.root("vars", version.vars());
         List<Field> measured = new ArrayList<>();
         version.body().all().forEach(step -> {
-            v.steps.put(step.id().value(), byName(valuesOf(step, declared)));
-            switch (step) {
-                case Bracket.ForEach each -> v.loose.add(each.item());
-                case Check check
-                when check.measure() != null ->
-                    declared.action(check.measure()).ifPresent(a -> a.outputs().stream()
-                            .map(Action.Output::field)
-                            .forEach(measured::add));
-                // An action nobody knows is a finding of its own; its outputs shall not be further ones.
-                case Step.Acting acting
-                when declared.action(acting.action()).isEmpty() ->
-                    v.looseSteps.add(step.id().value());
-                case Step.Call call
-                when declared.results(call.workflow()).isEmpty() ->
-                    v.looseSteps.add(step.id().value());
-                default -> {}
+            Yields<Step> kind = Kinds.of(step, Yields.class);
+            Yield yield = new Yield();
+            kind.yields(step, declared, yield);
+            v.steps.put(step.id().value(), byName(yield.values()));
+            v.loose.addAll(yield.items());
+            measured.addAll(yield.measured());
+            if (yield.givesAnything()) {
+                v.looseSteps.add(step.id().value());
             }
         });
         if (!measured.isEmpty()) {
@@ -158,72 +149,6 @@ public final class Vocabulary {
         v.root("call", List.of(Field.of("key", "Idempotency key", FieldType.TEXT)));
         v.finish();
         return v;
-    }
-
-    private static List<Field> valuesOf(Step step, Declared declared) {
-        List<Field> values = new ArrayList<>();
-        values.add(Field.of("outcome", "Outcome", FieldType.TEXT));
-        values.add(Field.of("at", "When", FieldType.TIME));
-        switch (step) {
-            case Step.HumanTask task -> {
-                values.add(Field.of("by", "Who did it", FieldType.PERSON));
-                values.add(Field.of("note", "Note", FieldType.LONG_TEXT));
-                if (task.form() != null) {
-                    values.addAll(task.form());
-                }
-            }
-            case Step.Acting acting -> {
-                declared.action(acting.action()).ifPresent(a -> a.outputs().forEach(o -> values.add(o.field())));
-                values.add(Field.of("reference", "Reference", FieldType.TEXT));
-                values.add(Field.of("error", "Error", FieldType.LONG_TEXT));
-            }
-            case Step.Approval approval -> {
-                values.add(Field.of("by", "Who decided", FieldType.PERSON));
-                values.add(Field.of("comment", "Comment", FieldType.LONG_TEXT));
-                values.add(Field.of("conditions", "Conditions of those who said yes", FieldType.LIST));
-            }
-            case Check check -> {
-                values.add(Field.of("tries", "How often it was judged", FieldType.WHOLE));
-                values.add(Field.of("held", "Rules that held", FieldType.WHOLE));
-                values.add(Field.of("rules", "Rules", FieldType.WHOLE));
-                values.add(Field.of("sideEffects", "Rules that turned bad", FieldType.LIST));
-                values.add(Field.of("by", "Who reviewed it", FieldType.PERSON));
-                values.add(Field.of("comment", "What the reviewer said", FieldType.LONG_TEXT));
-            }
-            case Step.Call call -> {
-                declared.results(call.workflow()).ifPresent(values::addAll);
-                if (call.on() != null) {
-                    values.add(Field.of("ticket", "The ticket it ran on", FieldType.TEXT));
-                }
-            }
-            case Step.Escalate e -> values.add(Field.of("by", "Who accepted", FieldType.PERSON));
-            case Bracket.ForEach e -> {
-                values.add(Field.of("count", "Items", FieldType.WHOLE));
-                values.add(Field.of("succeeded", "Items done", FieldType.WHOLE));
-                values.add(Field.of("failed", "Items failed", FieldType.WHOLE));
-                values.add(Field.of("items", "Each item with its result and steps", FieldType.LIST));
-            }
-            case Bracket.Fork f -> {
-                values.add(Field.of("done", "Lanes done", FieldType.WHOLE));
-                values.add(Field.of("failed", "Lanes failed", FieldType.WHOLE));
-            }
-            case Bracket.Repeat r -> values.add(Field.of("rounds", "Rounds", FieldType.WHOLE));
-            case Bracket.Stage s -> {}
-            case Step.Wait w -> {
-                if (w.signal() != null) {
-                    values.add(Field.of("signal", "What the signal carried", FieldType.ANY));
-                }
-                if (w.replyOf() != null) {
-                    values.add(Field.of("by", "Who replied", FieldType.PERSON));
-                    values.add(Field.of("text", "What was replied", FieldType.LONG_TEXT));
-                }
-            }
-            case Step.Branch b -> {}
-            case Step.Notify n -> {}
-            case Step.Update u -> {}
-            case Step.End e -> {}
-        }
-        return values;
     }
 
     private void root(String name, List<Field> fields) {

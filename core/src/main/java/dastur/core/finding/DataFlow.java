@@ -1,11 +1,10 @@
 package dastur.core.finding;
 
 import dastur.core.expression.Expressions;
-import dastur.core.expression.TextTemplate;
 import dastur.core.finding.Finding.PathStep;
-import dastur.core.people.Party;
 import dastur.core.workflow.Bracket;
-import dastur.core.workflow.Check;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -133,96 +132,19 @@ final class DataFlow {
 
     /** What a step reads when it is opened; a repeat's own condition is read after its body. */
     private Set<String> reads(Step step) {
-        Set<String> all = new HashSet<>();
-        switch (step) {
-            case Step.HumanTask s -> {
-                text(s.instructions(), all);
-                party(s.assignee(), all);
-            }
-            case Step.Approval s -> {
-                text(s.question(), all);
-                text(s.setsOff(), all);
-                s.asked().forEach(p -> party(p, all));
-            }
-            case Step.Branch s -> {
-                s.cases().forEach(c -> expression(c.when(), all));
-                if (s.table() != null) {
-                    s.table().inputs().forEach(i -> expression(i.value(), all));
-                }
-            }
-            case Step.Acting s -> s.inputs().values().forEach(e -> expression(e, all));
-            case Step.Notify s -> {
-                text(s.room() == null ? null : s.room().name(), all);
-                text(s.subject(), all);
-                text(s.text(), all);
-                s.to().forEach(p -> party(p, all));
-            }
-            case Step.Update s ->
-                s.set().forEach(a -> {
-                    expression(a.value(), all);
-                    text(a.text(), all);
-                });
-            case Step.Wait s -> {
-                expression(s.until(), all);
-                expression(s.condition(), all);
-                expression(s.key(), all);
-                if (s.replyOf() != null) {
-                    party(s.replyOf(), all);
-                }
-            }
-            case Check s -> {
-                s.inputs().values().forEach(e -> expression(e, all));
-                s.rules().forEach(r -> {
-                    expression(r.value(), all);
-                    expression(r.against(), all);
-                });
-            }
-            case Step.Call s -> {
-                s.inputs().values().forEach(e -> expression(e, all));
-                switch (s.on()) {
-                    case Step.NewTicket n -> n.fields().values().forEach(e -> expression(e, all));
-                    case Step.KnownTicket k -> expression(k.number(), all);
-                    case null -> {}
-                }
-            }
-            case Step.Escalate s -> text(s.message(), all);
-            case Bracket.ForEach s -> expression(s.list(), all);
-            case Bracket.Fork s -> s.lanes().forEach(l -> expression(l.when(), all));
-            case Bracket.Stage s -> {}
-            case Bracket.Repeat s -> {}
-            case Step.End s -> text(s.message(), all);
-        }
-        return all;
-    }
-
-    private void expression(@Nullable String text, Set<String> into) {
-        if (text != null && !text.isBlank()) {
-            into.addAll(expressions.reads(text));
-        }
-    }
-
-    private void text(@Nullable String text, Set<String> into) {
-        if (text != null) {
-            TextTemplate.parse(text).inserted().forEach(e -> into.addAll(expressions.reads(e)));
-        }
-    }
-
-    private void party(Party party, Set<String> into) {
-        if (party instanceof Party.Computed c) {
-            expression(c.expression(), into);
-        }
+        Inspects<Step> kind = Kinds.of(step, Inspects.class);
+        Reads reads = new Reads(expressions);
+        kind.reads(step, reads);
+        return reads.paths();
     }
 
     private void conditions() {
         Set<String> set = new HashSet<>();
         Map<String, Integer> counts = new HashMap<>();
         version.body().all().forEach(s -> {
-            if (s instanceof Step.Update u) {
-                u.set().forEach(a -> set.add(a.target()));
-            }
-            if (s instanceof Step.Branch b) {
-                b.cases().forEach(c -> counts.merge(c.when(), 1, Integer::sum));
-            }
+            Facts facts = Facts.of(s);
+            set.addAll(facts.sets().keySet());
+            facts.cases().values().forEach(c -> counts.merge(c, 1, Integer::sum));
         });
         counts.forEach((condition, count) -> {
             Set<String> reads = expressions.reads(condition);
@@ -300,42 +222,40 @@ final class DataFlow {
         if (relevant.contains("steps." + step.id())) {
             there.add("steps." + step.id());
         }
-        if (step instanceof Step.Update u) {
-            u.set().stream()
-                    .map(Step.Assignment::target)
-                    .filter(relevant::contains)
-                    .forEach(there::add);
-        }
+        Facts.of(step).sets().keySet().stream().filter(relevant::contains).forEach(there::add);
     }
 
     private List<Move> moves(Step step, State state, List<PathStep> path, List<Ended> outer) {
-        return switch (step) {
-            case Step.Branch b when b.table() == null -> branch(b, state);
-            case Bracket b -> inside(b, state, path, outer);
-            default ->
-                step.ways().keySet().stream()
+        Map<String, String> cases = Facts.of(step).cases();
+        if (!cases.isEmpty()) {
+            return chosen(cases, state);
+        }
+        return step instanceof Bracket b
+                ? inside(b, state, path, outer)
+                : step.ways().keySet().stream()
                         .map(exit -> new Move(exit, state.there(), state.went()))
                         .toList();
-        };
     }
 
-    private List<Move> branch(Step.Branch branch, State state) {
+    /** The exits that conditions can choose, after what equal ones have chosen before. */
+    private List<Move> chosen(Map<String, String> cases, State state) {
         List<Move> moves = new ArrayList<>();
         TreeMap<String, Boolean> went = new TreeMap<>(state.went());
-        for (Step.BranchCase c : branch.cases()) {
-            Boolean known = went.get(c.when());
+        for (Map.Entry<String, String> one : cases.entrySet()) {
+            String condition = one.getValue();
+            Boolean known = went.get(condition);
             if (!Boolean.FALSE.equals(known)) {
                 TreeMap<String, Boolean> yes = new TreeMap<>(went);
-                if (repeated.contains(c.when())) {
-                    yes.put(c.when(), true);
+                if (repeated.contains(condition)) {
+                    yes.put(condition, true);
                 }
-                moves.add(new Move(c.name(), state.there(), yes));
+                moves.add(new Move(one.getKey(), state.there(), yes));
             }
             if (Boolean.TRUE.equals(known)) {
                 return moves;
             }
-            if (repeated.contains(c.when())) {
-                went.put(c.when(), false);
+            if (repeated.contains(condition)) {
+                went.put(condition, false);
             }
         }
         moves.add(new Move("otherwise", state.there(), went));

@@ -24,11 +24,8 @@ public final class Findings {
         } else {
             new WayChecks(version, around, found).check();
             new StepChecks(version, around, expressions, found).check();
-            BracketChecks brackets = new BracketChecks(version, around, expressions, found);
-            brackets.check();
-            brackets.callers();
+            new CallerChecks(version, around, found).check();
             new GuardChecks(version, around, found).check();
-            new TableChecks(found).check(version);
             new DataFlow(version, expressions, found).check();
         }
         new TriggerChecks(around, found).check(version, triggers);

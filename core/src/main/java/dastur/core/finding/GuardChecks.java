@@ -1,7 +1,7 @@
 package dastur.core.finding;
 
 import dastur.core.workflow.Action;
-import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -34,27 +34,31 @@ final class GuardChecks {
     private void level(Level level) {
         for (Step step : level.steps()) {
             step.levels().forEach(this::level);
-            if (step instanceof Step.Approval approval) {
-                approval(level, approval);
+            if (Facts.of(step).decides()) {
+                decision(level, step);
             }
         }
     }
 
     /** Looks at what lies between the yes and the first step that changes something outside, on the same level. */
-    private void approval(Level level, Step.Approval approval) {
+    private void decision(Level level, Step approval) {
+        Set<String> shown = Facts.of(approval).shows();
         Deque<StepId> next = new ArrayDeque<>();
         Optional.ofNullable(approval.ways().get("approved")).ifPresent(next::add);
         Set<StepId> seen = new HashSet<>();
         while (!next.isEmpty()) {
             StepId id = next.poll();
             Optional<Step> step = seen.add(id) ? level.step(id) : Optional.empty();
-            if (step.isEmpty() || changesWorld(step.get()) || step.get() instanceof Step.Approval) {
+            if (step.isEmpty()
+                    || changesWorld(step.get())
+                    || Facts.of(step.get()).decides()) {
                 continue;
             }
-            if (step.get() instanceof Step.Update update && reachesChange(level, id)) {
-                update.set().stream()
-                        .map(Step.Assignment::target)
-                        .filter(approval.shown()::contains)
+            Step update = step.get();
+            Set<String> sets = Facts.of(update).sets().keySet();
+            if (!sets.isEmpty() && reachesChange(level, id)) {
+                sets.stream()
+                        .filter(shown::contains)
                         .findFirst()
                         .ifPresent(path -> found.warns(
                                 "changes what was approved",
@@ -77,7 +81,7 @@ final class GuardChecks {
             if (step.isPresent() && changesWorld(step.get())) {
                 return true;
             }
-            step.filter(s -> !(s instanceof Step.Approval))
+            step.filter(s -> !Facts.of(s).decides())
                     .ifPresent(s -> next.addAll(s.ways().values()));
         }
         return false;
@@ -85,11 +89,12 @@ final class GuardChecks {
 
     /** An action nobody knows is taken to change something. */
     private boolean changesWorld(Step step) {
-        return switch (step) {
-            case Step.Automation a ->
-                around.actions().apply(a.action()).map(Action::changesWorld).orElse(true);
-            case Bracket b -> b.levels().stream().flatMap(Level::all).anyMatch(this::changesWorld);
-            default -> false;
-        };
+        Facts facts = Facts.of(step);
+        return facts.changes()
+                        && around.actions()
+                                .apply(facts.action())
+                                .map(Action::changesWorld)
+                                .orElse(true)
+                || step.levels().stream().flatMap(Level::all).anyMatch(this::changesWorld);
     }
 }

@@ -10,8 +10,8 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.Service;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.Ladder;
-import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
@@ -50,9 +50,7 @@ public record Snapshot(
 
     private List<WorkflowVersion> callersOf(WorkflowKey key) {
         return workflows.stream()
-                .filter(w -> w.body()
-                        .all()
-                        .anyMatch(s -> s instanceof Step.Call c && c.workflow().equals(key)))
+                .filter(w -> w.body().all().anyMatch(s -> key.equals(Facts.of(s).calls())))
                 .toList();
     }
 

@@ -7,12 +7,13 @@ import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
-import dastur.core.workflow.Step;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /** Checks a workflow's triggers. */
 final class TriggerChecks {
@@ -151,12 +152,9 @@ final class TriggerChecks {
     }
 
     private static boolean setsItself(WorkflowVersion version, Trigger.FieldReaches f) {
-        String literal = "\"" + f.value() + "\"";
         return version.body()
                 .all()
-                .filter(Step.Update.class::isInstance)
-                .flatMap(s -> ((Step.Update) s).set().stream())
-                .anyMatch(a -> a.target().equals("ticket." + f.field())
-                        && (f.value().equals(a.text()) || literal.equals(a.value())));
+                .map(s -> Facts.of(s).sets().getOrDefault("ticket." + f.field(), Optional.empty()))
+                .anyMatch(said -> said.filter(f.value()::equals).isPresent());
     }
 }

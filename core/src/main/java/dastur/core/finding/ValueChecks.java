@@ -18,27 +18,24 @@ import java.util.regex.Pattern;
 final class ValueChecks {
     private static final Pattern LITERAL = Pattern.compile("(['\"])([^'\"\\\\]*)\\1");
 
-    private final WorkflowVersion version;
     private final Surroundings around;
     private final Expressions expressions;
     private final Findings.Found found;
 
-    ValueChecks(WorkflowVersion version, Surroundings around, Expressions expressions, Findings.Found found) {
-        this.version = version;
+    ValueChecks(Surroundings around, Expressions expressions, Findings.Found found) {
         this.around = around;
         this.expressions = expressions;
         this.found = found;
     }
 
     /** A state that is said outright must be one of the tickets' states. */
-    void state(Step.Update step, Step.Assignment set) {
-        Optional<String> said =
-                set.target().equals("ticket.state") && set.value() != null ? literal(set.value()) : Optional.empty();
-        said.filter(word -> !TicketKind.isState(version.kind(), word))
+    void state(WorkflowVersion version, Step step, String where, String expression) {
+        literal(expression)
+                .filter(word -> !TicketKind.isState(version.kind(), word))
                 .ifPresent(word -> found.blocks(
                         "unknown value",
                         step.id(),
-                        "set",
+                        where,
                         "'" + step.name() + "' sets the state '" + word + "', which does not exist."));
     }
 

@@ -2,6 +2,7 @@ package dastur.core.finding;
 
 import dastur.core.finding.Finding.Repair;
 import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -16,7 +17,7 @@ import java.util.Set;
  * Do all exits lead somewhere, is every step reached, does an end follow from every step, and does every loop wait for
  * somebody or something? Level by level (D8, D32).
  */
-final class WayChecks {
+public final class WayChecks {
     private final WorkflowVersion version;
     private final Surroundings around;
     private final Findings.Found found;
@@ -99,9 +100,10 @@ final class WayChecks {
                                         : "' leads to a step that does not exist."),
                         null);
             }
-            boolean called = step instanceof Step.Call && exits.isEmpty();
+            boolean calls = Facts.of(step).calls() != null;
+            boolean called = calls && exits.isEmpty();
             boolean known = exits.contains(exit) || step.optionalExits().contains(exit) || called;
-            if (!known && step instanceof Step.Call) {
+            if (!known && calls) {
                 // Whoever calls leads a new result on before the called workflow may end with it (D11).
                 found.warns(
                         "unknown result",
@@ -160,7 +162,9 @@ final class WayChecks {
             if (!first) {
                 continue;
             }
-            boolean changes = round.stream().anyMatch(id -> level.step(id).orElseThrow() instanceof Step.Update);
+            boolean changes = round.stream()
+                    .anyMatch(
+                            id -> !Facts.of(level.step(id).orElseThrow()).sets().isEmpty());
             String message = "From '" + step.name()
                     + "' a way leads back to it past nobody and nothing to wait for. Put a wait or a task into the loop.";
             if (changes) {
@@ -171,16 +175,11 @@ final class WayChecks {
         }
     }
 
-    static boolean instant(Step step) {
-        return switch (step) {
-            case Step.Branch b -> true;
-            case Step.Update u -> true;
-            case Step.Notify n -> !n.ways().containsKey("undelivered");
-            case Step.End e -> true;
-            case Bracket b ->
-                b.levels().stream().flatMap(l -> l.steps().stream()).allMatch(WayChecks::instant);
-            default -> false;
-        };
+    /** Whether a step is left as soon as it is entered; a bracket, where all inside it is. */
+    public static boolean instant(Step step) {
+        return step instanceof Bracket b
+                ? b.levels().stream().flatMap(l -> l.steps().stream()).allMatch(WayChecks::instant)
+                : Facts.of(step).instant();
     }
 
     /** The steps on rounds through a step that consist of instant steps alone; empty when there is none. */
@@ -209,7 +208,8 @@ final class WayChecks {
         return reached;
     }
 
-    static Set<StepId> reachedFrom(Level level, StepId start) {
+    /** The steps of a level that ways lead to from one of them, itself included. */
+    public static Set<StepId> reachedFrom(Level level, StepId start) {
         Set<StepId> reached = new HashSet<>();
         Deque<StepId> open = new ArrayDeque<>(List.of(start));
         while (!open.isEmpty()) {

@@ -32,7 +32,7 @@ public record Names(
     }
 
     /** Groups and people together, as those who can be asked or told. */
-    Map<String, String> parties() {
+    public Map<String, String> parties() {
         Map<String, String> all = new LinkedHashMap<>(groups);
         people.forEach(all::putIfAbsent);
         return all;

@@ -4,8 +4,10 @@ import dastur.core.json.Texts;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
@@ -42,20 +44,25 @@ public final class Notation {
     /** Makes a step of a sentence. @param taken ids that are used already */
     public static Sentence sentence(String text, Set<StepId> taken, Names names) {
         try {
-            Scanner in = new Scanner(text.strip(), 1, 0);
-            Draft draft = new SentenceReader(in, names).read();
+            Scanner in = new Scanner(text.strip(), 1, 0, names);
+            Begun begun = SentenceReader.read(in);
             in.end();
-            if (draft.kind == Draft.Kind.ASK && draft.outcomes.isEmpty()) {
-                draft.outcomes.add("Done");
-            }
-            StepId id = freeId(draft.name, taken);
-            draft.fillBrackets(id, taken);
-            return new Sentence(draft.build(id, null), null);
+            StepId id = freeId(begun.name(), taken);
+            Set<StepId> used = new HashSet<>(taken);
+            used.add(id);
+            begun.fill(() -> end(used));
+            return new Sentence(begun.build(id, Map.of(), null), null);
         } catch (Wrong w) {
             return new Sentence(null, w.problem);
         } catch (IllegalArgumentException e) {
             return new Sentence(null, new NotationProblem(1, 1, e.getMessage(), null));
         }
+    }
+
+    private static Step end(Set<StepId> used) {
+        StepId id = freeId("Line done", used);
+        used.add(id);
+        return new Step.End(id, "Done", "done", null, Step.Ending.LINE);
     }
 
     /** What a sentence that is being typed could become: each offer is the whole sentence. */

@@ -1,28 +1,22 @@
 package dastur.core.notation;
 
 import dastur.core.json.Texts;
-import dastur.core.people.Party;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.Field;
-import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketKind;
-import dastur.core.workflow.ActionKey;
-import dastur.core.workflow.Bracket;
-import dastur.core.workflow.Check;
-import dastur.core.workflow.DecisionTable;
-import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Known;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Consumer;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
@@ -31,8 +25,6 @@ import org.jspecify.annotations.Nullable;
 final class NotationReader {
     private static final Pattern STEP = Pattern.compile("([A-Za-z][A-Za-z0-9_-]*)\\s*:\\s*(.*)");
     private static final Pattern WAY = Pattern.compile("(\"(?:[^\"\\\\]|\\\\.)*\"|[a-z]+(?: [a-z]+)*)\\s*->\\s*(\\S+)");
-    private static final Pattern MEASURED = Pattern.compile(
-            "(.*), measured by ([A-Za-z][A-Za-z0-9_]*)(?:, at most (.+?) old)?(?:, after ([A-Za-z][A-Za-z0-9_]*))?");
 
     private final Names names;
     private final List<NotationProblem> problems = new ArrayList<>();
@@ -109,7 +101,7 @@ final class NotationReader {
                         Near.to(word, List.of("incident", "change", "request"))));
     }
 
-    private <T> T build(Lines.Node node, java.util.function.Supplier<T> make) {
+    private <T extends @Nullable Object> T build(Lines.Node node, java.util.function.Supplier<T> make) {
         try {
             return make.get();
         } catch (IllegalArgumentException e) {
@@ -126,8 +118,8 @@ final class NotationReader {
         }
     }
 
-    private static Scanner scanner(Lines.Node node) {
-        return new Scanner(node.text(), node.number(), node.indent());
+    private Scanner scanner(Lines.Node node) {
+        return new Scanner(node.text(), node.number(), node.indent(), names);
     }
 
     // --- header
@@ -152,11 +144,11 @@ final class NotationReader {
             } else if (in.take("owner")) {
                 h.owner = new PersonId(in.key("The owner"));
             } else if (in.take("asks")) {
-                h.asks.add(field(in));
+                h.asks.add(Phrases.field(in));
             } else if (in.take("keeps")) {
-                h.keeps.add(field(in));
+                h.keeps.add(Phrases.field(in));
             } else if (in.take("gives")) {
-                Field field = field(in);
+                Field field = Phrases.field(in);
                 in.expect("=");
                 h.gives.add(new WorkflowVersion.Result(field, in.rest("An expression")));
             } else if (in.take("at most")) {
@@ -165,7 +157,7 @@ final class NotationReader {
             } else if (in.take("condition")) {
                 String name = in.id("The condition's name");
                 in.expect("=");
-                h.conditions.put(name, SentenceReader.condition(in.rest("A condition")));
+                h.conditions.put(name, Phrases.condition(in.rest("A condition")));
             } else {
                 String word = node.text().split(" ", 2)[0];
                 throw in.wrong(
@@ -175,25 +167,6 @@ final class NotationReader {
             in.end();
             return true;
         });
-    }
-
-    private static Field field(Scanner in) {
-        String name = in.id("The field's name");
-        in.expect(":");
-        FieldType type = Arrays.stream(FieldType.values())
-                .filter(t -> in.take(t.word()))
-                .findFirst()
-                .orElseThrow(() -> in.wrong("A type is expected here: text, whole number, yes or no, choice, time …"));
-        String label = in.quotedIfThere().orElse(name);
-        List<String> choices = new ArrayList<>();
-        if (in.take("one of")) {
-            do {
-                choices.add(in.quoted("A choice"));
-            } while (in.take(","));
-        }
-        boolean required = in.take("required");
-        String help = in.take("help") ? in.quoted("The help text") : null;
-        return new Field(name, label, type, required, choices, help);
     }
 
     private static String text(Lines.Node node, Scanner in) {
@@ -219,7 +192,12 @@ final class NotationReader {
         for (int i = 0; i < stepNodes.size(); i++) {
             Lines.Node node = stepNodes.get(i);
             String next = i + 1 < stepNodes.size() ? own.get(i + 1) : null;
-            attempt(() -> steps.add(step(node, next, own)));
+            attempt(() -> {
+                Step step = step(node, next, own);
+                if (step != null) {
+                    steps.add(step);
+                }
+            });
         }
         return steps;
     }
@@ -237,7 +215,39 @@ final class NotationReader {
         }
     }
 
-    private Step step(Lines.Node node, @Nullable String next, List<String> level) {
+    /** A step while it is read. */
+    private static final class Reading {
+        private final List<String> level;
+        private final Map<String, StepId> ways = new LinkedHashMap<>();
+
+        private @Nullable Begun begun;
+        private @Nullable String expected;
+        private @Nullable String wording;
+        private boolean expectedOpen;
+
+        Reading(List<String> level) {
+            this.level = level;
+        }
+
+        /** The step; its expected exit leads to {@code next} unless something else was said. Null where its sentence is at fault. */
+        @Nullable Step build(StepId id, @Nullable StepId next) {
+            if (begun == null) {
+                return null;
+            }
+            Step step = begun.build(id, ways, expected);
+            String usual = step.expected() != null
+                    ? step.expected()
+                    : step.exits(Known.NOTHING).stream().findFirst().orElse(null);
+            if (next == null || usual == null || expectedOpen || ways.containsKey(usual)) {
+                return step;
+            }
+            ways.put(usual, next);
+            return begun.build(id, ways, expected);
+        }
+    }
+
+    /** Null where its sentence is at fault. */
+    private @Nullable Step step(Lines.Node node, @Nullable String next, List<String> level) {
         Matcher m = STEP.matcher(node.text());
         if (!m.matches()) {
             throw new IllegalStateException("looked at before");
@@ -250,41 +260,36 @@ final class NotationReader {
                     "There is already a step '" + id + "'. Give each its own id.",
                     null));
         }
-        Draft d = new Draft();
-        Scanner in = new Scanner(m.group(2), node.number(), node.indent() + m.start(2));
-        try {
-            d = new SentenceReader(in, names).read();
+        Reading d = new Reading(level);
+        attempt(() -> {
+            Scanner in = new Scanner(m.group(2), node.number(), node.indent() + m.start(2), names);
+            Begun begun = SentenceReader.read(in);
             in.end();
-        } catch (Wrong w) {
-            problems.add(w.problem);
-            d.result = "";
-        }
-        Draft draft = d;
-        String[] wording = new String[1];
+            d.begun = begun;
+        });
         List<Lines.Node> inner = new ArrayList<>();
         for (Lines.Node under : node.under()) {
             if (STEP.matcher(under.text()).matches() && !isWay(under)) {
                 inner.add(under);
             } else {
                 attempt(() -> build(under, () -> {
-                    setting(under, draft, level, wording);
+                    setting(under, d);
                     return true;
                 }));
             }
         }
         if (!inner.isEmpty()) {
-            if (!Set.of(Draft.Kind.FOR_EACH, Draft.Kind.REPEAT, Draft.Kind.STAGE)
-                    .contains(draft.kind)) {
+            List<Step> steps = steps(inner);
+            if (d.begun != null && !d.begun.holds(steps)) {
                 problems.add(new NotationProblem(
                         inner.getFirst().number(),
                         inner.getFirst().indent() + 1,
                         "Only a stage, for each, repeat or a lane holds steps.",
                         null));
             }
-            draft.body.addAll(steps(inner));
         }
-        note(id.value(), node.comments(), wording[0]);
-        return build(node, () -> draft.build(id, next == null || !isWord(next) ? null : new StepId(next)));
+        note(id.value(), node.comments(), d.wording);
+        return build(node, () -> d.build(id, next == null || !isWord(next) ? null : new StepId(next)));
     }
 
     private static boolean isWord(String text) {
@@ -303,124 +308,68 @@ final class NotationReader {
 
     // --- the lines under a sentence
 
-    private static final List<String> SETTINGS = List.of(
-            "say",
-            "in the room",
-            "overseen by",
-            "form",
-            "ladder",
-            "left out if",
-            "may be left out",
-            "shows",
-            "not the requester",
-            "not who did",
-            "without",
-            "veto of",
-            "asks why always",
-            "a yes may name conditions",
-            "asks why not",
-            "sets off",
-            "with",
-            "measure",
-            "put back with",
-            "when",
-            "set",
-            "rule",
-            "by table",
-            "column",
-            "row",
-            "lane",
-            "expects",
-            "from the document");
-
-    private List<Party> parties(Scanner in) {
-        List<Party> parties = new ArrayList<>();
-        do {
-            parties.add(new SentenceReader(in, names).party());
-        } while (in.take(","));
-        return parties;
-    }
-
-    private void setting(Lines.Node node, Draft d, List<String> level, String[] wording) {
+    private void setting(Lines.Node node, Reading d) {
         Matcher way = WAY.matcher(node.text());
         if (way.matches()) {
-            way(node, way, d, level);
+            way(node, way, d);
             return;
         }
-        Scanner in = scanner(node);
-        if (in.take("say")) {
-            d.text = text(node, in);
-        } else if (in.take("in the room")) {
-            String name = in.quoted("The room's name");
-            d.room = new Step.Room(name, in.take("keeping all that is said"));
-        } else if (in.take("overseen by")) {
-            d.overseer = new SentenceReader(in, names).party();
-        } else if (in.take("form")) {
-            d.form.add(field(in));
-        } else if (in.take("ladder")) {
-            d.ladder = new LadderKey(in.named("ladder", names.ladders()));
-        } else if (in.take("left out if")) {
-            d.leftOutIf = SentenceReader.condition(in.rest("A condition"));
-        } else if (in.take("may be left out")) {
-            d.mayLeaveOut = true;
-        } else if (in.take("shows")) {
-            do {
-                d.shown.add(in.key("A field"));
-            } while (in.take(","));
-        } else if (in.take("not the requester")) {
-            d.notRequester = true;
-        } else if (in.take("not who did")) {
-            do {
-                d.notDoersOf.add(new StepId(in.id("A step")));
-            } while (in.take(","));
-        } else if (in.take("without")) {
-            d.without.addAll(parties(in));
-        } else if (in.take("veto of")) {
-            d.veto.addAll(parties(in));
-        } else if (in.take("asks why always")) {
-            d.commentAlways = true;
-        } else if (in.take("a yes may name conditions")) {
-            d.mayAddConditions = true;
-        } else if (in.take("asks why not")) {
-            d.commentOnDecline = true;
-        } else if (in.take("sets off")) {
-            d.setsOff = in.quoted("What a yes sets off");
-        } else if (in.take("with")) {
-            String name = in.id("An input");
-            in.expect("=");
-            d.inputs.put(name, in.rest("An expression"));
-        } else if (in.take("measure")) {
-            d.action = new ActionKey(in.named("action", names.actions()));
-        } else if (in.take("put back with")) {
-            putBack(node, in, d);
-        } else if (in.take("when")) {
-            String name = in.quoted("The case's name");
-            in.expect("if");
-            d.cases.add(new Step.BranchCase(name, SentenceReader.condition(in.rest("A condition"))));
-        } else if (in.take("set")) {
-            new SentenceReader(in, names).assignment(d);
-        } else if (in.take("rule")) {
-            d.rules.add(rule(in));
-        } else if (in.take("by table")) {
-            d.hit = in.take("unique") ? DecisionTable.Hit.UNIQUE : DecisionTable.Hit.FIRST;
-            boolean ignored = in.take("first");
-            node.under().forEach(n -> attempt(() -> build(n, () -> table(n, d))));
-        } else if (in.take("lane")) {
-            String name = in.quoted("The lane's name");
-            String when = in.take("if") ? SentenceReader.condition(in.rest("A condition")) : null;
-            d.lanes.add(new Bracket.Lane(name, when, new Level(steps(node.under()))));
-        } else if (in.take("expects")) {
+        Below line = new Below(node);
+        Scanner in = line.in();
+        if (in.take("expects")) {
             d.expected = in.exit();
         } else if (in.take("from the document")) {
-            wording[0] = text(node, in);
-        } else {
+            d.wording = line.text();
+        } else if (d.begun == null) {
+            // Its sentence is at fault, so nobody knows which lines it may have.
+            return;
+        } else if (!d.begun.setting(line)) {
             String word = node.text().split("[ \"]", 2)[0];
-            throw in.wrong("A step has no '" + Texts.clip(word, 30) + "' below it.", Near.to(word, SETTINGS));
+            List<String> known = new ArrayList<>(d.begun.settings());
+            known.addAll(List.of("expects", "from the document"));
+            throw in.wrong("Such a step has no '" + Texts.clip(word, 30) + "' below it.", Near.to(word, known));
         }
         in.end();
     }
 
-    private void way(Lines.Node node, Matcher way, Draft d, List<String> level) {
+    /** A line below a sentence. */
+    private final class Below implements Line {
+        private final Lines.Node node;
+        private final Scanner in;
+
+        Below(Lines.Node node) {
+            this.node = node;
+            this.in = scanner(node);
+        }
+
+        @Override
+        public Scanner in() {
+            return in;
+        }
+
+        @Override
+        public String text() {
+            return NotationReader.text(node, in);
+        }
+
+        @Override
+        public void each(Consumer<Scanner> one) {
+            node.under()
+                    .forEach(n -> attempt(() -> build(n, () -> {
+                        Scanner line = scanner(n);
+                        one.accept(line);
+                        line.end();
+                        return true;
+                    })));
+        }
+
+        @Override
+        public Level steps() {
+            return new Level(NotationReader.this.steps(node.under()));
+        }
+    }
+
+    private void way(Lines.Node node, Matcher way, Reading d) {
         Scanner in = scanner(node);
         String exit = in.exit();
         String to = way.group(2);
@@ -432,114 +381,15 @@ final class NotationReader {
             throw in.wrong("'" + exit + "' already leads somewhere else. Exactly one way leads on from an exit.");
         }
         wayChecks.add(() -> {
-            if (!level.contains(to)) {
+            if (!d.level.contains(to)) {
                 problems.add(new NotationProblem(
                         node.number(),
                         node.indent() + way.start(2) + 1,
                         ids.contains(to)
                                 ? "'" + to + "' stands inside or outside a bracket; ways join steps of the same level."
                                 : "There is no step '" + Texts.clip(to, 40) + "' here.",
-                        Near.to(to, level)));
+                        Near.to(to, d.level)));
             }
         });
-    }
-
-    private void putBack(Lines.Node node, Scanner in, Draft d) {
-        ActionKey action = new ActionKey(in.named("action", names.actions()));
-        boolean always = in.take("always");
-        boolean repeatable = in.take("even if unsure");
-        Map<String, String> inputs = new LinkedHashMap<>();
-        node.under()
-                .forEach(n -> attempt(() -> {
-                    Scanner line = scanner(n);
-                    line.expect("with");
-                    String name = line.id("An input");
-                    line.expect("=");
-                    inputs.put(name, line.rest("An expression"));
-                }));
-        d.putBack = new Step.PutBack(action, inputs, always, repeatable);
-    }
-
-    private boolean table(Lines.Node node, Draft d) {
-        Scanner in = scanner(node);
-        if (in.take("column")) {
-            String label = in.quoted("The column's heading");
-            in.expect("=");
-            d.columns.add(new DecisionTable.Input(label, in.rest("An expression")));
-            return true;
-        }
-        in.expect("row");
-        List<String> cells = new ArrayList<>();
-        do {
-            cells.add(in.until("A cell", List.of(" | ", " -> ")));
-        } while (in.take("|"));
-        in.expect("->");
-        d.rows.add(new DecisionTable.Row(cells, in.quoted("The case it leads to")));
-        return true;
-    }
-
-    private static Check.Rule rule(Scanner in) {
-        String name = in.quoted("The rule's name");
-        Check.Sense sense = in.take("stays") ? Check.Sense.STAY : Check.Sense.TURN_GOOD;
-        in.expect(":");
-        List<String> comparisons = List.of(
-                " is not ",
-                " is ",
-                " within ",
-                " above ",
-                " at least ",
-                " below ",
-                " at most ",
-                " contains ",
-                " holds");
-        String value = in.until("What is judged", comparisons);
-        if (in.take("holds")) {
-            return measured(in, name, sense, value, Check.Compare.HOLDS, null, null);
-        }
-        if (in.take("within")) {
-            double share = Double.parseDouble(in.until("A share", List.of(" %", "%")));
-            in.expect("%");
-            in.expect("of");
-            return measured(in, name, sense, value, Check.Compare.WITHIN, in.rest("What it is compared with"), share);
-        }
-        for (Check.Compare compare : List.of(
-                Check.Compare.DIFFERENT,
-                Check.Compare.EQUAL,
-                Check.Compare.ABOVE,
-                Check.Compare.AT_LEAST,
-                Check.Compare.BELOW,
-                Check.Compare.AT_MOST,
-                Check.Compare.CONTAINS)) {
-            if (in.take(compare.word())) {
-                return measured(in, name, sense, value, compare, in.rest("What it is compared with"), null);
-            }
-        }
-        throw in.wrong("A comparison is expected here: is, is not, within, above, at least, below, at most, contains.");
-    }
-
-    private static Check.Rule measured(
-            Scanner in,
-            String name,
-            Check.Sense sense,
-            String value,
-            Check.Compare compare,
-            @Nullable String against,
-            @Nullable Double share) {
-        String tail = against == null ? in.left().strip() : against;
-        Matcher m = MEASURED.matcher(tail);
-        boolean aged = m.matches();
-        if (against == null && !tail.isEmpty()) {
-            String ignored = in.rest("More");
-        }
-        return new Check.Rule(
-                name,
-                value,
-                compare,
-                against == null ? null : aged ? m.group(1) : against,
-                share,
-                sense,
-                aged ? new StepId(m.group(2)) : null,
-                aged && m.group(3) != null ? dastur.core.time.Span.parse(m.group(3)) : null,
-                aged && m.group(4) != null ? new StepId(m.group(4)) : null);
     }
 }

@@ -9,7 +9,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /** Reads one line from left to right. */
-final class Scanner {
+public final class Scanner {
     static final Pattern ID = Pattern.compile("[A-Za-z][A-Za-z0-9_-]*");
     private static final Pattern KEY = Pattern.compile("[A-Za-z][A-Za-z0-9_.-]*");
     private static final Pattern SPAN =
@@ -19,10 +19,12 @@ final class Scanner {
     private final String text;
     private final int line;
     private final int indent;
+    private final Names names;
     private int at;
 
     /** @param indent how far the text stands in, so that columns are those of the file */
-    Scanner(String text, int line, int indent) {
+    Scanner(String text, int line, int indent, Names names) {
+        this.names = names;
         this.text = text;
         this.line = line;
         this.indent = indent;
@@ -35,24 +37,29 @@ final class Scanner {
         }
     }
 
+    /** What may be named. */
+    public Names names() {
+        return names;
+    }
+
     boolean atEnd() {
         return at >= text.length();
     }
 
-    String left() {
+    public String left() {
         return text.substring(at);
     }
 
-    Wrong wrong(String message) {
+    public Wrong wrong(String message) {
         return wrong(message, null);
     }
 
-    Wrong wrong(String message, @org.jspecify.annotations.Nullable String proposal) {
+    public Wrong wrong(String message, @org.jspecify.annotations.Nullable String proposal) {
         return new Wrong(line, indent + at + 1, message, proposal);
     }
 
     /** Takes a phrase if it stands here as whole words. */
-    boolean take(String phrase) {
+    public boolean take(String phrase) {
         boolean there = text.startsWith(phrase, at);
         int end = at + phrase.length();
         boolean whole = there
@@ -68,7 +75,7 @@ final class Scanner {
         return whole;
     }
 
-    void expect(String phrase) {
+    public void expect(String phrase) {
         if (!take(phrase)) {
             throw wrong("'" + phrase + "' is expected here.", phrase);
         }
@@ -84,35 +91,35 @@ final class Scanner {
         return Optional.of(m.group());
     }
 
-    String id(String what) {
+    public String id(String what) {
         return match(ID).orElseThrow(() -> wrong(what + " is expected here: a word of letters, digits, - and _."));
     }
 
-    String key(String what) {
+    public String key(String what) {
         return match(KEY).orElseThrow(() -> wrong(what + " is expected here."));
     }
 
-    int number(String what) {
+    public int number(String what) {
         String digits =
                 match(Pattern.compile("\\d{1,6}")).orElseThrow(() -> wrong(what + " is expected here: a number."));
         return Integer.parseInt(digits);
     }
 
-    Span span() {
+    public Span span() {
         return match(SPAN)
                 .map(Span::parse)
                 .orElseThrow(() -> wrong("A length of time is expected here, such as 30 min or 2 working days."));
     }
 
-    Optional<Span> spanAfter(String phrase) {
+    public Optional<Span> spanAfter(String phrase) {
         return take(phrase) ? Optional.of(span()) : Optional.empty();
     }
 
-    boolean atQuote() {
+    public boolean atQuote() {
         return at < text.length() && text.charAt(at) == '"';
     }
 
-    String quoted(String what) {
+    public String quoted(String what) {
         if (!atQuote()) {
             throw wrong(what + " in quotes is expected here.");
         }
@@ -153,7 +160,7 @@ final class Scanner {
         return i;
     }
 
-    Optional<String> quotedIfThere() {
+    public Optional<String> quotedIfThere() {
         return atQuote() ? Optional.of(quoted("A text")) : Optional.empty();
     }
 
@@ -166,7 +173,7 @@ final class Scanner {
     }
 
     /** Everything up to the end of the line. */
-    String rest(String what) {
+    public String rest(String what) {
         if (atEnd()) {
             throw wrong(what + " is expected here.");
         }
@@ -176,7 +183,7 @@ final class Scanner {
     }
 
     /** Everything up to one of some phrases that stands outside quotes and parentheses, or to the end. */
-    String until(String what, List<String> phrases) {
+    public String until(String what, List<String> phrases) {
         int end = find(phrases);
         String part = text.substring(at, end).strip();
         if (part.isEmpty()) {
@@ -216,7 +223,7 @@ final class Scanner {
     }
 
     /** An id or the name people know it by; the longest that fits. Unknown words are taken as an id where nothing is known. */
-    String named(String what, Map<String, String> known) {
+    public String named(String what, Map<String, String> known) {
         String left = left();
         String best = null;
         int length = 0;

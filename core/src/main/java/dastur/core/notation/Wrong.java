@@ -2,8 +2,8 @@ package dastur.core.notation;
 
 import org.jspecify.annotations.Nullable;
 
-/** Thrown inside the reader only; becomes a {@link NotationProblem}. */
-final class Wrong extends RuntimeException {
+/** Thrown while reading only; becomes a {@link NotationProblem}. */
+public final class Wrong extends RuntimeException {
     final transient NotationProblem problem;
 
     Wrong(int line, int column, String message, @Nullable String proposal) {

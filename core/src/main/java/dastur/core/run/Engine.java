@@ -8,8 +8,7 @@ import dastur.core.run.Visit.Alarm;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
-import dastur.core.workflow.Check;
-import dastur.core.workflow.Step;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.Collections;
@@ -17,6 +16,7 @@ import java.util.Comparator;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
@@ -131,8 +131,12 @@ public final class Engine {
         if (last != null && last.fits(fields, lookups)) {
             return last.expressions();
         }
-        List<ActionKey> keys =
-                version.body().all().flatMap(Engine::actionOf).distinct().toList();
+        List<ActionKey> keys = version.body()
+                .all()
+                .map(s -> Facts.of(s).action())
+                .filter(Objects::nonNull)
+                .distinct()
+                .toList();
         List<Action> actions = found(keys, lookups);
         Expressions expressions = kept(
                 ofVersions,
@@ -149,14 +153,6 @@ public final class Engine {
 
     private static List<Action> found(List<ActionKey> keys, Lookups lookups) {
         return keys.stream().map(lookups::action).flatMap(Optional::stream).toList();
-    }
-
-    private static Stream<ActionKey> actionOf(Step step) {
-        return switch (step) {
-            case Step.Acting a -> Stream.of(a.action());
-            case Check c when c.measure() != null -> Stream.of(c.measure());
-            default -> Stream.empty();
-        };
     }
 
     Expressions ticketExpressions(FieldCatalogue fields) {

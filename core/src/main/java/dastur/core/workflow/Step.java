@@ -5,6 +5,7 @@ import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import com.fasterxml.jackson.annotation.JsonValue;
+import com.fasterxml.jackson.databind.annotation.JsonTypeIdResolver;
 import dastur.core.people.Party;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
@@ -13,6 +14,9 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -20,25 +24,8 @@ import org.jspecify.annotations.Nullable;
  * One thing in a workflow. Each kind knows its exits; a way leads from an exit to a step of the same level, exactly one
  * per exit (D8). The expected exit draws the main line.
  */
-@JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "kind")
-@JsonSubTypes({
-    @JsonSubTypes.Type(value = Step.HumanTask.class, name = "task"),
-    @JsonSubTypes.Type(value = Step.Approval.class, name = "approval"),
-    @JsonSubTypes.Type(value = Step.Branch.class, name = "branch"),
-    @JsonSubTypes.Type(value = Step.Automation.class, name = "automation"),
-    @JsonSubTypes.Type(value = Step.Notify.class, name = "notify"),
-    @JsonSubTypes.Type(value = Step.Update.class, name = "update"),
-    @JsonSubTypes.Type(value = Step.Wait.class, name = "wait"),
-    @JsonSubTypes.Type(value = Step.Capture.class, name = "capture"),
-    @JsonSubTypes.Type(value = Check.class, name = "check"),
-    @JsonSubTypes.Type(value = Step.Call.class, name = "call"),
-    @JsonSubTypes.Type(value = Step.Escalate.class, name = "escalate"),
-    @JsonSubTypes.Type(value = Bracket.Stage.class, name = "stage"),
-    @JsonSubTypes.Type(value = Bracket.Fork.class, name = "fork"),
-    @JsonSubTypes.Type(value = Bracket.ForEach.class, name = "for each"),
-    @JsonSubTypes.Type(value = Bracket.Repeat.class, name = "repeat"),
-    @JsonSubTypes.Type(value = Step.End.class, name = "end")
-})
+@JsonTypeInfo(use = JsonTypeInfo.Id.CUSTOM, property = "kind")
+@JsonTypeIdResolver(StepWords.class)
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public sealed interface Step
         permits Step.HumanTask,
@@ -456,7 +443,18 @@ public sealed interface Step
      * @param text a text with {@code {{ }}}; null when {@code value} is given
      */
     record Assignment(
-            String target, @Nullable String value, @Nullable String text) {}
+            String target, @Nullable String value, @Nullable String text) {
+        private static final Pattern LITERAL = Pattern.compile("(['\"])([^'\"\\\\]*)\\1");
+
+        /** The value where it is said outright; empty where it is computed. */
+        public Optional<String> said() {
+            if (text != null) {
+                return text.contains("{{") ? Optional.empty() : Optional.of(text);
+            }
+            Matcher quoted = LITERAL.matcher(value == null ? "" : value.strip());
+            return quoted.matches() ? Optional.of(quoted.group(2)) : Optional.empty();
+        }
+    }
 
     /**
      * Waits for a length of time, a moment, a condition on the ticket, a signal or a reply. Exactly one of these is given.

@@ -146,6 +146,24 @@ class NotationTest {
     }
 
     @Test
+    void aLineOfAnotherKindOfStepIsAFaultAndNotPassedOver() {
+        String text = """
+                workflow w "W" for incident
+                  owner ines
+
+                rest: wait 5 min
+                  ladder pier
+                end: done "x"
+                """;
+        assertThat(Notation.read(text, 1, Names.NONE).problems())
+                .singleElement()
+                .satisfies(p -> {
+                    assertThat(p.line()).isEqualTo(5);
+                    assertThat(p.message()).contains("no 'ladder' below it");
+                });
+    }
+
+    @Test
     void aTextThatIsTooLongOrStandsInByTabsIsRefused() {
         assertThat(Notation.read("x".repeat(1_000_001), 1, Names.NONE).problems())
                 .hasSize(1);

@@ -4,6 +4,7 @@ import dastur.core.run.LookupKey;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.Known;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.Trigger;
@@ -76,7 +77,8 @@ final class Startables {
     }
 
     private Stream<String> machine(Step step) {
-        return step instanceof Step.Automation a && changesWorld(a.action()) ? Stream.of(a.name()) : Stream.of();
+        Facts facts = Facts.of(step);
+        return facts.changes() && changesWorld(facts.action()) ? Stream.of(step.name()) : Stream.of();
     }
 
     private boolean changesWorld(ActionKey key) {

@@ -7,6 +7,8 @@ import com.fasterxml.jackson.annotation.JsonValue;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
+import dastur.core.workflow.Kinds;
+import dastur.core.workflow.Step;
 import java.lang.reflect.AnnotatedType;
 import java.lang.reflect.Method;
 import java.lang.reflect.ParameterizedType;
@@ -20,6 +22,7 @@ import java.time.ZoneId;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -143,13 +146,8 @@ final class Schemas {
             ArrayNode values = schema.putArray("enum");
             Stream.of(type.getEnumConstants()).map(v -> Json.tree(v).asText()).forEach(values::add);
         } else if (type.isInterface()) {
-            JsonSubTypes subTypes = type.getAnnotation(JsonSubTypes.class);
             ArrayNode oneOf = schema.putArray("oneOf");
-            if (subTypes != null) {
-                for (JsonSubTypes.Type sub : subTypes.value()) {
-                    oneOf.add(ofClass(sub.value()));
-                }
-            }
+            words(type).values().forEach(one -> oneOf.add(ofClass(one)));
         } else {
             defineRecord(type, schema);
         }
@@ -184,20 +182,31 @@ final class Schemas {
             discriminator(type, further, properties, required);
         }
         JsonTypeInfo info = above.getAnnotation(JsonTypeInfo.class);
-        JsonSubTypes subTypes = above.getAnnotation(JsonSubTypes.class);
-        if (info == null || subTypes == null) {
+        if (info == null) {
             return;
         }
-        for (JsonSubTypes.Type sub : subTypes.value()) {
-            if (sub.value() == type) {
+        words(above).forEach((word, one) -> {
+            if (one == type) {
                 properties
                         .putObject(info.property())
                         .put("type", "string")
                         .putArray("enum")
-                        .add(sub.name());
+                        .add(word);
                 required.add(info.property());
             }
+        });
+    }
+
+    /** What an interface may stand for, by the words that tell it; steps are as many as there are kinds of them. */
+    private static Map<String, Class<?>> words(Class<?> type) {
+        Map<String, Class<?>> words = new LinkedHashMap<>();
+        JsonSubTypes subTypes = type.getAnnotation(JsonSubTypes.class);
+        if (type == Step.class) {
+            Kinds.all().forEach(kind -> words.put(kind.word(), kind.model()));
+        } else if (subTypes != null) {
+            Stream.of(subTypes.value()).forEach(sub -> words.put(sub.name(), sub.value()));
         }
+        return words;
     }
 
     static boolean isNullable(RecordComponent c) {

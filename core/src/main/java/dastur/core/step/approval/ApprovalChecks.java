@@ -1,6 +1,6 @@
-package dastur.core.finding;
+package dastur.core.step.approval;
 
-import dastur.core.expression.Expressions;
+import dastur.core.finding.Inspection;
 import dastur.core.people.Group;
 import dastur.core.people.Party;
 import dastur.core.people.Person;
@@ -8,7 +8,6 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Matching;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Step;
-import dastur.core.workflow.WorkflowVersion;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
@@ -16,57 +15,40 @@ import java.util.TreeSet;
 
 /** Checks approvals: whether those who are asked can meet the rule, and what else would never come to anything. */
 final class ApprovalChecks {
-    private final StepChecks steps;
-    private final WorkflowVersion version;
-    private final Surroundings around;
-    private final Expressions expressions;
-    private final Findings.Found found;
+    private final Inspection in;
 
-    ApprovalChecks(
-            StepChecks steps,
-            WorkflowVersion version,
-            Surroundings around,
-            Expressions expressions,
-            Findings.Found found) {
-        this.steps = steps;
-        this.version = version;
-        this.around = around;
-        this.expressions = expressions;
-        this.found = found;
+    ApprovalChecks(Inspection in) {
+        this.in = in;
     }
 
     void check(Step.Approval s) {
-        steps.text(s, "question", s.question());
-        steps.text(s, "setsOff", s.setsOff());
+        in.text(s, "question", s.question());
+        in.text(s, "setsOff", s.setsOff());
         if (s.asked().isEmpty()) {
-            found.blocks(
-                    "nobody", s.id(), "asked", "'" + s.name() + "' asks nobody. Name the people or groups who decide.");
+            in.blocks("nobody", s, "asked", "'" + s.name() + "' asks nobody. Name the people or groups who decide.");
         }
-        s.asked().forEach(p -> steps.somebody(s, "asked", p));
+        s.asked().forEach(p -> in.somebody(s, "asked", p));
         rule(s);
         for (String path : s.shown()) {
-            if (expressions.vocabulary().field(path).isEmpty()) {
-                found.blocks(
-                        "unknown field",
-                        s.id(),
-                        "shown",
-                        "'" + s.name() + "' shows '" + path + "', which does not exist.");
+            if (in.expressions().vocabulary().field(path).isEmpty()) {
+                in.blocks(
+                        "unknown field", s, "shown", "'" + s.name() + "' shows '" + path + "', which does not exist.");
             }
         }
         if (s.notDoersOf() != null) {
             s.notDoersOf().stream()
-                    .filter(id -> version.find(id).isEmpty())
-                    .forEach(id -> found.blocks(
+                    .filter(id -> in.version().find(id).isEmpty())
+                    .forEach(id -> in.blocks(
                             "unknown step",
-                            s.id(),
+                            s,
                             "notDoersOf",
                             "'" + s.name() + "' excludes the doers of a step that does not exist."));
         }
-        steps.ladder(s, s.ladder(), s.within());
+        in.ladder(s, s.ladder(), s.within(), true);
         if (s.within() != null && !s.ways().containsKey("lapsed")) {
-            found.warns(
+            in.warns(
                     "lapse stalls",
-                    s.id(),
+                    s,
                     "within",
                     "When nobody decides on '" + s.name()
                             + "' in time, the run stalls. Lead 'lapsed' somewhere if it should go on.");
@@ -83,17 +65,17 @@ final class ApprovalChecks {
             boolean anybody = !electorate.isEmpty();
             electorate.removeAll(without);
             if (known && anybody && electorate.isEmpty()) {
-                found.blocks(
+                in.blocks(
                         "cannot be met",
-                        s.id(),
+                        s,
                         "terms",
                         "Everybody who is asked about '" + s.name() + "' may not vote on it. Ask somebody else too.");
             }
         }
         if (known && !electorate.isEmpty() && s.rule().needed(electorate.size()) > electorate.size()) {
-            found.blocks(
+            in.blocks(
                     "cannot be met",
-                    s.id(),
+                    s,
                     "rule",
                     "'" + s.name() + "' needs " + s.rule().needed(electorate.size()) + " approving, but only "
                             + electorate.size() + " are asked.");
@@ -107,9 +89,9 @@ final class ApprovalChecks {
                 sets.add(List.copyOf(members));
             }
             if (!Matching.covers(sets, electorate)) {
-                found.blocks(
+                in.blocks(
                         "cannot be met",
-                        s.id(),
+                        s,
                         "rule",
                         "'" + s.name() + "' needs one from each of " + sets.size()
                                 + ", each another person, and there are not enough people for that.");
@@ -125,9 +107,9 @@ final class ApprovalChecks {
         for (Party party : terms.veto()) {
             Set<PersonId> members = new TreeSet<>();
             if (membersKnown(party, members) && members.stream().noneMatch(electorate::contains)) {
-                found.blocks(
+                in.blocks(
                         "veto not asked",
-                        s.id(),
+                        s,
                         "terms",
                         "Somebody has a veto on '" + s.name()
                                 + "' who is not asked, so it would never be heard. Ask them too, or take the veto away.");
@@ -138,7 +120,7 @@ final class ApprovalChecks {
     private boolean membersKnown(Party party, Set<PersonId> into) {
         switch (party) {
             case Party.OfGroup g ->
-                around.groups().apply(g.group()).map(Group::members).ifPresent(into::addAll);
+                in.around().groups().apply(g.group()).map(Group::members).ifPresent(into::addAll);
             case Party.OfPerson p -> into.add(p.person());
             case Party.Requester r -> {
                 return false;
@@ -165,7 +147,8 @@ final class ApprovalChecks {
                 return false;
             }
         }
-        into.removeIf(id -> around.people().apply(id).filter(Person::active).isEmpty());
+        into.removeIf(
+                id -> in.around().people().apply(id).filter(Person::active).isEmpty());
         return true;
     }
 }

@@ -1,9 +1,9 @@
-package dastur.core.finding;
+package dastur.core.step.branch;
 
+import dastur.core.finding.Inspection;
 import dastur.core.workflow.Cell;
 import dastur.core.workflow.DecisionTable;
 import dastur.core.workflow.Step;
-import dastur.core.workflow.WorkflowVersion;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
@@ -18,21 +18,13 @@ final class TableChecks {
     private static final int MAX_PROBES = 50_000;
     private static final String OTHER = "another text";
 
-    private final Findings.Found found;
+    private final Inspection in;
 
-    TableChecks(Findings.Found found) {
-        this.found = found;
+    TableChecks(Inspection in) {
+        this.in = in;
     }
 
-    void check(WorkflowVersion version) {
-        version.body().all().forEach(step -> {
-            if (step instanceof Step.Branch branch && branch.table() != null) {
-                check(branch, branch.table());
-            }
-        });
-    }
-
-    private void check(Step.Branch branch, DecisionTable table) {
+    void check(Step.Branch branch, DecisionTable table) {
         List<List<Cell>> rows = new ArrayList<>();
         for (DecisionTable.Row row : table.rows()) {
             List<Cell> cells = new ArrayList<>();
@@ -40,14 +32,14 @@ final class TableChecks {
                 try {
                     cells.add(Cell.parse(cell));
                 } catch (IllegalArgumentException e) {
-                    found.blocks("wrong cell", branch.id(), "table", "In '" + branch.name() + "': " + e.getMessage());
+                    in.blocks("wrong cell", branch, "table", "In '" + branch.name() + "': " + e.getMessage());
                     return;
                 }
             }
             rows.add(cells);
         }
         if (rows.isEmpty()) {
-            found.blocks("no case", branch.id(), "table", "The table of '" + branch.name() + "' has no rows.");
+            in.blocks("no case", branch, "table", "The table of '" + branch.name() + "' has no rows.");
             return;
         }
         List<List<Object>> probes = new ArrayList<>();
@@ -58,9 +50,9 @@ final class TableChecks {
             count *= of.size();
         }
         if (count > MAX_PROBES) {
-            found.advises(
+            in.advises(
                     "table too large",
-                    branch.id(),
+                    branch,
                     "The table of '" + branch.name()
                             + "' has too many combinations to look for gaps and overlaps in all of them.");
             return;
@@ -99,19 +91,19 @@ final class TableChecks {
 
     private void report(
             Step.Branch branch, DecisionTable table, boolean[] used, Optional<String> gap, Optional<String> overlap) {
-        gap.ifPresent(where -> found.advises(
+        gap.ifPresent(where -> in.advises(
                 "gap in table",
-                branch.id(),
+                branch,
                 "No row of '" + branch.name() + "' matches " + where + "; 'otherwise' is taken there."));
         if (table.hit() == DecisionTable.Hit.UNIQUE) {
-            overlap.ifPresent(where -> found.blocks(
-                    "overlap in table", branch.id(), "table", "In '" + branch.name() + "' " + where + "."));
+            overlap.ifPresent(where ->
+                    in.blocks("overlap in table", branch, "table", "In '" + branch.name() + "' " + where + "."));
         } else {
             for (int r = 0; r < used.length; r++) {
                 if (!used[r]) {
-                    found.warns(
+                    in.warns(
                             "row never used",
-                            branch.id(),
+                            branch,
                             "table",
                             "Row " + (r + 1) + " of '" + branch.name() + "' is hidden by rows above it.");
                 }

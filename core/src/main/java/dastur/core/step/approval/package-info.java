@@ -1,0 +1,3 @@
+/** Decisions of people. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.approval;

@@ -1,0 +1,3 @@
+/** Decisions on data. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.branch;

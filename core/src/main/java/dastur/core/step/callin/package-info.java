@@ -1,0 +1,3 @@
+/** Calling people in. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.callin;

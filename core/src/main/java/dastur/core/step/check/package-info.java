@@ -1,0 +1,3 @@
+/** Judging by rules. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.check;

@@ -1,0 +1,3 @@
+/** Where lines end. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.end;

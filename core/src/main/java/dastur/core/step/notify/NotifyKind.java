@@ -1,0 +1,135 @@
+package dastur.core.step.notify;
+
+import dastur.core.bpmn.Drawing;
+import dastur.core.expression.Vocabulary;
+import dastur.core.expression.Yield;
+import dastur.core.finding.Inspection;
+import dastur.core.finding.Reads;
+import dastur.core.notation.Begun;
+import dastur.core.notation.Out;
+import dastur.core.notation.Phrases;
+import dastur.core.notation.Scanner;
+import dastur.core.people.Party;
+import dastur.core.step.Room;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.Step.Notify;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/** People are told something, each as they want to be reached, or in the ticket's room (N61, N63). */
+public final class NotifyKind implements Room<Notify> {
+    @Override
+    public String word() {
+        return "notify";
+    }
+
+    @Override
+    public Class<Notify> model() {
+        return Notify.class;
+    }
+
+    @Override
+    public Facts facts(Notify step) {
+        return Facts.PLAIN.atOnce(!step.ways().containsKey("undelivered"));
+    }
+
+    @Override
+    public void yields(Notify step, Vocabulary.Declared declared, Yield into) {
+        // Whether all were reached is how it ended.
+    }
+
+    // --- findings
+
+    @Override
+    public void inspect(Notify s, Inspection in) {
+        if (s.to().isEmpty() && s.room() == null) {
+            in.blocks("nobody", s, "to", "'" + s.name() + "' tells nobody.");
+        }
+        s.to().forEach(p -> in.somebody(s, "to", p));
+        in.text(s, "subject", s.subject());
+        in.text(s, "text", s.text());
+        if (s.room() != null) {
+            in.text(s, "room", s.room().name());
+            if (s.room().name().isBlank()) {
+                in.blocks("empty message", s, "room", "The room of '" + s.name() + "' needs a name.");
+            }
+        }
+        if (s.subject().isBlank() || s.text().isBlank()) {
+            in.blocks("empty message", s, "text", "'" + s.name() + "' needs a subject and a text.");
+        }
+    }
+
+    @Override
+    public void reads(Notify s, Reads into) {
+        into.text(s.room() == null ? null : s.room().name());
+        into.text(s.subject());
+        into.text(s.text());
+        s.to().forEach(into::party);
+    }
+
+    // --- text
+
+    @Override
+    public List<String> heads() {
+        return List.of("tell");
+    }
+
+    /** What is read of it. */
+    private static final class Read {
+        private @Nullable String text;
+        private Step.@Nullable Room room;
+    }
+
+    @Override
+    public Begun begin(String head, Scanner in) {
+        Read read = new Read();
+        List<Party> to = Phrases.parties(in);
+        boolean ignored = in.take("by mail");
+        String subject = in.quoted("The subject of the message");
+        read.text = in.quotedIfThere().orElse(null);
+        String name = in.take("as") ? in.quoted("The step's name") : "Tell: " + subject;
+        return new Begun(
+                        name,
+                        (id, ways, expected) -> new Notify(
+                                id, name, to, subject, read.text == null ? "" : read.text, read.room, ways, expected))
+                .line("say", line -> read.text = line.text())
+                .line("in the room", line -> {
+                    String room = line.in().quoted("The room's name");
+                    read.room = new Step.Room(room, line.in().take("keeping all that is said"));
+                });
+    }
+
+    @Override
+    public String sentence(Notify s) {
+        return "tell " + Phrases.parties(s.to()) + " " + Phrases.quoted(s.subject()) + " as "
+                + Phrases.quoted(s.name());
+    }
+
+    @Override
+    public void settings(Notify s, Out out) {
+        out.text("say", s.text().isEmpty() ? null : s.text());
+        if (s.room() != null) {
+            out.line("in the room " + Phrases.quoted(s.room().name())
+                    + (s.room().keepsAll() ? " keeping all that is said" : ""));
+        }
+    }
+
+    // --- diagram
+
+    @Override
+    public Drawing drawing(Notify s) {
+        return Drawing.of("sendTask").saying(s.subject() + "\n" + s.text());
+    }
+
+    @Override
+    public String usualExit() {
+        return "sent";
+    }
+
+    @Override
+    public Map<String, String> borderExits() {
+        return Map.of("errorEventDefinition", "undelivered");
+    }
+}

@@ -1,0 +1,183 @@
+package dastur.core.step.task;
+
+import dastur.core.bpmn.Drawing;
+import dastur.core.expression.Vocabulary;
+import dastur.core.expression.Yield;
+import dastur.core.finding.Inspection;
+import dastur.core.finding.Reads;
+import dastur.core.notation.Begun;
+import dastur.core.notation.Out;
+import dastur.core.notation.Phrases;
+import dastur.core.notation.Scanner;
+import dastur.core.people.Party;
+import dastur.core.step.Room;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.time.Span;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Step.HumanTask;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** A person does something and says how it ended (N11). */
+public final class TaskKind implements Room<HumanTask> {
+    @Override
+    public String word() {
+        return "task";
+    }
+
+    @Override
+    public Class<HumanTask> model() {
+        return HumanTask.class;
+    }
+
+    @Override
+    public Facts facts(HumanTask step) {
+        return Facts.PLAIN;
+    }
+
+    @Override
+    public void yields(HumanTask step, Vocabulary.Declared declared, Yield into) {
+        into.value("by", "Who did it", FieldType.PERSON)
+                .value("note", "Note", FieldType.LONG_TEXT)
+                .values(step.form() == null ? List.of() : step.form());
+    }
+
+    // --- findings
+
+    @Override
+    public void inspect(HumanTask s, Inspection in) {
+        in.text(s, "instructions", s.instructions());
+        in.somebody(s, "assignee", s.assignee());
+        if (s.overseer() != null) {
+            in.somebody(s, "overseer", s.overseer());
+        }
+        if (s.outcomes().isEmpty()) {
+            in.blocks("no outcome", s, "outcomes", "'" + s.name() + "' has no outcome. Say how it can end.");
+        }
+        if (s.form() != null
+                && s.form().stream().map(Field::name).distinct().count()
+                        < s.form().size()) {
+            in.blocks("same name twice", s, "form", "Two fields of '" + s.name() + "' have the same name.");
+        }
+        in.ladder(s, s.ladder(), s.due(), s.ways().containsKey("overdue"));
+        if (s.ladder() != null && s.due() == null) {
+            in.warns(
+                    "ladder without due",
+                    s,
+                    "due",
+                    "'" + s.name() + "' climbs a ladder but is never due. Say by when it should be done.");
+        }
+    }
+
+    @Override
+    public void reads(HumanTask s, Reads into) {
+        into.text(s.instructions());
+        into.party(s.assignee());
+    }
+
+    // --- text
+
+    @Override
+    public List<String> heads() {
+        return List.of("ask");
+    }
+
+    /** What is read of it. */
+    private static final class Read {
+        private @Nullable String instructions;
+        private @Nullable Party overseer;
+        private final List<String> outcomes = new ArrayList<>();
+        private final List<Field> form = new ArrayList<>();
+        private @Nullable LadderKey ladder;
+        private @Nullable String leftOutIf;
+        private boolean mayLeaveOut;
+    }
+
+    @Override
+    public Begun begin(String head, Scanner in) {
+        Read read = new Read();
+        Party assignee = Phrases.party(in);
+        String name = in.quoted("What is to be done");
+        Span due = in.spanAfter("within").orElse(null);
+        if (in.take(":")) {
+            do {
+                read.outcomes.add(in.atQuote() ? in.quoted("An outcome") : in.until("An outcome", List.of(",")));
+            } while (in.take(","));
+        }
+        return new Begun(
+                        name,
+                        (id, ways, expected) -> new HumanTask(
+                                id,
+                                name,
+                                read.instructions,
+                                assignee,
+                                read.overseer,
+                                read.outcomes,
+                                read.form.isEmpty() ? null : read.form,
+                                due,
+                                read.ladder,
+                                read.leftOutIf,
+                                read.mayLeaveOut,
+                                ways,
+                                expected))
+                .line("say", line -> read.instructions = line.text())
+                .line("overseen by", line -> read.overseer = Phrases.party(line.in()))
+                .line("form", line -> read.form.add(Phrases.field(line.in())))
+                .line("ladder", line -> read.ladder = Phrases.ladder(line.in()))
+                .line(
+                        "left out if",
+                        line -> read.leftOutIf = Phrases.condition(line.in().rest("A condition")))
+                .line("may be left out", line -> read.mayLeaveOut = true)
+                .alone(end -> {
+                    if (read.outcomes.isEmpty()) {
+                        read.outcomes.add("Done");
+                    }
+                });
+    }
+
+    @Override
+    public String sentence(HumanTask s) {
+        return "ask " + Phrases.party(s.assignee()) + " " + Phrases.quoted(s.name()) + Phrases.within(s.due())
+                + (s.outcomes().isEmpty() ? "" : ": ")
+                + s.outcomes().stream().map(Phrases::quoted).collect(Collectors.joining(", "));
+    }
+
+    @Override
+    public void settings(HumanTask s, Out out) {
+        out.text("say", s.instructions());
+        if (s.overseer() != null) {
+            out.line("overseen by " + Phrases.party(s.overseer()));
+        }
+        if (s.form() != null) {
+            s.form().forEach(f -> out.line("form " + Phrases.field(f)));
+        }
+        out.optional("ladder", s.ladder());
+        out.optional("left out if", s.leftOutIf());
+        out.flag("may be left out", s.mayLeaveOut());
+    }
+
+    // --- diagram
+
+    @Override
+    public Drawing drawing(HumanTask s) {
+        return Drawing.of("userTask")
+                .saying(s.instructions())
+                .by(List.of(s.assignee()))
+                .within(s.due());
+    }
+
+    @Override
+    public String usualExit() {
+        return "done";
+    }
+
+    @Override
+    public Map<String, String> borderExits() {
+        return Map.of("timerEventDefinition", "overdue");
+    }
+}

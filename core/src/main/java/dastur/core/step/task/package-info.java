@@ -1,0 +1,3 @@
+/** Tasks for people. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.task;

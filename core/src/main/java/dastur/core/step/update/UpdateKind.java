@@ -1,0 +1,148 @@
+package dastur.core.step.update;
+
+import dastur.core.bpmn.Drawing;
+import dastur.core.expression.Vocabulary;
+import dastur.core.expression.Yield;
+import dastur.core.finding.Inspection;
+import dastur.core.finding.Reads;
+import dastur.core.notation.Begun;
+import dastur.core.notation.Out;
+import dastur.core.notation.Phrases;
+import dastur.core.notation.Scanner;
+import dastur.core.step.Room;
+import dastur.core.ticket.Field;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.Step.Assignment;
+import dastur.core.workflow.Step.Update;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** Sets fields of the ticket and its CI, and run variables, in one entry with before and after. */
+public final class UpdateKind implements Room<Update> {
+    private static final List<String> FIXED =
+            List.of("ticket.number", "ticket.kind", "ticket.createdAt", "ci.id", "ci.kind");
+
+    @Override
+    public String word() {
+        return "update";
+    }
+
+    @Override
+    public Class<Update> model() {
+        return Update.class;
+    }
+
+    @Override
+    public Facts facts(Update step) {
+        Map<String, Optional<String>> sets = new LinkedHashMap<>();
+        step.set().forEach(a -> sets.put(a.target(), a.said()));
+        return Facts.PLAIN.atOnce(true).setting(sets);
+    }
+
+    @Override
+    public void yields(Update step, Vocabulary.Declared declared, Yield into) {
+        // What it sets is read where it was set.
+    }
+
+    // --- findings
+
+    @Override
+    public void inspect(Update s, Inspection in) {
+        if (s.set().isEmpty()) {
+            in.blocks("nothing to set", s, "set", "'" + s.name() + "' sets nothing.");
+        }
+        s.set().forEach(set -> inspect(s, set, in));
+    }
+
+    private static void inspect(Update s, Assignment set, Inspection in) {
+        Optional<Field> field = in.expressions().vocabulary().field(set.target());
+        boolean settable = set.target().startsWith("ticket.")
+                || set.target().startsWith("ci.")
+                || set.target().startsWith("vars.");
+        if (field.isEmpty() || !settable || FIXED.contains(set.target())) {
+            in.blocks("unknown field", s, "set", "'" + s.name() + "' cannot set '" + set.target() + "'.");
+        } else if (set.text() != null) {
+            in.text(s, "set", set.text());
+            if (set.value() != null) {
+                in.blocks("two values", s, "set", "'" + set.target() + "' has both a text and an expression.");
+            }
+        } else {
+            String value = set.value() == null ? "" : set.value();
+            in.value(s, "set", "The value for '" + set.target() + "' in '" + s.name() + "'", value, field.get());
+            if (set.target().equals("ticket.state")) {
+                in.state(s, "set", value);
+            }
+        }
+    }
+
+    @Override
+    public void reads(Update s, Reads into) {
+        s.set().forEach(a -> {
+            into.expression(a.value());
+            into.text(a.text());
+        });
+    }
+
+    // --- text
+
+    @Override
+    public List<String> heads() {
+        return List.of("set", "update");
+    }
+
+    @Override
+    public Begun begin(String head, Scanner in) {
+        List<Assignment> set = new ArrayList<>();
+        String name;
+        if (head.equals("set")) {
+            set.add(assignment(in));
+            name = "Set " + set.getFirst().target();
+        } else {
+            name = in.quotedIfThere().orElse("Update");
+        }
+        return new Begun(name, (id, ways, expected) -> new Update(id, name, set, ways, expected))
+                .line("set", line -> set.add(assignment(line.in())));
+    }
+
+    /** {@code ticket.group = 'x'} or {@code ticket.title to "text"}. */
+    private static Assignment assignment(Scanner in) {
+        String target = in.until("What is to be set", List.of(" = ", " to ")).strip();
+        if (in.take("=")) {
+            return new Assignment(target, in.rest("The value"), null);
+        }
+        in.expect("to");
+        return new Assignment(target, null, in.quoted("The text"));
+    }
+
+    @Override
+    public String sentence(Update s) {
+        return "update " + Phrases.quoted(s.name());
+    }
+
+    @Override
+    public void settings(Update s, Out out) {
+        s.set()
+                .forEach(a -> out.line("set " + a.target()
+                        + (a.text() != null ? " to " + Phrases.quoted(a.text()) : " = " + a.value())));
+    }
+
+    // --- diagram
+
+    @Override
+    public Drawing drawing(Update s) {
+        return Drawing.of("scriptTask");
+    }
+
+    @Override
+    public String usualExit() {
+        return "done";
+    }
+
+    @Override
+    public Map<String, String> borderExits() {
+        return Map.of();
+    }
+}

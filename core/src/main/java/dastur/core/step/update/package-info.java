@@ -1,0 +1,3 @@
+/** Setting values. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.update;
