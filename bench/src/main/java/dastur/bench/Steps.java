@@ -13,6 +13,11 @@ import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Engine;
 import dastur.core.run.VisitId;
+import dastur.core.step.calling.Automation;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.task.HumanTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketId;
@@ -93,7 +98,7 @@ final class Steps {
                         List.of(),
                         List.of(),
                         new Level(List.of(
-                                new Step.HumanTask(
+                                new HumanTask(
                                         task,
                                         "Look",
                                         "Look at {{ ticket.title }}.",
@@ -105,8 +110,7 @@ final class Steps {
                                         null,
                                         Map.of("Go on", call, "Stop", new StepId("end")),
                                         null),
-                                new Step.Automation(
-                                        call, "Call", ACTION, Map.of(), null, null, Map.of("ok", task), null),
+                                new Automation(call, "Call", ACTION, Map.of(), null, null, Map.of("ok", task), null),
                                 new Step.End(new StepId("end"), "End", "end", null, false)))),
                 PERSON,
                 Instant.now());
@@ -180,16 +184,16 @@ final class Steps {
                         ticket,
                         UUID.randomUUID().toString(),
                         Actor.of(PERSON),
-                        new Command.CompleteTask(id, "Go on", Map.of(), null)));
+                        new CompleteTask(id, "Go on", Map.of(), null)));
             } else {
                 done(commands.handleRepeatable(
                         ticket,
                         "call." + id,
                         new Actor.OfAction(ACTION),
-                        new Command.CallResult(
+                        new CallResult(
                                 id,
                                 1,
-                                new Command.CallOutcome.Done(
+                                new CallOutcome.Done(
                                         "ok",
                                         Map.of("answer", "fine"),
                                         "ref-1",

@@ -1,7 +1,7 @@
 package dastur.connectors;
 
-import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.workflow.Connection;
 import org.jspecify.annotations.Nullable;
 

@@ -4,8 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.tuple;
 
 import dastur.core.FreePort;
-import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;

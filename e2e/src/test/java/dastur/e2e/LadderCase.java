@@ -3,6 +3,7 @@ package dastur.e2e;
 import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
+import dastur.core.step.task.HumanTask;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Ladder;
@@ -50,7 +51,7 @@ final class LadderCase {
                         List.of(),
                         List.of(),
                         new Level(List.of(
-                                new Step.HumanTask(
+                                new HumanTask(
                                         new StepId("look"),
                                         "Look",
                                         null,

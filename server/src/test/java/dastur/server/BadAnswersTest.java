@@ -11,6 +11,11 @@ import dastur.core.people.Role;
 import dastur.core.record.Seal;
 import dastur.core.run.Command;
 import dastur.core.run.Event;
+import dastur.core.step.calling.CallingEvents.AttemptFailed;
+import dastur.core.step.calling.CallingEvents.CallDone;
+import dastur.core.step.calling.CallingEvents.CallFailed;
+import dastur.core.step.calling.CallingEvents.CallUnsure;
+import dastur.core.step.calling.CallingEvents.ResultKept;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketId;
@@ -125,10 +130,10 @@ class BadAnswersTest {
                 Case one = raised(app, "says-200", BadAnswers.Tells.NO, repeat, false);
                 List<Event> record = settled(app, one);
                 assertThat(peer.asked(one.ticket().value())).isEmpty();
-                assertThat(record).noneMatch(e -> e instanceof Event.AttemptFailed);
-                assertThat(record.stream().filter(e -> e instanceof Event.CallFailed))
+                assertThat(record).noneMatch(e -> e instanceof AttemptFailed);
+                assertThat(record.stream().filter(e -> e instanceof CallFailed))
                         .singleElement()
-                        .satisfies(e -> assertThat(((Event.CallFailed) e).error())
+                        .satisfies(e -> assertThat(((CallFailed) e).error())
                                 .contains("is not set")
                                 .contains("Nothing was sent"));
             }
@@ -148,9 +153,9 @@ class BadAnswersTest {
 
     private String found(Case one, List<Event> record) {
         List<String> keys = peer.asked(one.ticket().value());
-        String became = record.stream().anyMatch(e -> e instanceof Event.CallUnsure)
+        String became = record.stream().anyMatch(e -> e instanceof CallUnsure)
                 ? "unsure"
-                : record.stream().anyMatch(e -> e instanceof Event.CallFailed) ? "failed" : "done";
+                : record.stream().anyMatch(e -> e instanceof CallFailed) ? "failed" : "done";
         return "asked " + keys.size() + " times under " + new HashSet<>(keys).size() + " keys; " + became;
     }
 
@@ -162,10 +167,10 @@ class BadAnswersTest {
                     .map(e -> Seal.open(e).event())
                     .toList();
             boolean over = record.stream()
-                    .anyMatch(e -> e instanceof Event.CallUnsure
-                            || e instanceof Event.CallFailed
-                            || e instanceof Event.CallDone
-                            || e instanceof Event.ResultKept);
+                    .anyMatch(e -> e instanceof CallUnsure
+                            || e instanceof CallFailed
+                            || e instanceof CallDone
+                            || e instanceof ResultKept);
             if (over) {
                 return record;
             }

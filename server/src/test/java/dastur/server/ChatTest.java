@@ -6,6 +6,8 @@ import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.core.record.Seal;
 import dastur.core.run.Event;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.approval.ApprovalEvents.VoteCast;
 import dastur.core.ticket.TicketId;
 import dastur.server.chat.ChatAnswer;
 import dastur.standins.ChatServer;
@@ -78,7 +80,7 @@ class ChatTest extends OnDemo {
 
     private static boolean closed(String number, String exit) {
         return events(number).stream()
-                .anyMatch(e -> e instanceof Event.ApprovalClosed c && c.exit().equals(exit));
+                .anyMatch(e -> e instanceof ApprovalClosed c && c.exit().equals(exit));
     }
 
     @Test
@@ -95,7 +97,7 @@ class ChatTest extends OnDemo {
         until(() -> closed(asked[0], "approved"));
         until(() -> heard("Noted: yes to “Close the lane?” on " + asked[0]));
         assertThat(events(asked[0]))
-                .anyMatch(e -> e instanceof Event.VoteCast v
+                .anyMatch(e -> e instanceof VoteCast v
                         && v.by().value().equals("teo")
                         && "the arm is bent".equals(v.comment()));
     }
@@ -115,10 +117,10 @@ class ChatTest extends OnDemo {
         String[] asked = asked();
         chat.say(TEO, "not sure, call me", asked[1]);
         until(() -> heard("I did not understand that"));
-        assertThat(events(asked[0])).noneMatch(Event.VoteCast.class::isInstance);
+        assertThat(events(asked[0])).noneMatch(VoteCast.class::isInstance);
         chat.say(TEO, "2", asked[1]);
         until(() -> heard("asks for a comment"));
-        assertThat(events(asked[0])).as("a no needs a reason here").noneMatch(Event.VoteCast.class::isInstance);
+        assertThat(events(asked[0])).as("a no needs a reason here").noneMatch(VoteCast.class::isInstance);
         chat.say(TEO, "2: gate 4 is the only one", asked[1]);
         until(() -> closed(asked[0], "declined"));
     }
@@ -168,7 +170,7 @@ class ChatTest extends OnDemo {
         // Teo has the newer one in mind; the older is the only one that is open, and must not get his answer.
         chat.say(TEO, "1", null);
         until(() -> heard("Nothing waits for your answer to “Close the lane?” on " + newer[0]));
-        assertThat(events(older[0])).noneMatch(Event.VoteCast.class::isInstance);
+        assertThat(events(older[0])).noneMatch(VoteCast.class::isInstance);
 
         chat.say(TEO, older[0] + " 1", null);
         until(() -> closed(older[0], "approved"));
@@ -190,7 +192,7 @@ class ChatTest extends OnDemo {
         chat.say("@priya:kestrel.example", "1", asked[1]);
         chat.say(TEO, "?", asked[1]);
         until(() -> heard("I did not understand that"));
-        assertThat(events(asked[0])).noneMatch(Event.VoteCast.class::isInstance);
+        assertThat(events(asked[0])).noneMatch(VoteCast.class::isInstance);
     }
 
     @Test

@@ -12,7 +12,13 @@ import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallingEvents.AttemptFailed;
+import dastur.core.step.calling.CallingEvents.CallDone;
+import dastur.core.step.calling.CallingEvents.CallFailed;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.server.work.CommandService.Outcome;
@@ -103,10 +109,10 @@ class OutsideTroubleTest {
         send(
                 ticket,
                 new PersonId("runa"),
-                new Command.CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+                new CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
         Visit visit = current(ticket).visit(new VisitId(ticket + ".1.2")).orElseThrow();
-        Waiting.Votes votes = (Waiting.Votes) visit.waiting();
-        send(ticket, TEO, new Command.Vote(visit.id(), votes.round(), votes.digest(), true, null));
+        Votes votes = (Votes) visit.waiting();
+        send(ticket, TEO, new Vote(visit.id(), votes.round(), votes.digest(), true, null));
         return ticket;
     }
 
@@ -118,12 +124,12 @@ class OutsideTroubleTest {
     void aSystemThatComesBackIsTriedAgainUnderANewKey() throws InterruptedException {
         standins.faults().set("lanes", Fault.DOWN);
         TicketId ticket = approved("ALD-G1");
-        until(() -> events(ticket).stream().anyMatch(Event.AttemptFailed.class::isInstance), Duration.ZERO);
+        until(() -> events(ticket).stream().anyMatch(AttemptFailed.class::isInstance), Duration.ZERO);
         standins.faults().set("lanes", Fault.NONE);
         until(() -> finished(ticket), Duration.ofSeconds(2));
-        Event.CallDone done = events(ticket).stream()
-                .filter(Event.CallDone.class::isInstance)
-                .map(Event.CallDone.class::cast)
+        CallDone done = events(ticket).stream()
+                .filter(CallDone.class::isInstance)
+                .map(CallDone.class::cast)
                 .findFirst()
                 .orElseThrow();
         assertThat(done.attempt()).isGreaterThan(1);
@@ -135,9 +141,7 @@ class OutsideTroubleTest {
     void aLostAnswerIsAskedForAgainUnderTheSameKey() throws InterruptedException {
         standins.faults().set("lanes", Fault.LOSES_ANSWERS);
         TicketId ticket = approved("ALD-G2");
-        until(
-                () -> events(ticket).stream().anyMatch(e -> e instanceof Event.AttemptFailed f && f.unknown()),
-                Duration.ZERO);
+        until(() -> events(ticket).stream().anyMatch(e -> e instanceof AttemptFailed f && f.unknown()), Duration.ZERO);
         standins.faults().set("lanes", Fault.NONE);
         until(() -> finished(ticket), Duration.ofSeconds(2));
         assertThat(standins.lanes().calls()).isGreaterThan(1);
@@ -150,7 +154,7 @@ class OutsideTroubleTest {
     void aSystemThatRefusesTakesTheWayForFailureToAPerson() throws InterruptedException {
         standins.faults().set("lanes", Fault.REFUSES);
         TicketId ticket = approved("ALD-G4");
-        until(() -> events(ticket).stream().anyMatch(Event.CallFailed.class::isInstance), Duration.ofSeconds(2));
+        until(() -> events(ticket).stream().anyMatch(CallFailed.class::isInstance), Duration.ofSeconds(2));
         Visit visit = current(ticket)
                 .open()
                 .firstEntry()
@@ -158,8 +162,8 @@ class OutsideTroubleTest {
                 .open()
                 .firstEntry()
                 .getValue();
-        assertThat(visit.waiting()).isInstanceOf(Waiting.Task.class);
-        assertThat(((Waiting.Task) visit.waiting()).instructions()).contains("409");
+        assertThat(visit.waiting()).isInstanceOf(OpenTask.class);
+        assertThat(((OpenTask) visit.waiting()).instructions()).contains("409");
     }
 
     @Test

@@ -8,7 +8,10 @@ import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.server.work.CommandService.Outcome;
 import dastur.standins.Standins;
 import java.net.URI;
@@ -86,7 +89,7 @@ class ShippedTest extends OnDemo {
     private static void complete(String person, String number, String task, String outcome, String form) {
         until(() -> isAsked(number, task));
         VisitId visit = new VisitId(visit(number, task));
-        assertThat(handle(person, visit, new Command.CompleteTask(visit, outcome, Json.readMap(form), null)))
+        assertThat(handle(person, visit, new CompleteTask(visit, outcome, Json.readMap(form), null)))
                 .isInstanceOf(Outcome.Done.class);
     }
 
@@ -250,14 +253,14 @@ class ShippedTest extends OnDemo {
     }
 
     private static Outcome vote(String person, VisitId visit) {
-        Waiting.Votes votes = (Waiting.Votes) api.app()
+        Votes votes = (Votes) api.app()
                 .app()
                 .tickets()
                 .find(visit.ticket())
                 .flatMap(c -> c.visit(visit))
                 .orElseThrow()
                 .waiting();
-        return handle(person, visit, new Command.Vote(visit, votes.round(), votes.digest(), true, null));
+        return handle(person, visit, new Vote(visit, votes.round(), votes.digest(), true, null));
     }
 
     /** Over DNS: a name that is pointed elsewhere is seen there; when the portal does not open, it leads back. */
@@ -300,6 +303,6 @@ class ShippedTest extends OnDemo {
 
     private static Outcome answer(String person, String visit, boolean comes) {
         VisitId id = new VisitId(visit);
-        return handle(person, id, new Command.AnswerCallIn(id, comes));
+        return handle(person, id, new AnswerCallIn(id, comes));
     }
 }

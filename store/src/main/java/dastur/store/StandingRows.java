@@ -7,6 +7,7 @@ import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Standing;
 import dastur.core.run.VisitId;
+import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import dastur.core.ticket.TicketId;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -73,7 +74,7 @@ final class StandingRows implements Standing.Changes {
     private boolean mayBeThere(String id) {
         return id.indexOf('?') >= 0
                 || id.indexOf('/') >= 0
-                || entry != null && entry.event() instanceof Event.TaskTakenBack
+                || entry != null && entry.event() instanceof TaskTakenBack
                 || start.visit(new VisitId(id)).isPresent();
     }
 

@@ -3,6 +3,9 @@ package dastur.store;
 import dastur.core.record.Seal;
 import dastur.core.run.Event;
 import dastur.core.run.Event.Change;
+import dastur.core.step.approval.ApprovalEvents.VoteCast;
+import dastur.core.step.task.TaskEvents.TaskDone;
+import dastur.core.step.update.Updated;
 import dastur.core.ticket.TicketId;
 import jakarta.persistence.Embeddable;
 import jakarta.persistence.EmbeddedId;
@@ -116,12 +119,12 @@ final class Words {
         return switch (event) {
             case Event.TicketRaised e -> joined(values(e.fields()), values(e.texts()));
             case Event.TicketChanged e -> after(e.texts());
-            case Event.Updated e -> after(e.texts());
+            case Updated e -> after(e.texts());
             case Event.RoomTalked e ->
                 joined(e.said() == null ? Stream.empty() : e.said().stream().map(Event.RoomLine::text));
             case Event.NoteAdded e -> joined(Stream.ofNullable(e.text()));
-            case Event.TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));
-            case Event.VoteCast e -> joined(Stream.ofNullable(e.comment()), Stream.ofNullable(e.condition()));
+            case TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));
+            case VoteCast e -> joined(Stream.ofNullable(e.comment()), Stream.ofNullable(e.condition()));
             case Event.FileAttached e -> joined(Stream.ofNullable(e.name()));
             default -> "";
         };

@@ -9,6 +9,12 @@ import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.Target;
 import dastur.core.run.VisitId;
+import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.approval.ApprovalEvents.VoteCast;
+import dastur.core.step.calling.CallingEvents.CallRequested;
+import dastur.core.step.update.Updated;
+import dastur.core.step.waiting.WaitEvents;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import java.time.Instant;
@@ -153,10 +159,10 @@ public final class Work {
         Case next = Engine.apply(current, event);
         rows.see(current, event, next);
         history.see(current, event);
-        if (event.event() instanceof Event.Updated e && e.ci() != null && e.ciChanges() != null) {
+        if (event.event() instanceof Updated e && e.ci() != null && e.ciChanges() != null) {
             cis.updated(event, e);
         }
-        if (event.event() instanceof Event.SignalCame e && e.signalId() != null) {
+        if (event.event() instanceof WaitEvents.SignalCame e && e.signalId() != null) {
             taken(e.signalId(), event.visit());
         }
         if (event.event() instanceof Event.Redacted e) {
@@ -174,10 +180,10 @@ public final class Work {
     }
 
     private static boolean restsOnWhatIsShown(Event event) {
-        return event instanceof Event.ApprovalAsked
-                || event instanceof Event.VoteCast
-                || event instanceof Event.ApprovalClosed
-                || event instanceof Event.CallRequested;
+        return event instanceof ApprovalAsked
+                || event instanceof VoteCast
+                || event instanceof ApprovalClosed
+                || event instanceof CallRequested;
     }
 
     private void taken(String signal, @Nullable VisitId by) {

@@ -3,6 +3,7 @@ package dastur.store;
 import dastur.core.json.Json;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
+import dastur.core.step.update.Updated;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.TicketId;
@@ -45,7 +46,7 @@ final class WorkCis {
         seen.forEach((id, row) -> row.ifPresent(r -> shown.put(id, r)));
     }
 
-    void updated(Recorded r, Event.Updated e) {
+    void updated(Recorded r, Updated e) {
         if (e.ci() == null || e.ciChanges() == null) {
             return;
         }

@@ -22,6 +22,12 @@ import dastur.core.run.Lookups;
 import dastur.core.run.Refusal;
 import dastur.core.run.VisitId;
 import dastur.core.run.World;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
@@ -169,24 +175,20 @@ class CasesTest {
         handle(
                 ticket,
                 Actor.of(World.RUNA),
-                new Command.CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+                new CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
         Case c = new Tickets(database).find(ticket).orElseThrow();
-        var votes = (dastur.core.run.Waiting.Votes)
-                c.visit(new VisitId(ticket + ".1.2")).orElseThrow().waiting();
-        handle(
-                ticket,
-                Actor.of(World.TEO),
-                new Command.Vote(new VisitId(ticket + ".1.2"), 1, votes.digest(), true, null));
+        var votes = (Votes) c.visit(new VisitId(ticket + ".1.2")).orElseThrow().waiting();
+        handle(ticket, Actor.of(World.TEO), new Vote(new VisitId(ticket + ".1.2"), 1, votes.digest(), true, null));
     }
 
     private void answerTheCall(TicketId ticket) {
         handle(
                 ticket,
                 new Actor.OfAction(new ActionKey("close-lane")),
-                new Command.CallResult(
+                new CallResult(
                         new VisitId(ticket + ".1.3"),
                         1,
-                        new Command.CallOutcome.Done("ok", Map.of("lock", "L-1"), null, null, "", 3, 0)));
+                        new CallOutcome.Done("ok", Map.of("lock", "L-1"), null, null, "", 3, 0)));
     }
 
     @Test
@@ -272,7 +274,7 @@ class CasesTest {
         assumeThat(Stores.onServer()).as("trees are of the built-in database").isFalse();
         TicketId ticket = raised();
         VisitId task = new VisitId(ticket + ".1.1");
-        int claim = trees(() -> handle(ticket, Actor.of(World.RUNA), new Command.ClaimTask(task)));
+        int claim = trees(() -> handle(ticket, Actor.of(World.RUNA), new ClaimTask(task)));
         int note = trees(() -> handle(ticket, Actor.of(World.RUNA), new Command.AddNote("On my way", false)));
         int done = trees(() -> toTheCall(ticket));
         System.out.printf("trees touched: claim %d, note %d, task done and decided %d%n", claim, note, done);
@@ -344,7 +346,7 @@ class CasesTest {
         handle(
                 ticket,
                 Actor.of(World.RUNA),
-                new Command.CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+                new CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
         now = NOW.plus(Duration.ofDays(1));
         upSince = now;
         assertThat(outbox.overdueAlarms(now)).isEqualTo(1);
@@ -361,9 +363,9 @@ class CasesTest {
     void changedPeopleCountAtOnce() {
         TicketId ticket = raised();
         new Organisation(database).putGroup(new Group(World.TECHNICIANS, "Pier technicians", List.of(World.SEM)));
-        assertThat(handle(ticket, Actor.of(World.RUNA), new Command.ClaimTask(new VisitId(ticket + ".1.1"))))
+        assertThat(handle(ticket, Actor.of(World.RUNA), new ClaimTask(new VisitId(ticket + ".1.1"))))
                 .isInstanceOf(Decision.Refused.class);
-        assertThat(handle(ticket, Actor.of(World.SEM), new Command.ClaimTask(new VisitId(ticket + ".1.1"))))
+        assertThat(handle(ticket, Actor.of(World.SEM), new ClaimTask(new VisitId(ticket + ".1.1"))))
                 .isInstanceOf(Decision.Accepted.class);
     }
 

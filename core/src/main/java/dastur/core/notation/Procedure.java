@@ -1,6 +1,7 @@
 package dastur.core.notation;
 
 import dastur.core.people.Party;
+import dastur.core.step.task.HumanTask;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
@@ -73,7 +74,7 @@ public final class Procedure {
         Map<String, WorkflowVersion.Note> notes = new LinkedHashMap<>();
         for (int i = 0; i < names.size(); i++) {
             Map<String, StepId> ways = i + 1 < ids.size() ? Map.of("Done", ids.get(i + 1)) : Map.of();
-            steps.add(new Step.HumanTask(
+            steps.add(new HumanTask(
                     ids.get(i),
                     names.get(i),
                     null,

@@ -6,6 +6,8 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.core.run.Content;
 import dastur.core.run.Event;
+import dastur.core.workflow.Brings;
+import dastur.core.workflow.Kinds;
 import java.lang.reflect.RecordComponent;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -25,30 +27,40 @@ final class EventCodec {
 
     private static final Map<String, Shape> SHAPES = new HashMap<>();
 
+    private static final Map<Class<?>, String> KINDS = new HashMap<>();
+
     static {
         collect(Event.class);
+        Kinds.brought(Event.class).forEach(EventCodec::add);
     }
 
     private EventCodec() {}
 
+    /** The engine's own; what rooms bring is no part of the sealed tree. */
     private static void collect(Class<?> sealedType) {
         for (Class<?> type : sealedType.getPermittedSubclasses()) {
-            if (type.isInterface()) {
+            if (type.isSealed()) {
                 collect(type);
-            } else {
-                List<String> content = Arrays.stream(type.getRecordComponents())
-                        .filter(c -> c.isAnnotationPresent(Content.class))
-                        .map(RecordComponent::getName)
-                        .toList();
-                SHAPES.put(kind(type), new Shape(type.asSubclass(Event.class), content));
+            } else if (type.isRecord()) {
+                add(Brings.of(type).word(), type.asSubclass(Event.class));
             }
         }
     }
 
-    /** The kind's word on the record: the event's name with a small first letter. */
+    private static void add(String kind, Class<? extends Event> type) {
+        List<String> content = Arrays.stream(type.getRecordComponents())
+                .filter(c -> c.isAnnotationPresent(Content.class))
+                .map(RecordComponent::getName)
+                .toList();
+        if (SHAPES.put(kind, new Shape(type, content)) != null) {
+            throw new IllegalStateException("two events are called '" + kind + "'");
+        }
+        KINDS.put(type, kind);
+    }
+
+    /** The kind's word on the record. */
     static String kind(Class<?> type) {
-        String name = type.getSimpleName();
-        return Character.toLowerCase(name.charAt(0)) + name.substring(1);
+        return KINDS.get(type);
     }
 
     static List<String> kinds() {

@@ -58,12 +58,17 @@ public record Answer(
         }
     }
 
-    static Answer of(StepId step, Says says) {
+    public static Answer of(StepId step, Says says) {
         return new Answer(step, says, null, null, null);
     }
 
-    static Answer does(StepId step, String exit) {
+    public static Answer does(StepId step, String exit) {
         return new Answer(step, Says.DOES, exit, null, null);
+    }
+
+    /** The values it gives; none where it gives none. */
+    public Map<String, Object> given() {
+        return values == null ? Map.of() : values;
     }
 
     /** The answer in words, for lists of what leads to an ending. */

@@ -2,7 +2,7 @@ package dastur.core.rehearsal;
 
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
-import dastur.core.workflow.Check;
+import dastur.core.step.check.Check;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Duration;
@@ -47,7 +47,7 @@ public final class Exploration {
      */
     public record Explored(List<Ending> endings, List<StepId> neverReached, int stages, boolean bounded) {}
 
-    private record Open(Stage stage, List<Answer> answers) {}
+    private record Open(Played stage, List<Answer> answers) {}
 
     private final Setting setting;
     private final Map<String, Ending> endings = new LinkedHashMap<>();
@@ -108,7 +108,7 @@ public final class Exploration {
                 continue;
             }
             for (Answer answer : rehearsal.options(at.stage(), next.get())) {
-                Stage after = rehearsal.take(at.stage(), answer);
+                Played after = rehearsal.take(at.stage(), answer);
                 if (after.refused() == null) {
                     List<Answer> longer = new ArrayList<>(at.answers());
                     longer.add(answer);
@@ -118,11 +118,11 @@ public final class Exploration {
         }
     }
 
-    private void note(Stage stage) {
+    private void note(Played stage) {
         stage.record().stream().map(Recorded::step).filter(Objects::nonNull).forEach(reached::add);
     }
 
-    private static boolean turnsTooOften(Stage stage, Visit visit) {
+    private static boolean turnsTooOften(Played stage, Visit visit) {
         Map<StepId, Integer> counts = new HashMap<>();
         stage.path().forEach(s -> counts.merge(s, 1, Integer::sum));
         boolean item = visit.place() != null;

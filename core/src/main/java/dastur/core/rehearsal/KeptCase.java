@@ -44,11 +44,11 @@ public record KeptCase(
     /** Plays the answers, then goes on as expected to the end. */
     public Verdict play(WorkflowVersion version, Function<LookupKey, Optional<?>> world) {
         Rehearsal rehearsal = new Rehearsal(new Setting(version, kind, fields, inputs, by, start, world));
-        Stage played = rehearsal.play(answers);
+        Played played = rehearsal.play(answers);
         if (played.refused() != null) {
             return new Verdict(name, played.refused(), "'" + name + "' cannot be played any more: " + played.refused());
         }
-        Stage end = rehearsal.toTheEnd(played);
+        Played end = rehearsal.toTheEnd(played);
         String came = end.ended().or(end::stalled).orElse("not ended");
         return new Verdict(
                 name,

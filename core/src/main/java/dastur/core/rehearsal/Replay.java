@@ -6,6 +6,16 @@ import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
 import dastur.core.run.Visit;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.call.CallEvents.SentRunEnded;
+import dastur.core.step.calling.CallingEvents.CallDone;
+import dastur.core.step.calling.CallingEvents.CallFailed;
+import dastur.core.step.check.CheckEvents.Reviewed;
+import dastur.core.step.check.Judging;
+import dastur.core.step.task.TaskEvents.TaskDone;
+import dastur.core.step.task.TaskEvents.TaskLeftOut;
+import dastur.core.step.waiting.WaitEvents;
+import dastur.core.step.waiting.WaitEvents.ReplyCame;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.StepId;
@@ -70,7 +80,7 @@ public final class Replay {
     private static Replayed play(Rehearsal rehearsal, List<Recorded> record, RunId run) {
         Map<StepId, Deque<Answer>> answers = answers(record, run);
         List<String> differences = new ArrayList<>();
-        Stage stage = rehearsal.begin();
+        Played stage = rehearsal.begin();
         for (int i = 0; i < MOST_ANSWERS && stage.refused() == null; i++) {
             Optional<Visit> next = rehearsal.waiting(stage).findFirst();
             if (next.isEmpty()) {
@@ -80,12 +90,12 @@ public final class Replay {
             Answer answer = known.poll();
             if (answer == null) {
                 answer = rehearsal.usual(stage, next.get());
-                boolean machine = next.get().waiting() instanceof dastur.core.run.Waiting.Judging;
+                boolean machine = next.get().waiting() instanceof Judging;
                 if (!machine && answer.says() != Answer.Says.NOTHING) {
                     differences.add("'" + next.get().step() + "' would be asked, which it was not; taken as expected.");
                 }
             }
-            Stage after = rehearsal.take(stage, answer);
+            Played after = rehearsal.take(stage, answer);
             if (after.refused() != null) {
                 differences.add("'" + answer.step() + "': " + after.refused());
                 after = rehearsal.take(stage, rehearsal.usual(stage, next.get()));
@@ -121,34 +131,35 @@ public final class Replay {
             Span took = span(Duration.between(opened.get(r.visit()).at(), r.at()));
             Answer answer =
                     switch (r.event()) {
-                        case Event.TaskDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.form(), took);
-                        case Event.TaskLeftOut e
+                        case TaskDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.form(), took);
+                        case TaskLeftOut e
                         when e.by() != null -> new Answer(r.step(), Answer.Says.LEAVES_OUT, null, null, took);
-                        case Event.ApprovalClosed e ->
+                        case ApprovalClosed e ->
                             new Answer(
                                     r.step(),
                                     e.exit().equals("approved") ? Answer.Says.APPROVES : Answer.Says.DECLINES,
                                     null,
                                     null,
                                     took);
-                        case Event.CallDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.outputs(), took);
-                        case Event.CallFailed e -> new Answer(r.step(), Answer.Says.FAILS, null, null, took);
-                        case Event.Reviewed e -> new Answer(r.step(), Answer.Says.REVIEWS, e.verdict(), null, took);
-                        case Event.ReplyCame e ->
+                        case CallDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.outputs(), took);
+                        case CallFailed e -> new Answer(r.step(), Answer.Says.FAILS, null, null, took);
+                        case Reviewed e -> new Answer(r.step(), Answer.Says.REVIEWS, e.verdict(), null, took);
+                        case ReplyCame e ->
                             new Answer(
                                     r.step(),
                                     Answer.Says.REPLIES,
                                     null,
                                     e.text() == null ? null : Map.of("text", e.text()),
                                     took);
-                        case Event.SentRunEnded e ->
+                        case SentRunEnded e ->
                             new Answer(
                                     r.step(),
                                     e.stopped() ? Answer.Says.FAILS : Answer.Says.DOES,
                                     e.result(),
                                     e.results(),
                                     took);
-                        case Event.SignalCame e -> new Answer(r.step(), Answer.Says.SIGNALS, null, e.values(), took);
+                        case WaitEvents.SignalCame e ->
+                            new Answer(r.step(), Answer.Says.SIGNALS, null, e.values(), took);
                         case Event.Left e
                         when e.exit().equals("overdue") || e.exit().equals("lapsed") ->
                             new Answer(r.step(), Answer.Says.NOTHING, null, null, null);

@@ -4,16 +4,19 @@ import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Visit.Alarm;
 import dastur.core.ticket.PriorityMatrix;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
+import java.util.Set;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /** Fires what has come due, in the order of (due, visit, number) (D5), and treats what an outage made late (D6). */
@@ -51,7 +54,7 @@ final class Alarms {
 
     /** Whether a visit's clocks stand still: while a question of somebody who decides is open. */
     static boolean standsStill(Visit visit) {
-        return visit.waiting() instanceof Waiting.Votes votes && votes.askedBack() != null;
+        return visit.waiting().openQuestion().isPresent();
     }
 
     /**
@@ -73,41 +76,20 @@ final class Alarms {
 
     private void fire(Due due) {
         Visit visit = due.visit();
-        switch (due.alarm().kind()) {
-            case RUNG -> rung(due);
-            case OVERDUE -> leave(visit, "overdue", "the time was up");
-            case LAPSE -> lapse(visit);
-            case RETRY -> new CallRules(d).repeat(visit);
-            case TIME_LIMIT -> new CallRules(d).timeLimit(visit);
-            case WAIT -> leave(visit, "done", "the wait was over");
-            case TIMEOUT -> timeOut(visit);
-            case PAUSE -> new Brackets(d).nextRound(visit);
-            case JUDGE -> judge(visit);
+        if (due.alarm().kind() == Visit.AlarmKind.RUNG) {
+            rung(due);
+            return;
         }
-    }
-
-    private void judge(Visit visit) {
+        Step step = d.step(visit);
         try {
-            new Checks(d).again(visit);
-        } catch (Opening.CannotOpen cannot) {
-            d.emit(Actor.CLOCK, visit, new Event.Stalled(cannot.code, cannot.getMessage()));
+            Rings<Step> kind = Kinds.of(step, Rings.class);
+            kind.rang(step, visit, due.alarm(), new Here(d, d.site(visit)));
+        } catch (CannotOpen cannot) {
+            d.emit(Actor.CLOCK, visit, new Event.Stalled(cannot.code(), cannot.getMessage()));
         }
     }
 
-    private void timeOut(Visit visit) {
-        switch (visit.waiting()) {
-            case Waiting.Lines lines -> new Brackets(d).leave(visit, "gave up", "its time was up");
-            case Waiting.CallIn callIn ->
-                leaveOrStall(visit, "exhausted", "Nobody accepted in time, and no way leads on from 'exhausted'.");
-            default ->
-                leaveOrStall(
-                        visit,
-                        "timed out",
-                        "What was waited for did not come in time, and no way leads on from 'timed out'.");
-        }
-    }
-
-    private void leaveOrStall(Visit visit, String exit, String why) {
+    void leaveOrStall(Visit visit, String exit, String why) {
         boolean endsItem = new Brackets(d).endsItem(d.site(visit));
         if (Deciding.way(d.step(visit), exit) == null && !endsItem) {
             d.emit(Actor.CLOCK, visit, new Event.Stalled(exit, why));
@@ -119,28 +101,12 @@ final class Alarms {
         }
     }
 
-    /** Whether a rung of a call-in asks somebody to come. */
-    static boolean asks(Rung.Deed deed) {
-        return deed instanceof Rung.Tell || deed instanceof Rung.Add || deed instanceof Rung.HandOver;
-    }
-
-    /** Fires a visit's next rung that asks somebody, before its time. */
-    void fireNextRung(Visit visit) {
+    /** Fires a visit's next rung of a sort, before its time. */
+    void fireNextRung(Visit visit, Predicate<Rung.Deed> sort) {
         visit.alarms().stream()
-                .filter(a -> a.kind() == Visit.AlarmKind.RUNG && a.deed() != null && asks(a.deed()))
+                .filter(a -> a.kind() == Visit.AlarmKind.RUNG && a.deed() != null && sort.test(a.deed()))
                 .min(Comparator.comparing(Alarm::due))
                 .ifPresent(a -> fire(new Due(d.at(), visit, a)));
-    }
-
-    private void lapse(Visit visit) {
-        if (Deciding.way(d.step(visit), "lapsed") != null) {
-            leave(visit, "lapsed", "the time was up");
-        } else {
-            d.emit(
-                    Actor.CLOCK,
-                    visit,
-                    new Event.Stalled("lapsed", "Nobody decided in time, and no way leads on from 'lapsed'."));
-        }
     }
 
     private void leave(Visit visit, String exit, String why) {
@@ -154,9 +120,18 @@ final class Alarms {
         boolean late = alarm.due().isBefore(d.context.upSince());
         long shift = due.due().getEpochSecond() - alarm.due().getEpochSecond();
         Rung.Deed deed = alarm.deed();
-        if (visit.waiting() instanceof Waiting.CallIn callIn && deed != null && asks(deed)) {
-            callIn(visit, alarm, late, Math.max(0, shift), callIn);
-            return;
+        Step step = d.step(visit);
+        if (deed != null && Kinds.plays(step, Climbs.class)) {
+            Climbs<Step> kind = Kinds.of(step, Climbs.class);
+            boolean done = kind.climbs(
+                    step,
+                    visit,
+                    deed,
+                    new Here(d, d.site(visit)),
+                    (joined, needed) -> fired(visit, alarm, late, shift, null, joined, needed));
+            if (done) {
+                return;
+            }
         }
         switch (deed) {
             case Rung.Remind r -> {
@@ -193,26 +168,21 @@ final class Alarms {
         }
     }
 
-    /** Asks a rung's people to come. */
-    private void callIn(Visit visit, Alarm alarm, boolean late, long shift, Waiting.CallIn callIn) {
-        List<PersonId> more =
-                switch (alarm.deed()) {
-                    case Rung.Tell t -> people().members(t.to(), d.site(visit));
-                    case Rung.Add a -> people().members(a.to(), d.site(visit));
-                    case Rung.HandOver h -> people().members(List.of(h.to()), d.site(visit));
-                    case null, default -> List.of();
-                };
-        fired(visit, alarm, late, shift, null, more);
-        tell(visit, more, "call-in", wanted().subject("You are called in: " + callIn.name()), null);
+    private void fired(
+            Visit visit, Alarm alarm, boolean late, long shift, @Nullable Assigned handedTo, List<PersonId> joined) {
+        fired(visit, alarm, late, shift, handedTo, joined, null);
     }
 
     private void fired(
-            Visit visit, Alarm alarm, boolean late, long shift, @Nullable Assigned handedTo, List<PersonId> joined) {
+            Visit visit,
+            Alarm alarm,
+            boolean late,
+            long shift,
+            @Nullable Assigned handedTo,
+            List<PersonId> joined,
+            @Nullable Integer needed) {
         Rung.Deed deed = alarm.deed();
         if (deed != null) {
-            Integer needed = visit.waiting() instanceof Waiting.Votes votes && !joined.isEmpty()
-                    ? neededOf(visit, votes, joined)
-                    : null;
             d.emit(
                     Actor.CLOCK,
                     visit,
@@ -220,52 +190,20 @@ final class Alarms {
         }
     }
 
-    /** As many as the rule says of all who decide then; where one from each is needed, that stays. */
-    private @Nullable Integer neededOf(Visit visit, Waiting.Votes votes, List<PersonId> joined) {
-        if (votes.sets() != null) {
-            return null;
-        }
-        int all = votes.joinedBy(joined, null).electorate().size();
-        int needed = ((Step.Approval) d.step(visit)).rule().needed(all);
-        return needed == votes.needed() ? null : needed;
-    }
-
     private void add(Visit visit, Alarm alarm, boolean late, long shift, Rung.Add to) {
-        List<PersonId> already =
-                switch (visit.waiting()) {
-                    case Waiting.Task t -> people().active(t.to());
-                    case Waiting.Votes v ->
-                        Stream.concat(v.electorate().stream(), v.excluded().stream())
-                                .toList();
-                    default -> List.of();
-                };
+        Set<PersonId> already = new HashSet<>(visit.waiting().notAnew());
+        visit.waiting().asks().map(Waiting.Asked::to).map(people()::active).ifPresent(already::addAll);
         List<PersonId> more = people().members(to.to(), d.site(visit)).stream()
                 .filter(p -> !already.contains(p))
                 .toList();
         fired(visit, alarm, late, shift, null, more);
-        if (visit.waiting() instanceof Waiting.Votes votes) {
-            askToDecide(visit, votes, more);
-        } else {
-            tell(visit, more, "escalation", wanted().subject("You are asked as well: " + name(visit)), null);
-        }
+        tell(visit, more, "escalation", wanted().subject("You are asked as well: " + name(visit)), null);
     }
 
     private void handOver(Visit visit, Alarm alarm, boolean late, long shift, Rung.HandOver to) {
         Assigned others = people().assigned(List.of(to.to()), d.site(visit));
-        if (visit.waiting() instanceof Waiting.Votes votes) {
-            List<PersonId> more = people().active(others).stream()
-                    .filter(p -> !votes.excluded().contains(p))
-                    .toList();
-            fired(visit, alarm, late, shift, null, more);
-            askToDecide(visit, votes, more);
-        } else {
-            fired(visit, alarm, late, shift, others.nobody() ? null : others, List.of());
-            tell(visit, people().active(others), "escalation", wanted().subject("Handed to you: " + name(visit)), null);
-        }
-    }
-
-    private void askToDecide(Visit visit, Waiting.Votes votes, List<PersonId> people) {
-        new ApprovalRules(d).tell(visit.id(), (Step.Approval) d.step(visit), people, votes.round());
+        fired(visit, alarm, late, shift, others.nobody() ? null : others, List.of());
+        tell(visit, people().active(others), "escalation", wanted().subject("Handed to you: " + name(visit)), null);
     }
 
     private void raisePriority(Visit visit) {
@@ -296,12 +234,10 @@ final class Alarms {
     }
 
     private List<PersonId> asked(Visit visit) {
-        return switch (visit.waiting()) {
-            case Waiting.Task t -> t.claimedBy() == null ? people().active(t.to()) : List.of(t.claimedBy());
-            case Waiting.Votes v ->
-                v.electorate().stream().filter(p -> !v.cast().containsKey(p)).toList();
-            default -> List.of();
-        };
+        return visit.waiting()
+                .asks()
+                .map(a -> a.claimedBy() == null ? people().active(a.to()) : List.of(a.claimedBy()))
+                .orElse(List.of());
     }
 
     private String name(Visit visit) {

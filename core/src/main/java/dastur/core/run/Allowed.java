@@ -64,21 +64,20 @@ final class Allowed {
             case Command.UnlinkTicket c -> needs(person, Right.WORK, "take links away");
             case Command.SettleLate c -> needs(person, Right.WORK, "look after late results");
             case Command.Resend c -> needs(person, Right.WORK, "send messages again");
-            case Command.SignalCame c -> needs(person, Right.WORK, "give signals");
             case Command.Redact c -> needs(person, Right.ADMINISTER, "take content away");
             case Command.Intervene c -> intervening(person, c);
-            case Command.AnswerBack c ->
-                requester(person) || Right.WORK.of(person)
-                        ? Optional.empty()
-                        : Optional.of(Refusal.notYours("The requester answers, or somebody who works on tickets."));
-            // Who is asked may answer.
-            case Command.Answering c -> Optional.empty();
+            case Command.Answering c ->
+                switch (c.who()) {
+                    case THE_ASKED -> Optional.empty();
+                    case REQUESTER_AND_WORKERS ->
+                        requester(person) || Right.WORK.of(person)
+                                ? Optional.empty()
+                                : Optional.of(
+                                        Refusal.notYours("The requester answers, or somebody who works on tickets."));
+                };
+            case Command.Returning c -> c.byPeople() ? needs(person, Right.WORK, "give signals") : byItself();
             case Command.StartSent c -> byItself();
-            case Command.SentBegan c -> byItself();
-            case Command.SentRefused c -> byItself();
-            case Command.SentEnded c -> byItself();
             case Command.RecallSent c -> byItself();
-            case Command.CallResult c -> byItself();
             case Command.DeliveryResult c -> byItself();
             case Command.OpenRoom c -> byItself();
             case Command.HearRoom c -> byItself();

@@ -4,7 +4,6 @@ import dastur.core.expression.Clause;
 import dastur.core.expression.Outcome;
 import dastur.core.expression.Verdict;
 import dastur.core.people.Actor;
-import dastur.core.run.Opening.CannotOpen;
 import dastur.core.workflow.Bracket;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.StepId;
@@ -30,7 +29,7 @@ final class Brackets {
             case Bracket.Fork f -> fork(site, visit, f);
             case Bracket.ForEach e -> forEach(site, visit, e);
             case Bracket.Repeat r -> {
-                Instant due = r.within() == null ? null : new Opening(d, site).after(r.within());
+                Instant due = r.within() == null ? null : new Times(d, site, null).after(r.within());
                 d.emit(
                         Actor.SYSTEM,
                         site.id(),
@@ -217,8 +216,9 @@ final class Brackets {
         Clause.Explained explained = d.expressions(inside.run()).explain(repeat.until(), d.scope(inside));
         boolean holds = explained.verdict() == Verdict.TRUE;
         boolean last = lines.begun() >= repeat.rounds();
-        Instant next =
-                holds || last || repeat.pause() == null ? null : new Opening(d, d.site(visit)).after(repeat.pause());
+        Instant next = holds || last || repeat.pause() == null
+                ? null
+                : new Times(d, d.site(visit), null).after(repeat.pause());
         d.emit(Actor.SYSTEM, visit, new Event.RoundJudged(lines.begun(), holds, next, explained));
         if (holds) {
             return leave(visit, "done", "its condition holds after " + rounds(lines.begun()));

@@ -8,13 +8,43 @@ import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.util.Map;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** What somebody or something asks a case to do. */
 public sealed interface Command {
     /** What a person says to something that is asked of them. */
-    sealed interface Answering extends Command {
+    non-sealed interface Answering extends Command {
         VisitId visit();
+
+        /** Whether others may say it than those who are asked. */
+        default Answerers who() {
+            return Answerers.THE_ASKED;
+        }
+
+        /** Carries it out, or says why not. */
+        Optional<Refusal> treat(Here here);
+    }
+
+    /** Who answers what is asked. */
+    enum Answerers {
+        /** Those who are asked: where it is treated, that is looked at. */
+        THE_ASKED,
+        /** The requester, and whoever works on tickets. */
+        REQUESTER_AND_WORKERS
+    }
+
+    /** What comes back for a visit from a machine, from outside, or from another ticket. Taken at any time (D17). */
+    non-sealed interface Returning extends Command {
+        VisitId visit();
+
+        /** Whether people who work on tickets may say it in its place. */
+        default boolean byPeople() {
+            return false;
+        }
+
+        /** Takes it in, or says why not. */
+        Optional<Refusal> treat(Here here);
     }
 
     /** @param fields values by field name; blank ones count as absent */
@@ -38,16 +68,6 @@ public sealed interface Command {
     record StartSent(WorkflowKey workflow, int version, VisitId from, int depth, Map<String, Object> inputs)
             implements Command {}
 
-    /** Tells a visit that what it sent has begun. */
-    record SentBegan(VisitId visit, RunId run) implements Command {}
-
-    /** Tells a visit that what it sent could not begin. */
-    record SentRefused(VisitId visit, String why) implements Command {}
-
-    /** Tells a visit how the run that it sent has ended. */
-    record SentEnded(VisitId visit, RunId run, String result, boolean stopped, Map<String, Object> results)
-            implements Command {}
-
     /** Stops a run that another ticket has sent here and no longer waits for. */
     record RecallSent(RunId run, String why) implements Command {}
 
@@ -64,38 +84,6 @@ public sealed interface Command {
             Map<String, Object> inputs,
             @Nullable String reason) implements Command {}
 
-    record ClaimTask(VisitId visit) implements Answering {}
-
-    record HandBackTask(VisitId visit) implements Answering {}
-
-    record CompleteTask(
-            VisitId visit,
-            String outcome,
-            Map<String, Object> form,
-            @Nullable String note) implements Answering {}
-
-    record Vote(
-            VisitId visit,
-            int round,
-            String digest,
-            boolean yes,
-            @Nullable String comment,
-            @Nullable String condition) implements Answering {
-        /** Without a condition. */
-        public Vote(VisitId visit, int round, String digest, boolean yes, @Nullable String comment) {
-            this(visit, round, digest, yes, comment, null);
-        }
-    }
-
-    /** Somebody who is asked for a decision asks back first. */
-    record AskBack(VisitId visit, String text) implements Answering {}
-
-    /** Answers what an approver asked. */
-    record AnswerBack(VisitId visit, String text) implements Answering {}
-
-    /** Asks others to help with a task. */
-    record AskHelp(VisitId visit, Assigned to, String text) implements Answering {}
-
     /** Says that somebody has looked at a result that came too late (D15). */
     record SettleLate(VisitId visit, @Nullable String note) implements Command {}
 
@@ -103,46 +91,13 @@ public sealed interface Command {
     record AttachFile(@Nullable VisitId visit, String name, String type, long size, String hash, boolean toRequester)
             implements Command {}
 
-    /** Takes one's own vote back while the decision is open. */
-    record WithdrawVote(VisitId visit) implements Answering {}
-
     /** Takes one's own outcome back, shortly after and while nothing has followed from it (D29). */
-    record TakeBack(VisitId visit) implements Answering {}
-
-    /** Passes a task on to a group or a person, who then has it alone. */
-    record PassOnTask(VisitId visit, Assigned to, String reason) implements Answering {}
-
-    /** Leaves an optional task out. */
-    record LeaveOut(VisitId visit, String reason) implements Answering {}
-
-    /** What a reviewer of a check says. */
-    enum ReviewVerdict {
-        ACCEPT("accept"),
-        MEASURE_AGAIN("measure again"),
-        PUT_BACK("put back"),
-        /** It does not hold, and the run goes on along that way. */
-        REFUSE("does not hold");
-
-        private final String word;
-
-        ReviewVerdict(String word) {
-            this.word = word;
-        }
-
-        @com.fasterxml.jackson.annotation.JsonValue
-        public String word() {
-            return word;
+    record TakeBack(VisitId visit) implements Answering {
+        @Override
+        public Optional<Refusal> treat(Here here) {
+            return new TakingBack(here.d).takeBack(this);
         }
     }
-
-    record ReviewCheck(
-            VisitId visit, ReviewVerdict verdict, @Nullable String reason) implements Answering {}
-
-    /** Somebody who was called in says whether they come. */
-    record AnswerCallIn(VisitId visit, boolean accepted) implements Answering {}
-
-    /** A signal has come for a visit that waits for it. */
-    record SignalCame(VisitId visit, String signalId, Map<String, Object> values) implements Command {}
 
     /**
      * A person intervenes in a run.
@@ -165,9 +120,6 @@ public sealed interface Command {
             this(run, visit, kind, exit, reason, null, null);
         }
     }
-
-    /** What a worker brings back from a call. */
-    record CallResult(VisitId visit, int attempt, CallOutcome outcome) implements Command {}
 
     /** What a worker brings back from sending a message to one person. */
     record DeliveryResult(
@@ -201,30 +153,4 @@ public sealed interface Command {
      * @param seq the entry's number
      */
     record Redact(long seq, String reason) implements Command {}
-
-    /** How a call ended, as far as the worker knows. */
-    sealed interface CallOutcome {
-        record Done(
-                String exit,
-                Map<String, Object> outputs,
-                @Nullable String reference,
-                @Nullable String link,
-                String log,
-                long tookMillis,
-                int polls)
-                implements CallOutcome {}
-
-        /** It certainly did not happen, or the other side said no. */
-        record Failed(String why) implements CallOutcome {}
-
-        /** Nobody knows. */
-        record Unknown(String why) implements CallOutcome {}
-
-        /**
-         * A fault on this side: another try would meet it again, so there is none by itself.
-         *
-         * @param sent whether it may have gone out before the fault
-         */
-        record Fault(String why, boolean sent) implements CallOutcome {}
-    }
 }

@@ -3,12 +3,14 @@ package dastur.core.run;
 import dastur.core.expression.Expressions;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Known;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.IdentityHashMap;
@@ -29,6 +31,9 @@ final class Deciding {
     final Actor actor;
 
     private final String cause;
+    /** Kinds of steps that settle, in their turns. */
+    private static final List<Settles> SETTLING = settling();
+
     private final List<Recorded> events = new ArrayList<>();
     private final Set<String> signalsTaken = new HashSet<>();
     /** Which run set a ticket field in this decision; null for a person. */
@@ -47,6 +52,11 @@ final class Deciding {
         this.cause = cause;
         this.actor = actor;
         this.context = context;
+    }
+
+    private static List<Settles> settling() {
+        List<Settles> kinds = Kinds.as(Settles.class);
+        return kinds.stream().sorted(Comparator.comparingInt(Settles::turn)).toList();
     }
 
     /** The ids of signals that this decision has taken. */
@@ -102,6 +112,8 @@ final class Deciding {
 
     private Optional<Refusal> treated(Command command) {
         return switch (command) {
+            case Command.Answering c -> c.treat(at(c.visit()));
+            case Command.Returning c -> c.treat(at(c.visit()));
             case Command.RaiseTicket c -> new TicketRules(this).raise(c);
             case Command.EditTicket c -> new TicketRules(this).edit(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
@@ -109,36 +121,18 @@ final class Deciding {
             case Command.LinkTicket c -> new Links(this).link(c);
             case Command.UnlinkTicket c -> new Links(this).unlink(c);
             case Command.StartSent c -> new SentRuns(this).start(c);
-            case Command.SentBegan c -> new SentRuns(this).began(c);
-            case Command.SentRefused c -> new SentRuns(this).refused(c);
-            case Command.SentEnded c -> new SentRuns(this).ended(c);
             case Command.RecallSent c -> new SentRuns(this).recalled(c);
             case Command.AnswerOffer c -> new Starting(this).answer(c);
-            case Command.ClaimTask c -> new TaskRules(this).claim(c);
-            case Command.HandBackTask c -> new TaskRules(this).handBack(c);
-            case Command.PassOnTask c -> new TaskRules(this).passOn(c);
-            case Command.TakeBack c -> new TakingBack(this).takeBack(c);
-            case Command.CompleteTask c -> new TaskRules(this).complete(c);
-            case Command.LeaveOut c -> new TaskRules(this).leaveOut(c);
-            case Command.ReviewCheck c -> new Checks(this).review(c);
-            case Command.AnswerCallIn c -> new CallIns(this).answer(c);
-            case Command.SignalCame c -> new Waits(this).signalCame(c);
-            case Command.Vote c -> new ApprovalRules(this).vote(c);
-            case Command.WithdrawVote c -> new ApprovalRules(this).withdraw(c);
-            case Command.AskBack c -> new ApprovalRules(this).askBack(c);
-            case Command.AnswerBack c -> new ApprovalRules(this).answerBack(c);
-            case Command.AskHelp c -> new TaskRules(this).askHelp(c);
-            case Command.SettleLate c -> new CallRules(this).settleLate(c);
+            case Command.SettleLate c -> new LateResults(this).settle(c);
             case Command.AttachFile c -> new TicketRules(this).attach(c);
             case Command.Intervene c -> new Interventions(this).intervene(c);
-            case Command.CallResult c -> new CallRules(this).result(c);
             case Command.DeliveryResult c -> new Deliveries(this).result(c);
             case Command.Resend c -> new Deliveries(this).resend(c);
             case Command.OpenRoom c -> new Rooms(this).opened(c);
             case Command.HearRoom c -> new Rooms(this).heard(c);
             case Command.RoomFailed c -> new Rooms(this).failed(c);
             case Command.Tick c -> Optional.empty();
-            case Command.Recheck c -> new Waits(this).recheck();
+            case Command.Recheck c -> recheck();
             case Command.Redact c -> new Redacting(this).redact(c);
         };
     }
@@ -153,9 +147,7 @@ final class Deciding {
             new RunEnds(this).endWithTicket();
             new Brackets(this).settle();
             new PutBacks(this).settle();
-            new CalledRuns(this).settle();
-            new Waits(this).settle();
-            new ApprovalRules(this).checkShownFields();
+            SETTLING.forEach(kind -> kind.settle(everywhere()));
             new TicketTargets(this).settle();
             if (now.seq() == before) {
                 new Brackets(this).noticeVanished();
@@ -163,6 +155,35 @@ final class Deciding {
             boolean moved = now.seq() > before || starting.byTriggers();
             more = moved || hasReady() && opened < Engine.MAX_VISITS_A_DECISION;
         }
+    }
+
+    /** Nowhere in particular: for what looks at all runs. */
+    private Here everywhere() {
+        return new Here(this, new Site(null, null));
+    }
+
+    /** Where a visit stands; nowhere where it is over. */
+    private Here at(VisitId visit) {
+        return now.visit(visit).map(v -> new Here(this, site(v))).orElseGet(this::everywhere);
+    }
+
+    /** Looks again whether what open visits wait for is still there. */
+    private Optional<Refusal> recheck() {
+        everywhere().waiting().map(Visit::id).toList().forEach(id -> now.visit(id)
+                .ifPresent(visit -> {
+                    Step step = step(visit);
+                    if (Kinds.plays(step, Rechecks.class)) {
+                        Rechecks<Step> kind = Kinds.of(step, Rechecks.class);
+                        kind.recheck(step, visit, new Here(this, site(visit)));
+                    }
+                }));
+        return Optional.empty();
+    }
+
+    /** What somebody has written may be what visits wait for. */
+    void written(PersonId by, String text) {
+        List<Hears> kinds = Kinds.as(Hears.class);
+        kinds.forEach(kind -> kind.written(by, text, everywhere()));
     }
 
     private boolean hasReady() {
@@ -198,8 +219,8 @@ final class Deciding {
     }
 
     private void noteSetters(@Nullable RunId run, Event event) {
-        if (event instanceof Event.Updated u && run != null) {
-            u.changes().keySet().forEach(f -> setBy.put(f, run));
+        if (event instanceof Event.OfVisit e && run != null) {
+            e.setsFields().forEach(f -> setBy.put(f, run));
         } else if (event instanceof Event.TicketChanged c) {
             c.changes().keySet().forEach(f -> setBy.put(f, run));
         }
@@ -271,7 +292,8 @@ final class Deciding {
     void withdraw(Actor by, Visit visit, String why) {
         stopCalled(by, visit, why);
         emit(by, visit, new Event.Withdrawn(why));
-        if (visit.waiting() instanceof Waiting.Task task && task.claimedBy() != null) {
+        Waiting.Asked asked = visit.waiting().asks().orElse(null);
+        if (asked != null && asked.claimedBy() != null) {
             new Deliveries(this)
                     .queue(
                             visit.id().run(),
@@ -279,9 +301,9 @@ final class Deciding {
                             visit.id(),
                             by,
                             "withdrawn",
-                            List.of(task.claimedBy()),
-                            "No longer needed: " + task.name(),
-                            "'" + task.name() + "' on " + now.id() + " was withdrawn because " + why + ".");
+                            List.of(asked.claimedBy()),
+                            "No longer needed: " + asked.name(),
+                            "'" + asked.name() + "' on " + now.id() + " was withdrawn because " + why + ".");
         }
     }
 

@@ -5,8 +5,6 @@ import dastur.core.people.Actor;
 import dastur.core.people.Cover;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
-import dastur.core.run.Opening.CannotOpen;
-import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.util.List;
 import java.util.Optional;
@@ -18,28 +16,6 @@ final class Deliveries {
 
     Deliveries(Deciding d) {
         this.d = d;
-    }
-
-    void notify(Site site, VisitId visit, Step.Notify step) {
-        List<PersonId> to = new Parties(d).members(step.to(), site);
-        boolean awaited = Deciding.way(step, "undelivered") != null;
-        if (awaited && to.isEmpty()) {
-            throw new CannotOpen("nobody", "'" + step.name() + "' has nobody to tell.");
-        }
-        d.emit(
-                Actor.SYSTEM,
-                site.id(),
-                step.id(),
-                visit,
-                new Event.MessageQueued(
-                        nextMessage(),
-                        "notice",
-                        to,
-                        awaited,
-                        awaited ? null : "sent",
-                        awaited ? null : Deciding.way(step, "sent"),
-                        Texts.clip(Opening.render(d, site, step.subject()).replaceAll("\\R", " "), 200),
-                        Opening.render(d, site, step.text())));
     }
 
     /** Queues a message that moves nothing. */
@@ -75,7 +51,7 @@ final class Deliveries {
         queue(visit.id().run(), visit.step(), visit.id(), by, purpose, to, subject, text);
         for (PersonId person : to) {
             for (Cover cover : d.lookups().coversOf(person)) {
-                if (cover.countsAt(d.at()) && takesOver(cover, visit)) {
+                if (cover.countsAt(d.at()) && visit.waiting().coveredBy(cover)) {
                     String name = d.lookups().person(person).map(Person::name).orElse(person.value());
                     queue(
                             visit.id().run(),
@@ -91,22 +67,7 @@ final class Deliveries {
         }
     }
 
-    /** Whether the cover may do in the person's place what is asked of that person by name. */
-    private static boolean takesOver(Cover cover, Visit visit) {
-        return switch (visit.waiting()) {
-            case Waiting.Task t ->
-                cover.scope().meets(Cover.Scope.TASKS)
-                        && (t.to().people().contains(cover.person())
-                                || cover.person().equals(t.claimedBy()));
-            case Waiting.Votes v ->
-                cover.scope().meets(Cover.Scope.DECISIONS)
-                        && !v.electorate().contains(cover.cover())
-                        && !v.excluded().contains(cover.cover());
-            default -> false;
-        };
-    }
-
-    private String nextMessage() {
+    String nextMessage() {
         return d.now().id() + ".m" + (d.now().messages() + 1);
     }
 

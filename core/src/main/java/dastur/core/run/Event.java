@@ -2,13 +2,10 @@ package dastur.core.run;
 
 import dastur.core.expression.Clause;
 import dastur.core.people.PersonId;
-import dastur.core.ticket.CiId;
-import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
-import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -18,6 +15,10 @@ import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -27,7 +28,7 @@ import org.jspecify.annotations.Nullable;
 public sealed interface Event {
     /** How what people were asked is over, where this event ends it; null where it does not say. */
     default @Nullable String outcome() {
-        return null;
+        return this instanceof Leaving l ? l.exit() : null;
     }
 
     /** Those whom it asks something; nobody where it asks nothing. */
@@ -36,20 +37,50 @@ public sealed interface Event {
     }
 
     /** A value before and after; absent is null. */
-    record Change(@Nullable Object before, @Nullable Object after) {}
+    record Change(@Nullable Object before, @Nullable Object after) {
+        /** What is otherwise, by name, in the order of the names. */
+        public static Map<String, Change> between(Map<String, Object> before, Map<String, Object> after) {
+            Map<String, Change> changed = new TreeMap<>();
+            TreeSet<String> names = new TreeSet<>(before.keySet());
+            names.addAll(after.keySet());
+            for (String name : names) {
+                if (!Objects.equals(before.get(name), after.get(name))) {
+                    changed.put(name, new Change(before.get(name), after.get(name)));
+                }
+            }
+            return changed;
+        }
+    }
 
     /** A rung with the moment it fires, fixed when the step opened (D28). */
-    record PlannedRung(int number, Instant due, Rung.Deed deed) {}
+    record PlannedRung(int number, Instant due, Rung.Deed deed) {
+        /** As alarms of the visit. */
+        public static List<Visit.Alarm> alarms(List<PlannedRung> rungs) {
+            return rungs.stream()
+                    .map(r -> new Visit.Alarm(r.due(), Visit.AlarmKind.RUNG, r.number(), r.deed()))
+                    .toList();
+        }
+    }
 
     /** An event by which a visit ends and the run goes on along a way; {@code to} is null where the line ends. */
-    sealed interface Leaving extends Event {
+    interface Leaving {
         @Nullable String exit();
 
         @Nullable StepId to();
+    }
 
-        @Override
-        default @Nullable String outcome() {
-            return exit();
+    /** An event on a visit: it says by itself what follows from it. */
+    non-sealed interface OfVisit extends Event {
+        /**
+         * What it does to the case, one after the other.
+         *
+         * @param before the visit as it was; null where it was not open
+         */
+        List<Effect> effects(@Nullable Visit before, Recorded r);
+
+        /** The fields of the ticket that it sets, by name. */
+        default Set<String> setsFields() {
+            return Set.of();
         }
     }
 
@@ -199,207 +230,9 @@ public sealed interface Event {
 
     // --- human tasks
 
-    /** A task was offered. */
-    record TaskOffered(
-            String name,
-            Assigned to,
-            @Nullable Assigned overseers,
-            List<String> outcomes,
-            List<Field> form,
-            @Nullable Instant due,
-            boolean leavesWhenOverdue,
-            @Nullable Boolean mayLeaveOut,
-            List<PlannedRung> rungs,
-            @Content @Nullable String instructions)
-            implements Event {
-        @Override
-        public List<Assigned> asks() {
-            return overseers == null ? List.of(to) : List.of(to, overseers);
-        }
-    }
-
-    /** A task was left out, by its condition or by a person's say: a normal result. */
-    record TaskLeftOut(
-            @Nullable PersonId by,
-            String exit,
-            @Nullable StepId to,
-            @Content @Nullable String reason) implements Leaving {}
-
-    /** @param stopsLadder whether its ladder stands still while somebody has it; null for no */
-    record TaskClaimed(PersonId by, @Nullable Boolean stopsLadder) implements Event {}
-
-    /** @param rungs those of its ladder, planned anew; null where the ladder was not stopped */
-    record TaskHandedBack(PersonId by, @Nullable List<PlannedRung> rungs) implements Event {}
-
-    /** Somebody took back an outcome that they had given by mistake; the task is open as before (D29). */
-    record TaskTakenBack(PersonId by, String exit) implements Event {}
-
-    /** A task was passed on to others, who have it alone from now on. */
-    record TaskPassedOn(
-            PersonId by, Assigned to, @Content @Nullable String reason) implements Event {
-        @Override
-        public List<Assigned> asks() {
-            return List.of(to);
-        }
-    }
-
-    /** A task was done with one of its outcomes. @param asOverseer whether it was not offered to them; null for no */
-    record TaskDone(
-            PersonId by,
-            String exit,
-            @Nullable StepId to,
-            @Nullable Boolean asOverseer,
-            @Content @Nullable Map<String, Object> form,
-            @Content @Nullable String note)
-            implements Leaving {}
-
-    /** Somebody asked others to help with a task; they may do it too. */
-    record HelpAsked(
-            PersonId by, Assigned to, @Content @Nullable String text) implements Event {
-        @Override
-        public List<Assigned> asks() {
-            return List.of(to);
-        }
-    }
-
     // --- approvals
 
-    /**
-     * People were asked for a decision; a further round asks anew.
-     *
-     * @param sets from each of which one must say yes, another person each; null where only the number counts
-     */
-    record ApprovalAsked(
-            int round,
-            String name,
-            List<PersonId> electorate,
-            List<PersonId> excluded,
-            String rule,
-            int needed,
-            List<String> shown,
-            String digest,
-            @Nullable Instant due,
-            boolean commentOnDecline,
-            List<PlannedRung> rungs,
-            @Nullable String setsOff,
-            @Nullable List<List<PersonId>> sets,
-            @Nullable VoteTerms terms,
-            @Content @Nullable String question,
-            @Content @Nullable Map<String, Object> values)
-            implements Event {
-        @Override
-        public @Nullable String outcome() {
-            return "void";
-        }
-
-        @Override
-        public List<Assigned> asks() {
-            return List.of(new Assigned(List.of(), electorate));
-        }
-    }
-
-    /** Those who come next in a sequence were asked, since the ones before have said yes. */
-    record ApprovalTurn(int round, List<PersonId> people) implements Event {}
-
-    /** Somebody who is asked for a decision asks back; the decision's clocks stand still until it is answered. */
-    record AskedBack(PersonId by, @Content @Nullable String text) implements Event {}
-
-    /** A question of an approver was answered. @param pausedSeconds how long the clocks stood still */
-    record AnsweredBack(
-            PersonId by,
-            long pausedSeconds,
-            @Content @Nullable String text) implements Event {
-        @Override
-        public @Nullable String outcome() {
-            return "answered";
-        }
-    }
-
-    /** Somebody took their vote back while the decision was open. */
-    record VoteWithdrawn(int round, PersonId by) implements Event {}
-
-    record VoteCast(
-            int round,
-            String digest,
-            PersonId by,
-            boolean yes,
-            @Content @Nullable String comment,
-            @Content @Nullable String condition)
-            implements Event {}
-
-    /** What was shown has changed: votes so far are void (N43). */
-    record ApprovalVoided(
-            int round,
-            List<String> changed,
-            @Content @Nullable Map<String, Change> values) implements Event {}
-
-    record ApprovalClosed(
-            String exit,
-            @Nullable StepId to,
-            int yes,
-            int no,
-            int electorate,
-            @Nullable PersonId by,
-            @Content @Nullable String comment,
-            @Content @Nullable List<String> conditions)
-            implements Leaving {}
-
     // --- decisions on data, updates, waits, ends
-
-    /** A branch took a case; keeps every condition evaluated with its values. */
-    record Branched(
-            String exit,
-            @Nullable StepId to,
-            @Content @Nullable List<Clause.Explained> conditions) implements Leaving {}
-
-    /** Fields, CI attributes and run variables were set, in one entry. */
-    record Updated(
-            String exit,
-            @Nullable StepId to,
-            Map<String, Change> changes,
-            @Nullable CiId ci,
-            @Content @Nullable Map<String, Change> texts,
-            @Content @Nullable Map<String, Change> ciChanges,
-            @Content @Nullable Map<String, Object> vars)
-            implements Leaving {
-        @Override
-        public @Nullable String outcome() {
-            return "the ticket ended";
-        }
-    }
-
-    /**
-     * A wait began: for a moment, a condition, a signal or a reply.
-     *
-     * @param until the moment; for a condition or signal how long at most, null for ever
-     */
-    record WaitBegan(
-            @Nullable Instant until,
-            @Nullable String condition,
-            @Nullable String signal,
-            @Nullable String key,
-            @Nullable Assigned replyOf)
-            implements Event {}
-
-    /** One of those whose reply was waited for has written. */
-    record ReplyCame(
-            PersonId by,
-            String exit,
-            @Nullable StepId to,
-            @Content @Nullable String text) implements Leaving {}
-
-    /** What was waited for has come true. */
-    record ConditionMet(
-            String exit, @Nullable StepId to, @Content Clause.@Nullable Explained condition) implements Leaving {}
-
-    /** The signal that was waited for has come. @param signalId names the one signal, which counts once (D12) */
-    record SignalCame(
-            String signal,
-            @Nullable String signalId,
-            String exit,
-            @Nullable StepId to,
-            @Content @Nullable Map<String, Object> values)
-            implements Leaving {}
 
     // --- brackets
 
@@ -436,7 +269,7 @@ public sealed interface Event {
             @Content Clause.@Nullable Explained condition) implements Event {}
 
     /** A bracket was left. */
-    record BracketLeft(String exit, @Nullable StepId to, int done, int failed, String why) implements Leaving {}
+    record BracketLeft(String exit, @Nullable StepId to, int done, int failed, String why) implements Event, Leaving {}
 
     // --- putting back
 
@@ -447,9 +280,6 @@ public sealed interface Event {
     record PutBackEnded(List<String> left) implements Event {}
 
     // --- other workflows
-
-    /** Another workflow was called; its run is a child of this visit. */
-    record WorkflowCalled(WorkflowKey workflow, int version, RunId child) implements Event {}
 
     /**
      * Another workflow was sent to another ticket, where it begins in a transaction of its own (D11).
@@ -469,120 +299,15 @@ public sealed interface Event {
             @Content @Nullable Map<String, Object> inputs)
             implements Sending {}
 
-    /** The workflow that was sent has begun. */
-    record SentRunBegan(RunId run) implements Event {}
-
-    /** The run on the other ticket has ended. */
-    record SentRunEnded(
-            RunId run,
-            String result,
-            boolean stopped,
-            @Content @Nullable Map<String, Object> results) implements Event {}
-
     /** The run on the other ticket is stopped, since the step that waits for it is over. */
     record SentRunRecalled(RunId run, String why) implements Sending {}
 
-    /** The called run has ended, and its caller goes on. @param ticket the other ticket it ran on; null for this one */
-    record CalledEnded(
-            String exit,
-            @Nullable StepId to,
-            String result,
-            @Nullable TicketId ticket,
-            @Content @Nullable Map<String, Object> results)
-            implements Leaving {}
-
     // --- checks
-
-    /** A check has measured what its rules judge. */
-    record Measured(
-            int attempt,
-            long tookMillis,
-            @Content @Nullable Map<String, Object> outputs,
-            @Content @Nullable String log) implements Event {}
-
-    /** A check was judged and does not hold yet; it is judged again. */
-    record CheckJudged(
-            int tries,
-            int held,
-            int rules,
-            Instant nextAt,
-            Instant until,
-            @Content @Nullable List<RuleSeen> seen) implements Event {}
-
-    /** A check came to its verdict. */
-    record Checked(
-            String exit,
-            @Nullable StepId to,
-            int tries,
-            int held,
-            int rules,
-            @Content @Nullable List<RuleSeen> first,
-            @Content @Nullable List<RuleSeen> last)
-            implements Leaving {}
-
-    /** A check does not hold, and a person is asked to look at it. */
-    record ReviewAsked(
-            String name,
-            Assigned to,
-            int tries,
-            int held,
-            int rules,
-            boolean mayMeasureAgain,
-            @Nullable List<String> verdicts,
-            @Content @Nullable List<RuleSeen> first,
-            @Content @Nullable List<RuleSeen> last)
-            implements Event {
-        /** What can be said; entries of before did not name it. */
-        public List<String> sayable() {
-            return verdicts != null
-                    ? verdicts
-                    : mayMeasureAgain ? List.of("accept", "measure again", "put back") : List.of("accept", "put back");
-        }
-
-        @Override
-        public List<Assigned> asks() {
-            return List.of(to);
-        }
-    }
-
-    /** A person has looked at a check. */
-    record Reviewed(
-            PersonId by,
-            String verdict,
-            String exit,
-            @Nullable StepId to,
-            @Content @Nullable String reason) implements Leaving {
-        @Override
-        public @Nullable String outcome() {
-            return verdict;
-        }
-    }
 
     // --- call-in
 
-    /** A call-in began to climb its ladder. @param as what whoever comes takes part as; null for nothing named */
-    record CallInBegan(
-            String name,
-            @Nullable String as,
-            List<PlannedRung> rungs,
-            Instant until,
-            @Content @Nullable String message) implements Event {}
-
-    /** Somebody said that they come, or that they cannot. */
-    record CallInAnswered(
-            PersonId by,
-            boolean accepted,
-            @Nullable String as,
-            @Nullable String exit,
-            @Nullable StepId to) implements Leaving {
-        @Override
-        public @Nullable String outcome() {
-            return accepted ? "accepted" : null;
-        }
-    }
-
     /** A visit was left by the clock, a rung, a delivery or an intervention. */
-    record Left(String exit, @Nullable StepId to, String why) implements Leaving {}
+    record Left(String exit, @Nullable StepId to, String why) implements Event, Leaving {}
 
     /** A line came to its end. @param ending what the end does beside; null as {@code stopsRun} says */
     record Ended(String result, boolean stopsRun, Step.@Nullable Ending ending) implements Event {}
@@ -600,84 +325,6 @@ public sealed interface Event {
             List<Action.Output> outputs,
             List<Action.OwnResult> results,
             long limitSeconds) {}
-
-    /** An automated step was started. */
-    record CallRequested(
-            ActionKey action,
-            String actionName,
-            int attempt,
-            String key,
-            Action.Repeat repeat,
-            boolean changesWorld,
-            int tries,
-            long pauseSeconds,
-            Instant deadline,
-            @Nullable VisitId putsBack,
-            @Content @Nullable Map<String, Object> inputs,
-            @Content @Nullable Call call)
-            implements Event {}
-
-    /** An attempt did not succeed; the next one follows at {@code nextAt} under {@code nextKey}. */
-    record AttemptFailed(
-            int attempt,
-            boolean unknown,
-            @Nullable Instant nextAt,
-            @Nullable String nextKey,
-            @Content @Nullable String why)
-            implements Event {}
-
-    /** The next attempt was started. */
-    record CallRepeated(
-            ActionKey action,
-            Action.Repeat repeat,
-            int attempt,
-            String key,
-            Instant deadline,
-            @Content @Nullable Call call)
-            implements Event {}
-
-    /** The call came to a result. */
-    record CallDone(
-            String exit,
-            @Nullable StepId to,
-            int attempt,
-            long tookMillis,
-            int polls,
-            @Nullable String reference,
-            @Nullable String link,
-            @Nullable PutBackPlan putBack,
-            @Content @Nullable Map<String, Object> putBackInputs,
-            @Content @Nullable Map<String, Object> outputs,
-            @Content @Nullable String log)
-            implements Leaving {}
-
-    /**
-     * The call came to a result for which no way leads on. The result is kept, and the call is not made again; a person says
-     * which way the run goes.
-     */
-    record ResultKept(
-            String exit,
-            int attempt,
-            long tookMillis,
-            int polls,
-            @Nullable String reference,
-            @Nullable String link,
-            @Content @Nullable Map<String, Object> outputs,
-            @Content @Nullable String log)
-            implements Event {}
-
-    /** How a completed call is undone, fixed when it is completed (D16). */
-    record PutBackPlan(@Nullable VisitId stage, String name, ActionKey action, boolean always) {}
-
-    /** All attempts failed and the way for failure is taken. */
-    record CallFailed(
-            String exit,
-            @Nullable StepId to,
-            int attempts,
-            @Content @Nullable String error) implements Leaving {}
-
-    /** Nobody knows whether the call happened: a person decides (D13). */
-    record CallUnsure(int attempt, @Content @Nullable String why) implements Event {}
 
     /**
      * A result that came after the visit had ended; it moves nothing (D15).
@@ -710,7 +357,7 @@ public sealed interface Event {
             @Nullable StepId to,
             @Content @Nullable String subject,
             @Content @Nullable String text)
-            implements Leaving, Sending {}
+            implements Sending, Leaving {}
 
     /** Something is to be said in the ticket's room in chat, with these people invited. */
     record RoomTold(
@@ -721,7 +368,7 @@ public sealed interface Event {
             @Nullable StepId to,
             @Content @Nullable String name,
             @Content @Nullable String text)
-            implements Leaving, Sending {}
+            implements Sending, Leaving {}
 
     /** The ticket's room is open. @param room what the chat server calls it */
     record RoomOpened(

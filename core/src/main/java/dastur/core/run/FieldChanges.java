@@ -5,7 +5,7 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /** Changes of ticket fields, sorted into those sealed and those kept as content, or why they cannot be made. */
-record FieldChanges(
+public record FieldChanges(
         Map<String, Change> sealed,
         Map<String, Change> texts,
         @Nullable Refusal refusal) {

@@ -1,6 +1,5 @@
 package dastur.core.run;
 
-import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Visit.Alarm;
@@ -19,8 +18,6 @@ import org.jspecify.annotations.Nullable;
 
 /** Folds events into a case. Total: sees no version, look-up or clock (D3). */
 final class Fold {
-    /** Under this name, which no expression can say, values keep the number of the visit that gave them. */
-    private static final String VISIT = "#";
 
     private Fold() {}
 
@@ -46,6 +43,7 @@ final class Fold {
                 before.parts(),
                 before.room());
         return switch (recorded.event()) {
+            case Event.OfVisit e -> new Effects(c, recorded).all(e);
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
             case Event.NoteAdded e -> c;
@@ -55,46 +53,8 @@ final class Fold {
             case Event.StartAnswered e -> answered(c, e.trigger());
             case Event.RunStarted e -> started(c, recorded, e);
             case Event.RunEnded e -> FoldBrackets.runEnded(c, recorded, e);
-            case Event.TaskOffered e -> FoldTasks.offered(c, recorded, e);
-            case Event.TaskClaimed e -> FoldTasks.claimed(c, recorded, e);
-            case Event.TaskHandedBack e -> FoldTasks.handedBack(c, recorded, e);
-            case Event.TaskTakenBack e -> FoldTasks.takenBack(c, recorded);
             case Event.TargetsSet e -> targetsSet(c, e);
             case Event.TargetMissed e -> targetMissed(c, e);
-            case Event.TaskPassedOn e ->
-                onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.handedTo(e.to())) : v);
-            case Event.HelpAsked e ->
-                onVisit(c, recorded, v -> v.waiting() instanceof Waiting.Task t ? v.waitingFor(t.helpedBy(e.to())) : v);
-            case Event.TaskDone e -> FoldTasks.done(c, recorded, e);
-            case Event.TaskLeftOut e -> left(c, recorded, e, outcome(recorded, "left out"));
-            case Event.ApprovalAsked e -> asked(c, recorded, e);
-            case Event.VoteWithdrawn e ->
-                votes(
-                        c,
-                        recorded,
-                        v -> v.with(
-                                without(v.cast(), e.by()),
-                                without(v.through(), e.by()),
-                                without(v.conditions(), e.by())));
-            case Event.ApprovalTurn e -> c;
-            case Event.AskedBack e ->
-                votes(c, recorded, v -> v.askingBack(new Waiting.Votes.AskedBack(e.by(), recorded.at(), e.text())));
-            case Event.AnsweredBack e -> answeredBack(c, recorded, e);
-            case Event.VoteCast e ->
-                votes(
-                        c,
-                        recorded,
-                        v -> v.with(
-                                plus(v.cast(), e.by(), e.yes()),
-                                plus(v.through(), e.by(), natural(recorded, e)),
-                                e.condition() == null ? v.conditions() : plus(v.conditions(), e.by(), e.condition())));
-            case Event.ApprovalVoided e -> votes(c, recorded, Waiting.Votes::voided);
-            case Event.ApprovalClosed e -> approvalClosed(c, recorded, e);
-            case Event.Branched e -> left(c, recorded, e, outcome(recorded, e.exit()));
-            case Event.Updated e -> updated(c, recorded, e);
-            case Event.WaitBegan e -> waitBegan(c, recorded, e);
-            case Event.ConditionMet e -> left(c, recorded, e, outcome(recorded, e.exit()));
-            case Event.SignalCame e -> left(c, recorded, e, signalValues(recorded, e));
             case Event.BracketOpened e -> FoldBrackets.opened(c, recorded, e);
             case Event.LineBegan e -> FoldBrackets.lineBegan(c, recorded, e);
             case Event.LineEnded e -> FoldBrackets.lineEnded(c, recorded, e);
@@ -102,36 +62,16 @@ final class Fold {
             case Event.BracketLeft e -> FoldBrackets.bracketLeft(c, recorded, e);
             case Event.PutBackBegan e -> FoldBrackets.putBackBegan(c, recorded, e);
             case Event.PutBackEnded e -> FoldBrackets.putBackEnded(c, recorded);
-            case Event.WorkflowCalled e ->
-                opened(c, recorded, new Waiting.Called(e.child(), false, null, false, Map.of()), List.of());
             case Event.WorkflowSent e -> opened(c, recorded, new Waiting.Sent(e.workflow(), e.name()), List.of());
-            case Event.SentRunBegan e -> FoldBrackets.sentRunBegan(c, recorded, e);
-            case Event.SentRunEnded e -> FoldBrackets.sentRunEnded(c, recorded, e);
             case Event.SentRunRecalled e -> c;
             case Event.TicketLinked e -> linked(c, new Case.Link(e.other(), e.as()), true);
             case Event.TicketUnlinked e -> linked(c, new Case.Link(e.other(), e.as()), false);
-            case Event.ReplyCame e -> left(c, recorded, e, replyValues(recorded, e));
-            case Event.CalledEnded e -> left(c, recorded, e, calledValues(recorded, e));
-            case Event.Measured e -> c;
-            case Event.CheckJudged e -> FoldChecks.judged(c, recorded, e);
-            case Event.Checked e -> left(c, recorded, e, FoldChecks.values(recorded, e));
-            case Event.ReviewAsked e -> FoldChecks.reviewAsked(c, recorded, e);
-            case Event.Reviewed e -> left(c, recorded, e, FoldChecks.reviewValues(recorded, e));
-            case Event.CallInBegan e -> callInBegan(c, recorded, e);
-            case Event.CallInAnswered e -> callInAnswered(c, recorded, e);
             case Event.Left e -> leftOtherwise(c, recorded, e);
             case Event.Ended e -> FoldBrackets.ended(c, recorded, e);
-            case Event.CallRequested e -> FoldCalls.requested(c, recorded, e);
-            case Event.AttemptFailed e -> FoldCalls.attemptFailed(c, recorded, e);
-            case Event.CallRepeated e -> FoldCalls.repeated(c, recorded, e);
-            case Event.CallDone e -> FoldCalls.done(c, recorded, e);
-            case Event.CallFailed e -> left(c, recorded, e, FoldCalls.error(recorded, e));
-            case Event.ResultKept e -> onVisit(c, recorded, v -> FoldCalls.kept(v, e));
-            case Event.CallUnsure e -> onVisit(c, recorded, v -> FoldCalls.unsure(v, recorded, e));
             case Event.LateResult e -> late(c, recorded, e.owner());
             case Event.LateSettled e -> late(c, recorded, null);
             case Event.RoomTold e ->
-                left(onRun(c, recorded, run -> run.withLastDone(null)), recorded, e, outcome(recorded, e.exit()));
+                left(onRun(c, recorded, run -> run.withLastDone(null)), recorded, e, recorded.outcome(e.exit()));
             case Event.RoomOpened e -> c.withRoom(new Case.Room(e.room(), e.keepsAll(), e.name()));
             case Event.RoomTalked e -> c;
             case Event.RoomFailed e -> c;
@@ -235,7 +175,7 @@ final class Fold {
                 c.room());
     }
 
-    private static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
+    static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
         Map<String, Object> fields = new HashMap<>(c.fields());
         changes.forEach((name, change) -> set(fields, name, change.after()));
         if (texts != null) {
@@ -315,11 +255,6 @@ final class Fold {
 
     // --- visits
 
-    /** Takes the token before the step and counts the visit, unless it is open already. */
-    static Run open(Run run, Recorded r) {
-        return open(run, r, null);
-    }
-
     /** @param putsBack the visit that this one undoes; such a visit has no token */
     static Run open(Run run, Recorded r, @Nullable VisitId putsBack) {
         if (run.open().containsKey(r.visit())) {
@@ -339,7 +274,7 @@ final class Fold {
     }
 
     static Case opened(Case c, Recorded r, Waiting waiting, List<Alarm> alarms) {
-        return onRun(c, r, run -> opened(open(run, r), r, waiting, alarms));
+        return onRun(c, r, run -> opened(open(run, r, null), r, waiting, alarms));
     }
 
     static Run opened(Run open, Recorded r, Waiting waiting, List<Alarm> alarms) {
@@ -362,203 +297,16 @@ final class Fold {
     }
 
     static Case left(Case c, Recorded r, Event.Leaving e, Map<String, Object> values) {
-        return onRun(c, r, run -> close(open(run, r), r, e.to(), values));
+        return onRun(c, r, run -> close(open(run, r, null), r, e.to(), values));
     }
 
     /** A put-back that a person left as it is is not tried again, and stands out at the end. */
     private static Case leftOtherwise(Case c, Recorded r, Event.Left e) {
         Visit visit = r.visit() == null ? null : c.visit(r.visit()).orElse(null);
         if (visit == null || visit.putsBack() == null) {
-            return left(c, r, e, outcome(r, e.exit()));
+            return left(c, r, e, r.outcome(e.exit()));
         }
-        return onRun(
-                c,
-                r,
-                run -> close(
-                        run.withPutBacks(run.putBacks().stream()
-                                .map(p -> p.of().equals(visit.putsBack()) ? p.gaveUp() : p)
-                                .toList()),
-                        r,
-                        null,
-                        null));
-    }
-
-    static Map<String, Object> outcome(Recorded r, @Nullable String exit) {
-        Map<String, Object> values = new HashMap<>();
-        values.put("outcome", exit == null ? "" : exit);
-        values.put("at", r.at().toString());
-        if (r.visit() != null) {
-            values.put(VISIT, (long) r.visit().number());
-        }
-        return values;
-    }
-
-    // --- waits, called runs, call-ins
-
-    private static Case waitBegan(Case c, Recorded r, Event.WaitBegan e) {
-        boolean moment = e.condition() == null && e.signal() == null && e.replyOf() == null;
-        Waiting waiting = e.replyOf() != null
-                ? new Waiting.ForReply(e.replyOf(), e.until())
-                : e.condition() != null
-                        ? new Waiting.ForCondition(e.condition(), e.until())
-                        : e.signal() != null
-                                ? new Waiting.ForSignal(e.signal(), e.key(), e.until())
-                                : new Waiting.Moment(java.util.Objects.requireNonNull(e.until()));
-        List<Alarm> alarms = e.until() == null
-                ? List.of()
-                : List.of(new Alarm(e.until(), moment ? AlarmKind.WAIT : AlarmKind.TIMEOUT, 0, null));
-        return opened(c, r, waiting, alarms);
-    }
-
-    private static Map<String, Object> signalValues(Recorded r, Event.SignalCame e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        if (e.values() != null) {
-            values.put("signal", e.values());
-        }
-        return values;
-    }
-
-    private static Map<String, Object> replyValues(Recorded r, Event.ReplyCame e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        values.put("by", e.by().value());
-        if (e.text() != null) {
-            values.put("text", e.text());
-        }
-        return values;
-    }
-
-    private static Map<String, Object> calledValues(Recorded r, Event.CalledEnded e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        if (e.results() != null) {
-            values.putAll(e.results());
-        }
-        if (e.ticket() != null) {
-            values.put("ticket", e.ticket().value());
-        }
-        return values;
-    }
-
-    private static Case callInBegan(Case c, Recorded r, Event.CallInBegan e) {
-        List<Alarm> alarms = new ArrayList<>(FoldTasks.rungAlarms(e.rungs()));
-        alarms.add(new Alarm(e.until(), AlarmKind.TIMEOUT, 0, null));
-        String message = e.message() == null ? "" : e.message();
-        return opened(c, r, new Waiting.CallIn(e.name(), e.as(), message, List.of(), List.of(), e.until()), alarms);
-    }
-
-    private static Case callInAnswered(Case c, Recorded r, Event.CallInAnswered e) {
-        if (e.exit() != null) {
-            Map<String, Object> values = outcome(r, e.exit());
-            values.put("by", e.by().value());
-            return takesPart(left(c, r, e, values), e);
-        }
-        return onVisit(c, r, v -> v.waiting() instanceof Waiting.CallIn w ? v.waitingFor(w.without(e.by())) : v);
-    }
-
-    private static Case takesPart(Case c, Event.CallInAnswered e) {
-        if (e.as() == null) {
-            return c;
-        }
-        TreeMap<String, List<PersonId>> parts = new TreeMap<>(c.parts());
-        List<PersonId> people = new ArrayList<>(parts.getOrDefault(e.as(), List.of()));
-        people.remove(e.by());
-        people.add(e.by());
-        parts.put(e.as(), List.copyOf(people));
-        return c.withParts(parts);
-    }
-
-    // --- approvals
-
-    private static <T> Map<PersonId, T> without(Map<PersonId, T> cast, PersonId by) {
-        Map<PersonId, T> left = new HashMap<>(cast);
-        left.remove(by);
-        return Map.copyOf(left);
-    }
-
-    /** Who really voted: the one who covers, or the person themselves. */
-    private static PersonId natural(Recorded r, Event.VoteCast e) {
-        return r.actor() instanceof Actor.OfPerson p ? p.person() : e.by();
-    }
-
-    private static Case asked(Case c, Recorded r, Event.ApprovalAsked e) {
-        Waiting votes = new Waiting.Votes(
-                e.round(),
-                e.name(),
-                e.question(),
-                e.setsOff(),
-                e.electorate(),
-                e.excluded(),
-                e.rule(),
-                e.needed(),
-                e.shown(),
-                e.values() == null ? Map.of() : e.values(),
-                e.digest(),
-                e.commentOnDecline(),
-                e.due(),
-                e.sets(),
-                Map.of(),
-                Map.of(),
-                e.terms(),
-                Map.of(),
-                null);
-        List<Alarm> alarms = new ArrayList<>(FoldTasks.rungAlarms(e.rungs()));
-        if (e.due() != null) {
-            alarms.add(new Alarm(e.due(), AlarmKind.LAPSE, 0, null));
-        }
-        return opened(c, r, votes, alarms);
-    }
-
-    private static Case answeredBack(Case c, Recorded r, Event.AnsweredBack e) {
-        return onVisit(
-                c,
-                r,
-                v -> v.waiting() instanceof Waiting.Votes votes
-                        ? v.waitingFor(votes.askingBack(null)).later(e.pausedSeconds())
-                        : v);
-    }
-
-    private static Case votes(Case c, Recorded r, UnaryOperator<Waiting.Votes> edit) {
-        return onVisit(c, r, v -> v.waiting() instanceof Waiting.Votes votes ? v.waitingFor(edit.apply(votes)) : v);
-    }
-
-    private static <T> Map<PersonId, T> plus(Map<PersonId, T> cast, PersonId by, T yes) {
-        Map<PersonId, T> all = new TreeMap<>(cast);
-        all.put(by, yes);
-        return all;
-    }
-
-    private static Case approvalClosed(Case c, Recorded r, Event.ApprovalClosed e) {
-        Map<String, Object> values = outcome(r, e.exit());
-        if (e.by() != null) {
-            values.put("by", e.by().value());
-        }
-        if (e.comment() != null) {
-            values.put("comment", e.comment());
-        }
-        if (e.conditions() != null) {
-            values.put("conditions", e.conditions());
-        }
-        Case guarded = onRun(c, r, run -> {
-            Visit visit = run.open().get(r.visit());
-            if (!e.exit().equals("approved") || visit == null || !(visit.waiting() instanceof Waiting.Votes v)) {
-                return run;
-            }
-            return Guards.approved(run, visit, v);
-        });
-        return left(guarded, r, e, values);
-    }
-
-    // --- updates
-
-    private static Case updated(Case c, Recorded r, Event.Updated e) {
-        Case changed = changed(c, e.changes(), e.texts());
-        Case set = onRun(changed, r, run -> {
-            Map<String, Object> vars = new HashMap<>(run.vars());
-            if (e.vars() != null) {
-                vars.putAll(e.vars());
-            }
-            return run.withVars(vars);
-        });
-        return left(set, r, e, outcome(r, e.exit()));
+        return new Effects(c, r).all(List.of(new Effect.LeftAsItIs(visit.putsBack()), new Effect.Leaves(null, null)));
     }
 
     // --- messages
@@ -568,7 +316,7 @@ final class Fold {
         Case told = e.purpose().equals("decision") ? c : onRun(c, r, run -> run.withLastDone(null));
         Case counted = told.withMessages(c.messages() + 1);
         if (e.exit() != null) {
-            return left(counted, r, e, outcome(r, e.exit()));
+            return left(counted, r, e, r.outcome(e.exit()));
         }
         return e.awaited()
                 ? opened(counted, r, new Waiting.Delivery(e.message(), e.people(), false), List.of())
@@ -594,15 +342,9 @@ final class Fold {
                     .filter(a -> a.kind() != AlarmKind.RUNG || a.number() != e.rung())
                     .map(a -> e.shiftSeconds() > 0 ? a.later(e.shiftSeconds()) : a)
                     .toList();
-            Visit next = v.alarmed(alarms);
-            return switch (next.waiting()) {
-                case Waiting.Task t when e.handedTo() != null -> next.waitingFor(t.handedTo(e.handedTo()));
-                case Waiting.Task t when !e.joined().isEmpty() -> next.waitingFor(t.joinedBy(e.joined()));
-                case Waiting.Votes votes
-                when !e.joined().isEmpty() -> next.waitingFor(votes.joinedBy(e.joined(), e.needed()));
-                case Waiting.CallIn callIn -> next.waitingFor(callIn.asking(e.joined()));
-                default -> next;
-            };
+            Waiting waiting = e.handedTo() == null ? v.waiting() : v.waiting().handedTo(e.handedTo());
+            return v.alarmed(alarms)
+                    .waitingFor(e.joined().isEmpty() ? waiting : waiting.joinedBy(e.joined(), e.needed()));
         });
     }
 
@@ -633,12 +375,12 @@ final class Fold {
     }
 
     private static long visit(Map<String, Object> values) {
-        return values.get(VISIT) instanceof Number n ? n.longValue() : 0;
+        return values.get(Recorded.VISIT) instanceof Number n ? n.longValue() : 0;
     }
 
     private static Case stalled(Case c, Recorded r, Event.Stalled e) {
         return onRun(c, r, run -> {
-            Run opened = open(run, r);
+            Run opened = open(run, r, null);
             Visit visit = opened.open().get(r.visit());
             Visit.Stall stall = new Visit.Stall(e.code(), e.why() == null ? "" : e.why(), r.at());
             // A stalled visit keeps its rungs but no longer the moment that stalled it.

@@ -91,7 +91,7 @@ final class FoldBrackets {
     static Case ended(Case c, Recorded r, Event.Ended e) {
         Ending ending = e.ending() != null ? e.ending() : e.stopsRun() ? Ending.RUN : Ending.LINE;
         return Fold.onRun(c, r, run -> {
-            Run open = Fold.open(run, r);
+            Run open = Fold.open(run, r, null);
             Visit visit = open.open().get(r.visit());
             Run closed = Fold.close(open, r, null, null);
             Place place = visit.place();
@@ -184,7 +184,7 @@ final class FoldBrackets {
     private static Run merged(Run run, Visit bracket, Recorded r, Event.BracketLeft e) {
         Waiting.Lines lines = (Waiting.Lines) bracket.waiting();
         Place outer = bracket.place();
-        Map<String, Object> values = Fold.outcome(r, e.exit());
+        Map<String, Object> values = r.outcome(e.exit());
         Map<String, Map<String, Object>> around =
                 new HashMap<>(outer == null ? run.steps() : run.inner().getOrDefault(outer.scope(), Map.of()));
         if (lines.bracket().equals("for each")) {
@@ -247,22 +247,6 @@ final class FoldBrackets {
     }
 
     // --- the end of runs
-
-    /** The run on another ticket has begun; now it is known which it is. */
-    static Case sentRunBegan(Case c, Recorded r, Event.SentRunBegan e) {
-        return Fold.onVisit(
-                c,
-                r,
-                v -> v.waiting() instanceof Waiting.Sent
-                        ? v.waitingFor(new Waiting.Called(e.run(), false, null, false, Map.of()))
-                        : v);
-    }
-
-    static Case sentRunEnded(Case c, Recorded r, Event.SentRunEnded e) {
-        Map<String, Object> results = e.results() == null ? Map.of() : e.results();
-        return Fold.onVisit(
-                c, r, v -> v.waitingFor(new Waiting.Called(e.run(), true, e.result(), e.stopped(), results)));
-    }
 
     /** Takes the run away, and tells its caller, if it is on the same ticket, how it ended. */
     static Case runEnded(Case c, Recorded r, Event.RunEnded e) {

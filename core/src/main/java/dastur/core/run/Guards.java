@@ -3,6 +3,7 @@ package dastur.core.run;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -22,12 +23,11 @@ final class Guards {
     }
 
     /** Somebody's yes binds from now on, in the place of an earlier one to the same, in its line or in one around it. */
-    static Run approved(Run run, Visit visit, Waiting.Votes votes) {
+    static Run approved(Run run, Visit visit, String name, List<String> shown, Map<String, Object> values) {
         List<Run.Guard> guards = new ArrayList<>(run.guards());
         List<Place> around = run.chain(visit.place());
         guards.removeIf(g -> g.approval().equals(visit.step()) && (g.place() == null || around.contains(g.place())));
-        guards.add(new Run.Guard(
-                visit.step(), votes.name(), visit.place(), votes.shown(), votes.values(), new HashSet<>()));
+        guards.add(new Run.Guard(visit.step(), name, visit.place(), shown, values, new HashSet<>()));
         return run.withGuards(guards);
     }
 

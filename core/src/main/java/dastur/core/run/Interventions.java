@@ -1,6 +1,7 @@
 package dastur.core.run;
 
 import dastur.core.json.Texts;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
@@ -101,7 +102,7 @@ final class Interventions {
     }
 
     private Optional<Refusal> skip(Visit visit, Step step, Command.Intervene c) {
-        boolean machine = visit.waiting() instanceof Waiting.CallResult
+        boolean machine = visit.waiting().machine()
                 || visit.waiting() instanceof Waiting.Delivery
                 || visit.waiting() instanceof Waiting.Lines;
         if (machine || visit.putsBack() != null) {
@@ -141,26 +142,23 @@ final class Interventions {
         if (stall == null) {
             return Optional.of(Refusal.invalid("kind", "'" + step.name() + "' is not stalled: it waits as designed."));
         }
-        boolean unsure = visit.waiting() instanceof Waiting.CallResult w && w.unsure();
+        Optional<Remedied<Step>> remedies = remedies(step);
+        Here here = new Here(d, new Site(run, visit.place()));
+        boolean unsure = remedies.filter(r -> r.inDoubt(visit)).isPresent();
         boolean outdated = stall.code().equals("approval outdated");
         return switch (c.kind()) {
-            case RETRY ->
-                came(visit).isPresent()
-                        ? no(
-                                c,
-                                "It has happened and came to '"
-                                        + came(visit).get().exit() + "'; take an exit.")
-                        : unsure || outdated && stillOutdated(run, visit)
-                                ? no(c, "Say whether it happened, or ask again; a plain retry could do it twice.")
-                                : intervened(visit, c, () -> retry(run, visit, true));
+            case RETRY -> {
+                Optional<String> why = remedies.flatMap(r -> r.retryDoesNotFit(step, visit, here));
+                yield why.isPresent() ? no(c, why.get()) : intervened(visit, c, () -> retry(run, visit, true));
+            }
             case TAKE_EXIT -> takeExit(visit, step, c);
             case HAPPENED ->
                 unsure
-                        ? intervened(visit, c, () -> new CallRules(d).happened(visit))
+                        ? intervened(visit, c, () -> remedies.orElseThrow().happened(step, visit, here))
                         : no(c, "Nobody doubts whether this happened.");
             case DID_NOT_HAPPEN ->
                 unsure
-                        ? intervened(visit, c, () -> new CallRules(d).repeatAnew(visit, d.actor))
+                        ? intervened(visit, c, () -> remedies.orElseThrow().didNotHappen(step, visit, here))
                         : no(c, "Nobody doubts whether this happened.");
             case GO_ON ->
                 outdated
@@ -182,14 +180,15 @@ final class Interventions {
         return Optional.empty();
     }
 
-    /** Whether what was approved is otherwise still; else a plain retry goes through. */
-    private boolean stillOutdated(Run run, Visit visit) {
-        return new CallRules(d).outdated(new Site(run, visit.place())).isPresent();
+    private static Optional<Remedied<Step>> remedies(Step step) {
+        return Kinds.plays(step, Remedied.class) ? Optional.of(Kinds.of(step, Remedied.class)) : Optional.empty();
     }
 
     private void retry(Run run, Visit visit, boolean guarded) {
-        if (visit.waiting() instanceof Waiting.CallResult) {
-            new CallRules(d).repeatAnew(visit, d.actor);
+        Step step = d.step(visit);
+        Optional<Remedied<Step>> remedies = remedies(step);
+        if (remedies.isPresent() && visit.waiting().machine()) {
+            remedies.get().retry(step, visit, guarded, new Here(d, new Site(run, visit.place())));
         } else {
             new Opening(d, new Site(run, visit.place())).open(visit.id(), visit.step(), guarded);
         }
@@ -197,7 +196,8 @@ final class Interventions {
 
     /** Stands before the approval again, where it is in the same line; one that was asked around it is a matter of the whole run. */
     private Optional<Refusal> askAgain(Run run, Visit visit, Command.Intervene c) {
-        Optional<CallRules.Outdated> outdated = new CallRules(d).outdated(new Site(run, visit.place()));
+        Optional<Remedied.Outdated> outdated =
+                remedies(d.step(visit)).flatMap(r -> r.outdated(new Here(d, new Site(run, visit.place()))));
         if (outdated.isEmpty()) {
             return no(c, "What was approved is so again. Retry.");
         }
@@ -231,16 +231,12 @@ final class Interventions {
             return Optional.of(noSuchWay(step));
         }
         return intervened(visit, c, () -> {
-            if (visit.waiting() instanceof Waiting.CallResult w && w.came() != null) {
-                new CallRules(d).leave(visit, w, w.came(), c.exit(), to);
+            Optional<Remedied<Step>> remedies = remedies(step);
+            if (remedies.isPresent() && visit.waiting().machine()) {
+                remedies.get().takeExit(step, visit, c.exit(), to, new Here(d, d.site(visit)));
             } else {
                 d.emit(d.actor, visit, new Event.Left(c.exit(), to, "taken by hand"));
             }
         });
-    }
-
-    /** The result of a call that waits for somebody to say how the run goes on. */
-    private static Optional<Waiting.Came> came(Visit visit) {
-        return visit.waiting() instanceof Waiting.CallResult w ? Optional.ofNullable(w.came()) : Optional.empty();
     }
 }

@@ -89,39 +89,39 @@ public final class Lookups {
         return value.map(type::cast);
     }
 
-    Optional<Person> person(PersonId id) {
+    public Optional<Person> person(PersonId id) {
         return get(new LookupKey.OfPerson(id), Person.class);
     }
 
-    Optional<Group> group(GroupId id) {
+    public Optional<Group> group(GroupId id) {
         return get(new LookupKey.OfGroup(id), Group.class);
     }
 
-    Optional<Rota> rota(RotaKey key) {
+    public Optional<Rota> rota(RotaKey key) {
         return get(new LookupKey.OfRota(key), Rota.class);
     }
 
-    List<Cover> coversOf(PersonId id) {
+    public List<Cover> coversOf(PersonId id) {
         return get(new LookupKey.CoversOf(id), CoverList.class)
                 .map(CoverList::covers)
                 .orElse(List.of());
     }
 
-    List<PersonId> withRole(Role role) {
+    public List<PersonId> withRole(Role role) {
         return get(new LookupKey.OfRole(role), PeopleList.class)
                 .map(PeopleList::people)
                 .orElse(List.of());
     }
 
-    Optional<ConfigurationItem> ci(CiId id) {
+    public Optional<ConfigurationItem> ci(CiId id) {
         return get(new LookupKey.OfCi(id), ConfigurationItem.class);
     }
 
-    Optional<Service> service(ServiceId id) {
+    public Optional<Service> service(ServiceId id) {
         return get(new LookupKey.OfService(id), Service.class);
     }
 
-    WorkingCalendar calendar(Optional<Service> service) {
+    public WorkingCalendar calendar(Optional<Service> service) {
         return service.map(Service::calendar)
                 .flatMap(key -> get(new LookupKey.OfCalendar(key), WorkingCalendar.class))
                 .or(() -> get(new LookupKey.DefaultCalendar(), WorkingCalendar.class))
@@ -129,37 +129,37 @@ public final class Lookups {
     }
 
     /** The hours of a group, where it has its own. */
-    Optional<WorkingCalendar> calendarOf(GroupId id) {
+    public Optional<WorkingCalendar> calendarOf(GroupId id) {
         return group(id).map(Group::calendar).flatMap(key -> get(new LookupKey.OfCalendar(key), WorkingCalendar.class));
     }
 
-    Optional<Ladder> ladder(LadderKey key) {
+    public Optional<Ladder> ladder(LadderKey key) {
         return get(new LookupKey.OfLadder(key), Ladder.class);
     }
 
-    Optional<Action> action(ActionKey key) {
+    public Optional<Action> action(ActionKey key) {
         return get(new LookupKey.OfAction(key), Action.class);
     }
 
-    Optional<WorkflowVersion> version(WorkflowKey key, int number) {
+    public Optional<WorkflowVersion> version(WorkflowKey key, int number) {
         return get(new LookupKey.OfVersion(key, number), WorkflowVersion.class);
     }
 
-    Optional<String> versionHash(WorkflowKey key, int number) {
+    public Optional<String> versionHash(WorkflowKey key, int number) {
         return get(new LookupKey.VersionHash(key, number), String.class);
     }
 
-    Optional<Integer> liveVersion(WorkflowKey key) {
+    public Optional<Integer> liveVersion(WorkflowKey key) {
         return get(new LookupKey.LiveVersion(key), Integer.class);
     }
 
-    List<Trigger.Live> liveTriggers() {
+    public List<Trigger.Live> liveTriggers() {
         return get(new LookupKey.LiveTriggers(), TriggerList.class)
                 .map(TriggerList::triggers)
                 .orElse(List.of());
     }
 
-    FieldCatalogue fields() {
+    public FieldCatalogue fields() {
         return get(new LookupKey.Fields(), FieldCatalogue.class).orElse(FieldCatalogue.PLAIN);
     }
 
@@ -167,11 +167,11 @@ public final class Lookups {
         return get(new LookupKey.Priorities(), PriorityMatrix.class).orElse(PriorityMatrix.USUAL);
     }
 
-    Optional<KeptSignal> keptSignal(String signal, @Nullable String key, java.time.Instant since) {
+    public Optional<KeptSignal> keptSignal(String signal, @Nullable String key, java.time.Instant since) {
         return get(new LookupKey.KeptSignal(signal, key, since), KeptSignal.class);
     }
 
-    Optional<VisitEnd> closedVisit(VisitId id) {
+    public Optional<VisitEnd> closedVisit(VisitId id) {
         return get(new LookupKey.ClosedVisit(id), VisitEnd.class);
     }
 }

@@ -1,6 +1,7 @@
 package dastur.core.run;
 
 import dastur.core.people.Actor;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -61,7 +62,7 @@ final class PutBacks {
 
     /** Whether a call goes on outside, so that nobody knows yet what it will have changed. */
     static boolean inFlight(Visit visit) {
-        return visit.waiting() instanceof Waiting.CallResult w && !w.betweenAttempts();
+        return visit.waiting().inFlight();
     }
 
     /** Calls in flight stay open until they settle, and so do the brackets around them. */
@@ -115,7 +116,9 @@ final class PutBacks {
                 .findFirst();
         if (next.isPresent()) {
             VisitId visit = VisitId.of(run.id(), run.visits() + 1);
-            new CallRules(d).putBack(run, visit, next.get());
+            Step step = d.version(run).step(next.get().step());
+            Undoes<Step> kind = Kinds.of(step, Undoes.class);
+            kind.putBack(step, visit, next.get(), new Here(d, new Site(run, null)));
             return;
         }
         end(run, p);
@@ -127,8 +130,7 @@ final class PutBacks {
                 .anyMatch(v -> v.putsBack() != null
                         ? run.putBacks().stream()
                                 .anyMatch(b -> b.of().equals(v.putsBack()) && belongs(b, p.stage(), run))
-                        : v.waiting() instanceof Waiting.CallResult
-                                && (p.stage() == null || run.inside(v.place(), p.stage())));
+                        : v.waiting().machine() && (p.stage() == null || run.inside(v.place(), p.stage())));
     }
 
     private void end(Run run, Run.PuttingBack p) {

@@ -19,11 +19,11 @@ public record Refusal(Code code, String message, @Nullable String where) {
         INVALID
     }
 
-    static Refusal invalid(String where, String message) {
+    public static Refusal invalid(String where, String message) {
         return new Refusal(Code.INVALID, message, where);
     }
 
-    static Refusal notYours(String message) {
+    public static Refusal notYours(String message) {
         return new Refusal(Code.NOT_YOURS, message, null);
     }
 }

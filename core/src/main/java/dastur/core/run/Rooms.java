@@ -1,9 +1,6 @@
 package dastur.core.run;
 
 import dastur.core.json.Texts;
-import dastur.core.people.Actor;
-import dastur.core.people.PersonId;
-import dastur.core.workflow.Step;
 import java.util.List;
 import java.util.Optional;
 
@@ -15,26 +12,6 @@ final class Rooms {
 
     Rooms(Deciding d) {
         this.d = d;
-    }
-
-    /** Says something in the room, which opens with the first word; moves on at once (law 8). */
-    void tell(Site site, VisitId visit, Step.Notify step, Step.Room room) {
-        List<PersonId> invited = new Parties(d).members(step.to(), site);
-        String subject = Opening.render(d, site, step.subject());
-        String text = Opening.render(d, site, step.text());
-        d.emit(
-                Actor.SYSTEM,
-                site.id(),
-                step.id(),
-                visit,
-                new Event.RoomTold(
-                        visit + ".room",
-                        room.keepsAll(),
-                        invited,
-                        "sent",
-                        Deciding.way(step, "sent"),
-                        Texts.clip(Opening.render(d, site, room.name()).replaceAll("\\R", " "), 200),
-                        (subject + "\n" + text).strip()));
     }
 
     Optional<Refusal> opened(Command.OpenRoom c) {

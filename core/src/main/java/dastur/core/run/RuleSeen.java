@@ -1,6 +1,6 @@
 package dastur.core.run;
 
-import dastur.core.workflow.Check;
+import dastur.core.step.check.Check;
 import org.jspecify.annotations.Nullable;
 
 /**

@@ -191,7 +191,7 @@ public record Run(
     }
 
     /** Values of finished steps as a place sees them: nearer ones hide farther ones (D10). */
-    Map<String, Map<String, Object>> seen(@Nullable Place place) {
+    public Map<String, Map<String, Object>> seen(@Nullable Place place) {
         if (place == null) {
             return steps;
         }
@@ -254,7 +254,7 @@ public record Run(
         }
         long seconds = Math.max(0, Duration.between(heldSince, at).toSeconds());
         TreeMap<VisitId, Visit> later = new TreeMap<>();
-        open.forEach((id, visit) -> later.put(id, visit.later(seconds).questionAfterHold(Duration.ofSeconds(seconds))));
+        open.forEach((id, visit) -> later.put(id, visit.heldFor(seconds)));
         return changed(version, null).withOpen(later);
     }
 

@@ -7,6 +7,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
@@ -114,7 +115,7 @@ public final class Standing {
             Visit a = old.get(id);
             Visit b = now.get(id);
             // A question is put to whom the ticket's fields name.
-            if (a != b || fields && b.waiting() instanceof Waiting.Votes v && v.askedBack() != null) {
+            if (a != b || fields && b.waiting().openQuestion().isPresent()) {
                 compare(items(before, was, a), items(after, is, b), Item::id, changes::item);
                 changed(signal(a), signal(b), changes::wait);
                 compare(call(a), call(b), Call::id, changes::call);
@@ -173,64 +174,29 @@ public final class Standing {
         if (run == null || visit == null) {
             return List.of();
         }
-        return switch (visit.waiting()) {
-            case Waiting.Task t ->
-                List.of(item(run, visit, "task", t.name(), t.due(), t.claimedBy(), who(t.to(), t.overseers())));
-            case Waiting.Votes v -> votes(c, run, visit, v);
-            case Waiting.Review r -> List.of(item(run, visit, "review", r.name(), null, null, who(r.to())));
-            case Waiting.CallIn in -> {
-                List<PersonId> people = in.asked().stream()
-                        .filter(p -> !in.cannot().contains(p))
-                        .toList();
-                yield List.of(item(run, visit, "call-in", in.name(), in.until(), null, who(people)));
-            }
-            case Waiting.CallResult w -> List.of();
-            case Waiting.Delivery w -> List.of();
-            case Waiting.Lines w -> List.of();
-            case Waiting.ForCondition w -> List.of();
-            case Waiting.ForSignal w -> List.of();
-            case Waiting.ForReply w -> List.of();
-            case Waiting.Sent w -> List.of();
-            case Waiting.Called w -> List.of();
-            case Waiting.Judging w -> List.of();
-            case Waiting.Moment w -> List.of();
-            case Waiting.Help w -> List.of();
-        };
+        List<Item> items = new ArrayList<>();
+        visit.waiting()
+                .asks()
+                .map(a -> new Item(
+                        visit.id().value(),
+                        a.kind(),
+                        a.name(),
+                        run.name(),
+                        a.due(),
+                        visit.since(),
+                        a.claimedBy(),
+                        who(a.to(), a.overseers())))
+                .ifPresent(items::add);
+        visit.waiting().openQuestion().map(q -> question(c, run, visit, q)).ifPresent(items::add);
+        return items;
     }
 
-    /** Those whose turn it is and who have not voted; and what one of them asks, for those who have the ticket. */
-    private static List<Item> votes(Case c, Run run, Visit visit, Waiting.Votes v) {
-        List<PersonId> open =
-                v.turn().stream().filter(p -> !v.cast().containsKey(p)).toList();
-        Item own = item(run, visit, "approval", v.name(), v.due(), null, who(open));
-        if (v.askedBack() == null) {
-            return List.of(own);
-        }
+    /** What somebody who is asked wants to know, for those who have the ticket. */
+    private static Item question(Case c, Run run, Visit visit, Waiting.Question q) {
         SortedSet<String> who = new TreeSet<>();
         c.text("group").ifPresent(g -> who.add("g:" + g));
         Stream.of("requester", "assignee").flatMap(f -> c.text(f).stream()).forEach(p -> who.add("p:" + p));
-        return List.of(
-                own,
-                new Item(
-                        visit.id() + QUESTION,
-                        "question",
-                        "Answer a question",
-                        run.name(),
-                        null,
-                        v.askedBack().at(),
-                        null,
-                        who));
-    }
-
-    private static Item item(
-            Run run,
-            Visit visit,
-            String kind,
-            String name,
-            @Nullable Instant due,
-            @Nullable PersonId claimedBy,
-            SortedSet<String> who) {
-        return new Item(visit.id().value(), kind, name, run.name(), due, visit.since(), claimedBy, who);
+        return new Item(visit.id() + QUESTION, "question", "Answer a question", run.name(), null, q.at(), null, who);
     }
 
     private static SortedSet<String> who(@Nullable Assigned... all) {
@@ -251,22 +217,19 @@ public final class Standing {
     }
 
     private static @Nullable Wait signal(@Nullable Visit visit) {
-        return visit != null && visit.waiting() instanceof Waiting.ForSignal w
-                ? new Wait(visit.id(), w.signal(), w.key(), visit.since())
-                : null;
+        return visit == null
+                ? null
+                : visit.waiting()
+                        .awaits()
+                        .map(s -> new Wait(visit.id(), s.name(), s.key(), visit.since()))
+                        .orElse(null);
     }
 
-    /** Nothing is called for a visit that waits for a person's help, or between two attempts. */
+    /** Nothing is called for a visit that waits for a person's help. */
     private static List<Call> call(@Nullable Visit visit) {
-        return visit != null
-                        && visit.stall() == null
-                        && visit.waiting() instanceof Waiting.CallResult w
-                        && w.call() != null
-                        && !w.unsure()
-                        && !w.betweenAttempts()
-                        && w.came() == null
-                ? List.of(new Call(visit.id(), w.attempt(), w.action(), w.repeat(), w.key(), w.call()))
-                : List.of();
+        return visit == null || visit.stall() != null
+                ? List.of()
+                : visit.waiting().toCall(visit.id()).map(List::of).orElse(List.of());
     }
 
     /** What triggers propose; where nobody is asked it only stands on the ticket. Its id is the ticket's and the trigger's. */

@@ -1,6 +1,7 @@
 package dastur.core.run;
 
 import dastur.core.people.PersonId;
+import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -33,7 +34,7 @@ final class TakingBack {
         String exit = String.valueOf(run.seen(last.visit().place())
                 .getOrDefault(last.visit().step().value(), java.util.Map.of())
                 .getOrDefault("outcome", ""));
-        d.emit(d.actor, last.visit(), new Event.TaskTakenBack(person.get(), exit));
+        d.emit(d.actor, last.visit(), new TaskTakenBack(person.get(), exit));
         return Optional.empty();
     }
 

@@ -140,7 +140,7 @@ final class TicketRules {
         if (c.toRequester()) {
             tellOtherSide(c.text());
         }
-        d.principal().ifPresent(by -> new Waits(d).written(by, c.text()));
+        d.principal().ifPresent(by -> d.written(by, c.text()));
         return Optional.empty();
     }
 
@@ -205,7 +205,7 @@ final class TicketRules {
         }
         Map<String, Change> sealed = new TreeMap<>();
         Map<String, Change> texts = new TreeMap<>();
-        ApprovalRules.differences(current, after)
+        Change.between(current, after)
                 .forEach((name, change) -> (FieldCatalogue.isContent(name) ? texts : sealed).put(name, change));
         return new FieldChanges(sealed, texts, null);
     }

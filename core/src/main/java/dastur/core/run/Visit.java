@@ -4,7 +4,6 @@ import com.fasterxml.jackson.annotation.JsonIgnore;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.StepId;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
@@ -96,7 +95,7 @@ public record Visit(
     }
 
     /** The same with every moment later. */
-    Visit later(long seconds) {
+    public Visit later(long seconds) {
         Settling longer = settling == null
                 ? null
                 : new Settling(settling.tries(), settling.until().plusSeconds(seconds), settling.first());
@@ -113,37 +112,34 @@ public record Visit(
                 longer);
     }
 
-    /** A question that was open during a hold stops the clock for the rest of its time: the hold counts its own. */
-    Visit questionAfterHold(Duration held) {
-        if (!(waiting instanceof Waiting.Votes votes) || votes.askedBack() == null) {
-            return this;
-        }
-        Waiting.Votes.AskedBack q = votes.askedBack();
-        return waitingFor(votes.askingBack(new Waiting.Votes.AskedBack(q.by(), q.at().plus(held), q.text())));
+    /** The same after the run was held for so long. */
+    Visit heldFor(long seconds) {
+        return later(seconds).waitingFor(waiting.heldFor(seconds));
     }
 
-    Visit waitingFor(Waiting other) {
+    /** Waits for something else, in the course of the same waiting. */
+    public Visit waitingFor(Waiting other) {
         return new Visit(id, step, place, openedAt, since, other, alarms, stall, putsBack, settling);
     }
 
     /** Begins to wait for something else. */
-    Visit waitingFor(Waiting other, Instant from) {
+    public Visit waitingFor(Waiting other, Instant from) {
         return new Visit(id, step, place, openedAt, from, other, alarms, stall, putsBack, settling);
     }
 
-    Visit alarmed(List<Alarm> others) {
+    public Visit alarmed(List<Alarm> others) {
         return new Visit(id, step, place, openedAt, since, waiting, List.copyOf(others), stall, putsBack, settling);
     }
 
-    Visit stalled(@Nullable Stall why) {
+    public Visit stalled(@Nullable Stall why) {
         return new Visit(id, step, place, openedAt, since, waiting, alarms, why, putsBack, settling);
     }
 
-    Visit settling(Settling other) {
+    public Visit settling(Settling other) {
         return new Visit(id, step, place, openedAt, since, waiting, alarms, stall, putsBack, other);
     }
 
-    Visit without(AlarmKind kind) {
+    public Visit without(AlarmKind kind) {
         return alarmed(alarms.stream().filter(a -> a.kind() != kind).toList());
     }
 }

@@ -1,7 +1,6 @@
 package dastur.core.run;
 
 import dastur.core.json.Texts;
-import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import java.util.List;
 import java.util.Map;
@@ -11,7 +10,7 @@ import org.jspecify.annotations.Nullable;
  * What a step wants of people, in words: with every message about it, so that nobody has to look it up to know what is
  * meant. Until when, and what happens else, is added where the message goes out, in the time of whoever gets it.
  */
-final class Wanted {
+public final class Wanted {
     private static final int MOST = 4_000;
 
     private final Deciding d;
@@ -21,12 +20,12 @@ final class Wanted {
     }
 
     /** A subject that names the ticket. */
-    String subject(String words) {
+    public String subject(String words) {
         return words + " (" + d.now().id() + ")";
     }
 
     /** The ticket, and what is asked on it. */
-    String of(Visit visit) {
+    public String of(Visit visit) {
         StringBuilder text = new StringBuilder();
         text.append(d.now().id())
                 .append(": ")
@@ -36,8 +35,9 @@ final class Wanted {
         if (!Texts.blank(asked)) {
             text.append('\n').append(asked.strip()).append('\n');
         }
-        if (visit.waiting() instanceof Waiting.Votes votes) {
-            text.append('\n').append(shown(visit, votes.values()));
+        Map<String, Object> values = visit.waiting().values();
+        if (!values.isEmpty()) {
+            text.append('\n').append(shown(visit, values));
         }
         return Texts.clip(text.toString(), MOST);
     }
@@ -55,7 +55,7 @@ final class Wanted {
     }
 
     /** What has changed since people were asked, a line each, and by whom where a person did it. */
-    String changed(Visit visit, Map<String, Event.Change> changes) {
+    public String changed(Visit visit, Map<String, Event.Change> changes) {
         boolean byWorkflow = changes.keySet().stream()
                 .anyMatch(path ->
                         d.setterOf(path.substring(path.lastIndexOf('.') + 1)).isPresent());
@@ -81,23 +81,8 @@ final class Wanted {
     }
 
     /** Words of one's own before it, where there are any. */
-    String with(@Nullable String words, Visit visit) {
+    public String with(@Nullable String words, Visit visit) {
         return Texts.blank(words) ? of(visit) : words.strip() + "\n\n" + of(visit);
-    }
-
-    /** Tells those who are asked by name that they are; whoever belongs to a group sees it come up on their Desk. */
-    void tellOffered(Visit visit, Waiting.Task task) {
-        if (!task.to().people().isEmpty()) {
-            new Deliveries(d)
-                    .ask(
-                            visit,
-                            Actor.SYSTEM,
-                            "task",
-                            new Parties(d)
-                                    .active(new Assigned(List.of(), task.to().people())),
-                            subject("For you: " + task.name()),
-                            of(visit));
-        }
     }
 
     /** Tells somebody that they have the ticket now, unless they took it themselves. */

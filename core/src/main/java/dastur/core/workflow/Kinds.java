@@ -54,9 +54,34 @@ public final class Kinds {
         return (R) role.cast(kind);
     }
 
+    /** Whether a step's kind plays a role that not all kinds play. */
+    public static boolean plays(Step step, Class<?> role) {
+        return role.isInstance(BY_MODEL.get(step.getClass()));
+    }
+
     /** All kinds that play a role. */
     @SuppressWarnings("unchecked") // A role is asked for by its raw class.
     public static <R> List<R> as(Class<? super R> role) {
         return ALL.stream().filter(role::isInstance).map(k -> (R) k).toList();
+    }
+
+    /**
+     * What kinds bring of one sort, by its words. A family may bring the same more than once.
+     *
+     * @throws IllegalStateException when two different things have the same word
+     */
+    public static <T> Map<String, Class<? extends T>> brought(Class<T> sort) {
+        Map<String, Class<? extends T>> all = new LinkedHashMap<>();
+        for (StepKind<?> kind : ALL) {
+            for (Brings one : kind.brings()) {
+                if (sort.isAssignableFrom(one.type())) {
+                    Class<? extends T> before = all.put(one.word(), one.type().asSubclass(sort));
+                    if (before != null && before != one.type()) {
+                        throw new IllegalStateException("two things on records are called '" + one.word() + "'");
+                    }
+                }
+            }
+        }
+        return all;
     }
 }

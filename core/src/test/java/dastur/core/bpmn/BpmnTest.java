@@ -8,8 +8,8 @@ import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.PersonId;
 import dastur.core.run.World;
+import dastur.core.step.task.HumanTask;
 import dastur.core.workflow.ApprovalRule;
-import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowVersion;
 import java.io.IOException;
 import java.io.StringReader;
@@ -99,7 +99,7 @@ class BpmnTest {
         assertThat(read.version().body().steps())
                 .filteredOn(s -> s.name().equals("Write it down"))
                 .singleElement()
-                .isInstanceOfSatisfying(Step.HumanTask.class, t -> {
+                .isInstanceOfSatisfying(HumanTask.class, t -> {
                     assertThat(t.instructions()).isEqualTo("In the log");
                     assertThat(t.ways()).hasSize(1).containsKey("Done");
                 });
@@ -143,7 +143,7 @@ class BpmnTest {
                         <sequenceFlow id="f2" sourceRef="g" targetRef="b" name="second"/>
                         <sequenceFlow id="f3" sourceRef="a" targetRef="b"/>
                         <sequenceFlow id="f4" sourceRef="b" targetRef="e"/>"""), 1, INES, NAMES);
-        assertThat(read.version().body().steps().getFirst()).isInstanceOfSatisfying(Step.HumanTask.class, t -> {
+        assertThat(read.version().body().steps().getFirst()).isInstanceOfSatisfying(HumanTask.class, t -> {
             assertThat(t.outcomes()).containsExactly("first", "second");
             assertThat(t.ways()).hasSize(2);
         });

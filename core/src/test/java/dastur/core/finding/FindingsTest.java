@@ -9,6 +9,16 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.run.World;
+import dastur.core.step.approval.Approval;
+import dastur.core.step.branch.Branch;
+import dastur.core.step.branch.BranchCase;
+import dastur.core.step.call.Call;
+import dastur.core.step.calling.Automation;
+import dastur.core.step.notify.Notify;
+import dastur.core.step.task.HumanTask;
+import dastur.core.step.update.Assignment;
+import dastur.core.step.update.Update;
+import dastur.core.step.waiting.Wait;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.FieldType;
@@ -108,7 +118,7 @@ class FindingsTest {
                 Arguments.of(
                         "same name twice",
                         version(
-                                new Step.HumanTask(
+                                new HumanTask(
                                         id("a"),
                                         "A",
                                         null,
@@ -154,8 +164,7 @@ class FindingsTest {
                 Arguments.of("wrong expression", version(branch("ticket.impact"), END)),
                 Arguments.of("wrong expression", version(branch("steps.nowhere.outcome == 'x'"), END)),
                 Arguments.of(
-                        "no case",
-                        version(new Step.Branch(id("a"), "A", List.of(), ways("otherwise", "end"), null), END)),
+                        "no case", version(new Branch(id("a"), "A", List.of(), ways("otherwise", "end"), null), END)),
                 Arguments.of("unknown action", version(automation("open-lane", Map.of()), END)),
                 Arguments.of("input missing", version(automation("close-lane", Map.of("why", "ticket.title")), END)),
                 Arguments.of(
@@ -177,13 +186,11 @@ class FindingsTest {
                         "value in a name",
                         version(task("a", "Look at {{ ci.name }}", TECHNICIANS, ways("Done", "end")), END)),
                 Arguments.of(
-                        "nothing to set",
-                        version(new Step.Update(id("a"), "A", List.of(), ways("done", "end"), null), END)),
-                Arguments.of(
-                        "no time", version(new Step.Wait(id("a"), "A", null, null, ways("done", "end"), null), END)),
+                        "nothing to set", version(new Update(id("a"), "A", List.of(), ways("done", "end"), null), END)),
+                Arguments.of("no time", version(new Wait(id("a"), "A", null, null, ways("done", "end"), null), END)),
                 Arguments.of(
                         "wrong expression",
-                        version(new Step.Wait(id("a"), "A", null, "ticket.title", ways("done", "end"), null), END)),
+                        version(new Wait(id("a"), "A", null, "ticket.title", ways("done", "end"), null), END)),
                 Arguments.of("unknown ladder", version(laddered("none"), END)),
                 Arguments.of("rung without a way", version(laddered("gives-up"), END)));
     }
@@ -256,11 +263,11 @@ class FindingsTest {
     }
 
     private static Step task(String id, String name, Party who, Map<String, StepId> ways) {
-        return new Step.HumanTask(id(id), name, null, who, null, List.of("Done"), null, null, null, ways, null);
+        return new HumanTask(id(id), name, null, who, null, List.of("Done"), null, null, null, ways, null);
     }
 
     private static Step laddered(String ladder) {
-        return new Step.HumanTask(
+        return new HumanTask(
                 id("a"),
                 "A",
                 null,
@@ -294,7 +301,7 @@ class FindingsTest {
         for (String result : results) {
             ways.put(result, id("end"));
         }
-        return version(new Step.Call(id("sub"), "Sub", new WorkflowKey("w"), Map.of(), ways, null), END)
+        return version(new Call(id("sub"), "Sub", new WorkflowKey("w"), Map.of(), ways, null), END)
                 .version();
     }
 
@@ -347,7 +354,7 @@ class FindingsTest {
     }
 
     private static Step approval(List<Party> asked, ApprovalRule rule, List<String> shown) {
-        return new Step.Approval(
+        return new Approval(
                 id("a"),
                 "A",
                 null,
@@ -365,30 +372,24 @@ class FindingsTest {
     }
 
     private static Step branch(String condition) {
-        return new Step.Branch(
-                id("a"),
-                "A",
-                List.of(new Step.BranchCase("yes", condition)),
-                ways("yes", "end", "otherwise", "end"),
-                null);
+        return new Branch(
+                id("a"), "A", List.of(new BranchCase("yes", condition)), ways("yes", "end", "otherwise", "end"), null);
     }
 
     private static Step automation(String action, Map<String, String> inputs) {
-        return new Step.Automation(id("a"), "A", new ActionKey(action), inputs, null, null, ways("ok", "end"), null);
+        return new Automation(id("a"), "A", new ActionKey(action), inputs, null, null, ways("ok", "end"), null);
     }
 
     private static Step notify(String text) {
-        return new Step.Notify(
-                id("a"), "A", List.of(new Party.Requester()), "Subject", text, ways("sent", "end"), null);
+        return new Notify(id("a"), "A", List.of(new Party.Requester()), "Subject", text, ways("sent", "end"), null);
     }
 
     private static Step update(String target, String value) {
-        return new Step.Update(
-                id("a"), "A", List.of(new Step.Assignment(target, value, null)), ways("done", "end"), null);
+        return new Update(id("a"), "A", List.of(new Assignment(target, value, null)), ways("done", "end"), null);
     }
 
     private static Step wait(String id, String to) {
-        return new Step.Wait(id(id), id, Span.parse("5 min"), null, ways("done", to), null);
+        return new Wait(id(id), id, Span.parse("5 min"), null, ways("done", to), null);
     }
 
     private static Map<String, StepId> ways(String... pairs) {

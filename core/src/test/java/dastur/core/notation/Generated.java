@@ -5,6 +5,22 @@ import dastur.core.people.Party;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.RotaKey;
+import dastur.core.step.approval.Approval;
+import dastur.core.step.branch.Branch;
+import dastur.core.step.branch.BranchCase;
+import dastur.core.step.call.Call;
+import dastur.core.step.call.Elsewhere;
+import dastur.core.step.call.KnownTicket;
+import dastur.core.step.call.NewTicket;
+import dastur.core.step.calling.Automation;
+import dastur.core.step.calling.PutBack;
+import dastur.core.step.check.Check;
+import dastur.core.step.notify.Notify;
+import dastur.core.step.notify.TicketRoom;
+import dastur.core.step.task.HumanTask;
+import dastur.core.step.update.Assignment;
+import dastur.core.step.update.Update;
+import dastur.core.step.waiting.Wait;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketKind;
@@ -12,7 +28,6 @@ import dastur.core.time.Span;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Bracket;
-import dastur.core.workflow.Check;
 import dastur.core.workflow.DecisionTable;
 import dastur.core.workflow.Known;
 import dastur.core.workflow.LadderKey;
@@ -163,7 +178,7 @@ public final class Generated {
         return switch (random.nextInt(kinds)) {
             case 0, 1 -> task(id, sound, ways);
             case 2 ->
-                new Step.Approval(
+                new Approval(
                         id,
                         text(),
                         maybe(text()),
@@ -180,21 +195,21 @@ public final class Generated {
                         null,
                         sound || random.nextBoolean()
                                 ? null
-                                : new Step.Approval.Terms(
+                                : new Approval.Terms(
                                         random.nextBoolean() ? List.of() : List.of(party(false)),
                                         random.nextBoolean(),
                                         random.nextBoolean(),
                                         random.nextBoolean() ? List.of() : List.of(party(false), party(false))));
             case 3 -> branch(id, ways);
             case 4 ->
-                new Step.Automation(
+                new Automation(
                         id,
                         text(),
                         new ActionKey("close-lane"),
                         Map.of("gate", "\"ALD-G1\""),
                         maybe(Span.parse("20 s")),
                         maybe(3),
-                        maybe(new Step.PutBack(
+                        maybe(new PutBack(
                                 new ActionKey("close-lane"),
                                 Map.of("gate", "\"ALD-G1\""),
                                 random.nextBoolean(),
@@ -202,28 +217,28 @@ public final class Generated {
                         ways,
                         null);
             case 5 ->
-                new Step.Notify(
+                new Notify(
                         id,
                         "Tell",
                         List.of(party(sound)),
                         "About {{ ticket.number }}",
                         text(),
-                        maybe(new Step.Room("{{ ticket.number }} \"room\"", random.nextBoolean())),
+                        maybe(new TicketRoom("{{ ticket.number }} \"room\"", random.nextBoolean())),
                         ways,
                         null);
             case 6 ->
-                new Step.Update(
+                new Update(
                         id,
                         text(),
                         List.of(
-                                new Step.Assignment("ticket.title", null, "new \"title\""),
-                                new Step.Assignment("ticket.category", "\"x = y\"", null)),
+                                new Assignment("ticket.title", null, "new \"title\""),
+                                new Assignment("ticket.category", "\"x = y\"", null)),
                         ways,
                         null);
-            case 7 -> new Step.Wait(id, text(), Span.parse("10 min"), null, ways, null);
+            case 7 -> new Wait(id, text(), Span.parse("10 min"), null, ways, null);
             case 8 -> check(id, sound, ways);
             case 9 ->
-                new Step.Wait(
+                new Wait(
                         id,
                         text(),
                         null,
@@ -275,17 +290,17 @@ public final class Generated {
     /** A reply to wait for, or a workflow on another ticket; the sound ones only wait. */
     private Step elsewhere(StepId id, boolean sound, Map<String, StepId> ways) {
         if (sound || random.nextBoolean()) {
-            return new Step.Wait(
+            return new Wait(
                     id, text(), null, null, null, null, null, party(sound), maybe(Span.parse("2 h")), ways, null);
         }
-        Step.Elsewhere on = random.nextBoolean()
-                ? new Step.KnownTicket("steps.order.ticket")
-                : new Step.NewTicket(TicketKind.CHANGE, Map.of("title", "\"About \" + ticket.title"));
-        return new Step.Call(id, text(), new WorkflowKey("other"), Map.of("lane", "\"A\""), maybe(on), ways, null);
+        Elsewhere on = random.nextBoolean()
+                ? new KnownTicket("steps.order.ticket")
+                : new NewTicket(TicketKind.CHANGE, Map.of("title", "\"About \" + ticket.title"));
+        return new Call(id, text(), new WorkflowKey("other"), Map.of("lane", "\"A\""), maybe(on), ways, null);
     }
 
     private Step task(StepId id, boolean sound, Map<String, StepId> ways) {
-        return new Step.HumanTask(
+        return new HumanTask(
                 id,
                 text(),
                 maybe(text()),
@@ -311,11 +326,11 @@ public final class Generated {
                         new DecisionTable.Row(List.of("[1..2]", "\"a\", \"b\""), "urgent"),
                         new DecisionTable.Row(List.of("-", "-"), "usual")));
         return random.nextBoolean()
-                ? new Step.Branch(id, text(), List.of(), table, ways, null)
-                : new Step.Branch(
+                ? new Branch(id, text(), List.of(), table, ways, null)
+                : new Branch(
                         id,
                         text(),
-                        List.of(new Step.BranchCase("yes", condition()), new Step.BranchCase("No way", condition())),
+                        List.of(new BranchCase("yes", condition()), new BranchCase("No way", condition())),
                         ways,
                         null);
     }

@@ -3,6 +3,7 @@ package dastur.core.notation;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dastur.core.step.task.HumanTask;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.util.List;
@@ -53,8 +54,8 @@ class ProcedureTest {
                 .containsExactly("Take the board down", "Carry it over", "by two people");
         List<StepId> ids = read.steps().stream().map(Step::id).toList();
         assertThat(ids).doesNotHaveDuplicates().doesNotContain(new StepId("takeTheBoard"));
-        assertThat(((Step.HumanTask) read.steps().getFirst()).ways()).containsEntry("Done", ids.get(1));
-        assertThat(((Step.HumanTask) read.steps().getLast()).ways()).isEmpty();
+        assertThat(((HumanTask) read.steps().getFirst()).ways()).containsEntry("Done", ids.get(1));
+        assertThat(((HumanTask) read.steps().getLast()).ways()).isEmpty();
         assertThat(read.notes().get(ids.getFirst().value()).wording())
                 .isEqualTo("1. Take the board down\nMind the cable.");
     }

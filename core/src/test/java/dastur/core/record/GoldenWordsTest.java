@@ -2,10 +2,9 @@ package dastur.core.record;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.run.Content;
-import dastur.core.run.Waiting;
+import dastur.core.run.WaitingWords;
 import java.io.IOException;
 import java.io.InputStream;
 import java.lang.reflect.Method;
@@ -42,10 +41,7 @@ class GoldenWordsTest {
         for (String kind : EventCodec.kinds()) {
             words.put("event " + kind, members(EventCodec.type(kind)));
         }
-        for (JsonSubTypes.Type type :
-                Waiting.class.getAnnotation(JsonSubTypes.class).value()) {
-            words.put("waiting " + type.name(), members(type.value()));
-        }
+        WaitingWords.all().forEach((word, type) -> words.put("waiting " + word, members(type)));
     }
 
     private Map<String, String> members(Class<?> type) {

@@ -8,6 +8,7 @@ import dastur.core.rehearsal.Answer.Says;
 import dastur.core.run.Event;
 import dastur.core.run.RunId;
 import dastur.core.run.World;
+import dastur.core.step.task.TaskEvents.TaskDone;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.ApprovalRule;
@@ -43,7 +44,7 @@ class RehearsalTest {
     @Test
     void toTheEndEverybodyGivesTheExpectedAnswer() {
         Rehearsal rehearsal = new Rehearsal(setting(World.gateWorkflow(new ApprovalRule.AnyOne())));
-        Stage end = rehearsal.toTheEnd(rehearsal.begin());
+        Played end = rehearsal.toTheEnd(rehearsal.begin());
         assertThat(end.ended()).contains("lane closed");
         assertThat(end.path()).extracting(StepId::value).startsWith("look", "approve", "close", "note", "tell");
         Event.MessageQueued told = end.events(Event.MessageQueued.class)
@@ -56,17 +57,17 @@ class RehearsalTest {
     @Test
     void scriptedAnswersTakeOtherWays() {
         Rehearsal rehearsal = new Rehearsal(setting(World.gateWorkflow(new ApprovalRule.AnyOne())));
-        Stage end = rehearsal.play(
+        Played end = rehearsal.play(
                 List.of(answer("look", Says.DOES, "Close the lane"), answer("approve", Says.DECLINES, null)));
         assertThat(end.ended()).contains("cleared");
-        Stage wrong = rehearsal.play(List.of(answer("approve", Says.APPROVES, null)));
+        Played wrong = rehearsal.play(List.of(answer("approve", Says.APPROVES, null)));
         assertThat(wrong.refused()).contains("does not wait");
     }
 
     @Test
     void silenceLetsRungsFireAtTheirMomentsAndTheClockDecide() {
         Rehearsal rehearsal = new Rehearsal(setting(World.gateWorkflow(new ApprovalRule.AnyOne())));
-        Stage stage = rehearsal.play(List.of(answer("look", Says.NOTHING, null)));
+        Played stage = rehearsal.play(List.of(answer("look", Says.NOTHING, null)));
         assertThat(stage.record().stream()
                         .filter(r -> r.event() instanceof Event.RungFired)
                         .map(r -> Duration.between(START, r.at()).toMinutes()))
@@ -77,7 +78,7 @@ class RehearsalTest {
     @Test
     void aMachineThatFailsIsTriedAgainThenStalls() {
         Rehearsal rehearsal = new Rehearsal(setting(World.gateWorkflow(new ApprovalRule.AnyOne())));
-        Stage stage = rehearsal.play(List.of(
+        Played stage = rehearsal.play(List.of(
                 answer("look", Says.DOES, "Close the lane"),
                 answer("approve", Says.APPROVES, null),
                 answer("close", Says.FAILS, null),
@@ -179,7 +180,7 @@ class RehearsalTest {
                 Instant.parse("2026-03-06T14:00:00Z"),
                 world::look);
         Rehearsal rehearsal = new Rehearsal(friday);
-        Stage end = rehearsal.toTheEnd(rehearsal.begin());
+        Played end = rehearsal.toTheEnd(rehearsal.begin());
         assertThat(end.record().getLast().at()).isEqualTo(Instant.parse("2026-03-09T09:00:00Z"));
     }
 
@@ -211,10 +212,9 @@ class RehearsalTest {
         Rehearsal rehearsal = new Rehearsal(setting(World.gateWorkflow(new ApprovalRule.AnyOne())));
         Answer slow = new Answer(
                 new StepId("look"), Says.DOES, "Cleared on the spot", Map.of("seen", "a bag"), Span.parse("12 min"));
-        Stage end = rehearsal.play(List.of(slow));
+        Played end = rehearsal.play(List.of(slow));
         assertThat(end.took()).isEqualTo(Duration.ofMinutes(12));
         assertThat(end.events(Event.RungFired.class)).hasSize(1);
-        assertThat(end.events(Event.TaskDone.class).findFirst().orElseThrow().form())
-                .containsEntry("seen", "a bag");
+        assertThat(end.events(TaskDone.class).findFirst().orElseThrow().form()).containsEntry("seen", "a bag");
     }
 }

@@ -6,6 +6,10 @@ import dastur.core.people.Actor;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.waiting.WaitCommands;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
@@ -44,12 +48,11 @@ class AllowedTest extends Written {
             case "link" -> new Command.LinkTicket(new TicketId("I-2"), LinkKind.RELATED, false);
             case "hold" -> new Command.Intervene(run().id(), null, Intervention.HOLD, null, "wait");
             case "redact" -> new Command.Redact(1, "a card number");
-            case "signal" -> new Command.SignalCame(world.open().id(), "s", Map.of());
-            case "claim" -> new Command.ClaimTask(world.open().id());
+            case "signal" -> new WaitCommands.SignalCame(world.open().id(), "s", Map.of());
+            case "claim" -> new ClaimTask(world.open().id());
             case "tick" -> new Command.Tick();
             case "recheck" -> new Command.Recheck();
-            case "machine's result" ->
-                new Command.CallResult(world.open().id(), 1, new Command.CallOutcome.Failed("because"));
+            case "machine's result" -> new CallResult(world.open().id(), 1, new CallOutcome.Failed("because"));
             default -> throw new AssertionError(name);
         };
     }

@@ -6,6 +6,7 @@ import dastur.core.people.Actor;
 import dastur.core.people.GroupId;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
+import dastur.core.step.approval.ApprovalCommands.Vote;
 import dastur.core.time.Span;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
@@ -120,7 +121,7 @@ class ApprovalTableTest {
         Count count = new Count(s.rule(), POOL.subList(0, s.asked()));
         assertThat(world.votes().electorate()).as("%s", s).containsExactlyInAnyOrderElementsOf(count.electorate);
         if (s.voided()) {
-            Command.Vote seen = world.vote(true, null);
+            Vote seen = world.vote(true, null);
             vote(story, count, POOL.getFirst(), true, false);
             if (!count.result().isEmpty()) {
                 return;

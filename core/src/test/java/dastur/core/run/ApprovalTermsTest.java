@@ -8,6 +8,13 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.Rota;
 import dastur.core.people.RotaKey;
+import dastur.core.step.approval.Approval;
+import dastur.core.step.approval.ApprovalCommands.AnswerBack;
+import dastur.core.step.approval.ApprovalCommands.AskBack;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.ApprovalCommands.WithdrawVote;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.approval.ApprovalEvents.ApprovalTurn;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.Trigger;
@@ -30,14 +37,14 @@ class ApprovalTermsTest {
     private static final Party PRIYA = new Party.OfPerson(World.PRIYA);
     private static final Party MANAGERS = new Party.OfGroup(World.MANAGERS);
 
-    private static World asked(ApprovalRule rule, Step.Approval.Terms terms, Party... whom) {
+    private static World asked(ApprovalRule rule, Approval.Terms terms, Party... whom) {
         return asked(new World(), rule, terms, whom);
     }
 
-    private static World asked(World world, ApprovalRule rule, Step.Approval.Terms terms, Party... whom) {
+    private static World asked(World world, ApprovalRule rule, Approval.Terms terms, Party... whom) {
         Step[] steps = World.gateWorkflow(rule).body().steps().stream()
-                .map(s -> s instanceof Step.Approval a
-                        ? new Step.Approval(
+                .map(s -> s instanceof Approval a
+                        ? new Approval(
                                 a.id(),
                                 a.name(),
                                 a.question(),
@@ -69,8 +76,7 @@ class ApprovalTermsTest {
 
     private static boolean closed(World world, String exit) {
         return world.record.stream()
-                .anyMatch(r ->
-                        r.event() instanceof Event.ApprovalClosed c && c.exit().equals(exit));
+                .anyMatch(r -> r.event() instanceof ApprovalClosed c && c.exit().equals(exit));
     }
 
     @Test
@@ -98,18 +104,18 @@ class ApprovalTermsTest {
     void aVoteTakenBackInASequenceGivesTheTurnBack() {
         World world = asked(new ApprovalRule.InSequence(), null, PRIYA, TEO);
         world.accepted(by(World.PRIYA), world.vote(true, null));
-        world.accepted(by(World.PRIYA), new Command.WithdrawVote(world.open().id()));
+        world.accepted(by(World.PRIYA), new WithdrawVote(world.open().id()));
         assertThat(world.votes().turn()).containsExactly(World.PRIYA);
         // Lists learn of it too: nothing stays on the desk of the one who came next.
         assertThat(world.record.getLast().event())
-                .isInstanceOfSatisfying(Event.ApprovalTurn.class, turn -> assertThat(turn.people())
-                        .containsExactly(World.PRIYA));
+                .isInstanceOfSatisfying(
+                        ApprovalTurn.class, turn -> assertThat(turn.people()).containsExactly(World.PRIYA));
     }
 
     /** One yes would do, but Teo's no ends it, and without him it is not decided. */
     @Test
     void whoHasAVetoIsHeardBeforeAYesCounts() {
-        Step.Approval.Terms veto = new Step.Approval.Terms(List.of(TEO), false, false);
+        Approval.Terms veto = new Approval.Terms(List.of(TEO), false, false);
         World world = asked(new ApprovalRule.AtLeast(1), veto, MANAGERS);
         world.accepted(by(World.PRIYA), world.vote(true, null));
         assertThat(closed(world, "approved")).isFalse();
@@ -125,8 +131,7 @@ class ApprovalTermsTest {
     /** Law 2: when all in order have said yes, it is the turn of whoever has a veto and was not needed so far. */
     @Test
     void whoHasAVetoComesLastInASequenceAndNobodyIsForgotten() {
-        World world =
-                asked(new ApprovalRule.InSequence(), new Step.Approval.Terms(List.of(TEO), false, false), MANAGERS);
+        World world = asked(new ApprovalRule.InSequence(), new Approval.Terms(List.of(TEO), false, false), MANAGERS);
         world.accepted(by(World.PRIYA), world.vote(true, null));
         assertThat(closed(world, "approved")).isFalse();
         assertThat(world.votes().turn()).containsExactly(World.TEO);
@@ -137,29 +142,27 @@ class ApprovalTermsTest {
     @ParameterizedTest
     @CsvSource({"true, true", "true, false", "false, true"})
     void aCommentIsAskedForOnBothWhereTheTermsSaySo(boolean always, boolean yes) {
-        World world = asked(new ApprovalRule.AnyOne(), new Step.Approval.Terms(List.of(), always, false), MANAGERS);
+        World world = asked(new ApprovalRule.AnyOne(), new Approval.Terms(List.of(), always, false), MANAGERS);
         Decision without = world.handle(by(World.TEO), world.vote(yes, " "));
         assertThat(without instanceof Decision.Refused).isEqualTo(always);
     }
 
     @Test
     void aYesCarriesAConditionOnlyWhereTheTermsAllowItAndStepsAfterItReadIt() {
-        World world = asked(new ApprovalRule.AnyOne(), new Step.Approval.Terms(List.of(), false, true), MANAGERS);
-        Command.Vote plain = world.vote(true, null);
-        Command.Vote no =
-                new Command.Vote(plain.visit(), plain.round(), plain.digest(), false, null, "gates 3 and 4 only");
+        World world = asked(new ApprovalRule.AnyOne(), new Approval.Terms(List.of(), false, true), MANAGERS);
+        Vote plain = world.vote(true, null);
+        Vote no = new Vote(plain.visit(), plain.round(), plain.digest(), false, null, "gates 3 and 4 only");
         assertThat(world.refused(by(World.TEO), no).message()).contains("Only a yes");
         world.accepted(
                 by(World.TEO),
-                new Command.Vote(plain.visit(), plain.round(), plain.digest(), true, null, "gates 3 and 4 only"));
+                new Vote(plain.visit(), plain.round(), plain.digest(), true, null, "gates 3 and 4 only"));
         Run run = world.ticket.open().values().iterator().next();
         assertThat(run.seen(null).get("approve").get("conditions")).isEqualTo(List.of("gates 3 and 4 only"));
 
         World strict = asked(new ApprovalRule.AnyOne(), null, MANAGERS);
-        Command.Vote vote = strict.vote(true, null);
+        Vote vote = strict.vote(true, null);
         assertThat(strict.handle(
-                        by(World.TEO),
-                        new Command.Vote(vote.visit(), vote.round(), vote.digest(), true, null, "only today")))
+                        by(World.TEO), new Vote(vote.visit(), vote.round(), vote.digest(), true, null, "only today")))
                 .isInstanceOf(Decision.Refused.class);
     }
 
@@ -170,23 +173,21 @@ class ApprovalTermsTest {
         Instant due = world.votes().due();
         VisitId visit = world.open().id();
         world.pass(Duration.ofMinutes(10));
-        assertThat(world.refused(by(World.RUNA), new Command.AskBack(visit, "why?"))
-                        .message())
+        assertThat(world.refused(by(World.RUNA), new AskBack(visit, "why?")).message())
                 .contains("not asked");
-        world.accepted(by(World.TEO), new Command.AskBack(visit, "Is the spare gate open?"));
+        world.accepted(by(World.TEO), new AskBack(visit, "Is the spare gate open?"));
         assertThat(Engine.nextAlarm(world.ticket, world.upSince)).isEmpty();
         world.pass(Duration.ofHours(2));
         assertThat(world.open().stall()).isNull();
-        assertThat(world.refused(by(World.PRIYA), new Command.AskBack(visit, "And?"))
-                        .message())
+        assertThat(world.refused(by(World.PRIYA), new AskBack(visit, "And?")).message())
                 .contains("open already");
-        world.accepted(by(World.JONAS), new Command.AnswerBack(visit, "Yes, since noon."));
+        world.accepted(by(World.JONAS), new AnswerBack(visit, "Yes, since noon."));
         assertThat(world.votes().due()).isEqualTo(due.plus(Duration.ofHours(2)));
         world.pass(Duration.ofMinutes(49));
         assertThat(world.open().stall()).isNull();
         world.pass(Duration.ofMinutes(2));
         assertThat(world.open().stall().code()).isEqualTo("lapsed");
-        assertThat(world.handle(by(World.JONAS), new Command.AnswerBack(visit, "Again.")))
+        assertThat(world.handle(by(World.JONAS), new AnswerBack(visit, "Again.")))
                 .isInstanceOf(Decision.Refused.class);
     }
 
@@ -209,8 +210,8 @@ class ApprovalTermsTest {
             String[] words = happens.split(" ");
             world.pass(Duration.between(world.now, asked.plus(Duration.ofMinutes(Long.parseLong(words[1])))));
             switch (words[0]) {
-                case "ask" -> world.accepted(by(World.TEO), new Command.AskBack(visit, "Which?"));
-                case "answer" -> world.accepted(by(World.JONAS), new Command.AnswerBack(visit, "That."));
+                case "ask" -> world.accepted(by(World.TEO), new AskBack(visit, "Which?"));
+                case "answer" -> world.accepted(by(World.JONAS), new AnswerBack(visit, "That."));
                 default ->
                     world.accepted(
                             by(World.TEO),

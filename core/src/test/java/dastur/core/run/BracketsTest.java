@@ -3,6 +3,12 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.task.TaskEvents.TaskOffered;
+import dastur.core.step.update.Updated;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
@@ -41,11 +47,11 @@ class BracketsTest extends Written {
         publish(FORK.formatted(" until the first 1 are done", "short -> fewer"));
         Visit left = open("left").getFirst();
         Visit right = open("right").getFirst();
-        world.accepted(Actor.of(World.SEM), new Command.ClaimTask(left.id()));
+        world.accepted(Actor.of(World.SEM), new ClaimTask(left.id()));
         done(right, "Done");
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("joined");
         assertThat(all(Event.Withdrawn.class)).hasSize(1);
-        assertThat(world.refused(Actor.of(World.SEM), new Command.CompleteTask(left.id(), "Done", Map.of(), null))
+        assertThat(world.refused(Actor.of(World.SEM), new CompleteTask(left.id(), "Done", Map.of(), null))
                         .code())
                 .isNotNull();
         Event.MessageQueued told = last(Event.MessageQueued.class).orElseThrow();
@@ -110,14 +116,14 @@ class BracketsTest extends Written {
     void itemsInOrderOneAfterTheOtherWithTheirOwnText() {
         publish(EACH.formatted("in order"));
         assertThat(open("look")).hasSize(1);
-        Waiting.Task first = (Waiting.Task) open("look").getFirst().waiting();
+        OpenTask first = (OpenTask) open("look").getFirst().waiting();
         assertThat(first.instructions()).isEqualTo("Look at A.");
         done(open("look").getFirst(), "Done");
-        assertThat(((Waiting.Task) open("look").getFirst().waiting()).instructions())
+        assertThat(((OpenTask) open("look").getFirst().waiting()).instructions())
                 .isEqualTo("Look at B.");
         done(open("look").getFirst(), "No power");
         done(open("look").getFirst(), "Done");
-        Event.Updated updated = last(Event.Updated.class).orElseThrow();
+        Updated updated = last(Updated.class).orElseThrow();
         assertThat(updated.vars()).containsEntry("count", 1L).containsEntry("names", List.of("B"));
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("some");
     }
@@ -139,7 +145,7 @@ class BracketsTest extends Written {
         done(open("look").getFirst(), "No power");
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("some");
         assertThat(all(Event.Withdrawn.class)).hasSize(1);
-        assertThat(all(Event.TaskOffered.class)).hasSize(2);
+        assertThat(all(TaskOffered.class)).hasSize(2);
     }
 
     @Test
@@ -161,7 +167,7 @@ class BracketsTest extends Written {
                 some: done "some"
                 """);
         List<Visit> calls = open("close");
-        answer(calls.get(0), new Command.CallOutcome.Failed("no power"));
+        answer(calls.get(0), new CallOutcome.Failed("no power"));
         answer(calls.get(1), ok("L-2"));
         assertThat(last(Event.LineEnded.class).orElseThrow().done()).isFalse();
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("some");

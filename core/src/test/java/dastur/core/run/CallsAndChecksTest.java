@@ -3,6 +3,21 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.callin.OpenCallIn;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.calling.CallingEvents.CallRepeated;
+import dastur.core.step.calling.CallingEvents.ResultKept;
+import dastur.core.step.check.CheckCommands.ReviewCheck;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
+import dastur.core.step.check.CheckEvents.CheckJudged;
+import dastur.core.step.check.CheckEvents.Checked;
+import dastur.core.step.check.CheckEvents.Reviewed;
+import dastur.core.step.check.Review;
+import dastur.core.step.task.TaskCommands.LeaveOut;
+import dastur.core.step.task.TaskEvents.TaskLeftOut;
+import dastur.core.step.waiting.WaitEvents;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import java.time.Duration;
@@ -74,10 +89,10 @@ class CallsAndChecksTest extends Written {
                 ended: done "closed"
                 """);
         Visit call = open("close").getFirst();
-        Command.CallOutcome.Done came = new Command.CallOutcome.Done(
+        CallOutcome.Done came = new CallOutcome.Done(
                 "already closed", Map.of("lock", "L-7"), "ref-7", null, "it was closed before", 40, 0);
-        world.accepted(Actor.SYSTEM, new Command.CallResult(call.id(), 1, came));
-        Event.ResultKept kept = last(Event.ResultKept.class).orElseThrow();
+        world.accepted(Actor.SYSTEM, new CallResult(call.id(), 1, came));
+        ResultKept kept = last(ResultKept.class).orElseThrow();
         assertThat(kept.outputs()).containsEntry("lock", "L-7");
         assertThat(kept.reference()).isEqualTo("ref-7");
         assertThat(kept.log()).isEqualTo("it was closed before");
@@ -85,9 +100,9 @@ class CallsAndChecksTest extends Written {
 
         // Nothing rings any more, and a repeated result only says that it came again.
         world.pass(Duration.ofHours(2));
-        assertThat(all(Event.CallRepeated.class)).isEmpty();
-        world.accepted(Actor.SYSTEM, new Command.CallResult(call.id(), 1, came));
-        assertThat(all(Event.ResultKept.class)).hasSize(1);
+        assertThat(all(CallRepeated.class)).isEmpty();
+        world.accepted(Actor.SYSTEM, new CallResult(call.id(), 1, came));
+        assertThat(all(ResultKept.class)).hasSize(1);
 
         RunId run = call.id().run();
         assertThat(world.refused(
@@ -123,7 +138,7 @@ class CallsAndChecksTest extends Written {
         publish(CHECK.formatted("", "", ""));
         answer(open("before").getFirst(), ok("L-1"));
         world.pass(Duration.ofMinutes(5));
-        Event.Checked checked = last(Event.Checked.class).orElseThrow();
+        Checked checked = last(Checked.class).orElseThrow();
         assertThat(checked.exit()).isEqualTo("pass");
         assertThat(checked.last()).extracting(RuleSeen::why).contains("2, needs below 3.");
         assertThat(checked.last().getFirst().ageSeconds()).isEqualTo(300);
@@ -134,7 +149,7 @@ class CallsAndChecksTest extends Written {
         publish(CHECK.formatted("", ", at most 2 min old", ""));
         answer(open("before").getFirst(), ok("L-1"));
         world.pass(Duration.ofMinutes(5));
-        Event.Checked checked = last(Event.Checked.class).orElseThrow();
+        Checked checked = last(Checked.class).orElseThrow();
         assertThat(checked.exit()).isEqualTo("fail");
         assertThat(checked.last().getFirst().sideEffect()).isTrue();
         assertThat(checked.last().getFirst().why()).contains("300 s ago").contains("2 min");
@@ -145,10 +160,10 @@ class CallsAndChecksTest extends Written {
         publish(CHECK.formatted(" settling within 10 min every 2 min", "", "").replace("below 3", "below 2"));
         answer(open("before").getFirst(), ok("L-1"));
         world.pass(Duration.ofMinutes(5));
-        assertThat(last(Event.CheckJudged.class).orElseThrow().held()).isEqualTo(1);
+        assertThat(last(CheckJudged.class).orElseThrow().held()).isEqualTo(1);
         world.accepted(RUNA, new Command.EditTicket(Map.of("impact", 1L), null));
         world.pass(Duration.ofMinutes(2));
-        Event.Checked checked = last(Event.Checked.class).orElseThrow();
+        Checked checked = last(Checked.class).orElseThrow();
         assertThat(checked.tries()).isEqualTo(2);
         assertThat(checked.exit()).isEqualTo("pass");
         assertThat(checked.first()).extracting(RuleSeen::holds).containsExactly(true, false);
@@ -162,17 +177,13 @@ class CallsAndChecksTest extends Written {
         answer(open("before").getFirst(), ok("L-1"));
         world.pass(Duration.ofMinutes(5));
         Visit review = open("check").getFirst();
-        assertThat(world.refused(
-                                Actor.of(World.TEO),
-                                new Command.ReviewCheck(review.id(), Command.ReviewVerdict.ACCEPT, " "))
+        assertThat(world.refused(Actor.of(World.TEO), new ReviewCheck(review.id(), ReviewVerdict.ACCEPT, " "))
                         .message())
                 .contains("why");
-        assertThat(world.refused(RUNA, new Command.ReviewCheck(review.id(), Command.ReviewVerdict.ACCEPT, "fine by me"))
+        assertThat(world.refused(RUNA, new ReviewCheck(review.id(), ReviewVerdict.ACCEPT, "fine by me"))
                         .message())
                 .contains("not asked");
-        world.accepted(
-                Actor.of(World.TEO),
-                new Command.ReviewCheck(review.id(), Command.ReviewVerdict.ACCEPT, "known, ticket I-9"));
+        world.accepted(Actor.of(World.TEO), new ReviewCheck(review.id(), ReviewVerdict.ACCEPT, "known, ticket I-9"));
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("held");
     }
 
@@ -183,14 +194,13 @@ class CallsAndChecksTest extends Written {
         answer(open("before").getFirst(), ok("L-1"));
         world.pass(Duration.ofMinutes(5));
         Visit review = open("check").getFirst();
-        assertThat(((Waiting.Review) review.waiting()).verdicts()).containsExactly("accept", "does not hold");
-        Refusal back = world.refused(
-                Actor.of(World.TEO), new Command.ReviewCheck(review.id(), Command.ReviewVerdict.PUT_BACK, null));
+        assertThat(((Review) review.waiting()).verdicts()).containsExactly("accept", "does not hold");
+        Refusal back = world.refused(Actor.of(World.TEO), new ReviewCheck(review.id(), ReviewVerdict.PUT_BACK, null));
         assertThat(back.where()).isEqualTo("verdict");
         assertThat(back.message()).contains("does not hold");
-        world.accepted(Actor.of(World.TEO), new Command.ReviewCheck(review.id(), Command.ReviewVerdict.REFUSE, null));
-        assertThat(last(Event.Reviewed.class).orElseThrow())
-                .extracting(Event.Reviewed::verdict, Event.Reviewed::exit)
+        world.accepted(Actor.of(World.TEO), new ReviewCheck(review.id(), ReviewVerdict.REFUSE, null));
+        assertThat(last(Reviewed.class).orElseThrow())
+                .extracting(Reviewed::verdict, Reviewed::exit)
                 .containsExactly("does not hold", "fail");
     }
 
@@ -207,10 +217,10 @@ class CallsAndChecksTest extends Written {
                 """);
         answer(open("check").getFirst(), ok("down"));
         world.pass(Duration.ofMinutes(2));
-        answer(open("check").getFirst(), new Command.CallOutcome.Unknown("lost"));
+        answer(open("check").getFirst(), new CallOutcome.Unknown("lost"));
         world.pass(Duration.ofMinutes(2));
         answer(open("check").getFirst(), ok("up"));
-        Event.Checked checked = last(Event.Checked.class).orElseThrow();
+        Checked checked = last(Checked.class).orElseThrow();
         assertThat(checked.tries()).isEqualTo(3);
         assertThat(checked.exit()).isEqualTo("pass");
         assertThat(checked.first().getFirst().value()).isEqualTo("down");
@@ -242,7 +252,7 @@ class CallsAndChecksTest extends Written {
                   set ticket.category = steps.wait.signal.state
                 good: done "came"
                 """);
-        assertThat(last(Event.SignalCame.class).orElseThrow().signalId()).isEqualTo("s-1");
+        assertThat(last(WaitEvents.SignalCame.class).orElseThrow().signalId()).isEqualTo("s-1");
         assertThat(world.ticket.text("category")).contains("up");
     }
 
@@ -257,8 +267,8 @@ class CallsAndChecksTest extends Written {
                 good: done "thought"
                 none: done "left out"
                 """);
-        assertThat(last(Event.TaskLeftOut.class).orElseThrow().exit()).isEqualTo("Done");
-        world.accepted(RUNA, new Command.LeaveOut(open("think").getFirst().id(), "nothing to think about"));
+        assertThat(last(TaskLeftOut.class).orElseThrow().exit()).isEqualTo("Done");
+        world.accepted(RUNA, new LeaveOut(open("think").getFirst().id(), "nothing to think about"));
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("left out");
     }
 
@@ -278,21 +288,19 @@ class CallsAndChecksTest extends Written {
                 ended: done "somebody came"
                 nobody: done "nobody came"
                 """);
-        Waiting.CallIn asked = (Waiting.CallIn) open("come").getFirst().waiting();
+        OpenCallIn asked = (OpenCallIn) open("come").getFirst().waiting();
         assertThat(asked.asked()).containsExactly(World.TEO);
         assertThat(world.refused(
                                 Actor.of(World.PRIYA),
-                                new Command.AnswerCallIn(open("come").getFirst().id(), true))
+                                new AnswerCallIn(open("come").getFirst().id(), true))
                         .message())
                 .contains("not called in");
         world.accepted(
-                Actor.of(World.TEO),
-                new Command.AnswerCallIn(open("come").getFirst().id(), false));
-        asked = (Waiting.CallIn) open("come").getFirst().waiting();
+                Actor.of(World.TEO), new AnswerCallIn(open("come").getFirst().id(), false));
+        asked = (OpenCallIn) open("come").getFirst().waiting();
         assertThat(asked.asked()).containsExactly(World.TEO, World.PRIYA);
         world.accepted(
-                Actor.of(World.PRIYA),
-                new Command.AnswerCallIn(open("come").getFirst().id(), true));
+                Actor.of(World.PRIYA), new AnswerCallIn(open("come").getFirst().id(), true));
         assertThat(world.ticket.text("assignee")).contains("priya");
     }
 

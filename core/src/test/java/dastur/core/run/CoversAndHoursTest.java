@@ -7,6 +7,8 @@ import dastur.core.people.Cover;
 import dastur.core.people.Group;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
+import dastur.core.step.approval.Approval;
+import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.Span;
@@ -32,10 +34,10 @@ class CoversAndHoursTest {
     private static final Party MANAGERS = new Party.OfGroup(World.MANAGERS);
 
     /** The gate's workflow with a decision of everybody on the given terms. */
-    private static void publish(World world, boolean notRequester, Step.Approval.Terms terms) {
+    private static void publish(World world, boolean notRequester, Approval.Terms terms) {
         Step[] steps = World.gateWorkflow(new ApprovalRule.Everyone()).body().steps().stream()
-                .map(s -> s instanceof Step.Approval a
-                        ? new Step.Approval(
+                .map(s -> s instanceof Approval a
+                        ? new Approval(
                                 a.id(),
                                 a.name(),
                                 a.question(),
@@ -58,7 +60,7 @@ class CoversAndHoursTest {
                 new Trigger(new TriggerId("created"), true, new Trigger.Created(null), List.of(), null));
     }
 
-    private static World gate(World world, Step.Approval.Terms terms) {
+    private static World gate(World world, Approval.Terms terms) {
         publish(world, true, terms);
         world.raise();
         world.lookDone("Close the lane");
@@ -87,8 +89,8 @@ class CoversAndHoursTest {
     /** Whoever has the ticket is to carry the change out, and does not decide about it. */
     @Test
     void whoImplementsItMayNotVote() {
-        Step.Approval.Terms terms =
-                new Step.Approval.Terms(List.of(), false, false, List.of(new Party.Computed("ticket.assignee")));
+        Approval.Terms terms =
+                new Approval.Terms(List.of(), false, false, List.of(new Party.Computed("ticket.assignee")));
         World unassigned = gate(new World(), terms);
         assertThat(unassigned.votes().electorate()).containsExactly(World.PRIYA, World.TEO);
 
@@ -105,7 +107,7 @@ class CoversAndHoursTest {
 
     @Test
     void withEverybodyLeftOutItStallsAndSaysSo() {
-        World world = gate(new World(), new Step.Approval.Terms(List.of(), false, false, List.of(MANAGERS)));
+        World world = gate(new World(), new Approval.Terms(List.of(), false, false, List.of(MANAGERS)));
         assertThat(world.open().stall()).isNotNull();
         assertThat(world.open().stall().code()).isEqualTo("cannot be met");
     }
@@ -192,8 +194,7 @@ class CoversAndHoursTest {
         World claimed = new World();
         covers(claimed, World.RUNA, World.JONAS, Cover.Scope.TASKS, Duration.ZERO);
         claimed.raise();
-        claimed.accepted(
-                Actor.of(World.RUNA), new Command.ClaimTask(claimed.open().id()));
+        claimed.accepted(Actor.of(World.RUNA), new ClaimTask(claimed.open().id()));
         claimed.pass(Duration.ofMinutes(11));
         assertThat(told(claimed, World.JONAS)).singleElement().satisfies(m -> assertThat(m.subject())
                 .startsWith("For Runa Feld, who is away: Reminder"));

@@ -7,6 +7,30 @@ import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
+import dastur.core.step.approval.ApprovalEvents.VoteCast;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.callin.OpenCallIn;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.check.CheckCommands.ReviewCheck;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
+import dastur.core.step.check.Judging;
+import dastur.core.step.check.Review;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.task.TaskCommands.HandBackTask;
+import dastur.core.step.task.TaskCommands.LeaveOut;
+import dastur.core.step.task.TaskEvents.TaskDone;
+import dastur.core.step.task.TaskEvents.TaskTakenBack;
+import dastur.core.step.waiting.ForCondition;
+import dastur.core.step.waiting.ForReply;
+import dastur.core.step.waiting.ForSignal;
+import dastur.core.step.waiting.Moment;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
@@ -92,9 +116,9 @@ class EngineLawsTest {
             bracketsLeaveNothingBehind(world.ticket);
             excludedNeverVoted(world);
             // Where the clock did something first, the task was no longer as it was before the command.
-            if (command instanceof Command.CompleteTask done
+            if (command instanceof CompleteTask done
                     && decision instanceof Decision.Accepted accepted
-                    && accepted.events().getFirst().event() instanceof Event.TaskDone) {
+                    && accepted.events().getFirst().event() instanceof TaskDone) {
                 takenBackLeavesItAsItWas(world, by, before, done.visit());
             }
         }
@@ -106,7 +130,7 @@ class EngineLawsTest {
         Visit task = before.visit(visit).orElse(null);
         if (task != null
                 && world.decide(by, new Command.TakeBack(visit)) instanceof Decision.Accepted back
-                && back.events().stream().anyMatch(e -> e.event() instanceof Event.TaskTakenBack)) {
+                && back.events().stream().anyMatch(e -> e.event() instanceof TaskTakenBack)) {
             Run was = before.open().get(visit.run());
             Run is = back.after().open().get(visit.run());
             assertThat(is.open()).isEqualTo(was.open());
@@ -171,12 +195,11 @@ class EngineLawsTest {
             case 13 -> fitting(world, some, random);
             case 14 -> fitting(world, some, random);
             case 15 ->
-                new Command.ReviewCheck(
-                        some, Command.ReviewVerdict.values()[random.nextInt(3)], random.nextBoolean() ? "seen" : null);
-            case 0 -> new Command.ClaimTask(some);
-            case 1 -> new Command.HandBackTask(some);
+                new ReviewCheck(some, ReviewVerdict.values()[random.nextInt(3)], random.nextBoolean() ? "seen" : null);
+            case 0 -> new ClaimTask(some);
+            case 1 -> new HandBackTask(some);
             case 2, 3 ->
-                new Command.CompleteTask(
+                new CompleteTask(
                         some,
                         random.nextInt(4) == 0 ? "Cleared on the spot" : "Close the lane",
                         Map.of("seen", "3.0"),
@@ -208,17 +231,17 @@ class EngineLawsTest {
     /** What a visit waits for, so that stories go on. */
     private static Command fitting(World world, VisitId some, Random random) {
         return switch (world.ticket.visit(some).map(Visit::waiting).orElse(new Waiting.Help())) {
-            case Waiting.Task t ->
+            case OpenTask t ->
                 t.mayLeaveOut() && random.nextInt(4) == 0
-                        ? new Command.LeaveOut(some, "not needed")
-                        : new Command.CompleteTask(
+                        ? new LeaveOut(some, "not needed")
+                        : new CompleteTask(
                                 some,
                                 t.outcomes().get(random.nextInt(t.outcomes().size())),
                                 Map.of(),
                                 null);
-            case Waiting.Votes v -> vote(world, some, random);
-            case Waiting.CallResult w -> callResult(world, some, random);
-            case Waiting.CallIn in -> new Command.AnswerCallIn(some, random.nextBoolean());
+            case Votes v -> vote(world, some, random);
+            case CallUnderWay w -> callResult(world, some, random);
+            case OpenCallIn in -> new AnswerCallIn(some, random.nextBoolean());
             default -> new Command.Tick();
         };
     }
@@ -226,31 +249,31 @@ class EngineLawsTest {
     private static Command vote(World world, VisitId visit, Random random) {
         String digest = world.ticket
                 .visit(visit)
-                .filter(v -> v.waiting() instanceof Waiting.Votes)
-                .map(v -> ((Waiting.Votes) v.waiting()).digest())
+                .filter(v -> v.waiting() instanceof Votes)
+                .map(v -> ((Votes) v.waiting()).digest())
                 .orElse("x");
         int round = world.ticket
                 .visit(visit)
-                .filter(v -> v.waiting() instanceof Waiting.Votes)
-                .map(v -> ((Waiting.Votes) v.waiting()).round())
+                .filter(v -> v.waiting() instanceof Votes)
+                .map(v -> ((Votes) v.waiting()).round())
                 .orElse(1);
-        return new Command.Vote(visit, round, digest, random.nextInt(4) > 0, random.nextBoolean() ? "because" : null);
+        return new Vote(visit, round, digest, random.nextInt(4) > 0, random.nextBoolean() ? "because" : null);
     }
 
     private static Command callResult(World world, VisitId visit, Random random) {
         int attempt = world.ticket
                 .visit(visit)
-                .filter(v -> v.waiting() instanceof Waiting.CallResult)
-                .map(v -> ((Waiting.CallResult) v.waiting()).attempt())
+                .filter(v -> v.waiting() instanceof CallUnderWay)
+                .map(v -> ((CallUnderWay) v.waiting()).attempt())
                 .orElse(1);
-        return new Command.CallResult(
+        return new CallResult(
                 visit,
                 attempt,
                 switch (random.nextInt(3)) {
-                    case 0 -> new Command.CallOutcome.Failed("503");
-                    case 1 -> new Command.CallOutcome.Unknown("lost");
+                    case 0 -> new CallOutcome.Failed("503");
+                    case 1 -> new CallOutcome.Unknown("lost");
                     default ->
-                        new Command.CallOutcome.Done(
+                        new CallOutcome.Done(
                                 "ok", Map.of("lock", "L-1", "count", 3.0, "share", 0.5), "r", null, "log", 5, 0);
                 });
     }
@@ -292,27 +315,26 @@ class EngineLawsTest {
             for (Visit visit : run.open().values()) {
                 boolean waits =
                         switch (visit.waiting()) {
-                            case Waiting.Task t -> !t.to().nobody();
-                            case Waiting.Votes v ->
-                                v.electorate().size() - v.cast().size() > 0;
-                            case Waiting.CallResult w ->
+                            case OpenTask t -> !t.to().nobody();
+                            case Votes v -> v.electorate().size() - v.cast().size() > 0;
+                            case CallUnderWay w ->
                                 visit.alarms().stream()
                                         .anyMatch(a -> a.kind() == Visit.AlarmKind.RETRY
                                                 || a.kind() == Visit.AlarmKind.TIME_LIMIT);
                             case Waiting.Delivery d -> !d.left().isEmpty();
-                            case Waiting.Moment m -> !visit.alarms().isEmpty();
+                            case Moment m -> !visit.alarms().isEmpty();
                             case Waiting.Lines lines -> goesOnInside(run, visit);
-                            case Waiting.ForCondition f -> true;
-                            case Waiting.ForSignal f -> true;
-                            case Waiting.ForReply reply -> !reply.from().nobody();
+                            case ForCondition f -> true;
+                            case ForSignal f -> true;
+                            case ForReply reply -> !reply.from().nobody();
                             case Waiting.Sent s -> true;
                             case Waiting.Called called -> c.open().containsKey(called.run());
-                            case Waiting.Review r -> !r.to().nobody();
-                            case Waiting.CallIn in ->
+                            case Review r -> !r.to().nobody();
+                            case OpenCallIn in ->
                                 visit.alarms().stream().anyMatch(a -> a.kind() == Visit.AlarmKind.TIMEOUT);
-                            case Waiting.Judging j ->
-                                visit.alarms().stream().anyMatch(a -> a.kind() == Visit.AlarmKind.JUDGE);
+                            case Judging j -> visit.alarms().stream().anyMatch(a -> a.kind() == Visit.AlarmKind.JUDGE);
                             case Waiting.Help h -> false;
+                            case Waiting.InRoom own -> own.alive(visit);
                         };
                 assertThat(waits || visit.stall() != null).as("%s", visit).isTrue();
             }
@@ -340,13 +362,13 @@ class EngineLawsTest {
 
     /** Law 5. */
     private static void excludedNeverVoted(World world) {
-        world.record.stream().filter(r -> r.event() instanceof Event.VoteCast).forEach(r -> {
-            Event.VoteCast vote = (Event.VoteCast) r.event();
-            Optional<Event.ApprovalAsked> asked = world.record.stream()
+        world.record.stream().filter(r -> r.event() instanceof VoteCast).forEach(r -> {
+            VoteCast vote = (VoteCast) r.event();
+            Optional<ApprovalAsked> asked = world.record.stream()
                     .filter(a -> r.visit().equals(a.visit())
-                            && a.event() instanceof Event.ApprovalAsked e
+                            && a.event() instanceof ApprovalAsked e
                             && e.round() == vote.round())
-                    .map(a -> (Event.ApprovalAsked) a.event())
+                    .map(a -> (ApprovalAsked) a.event())
                     .findFirst();
             assertThat(asked).isPresent();
             assertThat(asked.get().electorate()).contains(vote.by());

@@ -3,6 +3,19 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.approval.Approval;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.update.Assignment;
+import dastur.core.step.update.Update;
+import dastur.core.step.update.Updated;
+import dastur.core.step.waiting.Wait;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
@@ -54,10 +67,10 @@ class EngineTest {
                 .containsEntry("service", "gates")
                 .containsEntry("priority", "P2");
         assertThat(world.ticket.open()).isEmpty();
-        Event.Updated updated = world.record.stream()
+        Updated updated = world.record.stream()
                 .map(Recorded::event)
-                .filter(Event.Updated.class::isInstance)
-                .map(Event.Updated.class::cast)
+                .filter(Updated.class::isInstance)
+                .map(Updated.class::cast)
                 .findFirst()
                 .orElseThrow();
         assertThat(updated.ci()).isEqualTo(new CiId("ALD-G1"));
@@ -106,10 +119,8 @@ class EngineTest {
                 .toList();
         assertThat(rungs).containsExactly(1, 2, 3, 4);
         assertThat(world.ticket.fields()).containsEntry("priority", "P1");
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.Votes.class);
-        assertThat(world.refused(
-                                RUNA,
-                                new Command.CompleteTask(new VisitId("I-1.1.1"), "Cleared on the spot", Map.of(), null))
+        assertThat(world.open().waiting()).isInstanceOf(Votes.class);
+        assertThat(world.refused(RUNA, new CompleteTask(new VisitId("I-1.1.1"), "Cleared on the spot", Map.of(), null))
                         .code())
                 .isEqualTo(Refusal.Code.NOT_FOUND);
     }
@@ -142,17 +153,16 @@ class EngineTest {
     void aHandedOverTaskIsTheOthersAlone() {
         world.raise();
         world.pass(Duration.ofMinutes(20));
-        assertThat(world.refused(RUNA, new Command.ClaimTask(world.open().id())).code())
-                .isEqualTo(Refusal.Code.NOT_YOURS);
-        world.accepted(TEO, new Command.ClaimTask(world.open().id()));
+        assertThat(world.refused(RUNA, new ClaimTask(world.open().id())).code()).isEqualTo(Refusal.Code.NOT_YOURS);
+        world.accepted(TEO, new ClaimTask(world.open().id()));
     }
 
     @Test
     void twoPeopleAtOnceTheSecondIsToldWhoWasFirst() {
         world.raise();
-        world.accepted(RUNA, new Command.ClaimTask(world.open().id()));
+        world.accepted(RUNA, new ClaimTask(world.open().id()));
         Refusal refusal = world.refused(
-                Actor.of(World.SEM), new Command.CompleteTask(world.open().id(), "Close the lane", Map.of(), null));
+                Actor.of(World.SEM), new CompleteTask(world.open().id(), "Close the lane", Map.of(), null));
         assertThat(refusal.code()).isEqualTo(Refusal.Code.TOO_LATE);
         assertThat(refusal.message()).contains("Runa Feld");
     }
@@ -162,16 +172,16 @@ class EngineTest {
         world.raise();
         VisitId task = world.open().id();
         Case before = world.ticket;
-        assertThat(world.refused(RUNA, new Command.CompleteTask(task, "Exploded", Map.of(), null))
+        assertThat(world.refused(RUNA, new CompleteTask(task, "Exploded", Map.of(), null))
                         .where())
                 .isEqualTo("outcome");
-        assertThat(world.refused(RUNA, new Command.CompleteTask(task, "Close the lane", Map.of("nope", "x"), null))
+        assertThat(world.refused(RUNA, new CompleteTask(task, "Close the lane", Map.of("nope", "x"), null))
                         .where())
                 .isEqualTo("form.nope");
-        assertThat(world.refused(RUNA, new Command.CompleteTask(task, "Close the lane", Map.of("seen", 5L), null))
+        assertThat(world.refused(RUNA, new CompleteTask(task, "Close the lane", Map.of("seen", 5L), null))
                         .where())
                 .isEqualTo("form.seen");
-        assertThat(world.refused(TEO, new Command.CompleteTask(task, "Close the lane", Map.of(), null))
+        assertThat(world.refused(TEO, new CompleteTask(task, "Close the lane", Map.of(), null))
                         .code())
                 .isEqualTo(Refusal.Code.NOT_YOURS);
         assertThat(world.refused(RUNA, new Command.EditTicket(Map.of("state", "closed"), null))
@@ -208,9 +218,9 @@ class EngineTest {
         world.lookDone("Close the lane");
         world.accepted(TEO, world.vote(true, null));
         assertThat(world.refused(TEO, world.vote(true, null)).code()).isEqualTo(Refusal.Code.TOO_LATE);
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.Votes.class);
+        assertThat(world.open().waiting()).isInstanceOf(Votes.class);
         world.accepted(PRIYA, world.vote(true, null));
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.CallResult.class);
+        assertThat(world.open().waiting()).isInstanceOf(CallUnderWay.class);
     }
 
     private static Trigger byHand() {
@@ -221,12 +231,12 @@ class EngineTest {
     void anApprovalIsVoidWhenWhatItShowsChanges() {
         world.raise();
         world.lookDone("Close the lane");
-        Command.Vote onOldValues = world.vote(true, null);
+        Vote onOldValues = world.vote(true, null);
         world.accepted(RUNA, new Command.EditTicket(Map.of("title", "Gate 2 stuck open"), null));
         assertThat(world.votes().round()).isEqualTo(2);
         assertThat(world.refused(TEO, onOldValues).code()).isEqualTo(Refusal.Code.STALE);
         world.accepted(TEO, world.vote(true, null));
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.CallResult.class);
+        assertThat(world.open().waiting()).isInstanceOf(CallUnderWay.class);
     }
 
     @Test
@@ -248,13 +258,13 @@ class EngineTest {
     @Test
     void aDefiniteFailureIsTriedAgainUnderANewKeyThenStalls() {
         closing();
-        world.call(new Command.CallOutcome.Failed("409"));
+        world.call(new CallOutcome.Failed("409"));
         assertThat(call().betweenAttempts()).isTrue();
         world.pass(Duration.ofSeconds(15));
         assertThat(call().attempt()).isEqualTo(2);
         assertThat(call().key()).isEqualTo("I-1.1.3.2");
         assertThat(call().call().headers()).containsEntry("Idempotency-Key", "I-1.1.3.2");
-        world.call(new Command.CallOutcome.Failed("409"));
+        world.call(new CallOutcome.Failed("409"));
         assertThat(world.open().stall().code()).isEqualTo("failed");
         world.accepted(
                 TEO,
@@ -290,7 +300,7 @@ class EngineTest {
                         close.tries(),
                         close.pause()));
         closing();
-        world.call(new Command.CallOutcome.Failed("409"));
+        world.call(new CallOutcome.Failed("409"));
         world.pass(Duration.ofSeconds(15));
         assertThat(call().call().path()).isEqualTo("/lanes/I-1.1.3.2/close?once=I-1.1.3.2");
         assertThat(call().call().headers()).containsEntry("X-Once", "once I-1.1.3.2");
@@ -300,7 +310,7 @@ class EngineTest {
     @Test
     void anUnknownOutcomeOfAKeyedCallRepeatsUnderItsKey() {
         closing();
-        world.call(new Command.CallOutcome.Unknown("connection lost"));
+        world.call(new CallOutcome.Unknown("connection lost"));
         world.pass(Duration.ofSeconds(15));
         assertThat(call().attempt()).isEqualTo(2);
         assertThat(call().key()).isEqualTo("I-1.1.3.1");
@@ -310,7 +320,7 @@ class EngineTest {
     void anUnknownOutcomeOfANeverRepeatCallAsksAPerson() {
         world.put(new LookupKey.OfAction(new ActionKey("close-lane")), World.closeLane(Action.Repeat.NEVER));
         closing();
-        world.call(new Command.CallOutcome.Unknown("connection lost"));
+        world.call(new CallOutcome.Unknown("connection lost"));
         assertThat(world.open().stall().code()).isEqualTo("unsure");
         assertThat(world.refused(TEO, intervene(Intervention.RETRY)).where()).isEqualTo("kind");
         world.accepted(TEO, intervene(Intervention.HAPPENED));
@@ -325,7 +335,7 @@ class EngineTest {
         Case stopped = world.ticket;
         world.accepted(
                 new Actor.OfAction(new ActionKey("close-lane")),
-                new Command.CallResult(visit, 1, new Command.CallOutcome.Done("ok", Map.of(), null, null, "", 1, 0)));
+                new CallResult(visit, 1, new CallOutcome.Done("ok", Map.of(), null, null, "", 1, 0)));
         assertThat(world.record.getLast().event())
                 .isInstanceOfSatisfying(
                         Event.LateResult.class, e -> assertThat(e.owner()).isEqualTo(World.TEO));
@@ -344,7 +354,7 @@ class EngineTest {
                 World.workflow(
                         World.gateWorkflow(new ApprovalRule.AnyOne()).step(new StepId("look")),
                         approvalLeadingTo("pause"),
-                        new Step.Wait(
+                        new Wait(
                                 World.id("pause"),
                                 "Wait",
                                 Span.parse("5 min"),
@@ -365,12 +375,12 @@ class EngineTest {
         world.accepted(TEO, intervene(Intervention.ASK_AGAIN));
         world.accepted(PRIYA, world.vote(true, null));
         world.pass(Duration.ofMinutes(5));
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.CallResult.class);
+        assertThat(world.open().waiting()).isInstanceOf(CallUnderWay.class);
     }
 
     private static Step approvalLeadingTo(String step) {
-        var a = (Step.Approval) World.gateWorkflow(new ApprovalRule.AnyOne()).step(new StepId("approve"));
-        return new Step.Approval(
+        var a = (Approval) World.gateWorkflow(new ApprovalRule.AnyOne()).step(new StepId("approve"));
+        return new Approval(
                 a.id(),
                 a.name(),
                 a.question(),
@@ -391,10 +401,10 @@ class EngineTest {
     @Test
     void aLoopWithoutAnEndStallsAtItsLimit() {
         world.publish(
-                World.workflow(new Step.Update(
+                World.workflow(new Update(
                         World.id("a"),
                         "Again",
-                        List.of(new Step.Assignment("ticket.category", "'x'", null)),
+                        List.of(new Assignment("ticket.category", "'x'", null)),
                         Map.of("done", World.id("a")),
                         null)),
                 byHand());
@@ -420,7 +430,7 @@ class EngineTest {
                 Actor.of(World.TEO),
                 new Command.Intervene(stalled.id().run(), stalled.id(), Intervention.RETRY, null, "Runa is back"));
         assertThat(world.open().stall()).isNull();
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.Task.class);
+        assertThat(world.open().waiting()).isInstanceOf(OpenTask.class);
     }
 
     @Test
@@ -443,7 +453,7 @@ class EngineTest {
     void anApprovalLearnsOfAChangedCiAtTheRecheck() {
         world.publish(
                 World.workflow(
-                        new dastur.core.workflow.Step.Approval(
+                        new Approval(
                                 World.id("ask"),
                                 "Close?",
                                 null,
@@ -480,8 +490,8 @@ class EngineTest {
         world.accepted(TEO, world.vote(true, null));
     }
 
-    private Waiting.CallResult call() {
-        return (Waiting.CallResult) world.open().waiting();
+    private CallUnderWay call() {
+        return (CallUnderWay) world.open().waiting();
     }
 
     private Command.Intervene intervene(Intervention kind) {

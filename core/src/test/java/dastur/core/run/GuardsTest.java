@@ -3,6 +3,10 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingEvents.CallRequested;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
@@ -42,8 +46,8 @@ class GuardsTest extends Written {
 
     private void approve(String step) {
         Visit asked = open(step).getFirst();
-        Waiting.Votes votes = (Waiting.Votes) asked.waiting();
-        world.accepted(TEO, new Command.Vote(asked.id(), votes.round(), votes.digest(), true, null));
+        Votes votes = (Votes) asked.waiting();
+        world.accepted(TEO, new Vote(asked.id(), votes.round(), votes.digest(), true, null));
     }
 
     private boolean outdated(String step) {
@@ -61,11 +65,11 @@ class GuardsTest extends Written {
         approve("leftGo");
         approve("rightGo");
         done(open("leftPause").getFirst(), "Done");
-        assertThat(open("leftCall").getFirst().waiting()).isInstanceOf(Waiting.CallResult.class);
+        assertThat(open("leftCall").getFirst().waiting()).isInstanceOf(CallUnderWay.class);
         set("urgency", 4);
         done(open("rightPause").getFirst(), "Done");
         assertThat(outdated("rightCall")).isTrue();
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
     }
 
     @Test
@@ -76,7 +80,7 @@ class GuardsTest extends Written {
         set("urgency", 4);
         done(open("leftPause").getFirst(), "Done");
         assertThat(outdated("leftCall")).isFalse();
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
     }
 
     @Test
@@ -88,7 +92,7 @@ class GuardsTest extends Written {
         world.accepted(TEO, intervene("rightCall", Intervention.ASK_AGAIN));
         approve("rightGo");
         done(open("rightPause").getFirst(), "Done");
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
         assertThat(open("leftGo")).as("the other lane stands where it stood").hasSize(1);
     }
 
@@ -106,7 +110,7 @@ class GuardsTest extends Written {
                         .message())
                 .contains("Retry");
         world.accepted(TEO, intervene("rightCall", Intervention.RETRY));
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
     }
 
     /** What was approved before lines part binds the first call of each of them. */
@@ -124,7 +128,7 @@ class GuardsTest extends Written {
                         .message())
                 .contains("'Both?' was not asked in this line");
         world.accepted(TEO, intervene("rightCall", Intervention.GO_ON));
-        assertThat(all(Event.CallRequested.class)).hasSize(2);
+        assertThat(all(CallRequested.class)).hasSize(2);
     }
 
     /** That one lane has left a stage in which it came to its call settles nothing for another lane. */
@@ -154,7 +158,7 @@ class GuardsTest extends Written {
         answer(open("leftCall").getFirst(), ok("L-1"));
         assertThat(open("leftAgain").getFirst().waiting())
                 .as("its own line has begun already")
-                .isInstanceOf(Waiting.CallResult.class);
+                .isInstanceOf(CallUnderWay.class);
         done(open("rightPause").getFirst(), "Done");
         assertThat(outdated("rightCall")).isTrue();
         answer(open("leftAgain").getFirst(), ok("L-2"));
@@ -201,7 +205,7 @@ class GuardsTest extends Written {
         approve("go");
         done(open("pause").getFirst(), "Done");
         assertThat(outdated("call")).isFalse();
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
     }
 
     /** Each item has its own yes, about the same step. */
@@ -226,7 +230,7 @@ class GuardsTest extends Written {
                 .as("the first was approved before it changed")
                 .isTrue();
         done(pauses.getLast(), "Done");
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
     }
 
     @Test
@@ -257,7 +261,7 @@ class GuardsTest extends Written {
                         Intervention.RETRY,
                         null,
                         "as before"));
-        assertThat(all(Event.CallRequested.class)).hasSize(1);
+        assertThat(all(CallRequested.class)).hasSize(1);
         assertThat(run().guards()).as("it has begun").isEmpty();
     }
 
@@ -311,7 +315,7 @@ class GuardsTest extends Written {
         Map<String, Object> approved = new HashMap<>();
         for (int i = 0; i < 60 && !world.ticket.open().isEmpty(); i++) {
             String lane = random.nextBoolean() ? "left" : "right";
-            int before = all(Event.CallRequested.class).size();
+            int before = all(CallRequested.class).size();
             switch (random.nextInt(4)) {
                 case 0 -> set(random.nextBoolean() ? "impact" : "urgency", 1 + random.nextInt(4));
                 case 1 -> {
@@ -333,8 +337,8 @@ class GuardsTest extends Written {
                 }
             }
             world.pass(Duration.ofSeconds(1));
-            List<Event.CallRequested> calls = all(Event.CallRequested.class);
-            for (Event.CallRequested call : calls.subList(before, calls.size())) {
+            List<CallRequested> calls = all(CallRequested.class);
+            for (CallRequested call : calls.subList(before, calls.size())) {
                 String of = String.valueOf(call.inputs().get("gate"));
                 assertThat(world.ticket.fields().get(field.get(of)))
                         .as("seed %d: %s", seed, of)

@@ -6,6 +6,13 @@ import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.people.Party;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.approval.ApprovalEvents.VoteCast;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingEvents.CallRequested;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Ladder;
@@ -41,12 +48,12 @@ class HardCasesTest extends Written {
     @Test
     void aStalledApprovalTakesNoVoteOnValuesThatHaveChanged() {
         asked("any one of", "");
-        Command.Vote seen = world.vote(true, null);
+        Vote seen = world.vote(true, null);
         world.pass(Duration.ofHours(2));
         assertThat(last(Event.Stalled.class).orElseThrow().code()).isEqualTo("lapsed");
         impact(1);
         assertThat(world.refused(TEO, seen).code()).isEqualTo(Refusal.Code.STALE);
-        assertThat(all(Event.VoteCast.class)).isEmpty();
+        assertThat(all(VoteCast.class)).isEmpty();
         // Asked again, it is decided on what is so now.
         world.accepted(
                 TEO, new Command.Intervene(run().id(), world.open().id(), Intervention.RETRY, null, "ask them again"));
@@ -74,7 +81,7 @@ class HardCasesTest extends Written {
         assertThat(last(Event.Stalled.class).orElseThrow().code()).isEqualTo("keeps changing");
         assertThat(world.votes().cast()).isEmpty();
         assertThat(world.refused(PRIYA, world.vote(true, null)).code()).isEqualTo(Refusal.Code.STALE);
-        assertThat(all(Event.ApprovalClosed.class)).isEmpty();
+        assertThat(all(ApprovalClosed.class)).isEmpty();
     }
 
     /** E4: whoever is added decides as well, and as many as the rule says of all of them must say yes. */
@@ -103,7 +110,7 @@ class HardCasesTest extends Written {
             // The two that were added cannot approve for the two that were asked.
             world.accepted(RUNA, world.vote(true, null));
             world.accepted(Actor.of(World.SEM), world.vote(true, null));
-            assertThat(all(Event.ApprovalClosed.class)).isEmpty();
+            assertThat(all(ApprovalClosed.class)).isEmpty();
         }
     }
 
@@ -117,7 +124,7 @@ class HardCasesTest extends Written {
                 end: done "done"
                 """);
         VisitId look = world.open().id();
-        world.accepted(RUNA, new Command.ClaimTask(look));
+        world.accepted(RUNA, new ClaimTask(look));
         world.accepted(TEO, new Command.EditTicket(Map.of("state", "cancelled"), "raised twice"));
         assertThat(world.ticket.open()).isEmpty();
         assertThat(last(Event.Withdrawn.class).orElseThrow().why()).contains("the ticket was cancelled");
@@ -297,12 +304,12 @@ class HardCasesTest extends Written {
                 """);
         world.accepted(TEO, new Command.Intervene(run().id(), null, Intervention.HOLD, null, "wait"));
         int before = world.record.size();
-        answer(open("call").getFirst(), new Command.CallOutcome.Failed("the gate says no"));
+        answer(open("call").getFirst(), new CallOutcome.Failed("the gate says no"));
         assertThat(world.record.subList(before, world.record.size()))
                 .extracting(r -> r.event().getClass().getSimpleName())
                 .doesNotContain("LineBegan", "CallRequested", "BracketLeft");
         world.accepted(TEO, new Command.Intervene(run().id(), null, Intervention.RESUME, null, "go"));
-        assertThat(all(Event.CallRequested.class)).hasSize(2);
+        assertThat(all(CallRequested.class)).hasSize(2);
     }
 
     /** E8: whoever was asked is told who was first; whoever was not learns nothing and leaves nothing. */
@@ -316,7 +323,7 @@ class HardCasesTest extends Written {
         world.put(
                 new LookupKey.ClosedVisit(look.id()),
                 new Lookups.VisitEnd("Runa Feld", world.now, "ended with 'Done'", Set.of(), List.of(asked)));
-        Command late = new Command.CompleteTask(look.id(), "Done", Map.of(), null);
+        Command late = new CompleteTask(look.id(), "Done", Map.of(), null);
         Refusal stranger = world.refused(TEO, late);
         assertThat(stranger.code()).isEqualTo(Refusal.Code.NOT_FOUND);
         assertThat(stranger.message()).doesNotContain("Runa").doesNotContain("ended");

@@ -3,6 +3,11 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
@@ -42,7 +47,7 @@ class InterventionsTest {
 
     @Test
     void whileItIsHeldClocksStandStillAndAnswersAreRefused() {
-        Instant due = ((Waiting.Task) world.open().waiting()).due();
+        Instant due = ((OpenTask) world.open().waiting()).due();
         world.now = world.now.plus(Duration.ofMinutes(5));
         assertThat(intervene(Intervention.HOLD, null, null, null)).isInstanceOf(Decision.Accepted.class);
         assertThat(Engine.nextAlarm(world.ticket, world.upSince)).isEmpty();
@@ -50,15 +55,14 @@ class InterventionsTest {
         world.handle(Actor.CLOCK, new Command.Tick());
         assertThat(world.kinds()).doesNotContain("RungFired");
 
-        Decision claim = world.handle(
-                Actor.of(World.RUNA), new Command.ClaimTask(world.open().id()));
+        Decision claim =
+                world.handle(Actor.of(World.RUNA), new ClaimTask(world.open().id()));
         assertThat(((Decision.Refused) claim).refusal().code()).isEqualTo(Refusal.Code.HELD);
         assertThat(refused(claim)).contains("on hold").contains("nothing was lost");
 
         intervene(Intervention.RESUME, null, null, null);
-        assertThat(((Waiting.Task) world.open().waiting()).due()).isEqualTo(due.plus(Duration.ofHours(2)));
-        assertThat(world.handle(
-                        Actor.of(World.RUNA), new Command.ClaimTask(world.open().id())))
+        assertThat(((OpenTask) world.open().waiting()).due()).isEqualTo(due.plus(Duration.ofHours(2)));
+        assertThat(world.handle(Actor.of(World.RUNA), new ClaimTask(world.open().id())))
                 .isInstanceOf(Decision.Accepted.class);
     }
 
@@ -70,8 +74,7 @@ class InterventionsTest {
         intervene(Intervention.HOLD, null, null, null);
         world.handle(
                 Actor.SYSTEM,
-                new Command.CallResult(
-                        call, 1, new Command.CallOutcome.Done("ok", Map.of("lock", "L-7"), null, null, "", 10, 0)));
+                new CallResult(call, 1, new CallOutcome.Done("ok", Map.of("lock", "L-7"), null, null, "", 10, 0)));
         assertThat(world.kinds()).contains("CallDone");
         assertThat(world.ticket.open().get(run()).open()).isEmpty();
         intervene(Intervention.RESUME, null, null, null);
@@ -83,7 +86,7 @@ class InterventionsTest {
         assertThat(refused(intervene(Intervention.SKIP, "nonsense", null, null)))
                 .contains("Close the lane");
         intervene(Intervention.SKIP, "Close the lane", null, null);
-        assertThat(world.open().waiting()).isInstanceOf(Waiting.Votes.class);
+        assertThat(world.open().waiting()).isInstanceOf(Votes.class);
         assertThat(world.record.stream()
                         .map(Recorded::event)
                         .filter(Event.Left.class::isInstance)
@@ -109,7 +112,7 @@ class InterventionsTest {
         intervene(Intervention.MOVE, null, null, 2);
         assertThat(world.ticket.open().get(run()).version()).isEqualTo(2);
         world.lookDone("Close the lane");
-        assertThat(((Waiting.Votes) world.open().waiting()).needed()).isEqualTo(2);
+        assertThat(((Votes) world.open().waiting()).needed()).isEqualTo(2);
     }
 
     @Test

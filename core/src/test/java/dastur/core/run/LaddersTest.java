@@ -7,6 +7,12 @@ import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.people.Group;
 import dastur.core.people.Party;
+import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.callin.OpenCallIn;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.task.TaskCommands.HandBackTask;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Ladder;
@@ -74,21 +80,21 @@ class LaddersTest {
     void itStandsStillWhileSomebodyHasTheTaskAndBeginsAnewWhenItIsHandedBack() {
         begin(ladder(null, true, remind("10 min"), handOver("20 min")), TASK);
         VisitId look = world.open().id();
-        world.accepted(RUNA, new Command.ClaimTask(look));
+        world.accepted(RUNA, new ClaimTask(look));
         world.pass(Duration.ofHours(1));
         assertThat(fired()).isEmpty();
-        world.accepted(RUNA, new Command.HandBackTask(look));
+        world.accepted(RUNA, new HandBackTask(look));
         world.pass(Duration.ofMinutes(15));
         assertThat(fired()).containsExactly(1);
         world.pass(Duration.ofMinutes(6));
-        assertThat(((Waiting.Task) world.open().waiting()).to().groups()).containsExactly(World.MANAGERS);
+        assertThat(((OpenTask) world.open().waiting()).to().groups()).containsExactly(World.MANAGERS);
         assertThat(Engine.fold(World.TICKET, world.record)).isEqualTo(world.ticket);
     }
 
     @Test
     void anOrdinaryOneClimbsThoughSomebodyHasTheTask() {
         begin(ladder(null, null, remind("10 min")), TASK);
-        world.accepted(RUNA, new Command.ClaimTask(world.open().id()));
+        world.accepted(RUNA, new ClaimTask(world.open().id()));
         world.pass(Duration.ofHours(1));
         assertThat(fired()).containsExactly(1);
     }
@@ -108,9 +114,9 @@ class LaddersTest {
                 end: done "done"
                 """);
         VisitId come = world.open().id();
-        world.accepted(Actor.of(World.TEO), new Command.AnswerCallIn(come, false));
+        world.accepted(Actor.of(World.TEO), new AnswerCallIn(come, false));
         assertThat(world.ticket.parts()).isEmpty();
-        world.accepted(Actor.of(World.PRIYA), new Command.AnswerCallIn(come, true));
+        world.accepted(Actor.of(World.PRIYA), new AnswerCallIn(come, true));
         assertThat(world.ticket.parts()).containsEntry("incident commander", List.of(World.PRIYA));
         assertThat(world.record.stream()
                         .filter(r -> r.event() instanceof Event.MessageQueued m && "You lead".equals(m.subject()))
@@ -136,17 +142,17 @@ class LaddersTest {
                 ladder(null, null, add("10 min", new Party.OfGroup(World.MANAGERS), new Party.OfPerson(World.SEM))),
                 TASK);
         VisitId look = world.open().id();
-        world.accepted(RUNA, new Command.ClaimTask(look));
+        world.accepted(RUNA, new ClaimTask(look));
         world.pass(Duration.ofMinutes(11));
-        Waiting.Task task = (Waiting.Task) world.open().waiting();
+        OpenTask task = (OpenTask) world.open().waiting();
         assertThat(task.claimedBy()).isEqualTo(World.RUNA);
         assertThat(task.to().groups()).containsExactly(World.TECHNICIANS);
         assertThat(task.to().people()).containsExactly(World.PRIYA, World.TEO);
         // Sem is one of the technicians already.
         assertThat(told(World.SEM)).isEmpty();
         assertThat(told(World.TEO)).hasSize(1);
-        world.accepted(RUNA, new Command.HandBackTask(look));
-        world.accepted(Actor.of(World.TEO), new Command.CompleteTask(look, "Done", java.util.Map.of(), null));
+        world.accepted(RUNA, new HandBackTask(look));
+        world.accepted(Actor.of(World.TEO), new CompleteTask(look, "Done", java.util.Map.of(), null));
         assertThat(Engine.fold(World.TICKET, world.record)).isEqualTo(world.ticket);
     }
 
@@ -218,6 +224,6 @@ class LaddersTest {
                 end: done "done"
                 """);
         world.pass(Duration.ofSeconds(1));
-        assertThat(((Waiting.CallIn) world.open().waiting()).asked()).containsExactly(World.PRIYA, World.TEO);
+        assertThat(((OpenCallIn) world.open().waiting()).asked()).containsExactly(World.PRIYA, World.TEO);
     }
 }

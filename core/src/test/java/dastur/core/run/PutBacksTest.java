@@ -3,6 +3,8 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingEvents.CallRequested;
 import java.time.Duration;
 import org.junit.jupiter.api.Test;
 
@@ -41,7 +43,7 @@ class PutBacksTest extends Written {
         assertThat(open("one")).isEmpty();
         answer(first, ok("L-3"));
         Visit second = open("one").getFirst();
-        assertThat(last(Event.CallRequested.class).orElseThrow().inputs()).containsEntry("why", "open again L-1");
+        assertThat(last(CallRequested.class).orElseThrow().inputs()).containsEntry("why", "open again L-1");
         answer(second, ok("L-4"));
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("was put back");
         assertThat(last(Event.RunEnded.class).orElseThrow().stillOff()).isNull();
@@ -65,9 +67,9 @@ class PutBacksTest extends Written {
         answer(open("one").getFirst(), ok("L-1"));
         answer(open("two").getFirst(), ok("L-2"));
         done(open("well").getFirst(), "Yes");
-        answer(open("two").getFirst(), new Command.CallOutcome.Failed("no"));
+        answer(open("two").getFirst(), new CallOutcome.Failed("no"));
         world.pass(Duration.ofMinutes(1));
-        answer(open("two").getFirst(), new Command.CallOutcome.Failed("no"));
+        answer(open("two").getFirst(), new CallOutcome.Failed("no"));
         Visit stalled = open("two").getFirst();
         assertThat(stalled.stall().code()).isEqualTo("failed");
         world.accepted(
@@ -141,7 +143,7 @@ class PutBacksTest extends Written {
                         puttingBack.id().run(), null, Intervention.STOP_AND_PUT_BACK, null, "the storm is here"));
         answer(puttingBack, ok("L-2"));
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("stopped");
-        assertThat(all(Event.CallRequested.class)).hasSize(2);
+        assertThat(all(CallRequested.class)).hasSize(2);
         assertThat(world.ticket.open()).isEmpty();
     }
 }

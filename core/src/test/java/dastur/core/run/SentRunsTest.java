@@ -6,6 +6,11 @@ import dastur.core.json.Json;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
+import dastur.core.step.call.CallCommands.SentBegan;
+import dastur.core.step.call.CallCommands.SentEnded;
+import dastur.core.step.call.CallCommands.SentRefused;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.waiting.ForReply;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
@@ -87,7 +92,7 @@ class SentRunsTest {
                 Actor.SYSTEM,
                 new Command.StartSent(sent.workflow(), sent.version(), sub().id(), sent.depth(), Map.of()));
         RunId run = RunId.of(OTHER, 1);
-        here.accepted(Actor.SYSTEM, new Command.SentBegan(sub().id(), run));
+        here.accepted(Actor.SYSTEM, new SentBegan(sub().id(), run));
         return run;
     }
 
@@ -95,7 +100,7 @@ class SentRunsTest {
         Event.RunEnded ended = last(there, Event.RunEnded.class);
         here.accepted(
                 Actor.SYSTEM,
-                new Command.SentEnded(
+                new SentEnded(
                         ended.answers(),
                         RunId.of(OTHER, 1),
                         ended.result(),
@@ -123,7 +128,7 @@ class SentRunsTest {
         assertThat(sub().waiting()).isEqualTo(new Waiting.Called(run, false, null, false, Map.of()));
         assertThat(here.ticket.links()).containsExactly(new Case.Link(OTHER, LinkKind.SENT_TO));
         assertThat(there.ticket.links()).containsExactly(new Case.Link(World.TICKET, LinkKind.SENT_FROM));
-        there.accepted(RUNA, new Command.CompleteTask(there.open().id(), "Done", Map.of(), null));
+        there.accepted(RUNA, new CompleteTask(there.open().id(), "Done", Map.of(), null));
         assertThat(last(there, Event.RunEnded.class).answers()).isEqualTo(sub().id());
         bringBack();
         assertThat(here.ticket.text("lockNumber")).contains("L-2");
@@ -139,10 +144,10 @@ class SentRunsTest {
         there.accepted(
                 Actor.SYSTEM,
                 new Command.StartSent(sent.workflow(), sent.version(), sub().id(), sent.depth(), Map.of()));
-        here.accepted(Actor.SYSTEM, new Command.SentBegan(sub().id(), RunId.of(OTHER, 1)));
+        here.accepted(Actor.SYSTEM, new SentBegan(sub().id(), RunId.of(OTHER, 1)));
         assertThat(there.ticket.runs()).isEqualTo(1);
         assertThat(here.ticket.links()).hasSize(1);
-        there.accepted(RUNA, new Command.CompleteTask(there.open().id(), "Done", Map.of(), null));
+        there.accepted(RUNA, new CompleteTask(there.open().id(), "Done", Map.of(), null));
         bringBack();
         long seq = here.ticket.seq();
         bringBack();
@@ -169,7 +174,7 @@ class SentRunsTest {
         here.accepted(
                 Actor.of(World.TEO),
                 new Command.Intervene(here.ticket.open().firstKey(), null, Intervention.STOP_RUN, null, "enough"));
-        here.accepted(Actor.SYSTEM, new Command.SentBegan(visit, RunId.of(OTHER, 1)));
+        here.accepted(Actor.SYSTEM, new SentBegan(visit, RunId.of(OTHER, 1)));
         assertThat(last(here, Event.SentRunRecalled.class).why()).contains("is over");
     }
 
@@ -183,7 +188,7 @@ class SentRunsTest {
                 Actor.SYSTEM,
                 new Command.StartSent(new dastur.core.workflow.WorkflowKey("child"), 1, sub().id(), 1, Map.of()));
         assertThat(refusal.message()).contains("for tickets of kind change");
-        here.accepted(Actor.SYSTEM, new Command.SentRefused(sub().id(), refusal.message()));
+        here.accepted(Actor.SYSTEM, new SentRefused(sub().id(), refusal.message()));
         assertThat(sub().stall().code()).isEqualTo("not taken");
         here.accepted(
                 Actor.of(World.TEO),
@@ -227,7 +232,7 @@ class SentRunsTest {
                 new Trigger(new TriggerId("t"), true, new Trigger.Created(TicketKind.INCIDENT), List.of(), null));
         here.raise();
         here.accepted(RUNA, new Command.AddNote("Is it open still?", true));
-        assertThat(here.open().waiting()).isInstanceOf(Waiting.ForReply.class);
+        assertThat(here.open().waiting()).isInstanceOf(ForReply.class);
         here.accepted(Actor.of(World.JONAS), new Command.AddNote("It is.", true));
         assertThat(here.ticket.text("category")).contains("It is.");
         assertThat(last(here, Event.RunEnded.class).result()).isEqualTo("replied");

@@ -3,6 +3,10 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.approval.ApprovalCommands.AskBack;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -25,7 +29,7 @@ class TakingBackTest {
                 new Trigger(new TriggerId("t"), true, new Trigger.Created(null), List.of(), null));
         world.raise();
         look = world.open().id();
-        world.accepted(RUNA, new Command.ClaimTask(look));
+        world.accepted(RUNA, new ClaimTask(look));
         world.lookDone(outcome);
     }
 
@@ -36,11 +40,11 @@ class TakingBackTest {
         world.now = world.now.plus(Duration.ofSeconds(9));
         world.accepted(RUNA, new Command.TakeBack(look));
         assertThat(world.open().id()).isEqualTo(look);
-        assertThat(((Waiting.Task) world.open().waiting()).claimedBy()).isEqualTo(World.RUNA);
+        assertThat(((OpenTask) world.open().waiting()).claimedBy()).isEqualTo(World.RUNA);
         assertThat(world.open().alarms()).isNotEmpty();
         assertThat(world.ticket.open().firstEntry().getValue().steps()).doesNotContainKey("look");
         assertThat(world.ticket.visit(approval)).isEmpty();
-        assertThat(world.record.getLast().event()).isEqualTo(new Event.TaskTakenBack(World.RUNA, "Close the lane"));
+        assertThat(world.record.getLast().event()).isEqualTo(new TaskTakenBack(World.RUNA, "Close the lane"));
         world.lookDone("Cleared on the spot");
         assertThat(world.ticket.open()).isEmpty();
         assertThat(Engine.fold(World.TICKET, world.record)).isEqualTo(world.ticket);
@@ -67,8 +71,7 @@ class TakingBackTest {
         refused(
                 "something has followed",
                 "Close the lane",
-                w -> w.accepted(
-                        Actor.of(World.TEO), new Command.AskBack(w.open().id(), "Which lane?")),
+                w -> w.accepted(Actor.of(World.TEO), new AskBack(w.open().id(), "Which lane?")),
                 RUNA);
     }
 

@@ -3,6 +3,8 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.HandBackTask;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
@@ -109,9 +111,9 @@ class TicketTargetsTest {
         world.raise();
         assertThat(respond().metAt()).isNull();
         VisitId look = world.open().id();
-        world.accepted(RUNA, new Command.ClaimTask(look));
+        world.accepted(RUNA, new ClaimTask(look));
         assertThat(respond().metAt()).isEqualTo(world.now);
-        world.accepted(RUNA, new Command.HandBackTask(look));
+        world.accepted(RUNA, new HandBackTask(look));
         assertThat(respond().metAt()).isNotNull();
     }
 

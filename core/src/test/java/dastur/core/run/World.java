@@ -7,6 +7,18 @@ import dastur.core.people.Party;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
+import dastur.core.step.approval.Approval;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.Automation;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.notify.Notify;
+import dastur.core.step.task.HumanTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.update.Assignment;
+import dastur.core.step.update.Update;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
@@ -181,7 +193,7 @@ public final class World {
     /** Task → approval → call → update → message → end, with a short way out. */
     public static WorkflowVersion gateWorkflow(ApprovalRule rule) {
         return workflow(
-                new Step.HumanTask(
+                new HumanTask(
                         id("look"),
                         "Look at the gate",
                         "Look at {{ ci.name }}.",
@@ -193,7 +205,7 @@ public final class World {
                         new LadderKey("pier"),
                         Map.of("Close the lane", id("approve"), "Cleared on the spot", id("cleared")),
                         null),
-                new Step.Approval(
+                new Approval(
                         id("approve"),
                         "Close the lane?",
                         "Close {{ ci.id }}?",
@@ -208,7 +220,7 @@ public final class World {
                         null,
                         Map.of("approved", id("close"), "declined", id("cleared")),
                         null),
-                new Step.Automation(
+                new Automation(
                         id("close"),
                         "Close the lane",
                         new ActionKey("close-lane"),
@@ -217,16 +229,16 @@ public final class World {
                         null,
                         Map.of("ok", id("note")),
                         null),
-                new Step.Update(
+                new Update(
                         id("note"),
                         "Note the lock",
                         List.of(
-                                new Step.Assignment("ticket.lockNumber", "steps.close.lock", null),
-                                new Step.Assignment("ci.lane", null, "closed, lock {{ steps.close.lock }}"),
-                                new Step.Assignment("ticket.group", "'managers'", null)),
+                                new Assignment("ticket.lockNumber", "steps.close.lock", null),
+                                new Assignment("ci.lane", null, "closed, lock {{ steps.close.lock }}"),
+                                new Assignment("ticket.group", "'managers'", null)),
                         Map.of("done", id("tell")),
                         null),
-                new Step.Notify(
+                new Notify(
                         id("tell"),
                         "Tell the requester",
                         List.of(new Party.Requester()),
@@ -334,31 +346,31 @@ public final class World {
                 .next();
     }
 
-    Waiting.Votes votes() {
-        return (Waiting.Votes) open().waiting();
+    Votes votes() {
+        return (Votes) open().waiting();
     }
 
-    Command.Vote vote(boolean yes, String comment) {
-        return new Command.Vote(open().id(), votes().round(), votes().digest(), yes, comment);
+    Vote vote(boolean yes, String comment) {
+        return new Vote(open().id(), votes().round(), votes().digest(), yes, comment);
     }
 
     public void lookDone(String outcome) {
-        accepted(Actor.of(RUNA), new Command.CompleteTask(open().id(), outcome, Map.of(), null));
+        accepted(Actor.of(RUNA), new CompleteTask(open().id(), outcome, Map.of(), null));
     }
 
     void callDone() {
-        Waiting.CallResult call = (Waiting.CallResult) open().waiting();
+        CallUnderWay call = (CallUnderWay) open().waiting();
         accepted(
                 new Actor.OfAction(call.action()),
-                new Command.CallResult(
+                new CallResult(
                         open().id(),
                         call.attempt(),
-                        new Command.CallOutcome.Done("ok", Map.of("lock", "L-77"), "ref-1", null, "200", 12, 0)));
+                        new CallOutcome.Done("ok", Map.of("lock", "L-77"), "ref-1", null, "200", 12, 0)));
     }
 
-    void call(Command.CallOutcome outcome) {
-        Waiting.CallResult call = (Waiting.CallResult) open().waiting();
-        accepted(new Actor.OfAction(call.action()), new Command.CallResult(open().id(), call.attempt(), outcome));
+    void call(CallOutcome outcome) {
+        CallUnderWay call = (CallUnderWay) open().waiting();
+        accepted(new Actor.OfAction(call.action()), new CallResult(open().id(), call.attempt(), outcome));
     }
 
     List<String> kinds() {

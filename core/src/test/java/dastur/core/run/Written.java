@@ -5,6 +5,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -52,16 +56,16 @@ abstract class Written {
     }
 
     void done(Visit task, String outcome) {
-        world.accepted(RUNA, new Command.CompleteTask(task.id(), outcome, Map.of(), null));
+        world.accepted(RUNA, new CompleteTask(task.id(), outcome, Map.of(), null));
     }
 
-    void answer(Visit call, Command.CallOutcome outcome) {
-        Waiting.CallResult w = (Waiting.CallResult) call.waiting();
-        world.accepted(new Actor.OfAction(w.action()), new Command.CallResult(call.id(), w.attempt(), outcome));
+    void answer(Visit call, CallOutcome outcome) {
+        CallUnderWay w = (CallUnderWay) call.waiting();
+        world.accepted(new Actor.OfAction(w.action()), new CallResult(call.id(), w.attempt(), outcome));
     }
 
-    static Command.CallOutcome ok(String lock) {
-        return new Command.CallOutcome.Done("ok", Map.of("lock", lock), null, null, "200", 3, 0);
+    static CallOutcome ok(String lock) {
+        return new CallOutcome.Done("ok", Map.of("lock", lock), null, null, "200", 3, 0);
     }
 
     Run run() {

@@ -11,6 +11,16 @@ import dastur.core.run.Intervention;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.callin.OpenCallIn;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.check.Judging;
+import dastur.core.step.check.Review;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.waiting.ForCondition;
+import dastur.core.step.waiting.ForReply;
+import dastur.core.step.waiting.ForSignal;
+import dastur.core.step.waiting.Moment;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.server.App;
@@ -76,8 +86,8 @@ final class AskViews {
         }
         Optional<Asked> asked =
                 switch (visit.waiting()) {
-                    case Waiting.Task t -> Optional.of(task(visit, t, person));
-                    case Waiting.Votes v ->
+                    case OpenTask t -> Optional.of(task(visit, t, person));
+                    case Votes v ->
                         Optional.of(Asked.of(
                                         "approval",
                                         v.name(),
@@ -86,10 +96,10 @@ final class AskViews {
                                 .due(v.due())
                                 .saying(v.question())
                                 .approval(approval(c, run, v)));
-                    case Waiting.Review r ->
+                    case Review r ->
                         Optional.of(Asked.of("review", r.name(), isOneOf(person.id(), r.to()))
                                 .review(new Views.ReviewAsk(r.to(), r.rules(), r.verdicts())));
-                    case Waiting.CallIn in ->
+                    case OpenCallIn in ->
                         Optional.of(Asked.of(
                                         "call-in",
                                         in.name(),
@@ -102,18 +112,17 @@ final class AskViews {
                                         in.cannot().stream()
                                                 .map(PersonId::value)
                                                 .toList())));
-                    case Waiting.CallResult w -> Optional.of(Asked.of("machine", name, false));
-                    case Waiting.Judging j ->
+                    case CallUnderWay w -> Optional.of(Asked.of("machine", name, false));
+                    case Judging j ->
                         Optional.of(Asked.of("wait", name, false).due(j.next()).saying("It is judged again."));
-                    case Waiting.Moment m ->
-                        Optional.of(Asked.of("wait", name, false).due(m.until()));
-                    case Waiting.ForCondition f ->
+                    case Moment m -> Optional.of(Asked.of("wait", name, false).due(m.until()));
+                    case ForCondition f ->
                         Optional.of(Asked.of("wait", name, false).due(f.until()).saying("Until " + f.condition()));
-                    case Waiting.ForSignal f ->
+                    case ForSignal f ->
                         Optional.of(Asked.of("wait", name, false)
                                 .due(f.until())
                                 .saying("For the signal " + f.signal() + (f.key() == null ? "" : " of " + f.key())));
-                    case Waiting.ForReply f ->
+                    case ForReply f ->
                         Optional.of(Asked.of("wait", name, false).due(f.until()).saying("For a reply"));
                     case Waiting.Sent s ->
                         Optional.of(Asked.of("wait", name, false)
@@ -130,7 +139,7 @@ final class AskViews {
         return asked.filter(a -> seesAll || a.mine()).map(a -> ask(run, visit, a));
     }
 
-    private Asked task(Visit visit, Waiting.Task t, Person person) {
+    private Asked task(Visit visit, OpenTask t, Person person) {
         boolean offered = isOneOf(person.id(), t.to());
         boolean oversees = !offered && t.overseers() != null && isOneOf(person.id(), t.overseers());
         return Asked.of("task", t.name(), offered || oversees)
@@ -255,7 +264,7 @@ final class AskViews {
     }
 
     /** What a decision is about, as it was when people were asked. */
-    List<Views.Shown> shown(Waiting.Votes v) {
+    List<Views.Shown> shown(Votes v) {
         FieldCatalogue fields = app.organisation().fields();
         return v.shown().stream()
                 .map(path ->
@@ -263,7 +272,7 @@ final class AskViews {
                 .toList();
     }
 
-    private ApprovalAsk approval(Case c, Run run, Waiting.Votes v) {
+    private ApprovalAsk approval(Case c, Run run, Votes v) {
         Surroundings.Neighbourhood around = c.text("ci")
                 .map(ci -> app.surroundings()
                         .around(new CiId(ci), c.id(), app.clock().instant().minus(RECENT)))
@@ -294,7 +303,7 @@ final class AskViews {
                 app.surroundings().endings(run.workflow(), run.id()));
     }
 
-    private static Map<String, String> conditions(Waiting.Votes v) {
+    private static Map<String, String> conditions(Votes v) {
         Map<String, String> conditions = new TreeMap<>();
         v.conditions().forEach((who, condition) -> conditions.put(who.value(), condition));
         return conditions;
@@ -312,8 +321,8 @@ final class AskViews {
 
     private StallView stall(Run run, Visit visit) {
         Visit.Stall stall = visit.stall();
-        boolean unsure = visit.waiting() instanceof Waiting.CallResult w && w.unsure();
-        boolean came = visit.waiting() instanceof Waiting.CallResult c && c.came() != null;
+        boolean unsure = visit.waiting() instanceof CallUnderWay w && w.unsure();
+        boolean came = visit.waiting() instanceof CallUnderWay c && c.came() != null;
         List<Intervention> remedies = came
                 ? List.of(Intervention.TAKE_EXIT, Intervention.STOP_RUN, Intervention.STOP_AND_PUT_BACK)
                 : unsure
@@ -338,6 +347,6 @@ final class AskViews {
                 .flatMap(v -> v.find(visit.step()))
                 .map(s -> visit.putsBack() == null ? List.copyOf(s.ways().keySet()) : List.of("left as it is"))
                 .orElse(List.of());
-        return new StallView(stall.code(), stall.why(), remedies, exits, visit.waiting() instanceof Waiting.CallResult);
+        return new StallView(stall.code(), stall.why(), remedies, exits, visit.waiting() instanceof CallUnderWay);
     }
 }

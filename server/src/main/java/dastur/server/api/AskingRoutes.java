@@ -3,6 +3,9 @@ package dastur.server.api;
 import dastur.core.people.Right;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
+import dastur.core.step.approval.ApprovalCommands.AnswerBack;
+import dastur.core.step.approval.ApprovalCommands.AskBack;
+import dastur.core.step.task.TaskCommands.AskHelp;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
@@ -62,7 +65,7 @@ public final class AskingRoutes {
 
     private Object askBack(Request q) {
         TextBody body = q.body(TextBody.class);
-        return TicketRoutes.onVisit(app, q, visit -> new Command.AskBack(visit, Request.needed(body.text(), "text")));
+        return TicketRoutes.onVisit(app, q, visit -> new AskBack(visit, Request.needed(body.text(), "text")));
     }
 
     /** The requester answers, or anybody who works on tickets. */
@@ -74,18 +77,13 @@ public final class AskingRoutes {
             throw Problem.notFound("There is nothing called '" + visit + "'.").end();
         }
         return Answers.of(app.commands()
-                .handle(
-                        ticket,
-                        q.commandId(),
-                        q.actor(),
-                        new Command.AnswerBack(visit, Request.needed(body.text(), "text"))));
+                .handle(ticket, q.commandId(), q.actor(), new AnswerBack(visit, Request.needed(body.text(), "text"))));
     }
 
     private Object help(Request q) {
         HelpBody body = q.body(HelpBody.class);
         var to = TicketRoutes.assigned(body.group(), body.person());
-        return TicketRoutes.onVisit(
-                app, q, visit -> new Command.AskHelp(visit, to, Request.needed(body.text(), "text")));
+        return TicketRoutes.onVisit(app, q, visit -> new AskHelp(visit, to, Request.needed(body.text(), "text")));
     }
 
     private Object seen(Request q) {

@@ -9,6 +9,9 @@ import dastur.core.run.Assigned;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.check.Review;
+import dastur.core.step.task.OpenTask;
 import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -140,21 +143,21 @@ public final class Covering {
 
     private static String kindOf(Waiting waiting) {
         return switch (waiting) {
-            case Waiting.Task t -> "task";
-            case Waiting.Votes v -> "approval";
-            case Waiting.Review r -> "review";
+            case OpenTask t -> "task";
+            case Votes v -> "approval";
+            case Review r -> "review";
             default -> "";
         };
     }
 
     private static boolean isFor(App app, Waiting waiting, PersonId person) {
         return switch (waiting) {
-            case Waiting.Task t ->
+            case OpenTask t ->
                 person.equals(t.claimedBy())
                         || isOneOf(app, person, t.to())
                         || t.overseers() != null && isOneOf(app, person, t.overseers());
-            case Waiting.Votes v -> v.turn().contains(person);
-            case Waiting.Review r -> isOneOf(app, person, r.to());
+            case Votes v -> v.turn().contains(person);
+            case Review r -> isOneOf(app, person, r.to());
             default -> false;
         };
     }

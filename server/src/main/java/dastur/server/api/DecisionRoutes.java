@@ -6,10 +6,10 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
-import dastur.core.run.Command;
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
 import dastur.server.App;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.http.Problem;
@@ -94,7 +94,7 @@ public final class DecisionRoutes {
         String person =
                 app.organisation().person(link.person()).map(Person::name).orElse("");
         String title = c.flatMap(x -> x.text("title")).orElse("");
-        if (visit.isEmpty() || !(visit.get().waiting() instanceof Waiting.Votes votes)) {
+        if (visit.isEmpty() || !(visit.get().waiting() instanceof Votes votes)) {
             return new DecisionView(
                     link.visit().ticket().value(),
                     title,
@@ -162,7 +162,7 @@ public final class DecisionRoutes {
                         link.visit().ticket(),
                         q.commandId(link.person()),
                         Actor.of(link.person()),
-                        new Command.Vote(
+                        new Vote(
                                 link.visit(),
                                 link.round(),
                                 link.digest(),

@@ -8,10 +8,10 @@ import dastur.core.record.Seal;
 import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Exploration;
 import dastur.core.rehearsal.KeptCase;
+import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsal;
 import dastur.core.rehearsal.Replay;
 import dastur.core.rehearsal.Setting;
-import dastur.core.rehearsal.Stage;
 import dastur.core.run.Case;
 import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
@@ -202,14 +202,14 @@ public final class RehearsalRoutes {
                     .end();
         }
         Rehearsal rehearsal = new Rehearsal(setting(q, body));
-        Stage stage = rehearsal.play(answers);
+        Played stage = rehearsal.play(answers);
         if (Boolean.TRUE.equals(body.toTheEnd()) && stage.refused() == null) {
             stage = rehearsal.toTheEnd(stage);
         }
         return view(rehearsal, stage, body.version());
     }
 
-    private RehearsalView view(Rehearsal rehearsal, Stage stage, WorkflowVersion version) {
+    private RehearsalView view(Rehearsal rehearsal, Played stage, WorkflowVersion version) {
         List<Asked> asked = rehearsal
                 .waiting(stage)
                 .map(v -> new Asked(

@@ -7,6 +7,9 @@ import dastur.core.record.Seal;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.VisitId;
+import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.update.Updated;
 import dastur.core.ticket.TicketId;
 import dastur.server.App;
 import dastur.server.api.Views.TalkView;
@@ -47,20 +50,20 @@ final class RequesterStory {
             // What was said is sent too; it is told once.
             case Event.MessageQueued m when m.text() != null && m.text().equals(lastSaid) -> Stream.empty();
             case Event.MessageQueued m when m.people().contains(requester.id()) -> Stream.of(view(r, "sent", text(m)));
-            case Event.ApprovalAsked a
+            case ApprovalAsked a
             when r.visit() != null -> {
                 decisions.put(r.visit(), a.name());
                 yield Stream.empty();
             }
-            case Event.ApprovalClosed a when r.visit() != null -> Stream.of(view(r, "decided", decided(r.visit(), a)));
+            case ApprovalClosed a when r.visit() != null -> Stream.of(view(r, "decided", decided(r.visit(), a)));
             case Event.TicketChanged c -> moved(r, c.changes());
-            case Event.Updated u -> moved(r, u.changes());
+            case Updated u -> moved(r, u.changes());
             default -> Stream.empty();
         };
     }
 
     /** A no comes with its reason: it is what the requester needs to ask better. */
-    private String decided(VisitId visit, Event.ApprovalClosed a) {
+    private String decided(VisitId visit, ApprovalClosed a) {
         String name = decisions.getOrDefault(visit, "What was asked");
         return name + " — " + a.exit() + (a.exit().equals("declined") && a.comment() != null ? ": " + a.comment() : "");
     }

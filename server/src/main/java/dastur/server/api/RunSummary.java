@@ -7,6 +7,26 @@ import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.RuleSeen;
 import dastur.core.run.RunId;
+import dastur.core.step.approval.ApprovalEvents.AnsweredBack;
+import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
+import dastur.core.step.approval.ApprovalEvents.ApprovalVoided;
+import dastur.core.step.approval.ApprovalEvents.AskedBack;
+import dastur.core.step.approval.ApprovalEvents.VoteCast;
+import dastur.core.step.call.CallEvents.CalledEnded;
+import dastur.core.step.call.CallEvents.SentRunBegan;
+import dastur.core.step.callin.CallInEvents.CallInBegan;
+import dastur.core.step.calling.CallingEvents.CallDone;
+import dastur.core.step.calling.CallingEvents.CallFailed;
+import dastur.core.step.calling.CallingEvents.CallRequested;
+import dastur.core.step.check.CheckEvents.CheckJudged;
+import dastur.core.step.check.CheckEvents.Checked;
+import dastur.core.step.check.CheckEvents.ReviewAsked;
+import dastur.core.step.check.CheckEvents.Reviewed;
+import dastur.core.step.task.TaskEvents.TaskDone;
+import dastur.core.step.task.TaskEvents.TaskLeftOut;
+import dastur.core.step.task.TaskEvents.TaskOffered;
+import dastur.core.step.waiting.WaitEvents.ReplyCame;
+import dastur.core.step.waiting.WaitEvents.WaitBegan;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
 import java.time.Instant;
@@ -198,54 +218,54 @@ final class RunSummary {
 
     private void passage(Passage p, Recorded r) {
         switch (r.event()) {
-            case Event.TaskOffered e -> p.due = e.due();
-            case Event.TaskDone e -> {
+            case TaskOffered e -> p.due = e.due();
+            case TaskDone e -> {
                 p.lines.addAll(lines(e.form()));
                 note(p, "Note", e.note());
             }
-            case Event.TaskLeftOut e -> note(p, "Left out", e.reason());
-            case Event.ApprovalAsked e -> {
+            case TaskLeftOut e -> note(p, "Left out", e.reason());
+            case ApprovalAsked e -> {
                 p.due = e.due();
                 p.lines.addAll(lines(e.values()));
             }
-            case Event.VoteCast e -> {
+            case VoteCast e -> {
                 String said = (e.yes() ? "yes" : "no")
                         + (e.condition() == null ? "" : ", on the condition: " + e.condition())
                         + (e.comment() == null ? "" : ": " + e.comment());
                 p.lines.add(new Line(names.apply(e.by()), said));
                 p.voters.add(names.apply(e.by()));
             }
-            case Event.AskedBack e -> note(p, names.apply(e.by()) + " asked", e.text());
-            case Event.AnsweredBack e -> note(p, names.apply(e.by()) + " answered", e.text());
-            case Event.ApprovalVoided e -> {
+            case AskedBack e -> note(p, names.apply(e.by()) + " asked", e.text());
+            case AnsweredBack e -> note(p, names.apply(e.by()) + " answered", e.text());
+            case ApprovalVoided e -> {
                 note(p, "No longer counted", p.voters.isEmpty() ? null : String.join(", ", p.voters));
                 p.voters.clear();
             }
-            case Event.CallRequested e -> {
+            case CallRequested e -> {
                 p.putsBack = e.putsBack() != null;
                 p.lines.addAll(lines(e.inputs()));
             }
-            case Event.CallDone e -> {
+            case CallDone e -> {
                 p.lines.addAll(lines(e.outputs()));
                 note(p, "Reference", e.reference());
                 note(p, "Link", e.link());
             }
-            case Event.CallFailed e -> note(p, "Failed", e.error());
-            case Event.CheckJudged e -> {
+            case CallFailed e -> note(p, "Failed", e.error());
+            case CheckJudged e -> {
                 note(p, "Judged the " + e.tries() + ". time", e.held() + " of " + e.rules() + " rules held");
                 rules(p, e.seen());
             }
-            case Event.ReviewAsked e -> {
+            case ReviewAsked e -> {
                 note(p, "Judged", e.held() + " of " + e.rules() + " rules held; somebody was asked to look");
                 rules(p, e.last());
             }
-            case Event.Checked e -> rules(p, e.last());
-            case Event.Reviewed e -> note(p, names.apply(e.by()) + " said " + e.verdict(), e.reason());
-            case Event.CallInBegan e -> p.due = e.until();
-            case Event.WaitBegan e -> p.due = e.until();
-            case Event.SentRunBegan e -> note(p, "Runs on", e.run().ticket().value());
-            case Event.ReplyCame e -> note(p, names.apply(e.by()) + " replied", e.text());
-            case Event.CalledEnded e -> p.lines.addAll(lines(e.results()));
+            case Checked e -> rules(p, e.last());
+            case Reviewed e -> note(p, names.apply(e.by()) + " said " + e.verdict(), e.reason());
+            case CallInBegan e -> p.due = e.until();
+            case WaitBegan e -> p.due = e.until();
+            case SentRunBegan e -> note(p, "Runs on", e.run().ticket().value());
+            case ReplyCame e -> note(p, names.apply(e.by()) + " replied", e.text());
+            case CalledEnded e -> p.lines.addAll(lines(e.results()));
             case Event.Stalled e -> note(p, "Stalled", e.why());
             case Event.Intervened e -> note(p, "Helped: " + e.kind().word(), e.reason());
             default -> {}
@@ -255,7 +275,7 @@ final class RunSummary {
                 || r.event() instanceof Event.Withdrawn;
         if (ends) {
             p.endedAt = r.at();
-            p.exit = r.event() instanceof Event.TaskLeftOut
+            p.exit = r.event() instanceof TaskLeftOut
                     ? "left out"
                     : r.event() instanceof Event.Leaving l
                             ? l.exit()

@@ -3,8 +3,8 @@ package dastur.server.api;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
-import dastur.core.run.Command;
 import dastur.core.run.VisitId;
+import dastur.core.step.waiting.WaitCommands;
 import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -74,7 +74,11 @@ public final class SignalRoutes {
         while (visit.isPresent()) {
             try {
                 CommandService.Outcome outcome = app.commands()
-                        .handle(visit.get().ticket(), id, q.actor(), new Command.SignalCame(visit.get(), id, values));
+                        .handle(
+                                visit.get().ticket(),
+                                id,
+                                q.actor(),
+                                new WaitCommands.SignalCame(visit.get(), id, values));
                 if (outcome instanceof CommandService.Outcome.Done) {
                     return;
                 }

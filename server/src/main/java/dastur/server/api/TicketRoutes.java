@@ -13,6 +13,16 @@ import dastur.core.run.Command;
 import dastur.core.run.Intervention;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.ApprovalCommands.WithdrawVote;
+import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.check.CheckCommands.ReviewCheck;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.task.TaskCommands.HandBackTask;
+import dastur.core.step.task.TaskCommands.LeaveOut;
+import dastur.core.step.task.TaskCommands.PassOnTask;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
@@ -80,8 +90,7 @@ public final class TicketRoutes {
 
     record LeaveOutBody(String reason) {}
 
-    record ReviewBody(
-            Command.ReviewVerdict verdict, @Nullable String reason) {}
+    record ReviewBody(ReviewVerdict verdict, @Nullable String reason) {}
 
     record CallInBody(Boolean accept) {}
 
@@ -164,14 +173,14 @@ public final class TicketRoutes {
                         "Claim a task",
                         null,
                         Accepted.class,
-                        q -> onVisit(app, q, Command.ClaimTask::new)),
+                        q -> onVisit(app, q, ClaimTask::new)),
                 Route.post(
                         "/api/tasks/{id}/handback",
                         Right.SIGNED_IN,
                         "Hand a task back",
                         null,
                         Accepted.class,
-                        q -> onVisit(app, q, Command.HandBackTask::new)),
+                        q -> onVisit(app, q, HandBackTask::new)),
                 Route.post(
                         "/api/tasks/{id}/pass-on",
                         Right.SIGNED_IN,
@@ -227,7 +236,7 @@ public final class TicketRoutes {
                         "Take one's own vote back while the decision is open",
                         null,
                         Accepted.class,
-                        q -> onVisit(app, q, Command.WithdrawVote::new)),
+                        q -> onVisit(app, q, WithdrawVote::new)),
                 Route.post(
                         "/api/approvals/{id}/vote",
                         Right.SIGNED_IN,
@@ -389,7 +398,7 @@ public final class TicketRoutes {
     private Object passOn(Request q) {
         PassOnBody body = q.body(PassOnBody.class);
         Assigned to = assigned(body.group(), body.person());
-        return onVisit(app, q, visit -> new Command.PassOnTask(visit, to, Request.needed(body.reason(), "reason")));
+        return onVisit(app, q, visit -> new PassOnTask(visit, to, Request.needed(body.reason(), "reason")));
     }
 
     /** A group or a person, one of the two. */
@@ -408,7 +417,7 @@ public final class TicketRoutes {
         return onVisit(
                 app,
                 q,
-                visit -> new Command.CompleteTask(
+                visit -> new CompleteTask(
                         visit,
                         Request.needed(body.outcome(), "outcome"),
                         body.form() == null ? Map.of() : body.form(),
@@ -437,20 +446,18 @@ public final class TicketRoutes {
 
     private Object leaveOut(Request q) {
         LeaveOutBody body = q.body(LeaveOutBody.class);
-        return onVisit(app, q, visit -> new Command.LeaveOut(visit, Request.needed(body.reason(), "reason")));
+        return onVisit(app, q, visit -> new LeaveOut(visit, Request.needed(body.reason(), "reason")));
     }
 
     private Object review(Request q) {
         ReviewBody body = q.body(ReviewBody.class);
         return onVisit(
-                app,
-                q,
-                visit -> new Command.ReviewCheck(visit, Request.needed(body.verdict(), "verdict"), body.reason()));
+                app, q, visit -> new ReviewCheck(visit, Request.needed(body.verdict(), "verdict"), body.reason()));
     }
 
     private Object answerCallIn(Request q) {
         CallInBody body = q.body(CallInBody.class);
-        return onVisit(app, q, visit -> new Command.AnswerCallIn(visit, Request.needed(body.accept(), "accept")));
+        return onVisit(app, q, visit -> new AnswerCallIn(visit, Request.needed(body.accept(), "accept")));
     }
 
     private Object vote(Request q) {
@@ -458,7 +465,7 @@ public final class TicketRoutes {
         return onVisit(
                 app,
                 q,
-                visit -> new Command.Vote(
+                visit -> new Vote(
                         visit,
                         Request.needed(body.round(), "round"),
                         Request.needed(body.digest(), "digest"),

@@ -10,7 +10,8 @@ import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.run.RunId;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallingEvents.CallUnsure;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.WorkflowVersion;
@@ -100,7 +101,7 @@ final class TicketViews {
         }
         List<Views.QuestionView> questions = new ArrayList<>();
         c.open().values().stream().flatMap(run -> run.open().values().stream()).forEach(visit -> {
-            if (visit.waiting() instanceof Waiting.Votes v && v.askedBack() != null) {
+            if (visit.waiting() instanceof Votes v && v.askedBack() != null) {
                 questions.add(new Views.QuestionView(
                         visit.id() + "?question",
                         visit.id().value(),
@@ -223,7 +224,7 @@ final class TicketViews {
             case Event.Ended e -> new VisitView(v.id(), v.step(), v.openedAt(), r.at(), e.result(), null);
             case Event.Withdrawn e -> new VisitView(v.id(), v.step(), v.openedAt(), r.at(), "withdrawn", null);
             case Event.Stalled e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, e.code());
-            case Event.CallUnsure e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, "unsure");
+            case CallUnsure e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, "unsure");
             case Event.Intervened e -> new VisitView(v.id(), v.step(), v.openedAt(), null, null, null);
             default -> v;
         };

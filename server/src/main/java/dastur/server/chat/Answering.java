@@ -4,7 +4,8 @@ import dastur.connectors.MatrixConnector.Said;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Visit;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.callin.OpenCallIn;
 import dastur.server.work.CommandService.Outcome;
 import dastur.server.work.Spoken;
 import dastur.store.Chats.Asked;
@@ -103,9 +104,9 @@ final class Answering {
         return !asked.settled()
                 && visit(asked)
                         .filter(v -> switch (v.waiting()) {
-                            case Waiting.Votes w ->
+                            case Votes w ->
                                 w.round() == asked.round() && !w.cast().containsKey(asked.person());
-                            case Waiting.CallIn in -> !in.cannot().contains(asked.person());
+                            case OpenCallIn in -> !in.cannot().contains(asked.person());
                             default -> false;
                         })
                         .isPresent();

@@ -10,7 +10,11 @@ import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
+import dastur.core.step.approval.ApprovalEvents.ApprovalVoided;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.callin.CallInEvents.CallInAnswered;
+import dastur.core.step.callin.OpenCallIn;
 import dastur.server.work.CommandService;
 import dastur.server.work.Complaint;
 import dastur.store.Chats;
@@ -141,14 +145,13 @@ public final class Chat implements AutoCloseable {
 
     /** What an answer in the room will be about; empty where nothing is to be answered. */
     private static Optional<Asked> asked(Visit visit, Outbox.Taken taken, PersonId person, String event, String room) {
-        boolean vote =
-                visit.waiting() instanceof Waiting.Votes && taken.purpose().equals("decision");
+        boolean vote = visit.waiting() instanceof Votes && taken.purpose().equals("decision");
         boolean callIn =
-                visit.waiting() instanceof Waiting.CallIn && taken.purpose().equals("call-in");
+                visit.waiting() instanceof OpenCallIn && taken.purpose().equals("call-in");
         if (!vote && !callIn) {
             return Optional.empty();
         }
-        Waiting.@Nullable Votes votes = visit.waiting() instanceof Waiting.Votes v ? v : null;
+        @Nullable Votes votes = visit.waiting() instanceof Votes v ? v : null;
         return Optional.of(new Asked(
                 event,
                 room,
@@ -167,10 +170,10 @@ public final class Chat implements AutoCloseable {
             if (r.visit() != null) {
                 String said =
                         switch (r.event()) {
-                            case Event.ApprovalClosed e ->
+                            case ApprovalClosed e ->
                                 "Settled: " + e.exit() + by(e.by()) + ". Nothing is needed from you.";
-                            case Event.ApprovalVoided e -> "What was shown has changed. You are asked again.";
-                            case Event.CallInAnswered e
+                            case ApprovalVoided e -> "What was shown has changed. You are asked again.";
+                            case CallInAnswered e
                             when e.accepted() ->
                                 "Settled: somebody is coming" + by(e.by()) + ". Nothing is needed from you.";
                             case Event.Withdrawn e -> "This is no longer needed.";
@@ -178,7 +181,7 @@ public final class Chat implements AutoCloseable {
                         };
                 if (!said.isEmpty()) {
                     // What is asked again has a later round, and its question may be out before this is done.
-                    int upTo = r.event() instanceof Event.ApprovalVoided e ? e.round() : Integer.MAX_VALUE;
+                    int upTo = r.event() instanceof ApprovalVoided e ? e.round() : Integer.MAX_VALUE;
                     PersonId who = r.actor() instanceof Actor.OfPerson p ? p.person() : null;
                     threads.submit(() -> settle(r.visit(), upTo, r.seq(), said, who));
                 }

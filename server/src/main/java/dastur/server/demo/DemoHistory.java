@@ -1,7 +1,9 @@
 package dastur.server.demo;
 
 import dastur.core.run.Command;
-import dastur.core.run.Command.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.store.Cases;
@@ -89,13 +91,13 @@ final class DemoHistory {
         TicketId ticket = raiseGate(stage.pick(GATE_IDS), 1 + stage.upTo(3));
         stage.pass(3 + stage.upTo(35));
         String technician = stage.pick(List.of("runa", "kofi", "marek"));
-        stage.act(technician, ticket, v -> new Command.ClaimTask(v.id()));
+        stage.act(technician, ticket, v -> new ClaimTask(v.id()));
         stage.pass(2 + stage.upTo(12));
         boolean cleared = stage.upTo(3) == 0;
         stage.act(
                 technician,
                 ticket,
-                v -> new Command.CompleteTask(
+                v -> new CompleteTask(
                         v.id(),
                         cleared ? "Cleared on the spot" : "Close the lane",
                         Map.of("seen", stage.pick(SEEN)),
@@ -122,7 +124,7 @@ final class DemoHistory {
                                 0));
             } else {
                 stage.pass(90 + stage.upTo(60));
-                stage.act(technician, ticket, v -> new Command.CompleteTask(v.id(), "It works again", Map.of(), null));
+                stage.act(technician, ticket, v -> new CompleteTask(v.id(), "It works again", Map.of(), null));
             }
         }
         stage.pass(1);
@@ -153,7 +155,7 @@ final class DemoHistory {
                             221_000,
                             96));
             stage.pass(30 + stage.upTo(200));
-            stage.act("kofi", ticket, v -> new Command.CompleteTask(v.id(), "Up and selling", Map.of(), null));
+            stage.act("kofi", ticket, v -> new CompleteTask(v.id(), "Up and selling", Map.of(), null));
         }
         stage.pass(1);
         stage.delivered();
@@ -210,7 +212,7 @@ final class DemoHistory {
         stage.act(
                 "runa",
                 toDecide,
-                v -> new Command.CompleteTask(
+                v -> new CompleteTask(
                         v.id(), "Close the lane", Map.of("seen", "Arm is bent, it hangs over the lane"), null));
         stage.at(today.minus(Duration.ofHours(5)));
         raiseKiosk("kiosk-11");

@@ -7,6 +7,17 @@ import dastur.core.run.Command;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.check.CheckCommands.ReviewCheck;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
+import dastur.core.step.check.Judging;
+import dastur.core.step.check.Review;
+import dastur.core.step.task.OpenTask;
+import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.waiting.ForReply;
 import dastur.core.ticket.TicketId;
 import dastur.store.Organisation;
 import java.time.Duration;
@@ -50,8 +61,8 @@ final class DemoPlayer {
     private boolean answered(TicketId ticket, Visit visit, DemoScript script) {
         String step = visit.step().value();
         switch (visit.waiting()) {
-            case Waiting.Task task -> task(ticket, visit, script);
-            case Waiting.Votes votes -> {
+            case OpenTask task -> task(ticket, visit, script);
+            case Votes votes -> {
                 Optional<PersonId> voter = votes.turn().stream()
                         .filter(p -> !votes.cast().containsKey(p))
                         .findFirst();
@@ -60,7 +71,7 @@ final class DemoPlayer {
                 }
                 stage.pass(10 + stage.upTo(40));
                 stage.tick(ticket);
-                if (!(waiting(ticket, visit) instanceof Waiting.Votes still)
+                if (!(waiting(ticket, visit) instanceof Votes still)
                         || !still.turn().contains(voter.get())) {
                     return true;
                 }
@@ -68,22 +79,21 @@ final class DemoPlayer {
                 stage.handle(
                         voter.get().value(),
                         ticket,
-                        new Command.Vote(visit.id(), still.round(), still.digest(), why == null, why));
+                        new Vote(visit.id(), still.round(), still.digest(), why == null, why));
             }
-            case Waiting.CallResult call
+            case CallUnderWay call
             when !call.betweenAttempts() -> {
                 stage.pass(0);
                 stage.call(ticket, visit, script.call(step));
             }
-            case Waiting.Review review -> {
+            case Review review -> {
                 stage.pass(5 + stage.upTo(20));
                 stage.handle(
                         somebody(review.to()),
                         ticket,
-                        new Command.ReviewCheck(
-                                visit.id(), Command.ReviewVerdict.ACCEPT, "Looked at it; it is right."));
+                        new ReviewCheck(visit.id(), ReviewVerdict.ACCEPT, "Looked at it; it is right."));
             }
-            case Waiting.ForReply reply -> {
+            case ForReply reply -> {
                 stage.pass(30 + stage.upTo(600));
                 stage.handle(
                         somebody(reply.from()), ticket, new Command.AddNote("They have arrived. Thank you!", true));
@@ -99,11 +109,11 @@ final class DemoPlayer {
     private void task(TicketId ticket, Visit visit, DemoScript script) {
         stage.pass(4 + stage.upTo(25));
         stage.tick(ticket);
-        if (!(waiting(ticket, visit) instanceof Waiting.Task task)) {
+        if (!(waiting(ticket, visit) instanceof OpenTask task)) {
             return;
         }
         if (task.claimedBy() == null) {
-            stage.handle(somebody(task.to()), ticket, new Command.ClaimTask(visit.id()));
+            stage.handle(somebody(task.to()), ticket, new ClaimTask(visit.id()));
             return;
         }
         String step = visit.step().value();
@@ -111,7 +121,7 @@ final class DemoPlayer {
         stage.handle(
                 task.claimedBy().value(),
                 ticket,
-                new Command.CompleteTask(
+                new CompleteTask(
                         visit.id(), outcome == null ? task.outcomes().getFirst() : outcome, script.form(step), null));
     }
 
@@ -124,7 +134,7 @@ final class DemoPlayer {
         Optional<Instant> next = open.stream()
                 .flatMap(v -> Stream.concat(
                         v.alarms().stream().map(Visit.Alarm::due),
-                        v.waiting() instanceof Waiting.Judging j ? Stream.of(j.next()) : Stream.empty()))
+                        v.waiting() instanceof Judging j ? Stream.of(j.next()) : Stream.empty()))
                 .min(Instant::compareTo);
         next.ifPresent(moment -> {
             if (moment.isAfter(stage.now())) {

@@ -1,6 +1,6 @@
 package dastur.server.demo;
 
-import dastur.core.run.Command.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.HashMap;

@@ -4,11 +4,14 @@ import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
-import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Engine;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.WorkflowKey;
@@ -76,8 +79,8 @@ final class DemoStage {
 
     void vote(String person, TicketId ticket, boolean approve, @Nullable String comment) {
         act(person, ticket, v -> {
-            Waiting.Votes votes = (Waiting.Votes) v.waiting();
-            return new Command.Vote(v.id(), votes.round(), votes.digest(), approve, comment);
+            Votes votes = (Votes) v.waiting();
+            return new Vote(v.id(), votes.round(), votes.digest(), approve, comment);
         });
     }
 
@@ -94,12 +97,12 @@ final class DemoStage {
     }
 
     void call(TicketId ticket, Visit visit, CallOutcome outcome) {
-        Waiting.CallResult waiting = (Waiting.CallResult) visit.waiting();
+        CallUnderWay waiting = (CallUnderWay) visit.waiting();
         done(commands.handleRepeatable(
                 ticket,
                 "demo.call",
                 new Actor.OfAction(waiting.action()),
-                new Command.CallResult(visit.id(), waiting.attempt(), outcome)));
+                new CallResult(visit.id(), waiting.attempt(), outcome)));
     }
 
     /** Everything queued for mail so far is taken as delivered; of those to one person, one after the other. */

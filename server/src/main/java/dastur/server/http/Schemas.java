@@ -127,7 +127,7 @@ final class Schemas {
                                 .anyMatch(c -> c.getAccessor().isAnnotationPresent(JsonValue.class));
     }
 
-    /** The type's name, with the names of those around it: Step.HumanTask is StepHumanTask. */
+    /** The type's name, with the names of those around it: HumanTask is StepHumanTask. */
     private static String name(Class<?> type) {
         Class<?> outer = type.getEnclosingClass();
         return (outer == null ? "" : name(outer)) + type.getSimpleName();

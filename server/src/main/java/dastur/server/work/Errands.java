@@ -6,6 +6,9 @@ import dastur.core.run.Event;
 import dastur.core.run.Refusal;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
+import dastur.core.step.call.CallCommands.SentBegan;
+import dastur.core.step.call.CallCommands.SentEnded;
+import dastur.core.step.call.CallCommands.SentRefused;
 import dastur.core.ticket.TicketId;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Errand;
@@ -35,7 +38,7 @@ final class Errands {
                         taken,
                         a.to().ticket(),
                         Actor.SYSTEM,
-                        new Command.SentEnded(a.to(), a.run(), a.result(), a.stopped(), a.results()));
+                        new SentEnded(a.to(), a.run(), a.result(), a.stopped(), a.results()));
             case Errand.Recall r ->
                 told(taken, r.run().ticket(), Actor.SYSTEM, new Command.RecallSent(r.run(), r.why()));
             case Errand.Link l ->
@@ -76,7 +79,7 @@ final class Errands {
                 tell(
                         errand.from(),
                         taken,
-                        new Command.SentRefused(errand.from(), r.refusal().message()));
+                        new SentRefused(errand.from(), r.refusal().message()));
             case Outcome.Done d -> began(taken, errand.from());
         }
     }
@@ -107,7 +110,7 @@ final class Errands {
                 .filter(c -> c.open().containsKey(run))
                 .isPresent();
         if (open) {
-            tell(from, taken, new Command.SentBegan(from, run));
+            tell(from, taken, new SentBegan(from, run));
         }
     }
 

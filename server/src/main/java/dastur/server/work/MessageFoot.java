@@ -3,6 +3,9 @@ package dastur.server.work;
 import dastur.core.run.Engine;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.callin.OpenCallIn;
+import dastur.core.step.task.OpenTask;
 import dastur.core.workflow.Rung;
 import dastur.store.Outbox.Taken;
 import java.time.Instant;
@@ -57,9 +60,9 @@ final class MessageFoot {
 
     private static @Nullable Instant due(Waiting waiting) {
         return switch (waiting) {
-            case Waiting.Task t -> t.due();
-            case Waiting.Votes v -> v.due();
-            case Waiting.CallIn in -> in.until();
+            case OpenTask t -> t.due();
+            case Votes v -> v.due();
+            case OpenCallIn in -> in.until();
             default -> null;
         };
     }

@@ -7,7 +7,7 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.run.Command;
 import dastur.core.run.Visit;
-import dastur.core.run.Waiting;
+import dastur.core.step.approval.Votes;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.chat.Choices;
 import dastur.store.Chats;
@@ -270,8 +270,7 @@ final class Messages {
         }
         Optional<Visit> visit = Optional.ofNullable(taken.visit())
                 .flatMap(v -> means.tickets().find(taken.ticket()).flatMap(c -> c.visit(v)));
-        Waiting.@Nullable Votes votes =
-                visit.isPresent() && visit.get().waiting() instanceof Waiting.Votes v ? v : null;
+        @Nullable Votes votes = visit.isPresent() && visit.get().waiting() instanceof Votes v ? v : null;
         means.asks()
                 .keep(
                         new MailAsks.Asked(
@@ -294,7 +293,7 @@ final class Messages {
         }
         Optional<Visit> visit = means.tickets().find(taken.ticket()).flatMap(c -> c.visit(taken.visit()));
         if (visit.isEmpty()
-                || !(visit.get().waiting() instanceof Waiting.Votes votes)
+                || !(visit.get().waiting() instanceof Votes votes)
                 || votes.cast().containsKey(mail.person())
                 || !votes.electorate().contains(mail.person())) {
             return "";
@@ -324,7 +323,7 @@ final class Messages {
 
     /** What it shows has changed since, and the question went out anew: with its link the old values would be decided on. */
     private static boolean isAskedAnew(Visit visit, Taken taken) {
-        return visit.waiting() instanceof Waiting.Votes votes
+        return visit.waiting() instanceof Votes votes
                 && votes.round() > 1
                 && visit.since().isAfter(taken.createdAt());
     }

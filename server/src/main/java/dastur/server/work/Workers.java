@@ -8,9 +8,12 @@ import dastur.core.people.PersonId;
 import dastur.core.record.Checkpoint;
 import dastur.core.record.Signer;
 import dastur.core.run.Command;
-import dastur.core.run.Command.CallOutcome;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.update.Updated;
+import dastur.core.step.waiting.WaitEvents.WaitBegan;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -203,10 +206,10 @@ public final class Workers implements AutoCloseable {
                         .filter(id -> id.startsWith(r.visit() + "."))
                         .forEach(cancelled::add);
             }
-            if (r.event() instanceof Event.WaitBegan w && w.signal() != null) {
+            if (r.event() instanceof WaitBegan w && w.signal() != null) {
                 waitsBegun.add(ticket);
             }
-            if (r.event() instanceof Event.Updated u && u.ci() != null) {
+            if (r.event() instanceof Updated u && u.ci() != null) {
                 changedCis.put(u.ci().value(), ticket);
             }
         }
@@ -435,7 +438,7 @@ public final class Workers implements AutoCloseable {
                             "call." + taken.id(),
                             new Actor.OfAction(
                                     new ActionKey(payload.action().isBlank() ? "unknown" : payload.action())),
-                            new Command.CallResult(taken.visit(), payload.attempt(), outcome));
+                            new CallResult(taken.visit(), payload.attempt(), outcome));
         } catch (Connector.Abandoned e) {
             LOG.info("call {} was given up to another worker", taken.id());
         } finally {

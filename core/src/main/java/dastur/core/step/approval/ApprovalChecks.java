@@ -5,9 +5,7 @@ import dastur.core.people.Group;
 import dastur.core.people.Party;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
-import dastur.core.run.Matching;
 import dastur.core.workflow.ApprovalRule;
-import dastur.core.workflow.Step;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
@@ -21,7 +19,7 @@ final class ApprovalChecks {
         this.in = in;
     }
 
-    void check(Step.Approval s) {
+    void check(Approval s) {
         in.text(s, "question", s.question());
         in.text(s, "setsOff", s.setsOff());
         if (s.asked().isEmpty()) {
@@ -55,7 +53,7 @@ final class ApprovalChecks {
         }
     }
 
-    private void rule(Step.Approval s) {
+    private void rule(Approval s) {
         Set<PersonId> electorate = new TreeSet<>();
         boolean known = s.asked().stream().allMatch(p -> membersKnown(p, electorate));
         if (s.terms() != null) {
@@ -103,7 +101,7 @@ final class ApprovalChecks {
     }
 
     /** A veto is for those who are asked: of anybody else it would never be heard. */
-    private void veto(Step.Approval s, Step.Approval.Terms terms, Set<PersonId> electorate) {
+    private void veto(Approval s, Approval.Terms terms, Set<PersonId> electorate) {
         for (Party party : terms.veto()) {
             Set<PersonId> members = new TreeSet<>();
             if (membersKnown(party, members) && members.stream().noneMatch(electorate::contains)) {

@@ -9,23 +9,39 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
 import dastur.core.people.Party;
+import dastur.core.people.PersonId;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Climbs;
+import dastur.core.run.Climbs.Fired;
+import dastur.core.run.Here;
+import dastur.core.run.Rechecks;
+import dastur.core.run.Rings;
+import dastur.core.run.Settles;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.LadderKey;
-import dastur.core.workflow.Step.Approval;
+import dastur.core.workflow.Rung;
 import dastur.core.workflow.StepId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** People are asked for a decision (N12). */
-public final class ApprovalKind implements Room<Approval> {
+public final class ApprovalKind
+        implements Room<Approval>, Rings<Approval>, Rechecks<Approval>, Climbs<Approval>, Settles {
     @Override
     public String word() {
         return "approval";
@@ -34,6 +50,20 @@ public final class ApprovalKind implements Room<Approval> {
     @Override
     public Class<Approval> model() {
         return Approval.class;
+    }
+
+    @Override
+    public List<Brings> brings() {
+        return List.of(
+                Brings.of(ApprovalEvents.ApprovalAsked.class),
+                Brings.of(ApprovalEvents.ApprovalTurn.class),
+                Brings.of(ApprovalEvents.AskedBack.class),
+                Brings.of(ApprovalEvents.AnsweredBack.class),
+                Brings.of(ApprovalEvents.VoteWithdrawn.class),
+                Brings.of(ApprovalEvents.VoteCast.class),
+                Brings.of(ApprovalEvents.ApprovalVoided.class),
+                Brings.of(ApprovalEvents.ApprovalClosed.class),
+                new Brings("votes", Votes.class));
     }
 
     @Override
@@ -46,6 +76,77 @@ public final class ApprovalKind implements Room<Approval> {
         into.value("by", "Who decided", FieldType.PERSON)
                 .value("comment", "Comment", FieldType.LONG_TEXT)
                 .value("conditions", "Conditions of those who said yes", FieldType.LIST);
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Approval step, VisitId visit, boolean guarded, Here here) {
+        new Asking(here).ask(visit, step);
+    }
+
+    @Override
+    public void rang(Approval step, Visit visit, Visit.Alarm alarm, Here here) {
+        if (Here.way(step, "lapsed") != null) {
+            here.leave(Actor.CLOCK, visit, "lapsed", "the time was up");
+        } else {
+            here.stall(Actor.CLOCK, visit, "lapsed", "Nobody decided in time, and no way leads on from 'lapsed'.");
+        }
+    }
+
+    @Override
+    public boolean climbs(Approval step, Visit visit, Rung.Deed deed, Here here, Fired fired) {
+        return new Asking(here).rung(visit, step, deed, fired);
+    }
+
+    @Override
+    public int turn() {
+        return 30;
+    }
+
+    /** What others have changed may be what is shown (N43). */
+    @Override
+    public void settle(Here here) {
+        new Asking(here).checkShownFields();
+    }
+
+    @Override
+    public void recheck(Approval step, Visit visit, Here here) {
+        if (visit.waiting() instanceof Votes votes && new Voting(here).cannotBeMet(votes)) {
+            here.stall(
+                    Actor.CLOCK,
+                    visit,
+                    "cannot be met",
+                    "'" + votes.name() + "' needs " + votes.needed() + " approving, and too few of those asked"
+                            + " are still active. Retry to ask anew.");
+        }
+    }
+
+    @Override
+    public List<Answer> options(Approval step, Visit visit, Rehearsing in) {
+        return List.of(Answer.of(step.id(), Answer.Says.APPROVES), Answer.of(step.id(), Answer.Says.DECLINES));
+    }
+
+    /** As many votes as it takes to close it. */
+    @Override
+    public Played give(Approval step, Visit visit, Answer answer, Rehearsing in) {
+        boolean yes = answer.says() == Answer.Says.APPROVES;
+        Played at = in.stage();
+        while (at.refused() == null
+                && at.ticket().visit(visit.id()).map(Visit::waiting).orElse(null) instanceof Votes v) {
+            Optional<PersonId> voter = v.electorate().stream()
+                    .filter(p -> !v.cast().containsKey(p))
+                    .findFirst();
+            if (voter.isEmpty() || at.ticket().visit(visit.id()).orElseThrow().stall() != null) {
+                return at;
+            }
+            String comment = yes ? null : "not in the rehearsal";
+            at = in.at(at)
+                    .handle(
+                            Actor.of(voter.get()),
+                            new ApprovalCommands.Vote(visit.id(), v.round(), v.digest(), yes, comment));
+        }
+        return at;
     }
 
     // --- findings

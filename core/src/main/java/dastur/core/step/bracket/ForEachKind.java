@@ -10,9 +10,16 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Bracket.ForEach;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
@@ -42,6 +49,11 @@ public final class ForEachKind implements Room<ForEach> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of();
+    }
+
+    @Override
     public Facts facts(ForEach step) {
         return Facts.PLAIN;
     }
@@ -53,6 +65,23 @@ public final class ForEachKind implements Room<ForEach> {
                 .value("succeeded", "Items done", FieldType.WHOLE)
                 .value("failed", "Items failed", FieldType.WHOLE)
                 .value("items", "Each item with its result and steps", FieldType.LIST);
+    }
+
+    // --- runs
+
+    @Override
+    public void open(ForEach step, VisitId visit, boolean guarded, Here here) {
+        here.open(visit, step);
+    }
+
+    @Override
+    public List<Answer> options(ForEach step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(ForEach step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

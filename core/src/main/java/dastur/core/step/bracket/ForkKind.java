@@ -11,10 +11,17 @@ import dastur.core.notation.HeadsLines;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Bracket;
 import dastur.core.workflow.Bracket.Fork;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
 import java.util.ArrayList;
@@ -36,6 +43,11 @@ public final class ForkKind implements Room<Fork>, HeadsLines<Fork> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of();
+    }
+
+    @Override
     public Facts facts(Fork step) {
         return Facts.PLAIN;
     }
@@ -43,6 +55,23 @@ public final class ForkKind implements Room<Fork>, HeadsLines<Fork> {
     @Override
     public void yields(Fork step, Vocabulary.Declared declared, Yield into) {
         into.value("done", "Lanes done", FieldType.WHOLE).value("failed", "Lanes failed", FieldType.WHOLE);
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Fork step, VisitId visit, boolean guarded, Here here) {
+        here.open(visit, step);
+    }
+
+    @Override
+    public List<Answer> options(Fork step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(Fork step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

@@ -11,10 +11,18 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Rings;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Bracket.Repeat;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
@@ -24,7 +32,7 @@ import java.util.Map;
 import java.util.Set;
 
 /** A body again and again until a condition holds (N18). */
-public final class RepeatKind implements Room<Repeat> {
+public final class RepeatKind implements Room<Repeat>, Rings<Repeat> {
     private static final int USUAL_ROUNDS = 100;
 
     @Override
@@ -38,6 +46,11 @@ public final class RepeatKind implements Room<Repeat> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of();
+    }
+
+    @Override
     public Facts facts(Repeat step) {
         return Facts.PLAIN;
     }
@@ -45,6 +58,28 @@ public final class RepeatKind implements Room<Repeat> {
     @Override
     public void yields(Repeat step, Vocabulary.Declared declared, Yield into) {
         into.value("rounds", "Rounds", FieldType.WHOLE);
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Repeat step, VisitId visit, boolean guarded, Here here) {
+        here.open(visit, step);
+    }
+
+    @Override
+    public void rang(Repeat step, Visit visit, Visit.Alarm alarm, Here here) {
+        here.rangBracket(visit, alarm);
+    }
+
+    @Override
+    public List<Answer> options(Repeat step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(Repeat step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

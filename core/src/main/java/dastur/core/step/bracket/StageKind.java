@@ -9,8 +9,15 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.workflow.Bracket.Stage;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Step;
@@ -31,6 +38,11 @@ public final class StageKind implements Room<Stage> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of();
+    }
+
+    @Override
     public Facts facts(Stage step) {
         return Facts.PLAIN;
     }
@@ -38,6 +50,23 @@ public final class StageKind implements Room<Stage> {
     @Override
     public void yields(Stage step, Vocabulary.Declared declared, Yield into) {
         // How it ended is all there is.
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Stage step, VisitId visit, boolean guarded, Here here) {
+        here.open(visit, step);
+    }
+
+    @Override
+    public List<Answer> options(Stage step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(Stage step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

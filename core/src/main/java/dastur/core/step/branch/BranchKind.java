@@ -5,6 +5,8 @@ import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.bpmn.Adopts;
 import dastur.core.bpmn.Drawing;
+import dastur.core.expression.Clause;
+import dastur.core.expression.Verdict;
 import dastur.core.expression.Vocabulary;
 import dastur.core.expression.Yield;
 import dastur.core.finding.Inspection;
@@ -13,11 +15,17 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.DecisionTable;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step.Branch;
-import dastur.core.workflow.Step.BranchCase;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -39,6 +47,11 @@ public final class BranchKind implements Room<Branch>, Adopts {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of(Brings.of(Branched.class));
+    }
+
+    @Override
     public Facts facts(Branch step) {
         LinkedHashMap<String, String> cases = new LinkedHashMap<>();
         if (step.table() == null) {
@@ -50,6 +63,33 @@ public final class BranchKind implements Room<Branch>, Adopts {
     @Override
     public void yields(Branch step, Vocabulary.Declared declared, Yield into) {
         // The case taken is how it ended.
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Branch step, VisitId visit, boolean guarded, Here here) {
+        List<Clause.Explained> seen = new ArrayList<>();
+        String exit = "otherwise";
+        for (BranchCase one : TableConditions.cases(step)) {
+            Clause.Explained explained = here.expressions().explain(one.when(), here.scope());
+            seen.add(explained);
+            if (explained.verdict() == Verdict.TRUE) {
+                exit = one.name();
+                break;
+            }
+        }
+        here.emit(Actor.SYSTEM, step.id(), visit, new Branched(exit, Here.way(step, exit), seen));
+    }
+
+    @Override
+    public List<Answer> options(Branch step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(Branch step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

@@ -3,7 +3,6 @@ package dastur.core.step.branch;
 import dastur.core.finding.Inspection;
 import dastur.core.workflow.Cell;
 import dastur.core.workflow.DecisionTable;
-import dastur.core.workflow.Step;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
@@ -24,7 +23,7 @@ final class TableChecks {
         this.in = in;
     }
 
-    void check(Step.Branch branch, DecisionTable table) {
+    void check(Branch branch, DecisionTable table) {
         List<List<Cell>> rows = new ArrayList<>();
         for (DecisionTable.Row row : table.rows()) {
             List<Cell> cells = new ArrayList<>();
@@ -60,7 +59,7 @@ final class TableChecks {
         probe(branch, table, rows, probes);
     }
 
-    private void probe(Step.Branch branch, DecisionTable table, List<List<Cell>> rows, List<List<Object>> probes) {
+    private void probe(Branch branch, DecisionTable table, List<List<Cell>> rows, List<List<Object>> probes) {
         int[] at = new int[probes.size()];
         boolean[] used = new boolean[rows.size()];
         Optional<String> gap = Optional.empty();
@@ -90,7 +89,7 @@ final class TableChecks {
     }
 
     private void report(
-            Step.Branch branch, DecisionTable table, boolean[] used, Optional<String> gap, Optional<String> overlap) {
+            Branch branch, DecisionTable table, boolean[] used, Optional<String> gap, Optional<String> overlap) {
         gap.ifPresent(where -> in.advises(
                 "gap in table",
                 branch,

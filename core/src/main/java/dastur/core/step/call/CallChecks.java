@@ -5,7 +5,6 @@ import dastur.core.json.Texts;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.HashSet;
@@ -22,7 +21,7 @@ final class CallChecks {
         this.in = in;
     }
 
-    void check(Step.Call call) {
+    void check(Call call) {
         Optional<WorkflowVersion> callee = in.around().workflows().apply(call.workflow());
         if (callee.isEmpty()) {
             in.blocks(
@@ -53,9 +52,9 @@ final class CallChecks {
     }
 
     /** The other ticket on which a called workflow runs. */
-    private void elsewhere(Step.Call call, WorkflowVersion callee) {
+    private void elsewhere(Call call, WorkflowVersion callee) {
         switch (call.on()) {
-            case Step.NewTicket n -> {
+            case NewTicket n -> {
                 if (callee.kind() != null && callee.kind() != n.raises()) {
                     in.blocks(
                             "other kind",
@@ -67,13 +66,13 @@ final class CallChecks {
                 }
                 n.fields().forEach((name, expression) -> newField(call, name, expression));
             }
-            case Step.KnownTicket k ->
+            case KnownTicket k ->
                 in.typed(call, "on", "The ticket of '" + call.name() + "'", k.number(), FieldType.TEXT);
             case null -> {}
         }
     }
 
-    private void newField(Step.Call call, String name, String expression) {
+    private void newField(Call call, String name, String expression) {
         Optional<Field> field = in.around().fields().ticketField(name);
         if (field.isEmpty()) {
             in.blocks(

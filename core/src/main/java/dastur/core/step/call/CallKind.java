@@ -9,14 +9,25 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.RunId;
+import dastur.core.run.Settles;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
 import dastur.core.step.Room;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
+import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step;
-import dastur.core.workflow.Step.Call;
 import dastur.core.workflow.WorkflowKey;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -25,7 +36,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** Runs another workflow and waits for its result, here or on another ticket (N19, D11). */
-public final class CallKind implements Room<Call> {
+public final class CallKind implements Room<Call>, Settles {
     @Override
     public String word() {
         return "call";
@@ -34,6 +45,15 @@ public final class CallKind implements Room<Call> {
     @Override
     public Class<Call> model() {
         return Call.class;
+    }
+
+    @Override
+    public List<Brings> brings() {
+        return List.of(
+                Brings.of(CallEvents.WorkflowCalled.class),
+                Brings.of(CallEvents.SentRunBegan.class),
+                Brings.of(CallEvents.SentRunEnded.class),
+                Brings.of(CallEvents.CalledEnded.class));
     }
 
     @Override
@@ -50,6 +70,46 @@ public final class CallKind implements Room<Call> {
         }
     }
 
+    // --- runs
+
+    @Override
+    public void open(Call step, VisitId visit, boolean guarded, Here here) {
+        new CallRunRules(here).call(visit, step);
+    }
+
+    @Override
+    public int turn() {
+        return 10;
+    }
+
+    @Override
+    public void settle(Here here) {
+        new CallRunRules(here).settle();
+    }
+
+    @Override
+    public List<Answer> options(Call step, Visit visit, Rehearsing in) {
+        if (!(visit.waiting() instanceof Waiting.Sent sent)) {
+            return List.of();
+        }
+        List<Answer> options = new ArrayList<>();
+        Rehearsing.expectedFirst(step, in.endings(sent.workflow()))
+                .forEach(e -> options.add(Answer.does(step.id(), e)));
+        options.add(Answer.of(step.id(), Answer.Says.FAILS));
+        return options;
+    }
+
+    @Override
+    public Played give(Call step, Visit visit, Answer answer, Rehearsing in) {
+        if (!(visit.waiting() instanceof Waiting.Sent)) {
+            return in.clockOnly(visit);
+        }
+        boolean stopped = answer.says() == Answer.Says.FAILS;
+        String result = answer.exit() == null ? "" : answer.exit();
+        RunId other = RunId.of(new TicketId("elsewhere"), 1);
+        return in.handle(Actor.SYSTEM, new CallCommands.SentEnded(visit.id(), other, result, stopped, answer.given()));
+    }
+
     // --- findings
 
     @Override
@@ -61,8 +121,8 @@ public final class CallKind implements Room<Call> {
     public void reads(Call s, Reads into) {
         into.expressions(s.inputs().values());
         switch (s.on()) {
-            case Step.NewTicket n -> into.expressions(n.fields().values());
-            case Step.KnownTicket k -> into.expression(k.number());
+            case NewTicket n -> into.expressions(n.fields().values());
+            case KnownTicket k -> into.expression(k.number());
             case null -> {}
         }
     }
@@ -87,7 +147,7 @@ public final class CallKind implements Room<Call> {
         }
         String name = in.quotedIfThere().orElse(in.names().workflows().getOrDefault(workflow.value(), "Call"));
         Phrases.inlineInputs(in, inputs);
-        Step.Elsewhere known = number == null ? null : new Step.KnownTicket(number);
+        Elsewhere known = number == null ? null : new KnownTicket(number);
         Begun begun = new Begun(
                         name,
                         (id, ways, expected) -> new Call(
@@ -95,7 +155,7 @@ public final class CallKind implements Room<Call> {
                                 name,
                                 workflow,
                                 inputs,
-                                raises == null ? known : new Step.NewTicket(raises, fields),
+                                raises == null ? known : new NewTicket(raises, fields),
                                 ways,
                                 expected))
                 .line("with", line -> Phrases.input(line.in(), inputs));
@@ -121,17 +181,17 @@ public final class CallKind implements Room<Call> {
         return "call " + s.workflow() + elsewhere(s.on()) + " " + Phrases.quoted(s.name());
     }
 
-    private static String elsewhere(Step.@Nullable Elsewhere on) {
+    private static String elsewhere(@Nullable Elsewhere on) {
         return switch (on) {
-            case Step.NewTicket n -> " on a new " + n.raises().word();
-            case Step.KnownTicket k -> " on ticket " + k.number() + " as";
+            case NewTicket n -> " on a new " + n.raises().word();
+            case KnownTicket k -> " on ticket " + k.number() + " as";
             case null -> "";
         };
     }
 
     @Override
     public void settings(Call s, Out out) {
-        if (s.on() instanceof Step.NewTicket n) {
+        if (s.on() instanceof NewTicket n) {
             n.fields().forEach((name, expression) -> out.line("set ticket." + name + " = " + expression));
         }
         out.inputs(s.inputs());

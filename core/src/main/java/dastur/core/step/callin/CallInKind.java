@@ -9,21 +9,31 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Climbs;
+import dastur.core.run.Climbs.Fired;
+import dastur.core.run.Here;
+import dastur.core.run.Rings;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
-import dastur.core.workflow.Step.Escalate;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** Calls people in, up a ladder, until somebody accepts (N20, N61). */
-public final class CallInKind implements Room<Escalate> {
+public final class CallInKind implements Room<Escalate>, Rings<Escalate>, Climbs<Escalate> {
     private static final Span USUAL = Span.parse("30 min");
 
     @Override
@@ -37,6 +47,14 @@ public final class CallInKind implements Room<Escalate> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of(
+                Brings.of(CallInEvents.CallInBegan.class),
+                Brings.of(CallInEvents.CallInAnswered.class),
+                new Brings("call-in", OpenCallIn.class));
+    }
+
+    @Override
     public Facts facts(Escalate step) {
         return Facts.PLAIN;
     }
@@ -46,9 +64,37 @@ public final class CallInKind implements Room<Escalate> {
         into.value("by", "Who accepted", FieldType.PERSON);
     }
 
-    /** Whether a rung of a call-in asks somebody to come. */
-    static boolean asks(Rung.Deed deed) {
-        return deed instanceof Rung.Tell || deed instanceof Rung.Add || deed instanceof Rung.HandOver;
+    // --- runs
+
+    @Override
+    public void open(Escalate step, VisitId visit, boolean guarded, Here here) {
+        new CallInRules(here).begin(visit, step);
+    }
+
+    @Override
+    public void rang(Escalate step, Visit visit, Visit.Alarm alarm, Here here) {
+        here.leaveOrStall(visit, "exhausted", "Nobody accepted in time, and no way leads on from 'exhausted'.");
+    }
+
+    @Override
+    public boolean climbs(Escalate step, Visit visit, Rung.Deed deed, Here here, Fired fired) {
+        return new CallInRules(here).rung(visit, deed, fired);
+    }
+
+    @Override
+    public List<Answer> options(Escalate step, Visit visit, Rehearsing in) {
+        return List.of(Answer.of(step.id(), Answer.Says.ACCEPTS), Answer.of(step.id(), Answer.Says.CANNOT));
+    }
+
+    @Override
+    public Played give(Escalate step, Visit visit, Answer answer, Rehearsing in) {
+        boolean accepts = answer.says() == Answer.Says.ACCEPTS;
+        OpenCallIn open = (OpenCallIn) visit.waiting();
+        return open.asked().stream()
+                .filter(p -> !open.cannot().contains(p))
+                .findFirst()
+                .map(p -> in.handle(Actor.of(p), new AnswerCallIn(visit.id(), accepts)))
+                .orElseGet(() -> in.untilSomethingHappens(visit));
     }
 
     // --- findings
@@ -58,7 +104,7 @@ public final class CallInKind implements Room<Escalate> {
         in.text(s, "message", s.message());
         in.ladder(s, s.ladder(), s.within(), true);
         Optional<Ladder> ladder = in.around().ladders().apply(s.ladder());
-        if (ladder.isPresent() && ladder.get().rungs().stream().noneMatch(r -> asks(r.deed()))) {
+        if (ladder.isPresent() && ladder.get().rungs().stream().noneMatch(r -> CallInRules.asks(r.deed()))) {
             in.blocks("nobody", s, "ladder", "The ladder of '" + s.name() + "' asks nobody to come.");
         }
     }

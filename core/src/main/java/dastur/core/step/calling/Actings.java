@@ -13,7 +13,6 @@ import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Bracket;
-import dastur.core.workflow.Step.Acting;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;

@@ -10,18 +10,19 @@ import dastur.core.notation.Line;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.run.Here;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step.Automation;
-import dastur.core.workflow.Step.PutBack;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /** An action of the catalogue is carried out by a machine (N14). */
-public final class AutomationKind implements Room<Automation> {
+public final class AutomationKind implements Room<Automation>, CallMachine<Automation> {
     @Override
     public String word() {
         return "automation";
@@ -33,6 +34,11 @@ public final class AutomationKind implements Room<Automation> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return BROUGHT;
+    }
+
+    @Override
     public Facts facts(Automation step) {
         return Facts.PLAIN.acting(step.action(), true, step.putBack() != null);
     }
@@ -40,6 +46,13 @@ public final class AutomationKind implements Room<Automation> {
     @Override
     public void yields(Automation step, Vocabulary.Declared declared, Yield into) {
         Actings.yields(step, declared, into);
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Automation step, VisitId visit, boolean guarded, Here here) {
+        new CallRules(here).request(visit, step, guarded);
     }
 
     @Override

@@ -9,14 +9,16 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.run.Here;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step.Capture;
 import java.util.List;
 import java.util.Map;
 
 /** A measurement: an action whose outputs are kept under the step's id for checks and comparison (N22). */
-public final class CaptureKind implements Room<Capture> {
+public final class CaptureKind implements Room<Capture>, CallMachine<Capture> {
     @Override
     public String word() {
         return "capture";
@@ -28,6 +30,11 @@ public final class CaptureKind implements Room<Capture> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return BROUGHT;
+    }
+
+    @Override
     public Facts facts(Capture step) {
         return Facts.PLAIN.acting(step.action(), false, false);
     }
@@ -35,6 +42,13 @@ public final class CaptureKind implements Room<Capture> {
     @Override
     public void yields(Capture step, Vocabulary.Declared declared, Yield into) {
         Actings.yields(step, declared, into);
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Capture step, VisitId visit, boolean guarded, Here here) {
+        new CallRules(here).request(visit, step, guarded);
     }
 
     @Override

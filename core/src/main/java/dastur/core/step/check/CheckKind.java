@@ -9,13 +9,22 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
 import dastur.core.people.Party;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.step.calling.CallMachine;
+import dastur.core.step.calling.Measures;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
-import dastur.core.workflow.Check;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -26,7 +35,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Judges measurements and values by rules, each with its numbers (N22). */
-public final class CheckKind implements Room<Check> {
+public final class CheckKind implements Room<Check>, CallMachine<Check>, Measures<Check> {
     @Override
     public String word() {
         return "check";
@@ -35,6 +44,21 @@ public final class CheckKind implements Room<Check> {
     @Override
     public Class<Check> model() {
         return Check.class;
+    }
+
+    @Override
+    public List<Brings> brings() {
+        return Stream.concat(
+                        BROUGHT.stream(),
+                        Stream.of(
+                                Brings.of(CheckEvents.Measured.class),
+                                Brings.of(CheckEvents.CheckJudged.class),
+                                Brings.of(CheckEvents.Checked.class),
+                                Brings.of(CheckEvents.ReviewAsked.class),
+                                Brings.of(CheckEvents.Reviewed.class),
+                                new Brings("review", Review.class),
+                                new Brings("judging", Judging.class)))
+                .toList();
     }
 
     @Override
@@ -55,6 +79,48 @@ public final class CheckKind implements Room<Check> {
                     .ifPresent(a -> into.measured(
                             a.outputs().stream().map(Action.Output::field).toList()));
         }
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Check step, VisitId visit, boolean guarded, Here here) {
+        new CheckRules(here).begin(visit, step);
+    }
+
+    /** Its next judging has come due, or what it measures took too long. */
+    @Override
+    public void rang(Check step, Visit visit, Visit.Alarm alarm, Here here) {
+        if (alarm.kind() == Visit.AlarmKind.JUDGE) {
+            new CheckRules(here).begin(visit.id(), step);
+        } else {
+            CallMachine.super.rang(step, visit, alarm, here);
+        }
+    }
+
+    @Override
+    public void measured(Check step, Visit visit, Map<String, Object> outputs, @Nullable String trouble, Here here) {
+        new CheckRules(here).measured(visit, step, outputs, trouble);
+    }
+
+    @Override
+    public List<Answer> options(Check step, Visit visit, Rehearsing in) {
+        return visit.waiting() instanceof Review review
+                ? review.verdicts().stream()
+                        .map(v -> new Answer(step.id(), Answer.Says.REVIEWS, v, null, null))
+                        .toList()
+                : CallMachine.super.options(step, visit, in);
+    }
+
+    @Override
+    public Played give(Check step, Visit visit, Answer answer, Rehearsing in) {
+        if (!(visit.waiting() instanceof Review review)) {
+            return CallMachine.super.give(step, visit, answer, in);
+        }
+        return in.handle(
+                Actor.of(in.person(null, review.to())),
+                new CheckCommands.ReviewCheck(
+                        visit.id(), CheckCommands.ReviewVerdict.of(answer.exit()), "as rehearsed"));
     }
 
     // --- findings

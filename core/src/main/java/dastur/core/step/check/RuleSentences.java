@@ -3,7 +3,6 @@ package dastur.core.step.check;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
 import dastur.core.time.Span;
-import dastur.core.workflow.Check;
 import dastur.core.workflow.StepId;
 import java.util.List;
 import java.util.regex.Matcher;

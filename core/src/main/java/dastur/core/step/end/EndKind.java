@@ -9,7 +9,14 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Step.End;
 import dastur.core.workflow.Step.Ending;
@@ -41,6 +48,11 @@ public final class EndKind implements Room<End> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of();
+    }
+
+    @Override
     public Facts facts(End step) {
         return Facts.PLAIN.atOnce(true);
     }
@@ -48,6 +60,23 @@ public final class EndKind implements Room<End> {
     @Override
     public void yields(End step, Vocabulary.Declared declared, Yield into) {
         // How it ended is all there is.
+    }
+
+    // --- runs
+
+    @Override
+    public void open(End step, VisitId visit, boolean guarded, Here here) {
+        here.end(visit, step);
+    }
+
+    @Override
+    public List<Answer> options(End step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(End step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

@@ -10,10 +10,15 @@ import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
 import dastur.core.people.Party;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step;
-import dastur.core.workflow.Step.Notify;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -31,6 +36,11 @@ public final class NotifyKind implements Room<Notify> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of();
+    }
+
+    @Override
     public Facts facts(Notify step) {
         return Facts.PLAIN.atOnce(!step.ways().containsKey("undelivered"));
     }
@@ -38,6 +48,23 @@ public final class NotifyKind implements Room<Notify> {
     @Override
     public void yields(Notify step, Vocabulary.Declared declared, Yield into) {
         // Whether all were reached is how it ended.
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Notify step, VisitId visit, boolean guarded, Here here) {
+        new Telling(here).tell(visit, step);
+    }
+
+    @Override
+    public List<Answer> options(Notify step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(Notify step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings
@@ -79,7 +106,7 @@ public final class NotifyKind implements Room<Notify> {
     /** What is read of it. */
     private static final class Read {
         private @Nullable String text;
-        private Step.@Nullable Room room;
+        private @Nullable TicketRoom room;
     }
 
     @Override
@@ -97,7 +124,7 @@ public final class NotifyKind implements Room<Notify> {
                 .line("say", line -> read.text = line.text())
                 .line("in the room", line -> {
                     String room = line.in().quoted("The room's name");
-                    read.room = new Step.Room(room, line.in().take("keeping all that is said"));
+                    read.room = new TicketRoom(room, line.in().take("keeping all that is said"));
                 });
     }
 

@@ -9,22 +9,32 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
 import dastur.core.people.Party;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Rechecks;
+import dastur.core.run.Rings;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.LadderKey;
-import dastur.core.workflow.Step.HumanTask;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** A person does something and says how it ended (N11). */
-public final class TaskKind implements Room<HumanTask> {
+public final class TaskKind implements Room<HumanTask>, Rings<HumanTask>, Rechecks<HumanTask> {
     @Override
     public String word() {
         return "task";
@@ -33,6 +43,20 @@ public final class TaskKind implements Room<HumanTask> {
     @Override
     public Class<HumanTask> model() {
         return HumanTask.class;
+    }
+
+    @Override
+    public List<Brings> brings() {
+        return List.of(
+                Brings.of(TaskEvents.TaskOffered.class),
+                Brings.of(TaskEvents.TaskLeftOut.class),
+                Brings.of(TaskEvents.TaskClaimed.class),
+                Brings.of(TaskEvents.TaskHandedBack.class),
+                Brings.of(TaskEvents.TaskTakenBack.class),
+                Brings.of(TaskEvents.TaskPassedOn.class),
+                Brings.of(TaskEvents.TaskDone.class),
+                Brings.of(TaskEvents.HelpAsked.class),
+                new Brings("task", OpenTask.class));
     }
 
     @Override
@@ -45,6 +69,56 @@ public final class TaskKind implements Room<HumanTask> {
         into.value("by", "Who did it", FieldType.PERSON)
                 .value("note", "Note", FieldType.LONG_TEXT)
                 .values(step.form() == null ? List.of() : step.form());
+    }
+
+    // --- runs
+
+    @Override
+    public void open(HumanTask step, VisitId visit, boolean guarded, Here here) {
+        new TaskRules(here).offer(visit, step);
+    }
+
+    @Override
+    public void rang(HumanTask step, Visit visit, Visit.Alarm alarm, Here here) {
+        here.leave(Actor.CLOCK, visit, "overdue", "the time was up");
+    }
+
+    @Override
+    public void recheck(HumanTask step, Visit visit, Here here) {
+        if (visit.waiting() instanceof OpenTask task && new TaskRules(here).nobodyLeft(task)) {
+            here.stall(
+                    Actor.CLOCK,
+                    visit,
+                    "nobody",
+                    "Nobody can do '" + task.name() + "' any more: those it was offered to have left. Fill the"
+                            + " group or hand it to somebody, then retry.");
+        }
+    }
+
+    @Override
+    public List<Answer> options(HumanTask step, Visit visit, Rehearsing in) {
+        if (!(visit.waiting() instanceof OpenTask task)) {
+            return List.of();
+        }
+        List<Answer> options = new ArrayList<>();
+        Rehearsing.expectedFirst(step, task.outcomes()).forEach(o -> options.add(Answer.does(step.id(), o)));
+        if (task.mayLeaveOut()) {
+            options.add(Answer.of(step.id(), Answer.Says.LEAVES_OUT));
+        }
+        return options;
+    }
+
+    @Override
+    public Played give(HumanTask step, Visit visit, Answer answer, Rehearsing in) {
+        OpenTask task = (OpenTask) visit.waiting();
+        Actor doer = Actor.of(in.person(task.claimedBy(), task.to()));
+        if (answer.says() == Answer.Says.LEAVES_OUT) {
+            return in.handle(doer, new TaskCommands.LeaveOut(visit.id(), "left out in the rehearsal"));
+        }
+        String outcome = answer.exit() == null ? task.outcomes().getFirst() : answer.exit();
+        Map<String, Object> form = new TreeMap<>(Rehearsing.sample(task.form()));
+        form.putAll(answer.given());
+        return in.handle(doer, new TaskCommands.CompleteTask(visit.id(), outcome, form, null));
     }
 
     // --- findings

@@ -9,11 +9,16 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Here;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.Field;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step.Assignment;
-import dastur.core.workflow.Step.Update;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -36,6 +41,11 @@ public final class UpdateKind implements Room<Update> {
     }
 
     @Override
+    public List<Brings> brings() {
+        return List.of(Brings.of(Updated.class));
+    }
+
+    @Override
     public Facts facts(Update step) {
         Map<String, Optional<String>> sets = new LinkedHashMap<>();
         step.set().forEach(a -> sets.put(a.target(), a.said()));
@@ -45,6 +55,23 @@ public final class UpdateKind implements Room<Update> {
     @Override
     public void yields(Update step, Vocabulary.Declared declared, Yield into) {
         // What it sets is read where it was set.
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Update step, VisitId visit, boolean guarded, Here here) {
+        new UpdateRules(here).update(visit, step);
+    }
+
+    @Override
+    public List<Answer> options(Update step, Visit visit, Rehearsing in) {
+        return List.of();
+    }
+
+    @Override
+    public Played give(Update step, Visit visit, Answer answer, Rehearsing in) {
+        return in.clockOnly(visit);
     }
 
     // --- findings

@@ -10,12 +10,26 @@ import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.people.Actor;
 import dastur.core.people.Party;
+import dastur.core.people.PersonId;
+import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Played;
+import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Command;
+import dastur.core.run.Hears;
+import dastur.core.run.Here;
+import dastur.core.run.Rechecks;
+import dastur.core.run.Rings;
+import dastur.core.run.Settles;
+import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
+import dastur.core.run.Waiting;
 import dastur.core.step.Room;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
+import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
-import dastur.core.workflow.Step.Wait;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -23,7 +37,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Waits for a length of time, a moment, a condition on the ticket, a signal or a reply. */
-public final class WaitKind implements Room<Wait> {
+public final class WaitKind implements Room<Wait>, Rings<Wait>, Rechecks<Wait>, Settles, Hears {
     @Override
     public String word() {
         return "wait";
@@ -32,6 +46,19 @@ public final class WaitKind implements Room<Wait> {
     @Override
     public Class<Wait> model() {
         return Wait.class;
+    }
+
+    @Override
+    public List<Brings> brings() {
+        return List.of(
+                Brings.of(WaitEvents.WaitBegan.class),
+                Brings.of(WaitEvents.ReplyCame.class),
+                Brings.of(WaitEvents.ConditionMet.class),
+                Brings.of(WaitEvents.SignalCame.class),
+                new Brings("condition", ForCondition.class),
+                new Brings("signal", ForSignal.class),
+                new Brings("reply", ForReply.class),
+                new Brings("moment", Moment.class));
     }
 
     @Override
@@ -47,6 +74,69 @@ public final class WaitKind implements Room<Wait> {
         if (step.replyOf() != null) {
             into.value("by", "Who replied", FieldType.PERSON).value("text", "What was replied", FieldType.LONG_TEXT);
         }
+    }
+
+    // --- runs
+
+    @Override
+    public void open(Wait step, VisitId visit, boolean guarded, Here here) {
+        new WaitRules(here).begin(visit, step);
+    }
+
+    @Override
+    public void rang(Wait step, Visit visit, Visit.Alarm alarm, Here here) {
+        if (alarm.kind() == Visit.AlarmKind.WAIT) {
+            here.leave(Actor.CLOCK, visit, "done", "the wait was over");
+        } else {
+            here.leaveOrStall(
+                    visit,
+                    "timed out",
+                    "What was waited for did not come in time, and no way leads on from 'timed out'.");
+        }
+    }
+
+    @Override
+    public int turn() {
+        return 20;
+    }
+
+    @Override
+    public void settle(Here here) {
+        new WaitRules(here).settle();
+    }
+
+    @Override
+    public void written(PersonId by, String text, Here here) {
+        new WaitRules(here).written(by, text);
+    }
+
+    @Override
+    public void recheck(Wait step, Visit visit, Here here) {
+        new WaitRules(here).recheck(visit);
+    }
+
+    @Override
+    public List<Answer> options(Wait step, Visit visit, Rehearsing in) {
+        return switch (visit.waiting()) {
+            case ForSignal s -> List.of(Answer.of(step.id(), Answer.Says.SIGNALS));
+            case ForReply r -> List.of(Answer.of(step.id(), Answer.Says.REPLIES));
+            case Waiting w -> List.of();
+        };
+    }
+
+    @Override
+    public Played give(Wait step, Visit visit, Answer answer, Rehearsing in) {
+        return switch (visit.waiting()) {
+            case ForSignal s ->
+                in.handle(
+                        new Actor.Outside("rehearsal"),
+                        new WaitCommands.SignalCame(visit.id(), "rehearsal", answer.given()));
+            case ForReply r -> {
+                String said = answer.given().get("text") instanceof String text ? text : "As rehearsed.";
+                yield in.handle(Actor.of(in.person(null, r.from())), new Command.AddNote(said, true));
+            }
+            case Waiting w -> in.clockOnly(visit);
+        };
     }
 
     // --- findings

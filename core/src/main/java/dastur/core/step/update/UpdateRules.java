@@ -1,0 +1,98 @@
+package dastur.core.step.update;
+
+import dastur.core.expression.Outcome;
+import dastur.core.json.Texts;
+import dastur.core.people.Actor;
+import dastur.core.run.CannotOpen;
+import dastur.core.run.Event.Change;
+import dastur.core.run.FieldChanges;
+import dastur.core.run.Here;
+import dastur.core.run.VisitId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldCatalogue;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+
+/** Carries out an update step: ticket fields, attributes of the CI and run variables in one entry. */
+final class UpdateRules {
+    private final Here here;
+
+    UpdateRules(Here here) {
+        this.here = here;
+    }
+
+    void update(VisitId visit, Update step) {
+        Map<String, Object> ticket = new TreeMap<>();
+        Map<String, Change> ci = new TreeMap<>();
+        Map<String, Object> vars = new TreeMap<>();
+        Optional<ConfigurationItem> item = here.ci();
+        for (Assignment set : step.set()) {
+            Object value = value(set);
+            String name = set.target().substring(set.target().indexOf('.') + 1);
+            switch (set.target().substring(0, Math.max(0, set.target().indexOf('.')))) {
+                case "ticket" -> ticket.put(name, value);
+                case "vars" -> {
+                    if (value != null) {
+                        vars.put(name, value);
+                    }
+                }
+                case "ci" -> ci.put(name, ciChange(item, name, value));
+                default -> throw new CannotOpen("no field", "'" + set.target() + "' cannot be set.");
+            }
+        }
+        ci.values().removeIf(change -> java.util.Objects.equals(change.before(), change.after()));
+        FieldChanges changes = here.changes(ticket);
+        if (changes.refusal() != null) {
+            throw new CannotOpen("update refused", changes.refusal().message());
+        }
+        here.emit(
+                Actor.SYSTEM,
+                step.id(),
+                visit,
+                new Updated(
+                        "done",
+                        Here.way(step, "done"),
+                        changes.sealed(),
+                        ci.isEmpty() ? null : item.map(ConfigurationItem::id).orElse(null),
+                        emptyToNull(changes.texts()),
+                        emptyToNull(ci),
+                        vars.isEmpty() ? null : vars));
+        here.tellGiven(changes.sealed().get("assignee"));
+    }
+
+    private static @Nullable Map<String, Change> emptyToNull(Map<String, Change> map) {
+        return map.isEmpty() ? null : map;
+    }
+
+    private @Nullable Object value(Assignment set) {
+        if (set.text() != null) {
+            String text = here.render(set.text());
+            return text.isBlank() ? null : text;
+        }
+        Outcome outcome = here.evaluate(set.value() == null ? "" : set.value());
+        return switch (outcome) {
+            case Outcome.Value v -> Texts.blank(v.value()) ? null : v.value();
+            case Outcome.Absent a -> null;
+            case Outcome.Failed f ->
+                throw new CannotOpen("cannot compute", "'" + set.target() + "' cannot be set: " + f.why());
+        };
+    }
+
+    private Change ciChange(Optional<ConfigurationItem> item, String name, @Nullable Object value) {
+        ConfigurationItem ci = item.orElseThrow(() -> new CannotOpen(
+                "no CI", "This ticket has no CI whose '" + name + "' could be set. Name one, then retry."));
+        FieldCatalogue fields = here.lookups().fields();
+        Field field =
+                fields.ciField(name).orElseThrow(() -> new CannotOpen("no field", "CIs have no field '" + name + "'."));
+        if (name.equals("id") || name.equals("kind")) {
+            throw new CannotOpen("no field", "'" + name + "' of a CI cannot be set by a workflow.");
+        }
+        field.problemWith(value).ifPresent(problem -> {
+            throw new CannotOpen("wrong value", problem);
+        });
+        return new Change(ci.values().get(name), value);
+    }
+}
