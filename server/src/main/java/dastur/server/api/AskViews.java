@@ -71,7 +71,7 @@ final class AskViews {
         return covers.stream()
                 .flatMap(cover -> app.organisation().person(cover.person()).stream()
                         .flatMap(p -> ask(c, run, visit, p).stream())
-                        .filter(a -> a.mine() && Covering.takesOver(cover, a.kind()))
+                        .filter(a -> a.mine() && Covering.takesOver(cover, visit.waiting()))
                         .map(a -> a.coveredFor(cover.person().value())))
                 .findFirst();
     }
@@ -135,8 +135,18 @@ final class AskViews {
                     case Waiting.Lines lines -> Optional.empty();
                     case Waiting.Delivery w -> Optional.empty();
                     case Waiting.Help h -> Optional.empty();
+                    case Waiting.InRoom own -> Optional.of(own(own, name, person));
                 };
         return asked.filter(a -> seesAll || a.mine()).map(a -> ask(run, visit, a));
+    }
+
+    /** What a kind of step asks that has no card of its own. */
+    private Asked own(Waiting.InRoom waiting, String name, Person person) {
+        return waiting.asks()
+                .map(a -> Asked.of(a.kind(), a.name(), isOneOf(person.id(), a.to()))
+                        .due(a.due())
+                        .saying(waiting.words()))
+                .orElse(Asked.of("wait", name, false));
     }
 
     private Asked task(Visit visit, OpenTask t, Person person) {

@@ -9,9 +9,6 @@ import dastur.core.run.Assigned;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
-import dastur.core.step.approval.Votes;
-import dastur.core.step.check.Review;
-import dastur.core.step.task.OpenTask;
 import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -124,7 +121,7 @@ public final class Covering {
             return own;
         }
         return covering.stream()
-                .filter(c -> takesOver(c, kindOf(visit.get().waiting())))
+                .filter(c -> takesOver(c, visit.get().waiting()))
                 .map(Cover::person)
                 .filter(p -> isFor(app, visit.get().waiting(), p))
                 .findFirst()
@@ -132,7 +129,15 @@ public final class Covering {
                 .orElse(own);
     }
 
-    /** Whether a cover takes over what is asked in this way. @param kind as the Desk names it */
+    /** Whether a cover takes over what is asked there. */
+    static boolean takesOver(Cover cover, Waiting waiting) {
+        return waiting.asks()
+                .map(Waiting.Asked::cover)
+                .filter(cover.scope()::meets)
+                .isPresent();
+    }
+
+    /** The same for an item of a list. @param kind as lists call it */
     static boolean takesOver(Cover cover, String kind) {
         return switch (kind) {
             case "task" -> cover.scope().meets(Cover.Scope.TASKS);
@@ -141,25 +146,12 @@ public final class Covering {
         };
     }
 
-    private static String kindOf(Waiting waiting) {
-        return switch (waiting) {
-            case OpenTask t -> "task";
-            case Votes v -> "approval";
-            case Review r -> "review";
-            default -> "";
-        };
-    }
-
     private static boolean isFor(App app, Waiting waiting, PersonId person) {
-        return switch (waiting) {
-            case OpenTask t ->
-                person.equals(t.claimedBy())
-                        || isOneOf(app, person, t.to())
-                        || t.overseers() != null && isOneOf(app, person, t.overseers());
-            case Votes v -> v.turn().contains(person);
-            case Review r -> isOneOf(app, person, r.to());
-            default -> false;
-        };
+        return waiting.asks()
+                .filter(a -> person.equals(a.claimedBy())
+                        || isOneOf(app, person, a.to())
+                        || a.overseers() != null && isOneOf(app, person, a.overseers()))
+                .isPresent();
     }
 
     static boolean isOneOf(App app, PersonId person, Assigned assigned) {

@@ -13,10 +13,6 @@ import dastur.core.run.Run;
 import dastur.core.run.RunId;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
-import dastur.core.step.approval.Votes;
-import dastur.core.step.callin.OpenCallIn;
-import dastur.core.step.check.Review;
-import dastur.core.step.task.OpenTask;
 import dastur.core.ticket.TicketId;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Step;
@@ -170,21 +166,9 @@ public final class RunRoutes {
     }
 
     private static @Nullable Assigned whom(Waiting waiting) {
-        return switch (waiting) {
-            case OpenTask t -> t.claimedBy() == null ? t.to() : new Assigned(List.of(), List.of(t.claimedBy()));
-            case Votes v ->
-                new Assigned(
-                        List.of(),
-                        v.turn().stream().filter(p -> !v.cast().containsKey(p)).toList());
-            case Review r -> r.to();
-            case OpenCallIn in ->
-                new Assigned(
-                        List.of(),
-                        in.asked().stream()
-                                .filter(p -> !in.cannot().contains(p))
-                                .toList());
-            default -> null;
-        };
+        return waiting.asks()
+                .map(a -> a.claimedBy() == null ? a.to() : new Assigned(List.of(), List.of(a.claimedBy())))
+                .orElse(null);
     }
 
     // --- other versions

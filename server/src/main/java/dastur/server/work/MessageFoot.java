@@ -3,9 +3,6 @@ package dastur.server.work;
 import dastur.core.run.Engine;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
-import dastur.core.step.approval.Votes;
-import dastur.core.step.callin.OpenCallIn;
-import dastur.core.step.task.OpenTask;
 import dastur.core.workflow.Rung;
 import dastur.store.Outbox.Taken;
 import java.time.Instant;
@@ -59,12 +56,7 @@ final class MessageFoot {
     }
 
     private static @Nullable Instant due(Waiting waiting) {
-        return switch (waiting) {
-            case OpenTask t -> t.due();
-            case Votes v -> v.due();
-            case OpenCallIn in -> in.until();
-            default -> null;
-        };
+        return waiting.asks().map(Waiting.Asked::due).orElse(null);
     }
 
     private static @Nullable String words(Visit.Alarm alarm) {

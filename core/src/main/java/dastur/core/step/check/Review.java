@@ -1,5 +1,6 @@
 package dastur.core.step.check;
 
+import dastur.core.people.Cover;
 import dastur.core.run.Assigned;
 import dastur.core.run.RuleSeen;
 import dastur.core.run.Visit;
@@ -12,7 +13,7 @@ import java.util.Optional;
 public record Review(String name, Assigned to, List<RuleSeen> rules, List<String> verdicts) implements Waiting.InRoom {
     @Override
     public Optional<Asked> asks() {
-        return Optional.of(new Asked("review", name, to, null, null, null, null));
+        return Optional.of(new Asked("review", name, to, null, null, null, Cover.Scope.DECISIONS));
     }
 
     @Override
