@@ -7331,11 +7331,11 @@ export interface components {
             reason: string;
         };
         TicketRoutesReviewBody: {
-            verdict: components["schemas"]["CommandReviewVerdict"];
+            verdict: components["schemas"]["CheckCommandsReviewVerdict"];
             reason?: string;
         };
         /** @enum {string} */
-        CommandReviewVerdict: "accept" | "measure again" | "put back" | "does not hold";
+        CheckCommandsReviewVerdict: "accept" | "measure again" | "put back" | "does not hold";
         TicketRoutesCallInBody: {
             accept: boolean;
         };
@@ -7468,8 +7468,8 @@ export interface components {
         Level: {
             steps: components["schemas"]["Step"][];
         };
-        Step: components["schemas"]["StepHumanTask"] | components["schemas"]["StepApproval"] | components["schemas"]["StepAutomation"] | components["schemas"]["StepCapture"] | components["schemas"]["Check"] | components["schemas"]["StepNotify"] | components["schemas"]["StepUpdate"] | components["schemas"]["StepBranch"] | components["schemas"]["StepWait"] | components["schemas"]["BracketForEach"] | components["schemas"]["BracketRepeat"] | components["schemas"]["BracketStage"] | components["schemas"]["BracketFork"] | components["schemas"]["StepEscalate"] | components["schemas"]["StepCall"] | components["schemas"]["StepEnd"];
-        StepHumanTask: {
+        Step: components["schemas"]["HumanTask"] | components["schemas"]["Approval"] | components["schemas"]["Automation"] | components["schemas"]["Capture"] | components["schemas"]["Check"] | components["schemas"]["Notify"] | components["schemas"]["Update"] | components["schemas"]["Branch"] | components["schemas"]["Wait"] | components["schemas"]["BracketForEach"] | components["schemas"]["BracketRepeat"] | components["schemas"]["BracketStage"] | components["schemas"]["BracketFork"] | components["schemas"]["Escalate"] | components["schemas"]["Call"] | components["schemas"]["StepEnd"];
+        HumanTask: {
             /** @enum {string} */
             kind: "task";
             id: string;
@@ -7488,7 +7488,7 @@ export interface components {
             };
             expected?: string;
         };
-        StepApproval: {
+        Approval: {
             /** @enum {string} */
             kind: "approval";
             id: string;
@@ -7507,7 +7507,7 @@ export interface components {
                 [key: string]: string;
             };
             expected?: string;
-            terms?: components["schemas"]["StepApprovalTerms"];
+            terms?: components["schemas"]["ApprovalTerms"];
         };
         ApprovalRule: components["schemas"]["ApprovalRuleAnyOne"] | components["schemas"]["ApprovalRuleEveryone"] | components["schemas"]["ApprovalRuleAtLeast"] | components["schemas"]["ApprovalRuleMajority"] | components["schemas"]["ApprovalRuleShare"] | components["schemas"]["ApprovalRuleOneFromEach"] | components["schemas"]["ApprovalRuleInSequence"];
         ApprovalRuleAnyOne: {
@@ -7540,13 +7540,13 @@ export interface components {
             /** @enum {string} */
             rule: "in sequence";
         };
-        StepApprovalTerms: {
+        ApprovalTerms: {
             veto: components["schemas"]["Party"][];
             commentAlways: boolean;
             mayAddConditions: boolean;
             without: components["schemas"]["Party"][];
         };
-        StepAutomation: {
+        Automation: {
             /** @enum {string} */
             kind: "automation";
             id: string;
@@ -7557,13 +7557,13 @@ export interface components {
             };
             timeLimit?: string;
             tries?: number;
-            putBack?: components["schemas"]["StepPutBack"];
+            putBack?: components["schemas"]["PutBack"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        StepPutBack: {
+        PutBack: {
             action: string;
             inputs: {
                 [key: string]: string;
@@ -7571,7 +7571,7 @@ export interface components {
             always: boolean;
             repeatable: boolean;
         };
-        StepCapture: {
+        Capture: {
             /** @enum {string} */
             kind: "capture";
             id: string;
@@ -7618,7 +7618,7 @@ export interface components {
         };
         /** @enum {string} */
         CheckCompare: "is" | "is not" | "within" | "above" | "at least" | "below" | "at most" | "contains" | "holds";
-        StepNotify: {
+        Notify: {
             /** @enum {string} */
             kind: "notify";
             id: string;
@@ -7626,45 +7626,45 @@ export interface components {
             to: components["schemas"]["Party"][];
             subject: string;
             text: string;
-            room?: components["schemas"]["StepRoom"];
+            room?: components["schemas"]["TicketRoom"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        StepRoom: {
+        TicketRoom: {
             name: string;
             keepsAll: boolean;
         };
-        StepUpdate: {
+        Update: {
             /** @enum {string} */
             kind: "update";
             id: string;
             name: string;
-            set: components["schemas"]["StepAssignment"][];
+            set: components["schemas"]["Assignment"][];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        StepAssignment: {
+        Assignment: {
             target: string;
             value?: string;
             text?: string;
         };
-        StepBranch: {
+        Branch: {
             /** @enum {string} */
             kind: "branch";
             id: string;
             name: string;
-            cases: components["schemas"]["StepBranchCase"][];
+            cases: components["schemas"]["BranchCase"][];
             table?: components["schemas"]["DecisionTable"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        StepBranchCase: {
+        BranchCase: {
             name: string;
             when: string;
         };
@@ -7683,7 +7683,7 @@ export interface components {
             cells: string[];
             result: string;
         };
-        StepWait: {
+        Wait: {
             /** @enum {string} */
             kind: "wait";
             id: string;
@@ -7758,7 +7758,7 @@ export interface components {
             when?: string;
             body: components["schemas"]["Level"];
         };
-        StepEscalate: {
+        Escalate: {
             /** @enum {string} */
             kind: "escalate";
             id: string;
@@ -7772,7 +7772,7 @@ export interface components {
             };
             expected?: string;
         };
-        StepCall: {
+        Call: {
             /** @enum {string} */
             kind: "call";
             id: string;
@@ -7781,14 +7781,14 @@ export interface components {
             inputs: {
                 [key: string]: string;
             };
-            on?: components["schemas"]["StepElsewhere"];
+            on?: components["schemas"]["Elsewhere"];
             ways: {
                 [key: string]: string;
             };
             expected?: string;
         };
-        StepElsewhere: components["schemas"]["StepNewTicket"] | components["schemas"]["StepKnownTicket"];
-        StepNewTicket: {
+        Elsewhere: components["schemas"]["NewTicket"] | components["schemas"]["KnownTicket"];
+        NewTicket: {
             /** @enum {string} */
             is: "new";
             raises: components["schemas"]["TicketKind"];
@@ -7796,7 +7796,7 @@ export interface components {
                 [key: string]: string;
             };
         };
-        StepKnownTicket: {
+        KnownTicket: {
             /** @enum {string} */
             is: "known";
             number: string;
