@@ -1,0 +1,3 @@
+/** A kind of step that exists in tests only. */
+@org.jspecify.annotations.NullMarked
+package dastur.core.step.tally;
