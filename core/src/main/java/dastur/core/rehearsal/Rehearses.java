@@ -1,8 +1,12 @@
 package dastur.core.rehearsal;
 
+import dastur.core.run.Event;
 import dastur.core.run.Visit;
+import dastur.core.time.Span;
 import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
 import java.util.List;
+import java.util.Optional;
 
 /** How a kind of step is answered where nobody is asked and nothing is called. */
 public interface Rehearses<S extends Step> {
@@ -11,4 +15,9 @@ public interface Rehearses<S extends Step> {
 
     /** Gives an answer. */
     Played give(S step, Visit visit, Answer answer, Rehearsing in);
+
+    /** What an entry of a record says was answered, so that it can be answered so again; empty where it is no answer. */
+    default Optional<Answer> answered(StepId step, Event event, Span took) {
+        return Optional.empty();
+    }
 }

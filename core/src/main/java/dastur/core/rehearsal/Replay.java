@@ -6,18 +6,9 @@ import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
 import dastur.core.run.Visit;
-import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
-import dastur.core.step.call.CallEvents.SentRunEnded;
-import dastur.core.step.calling.CallingEvents.CallDone;
-import dastur.core.step.calling.CallingEvents.CallFailed;
-import dastur.core.step.check.CheckEvents.Reviewed;
-import dastur.core.step.check.Judging;
-import dastur.core.step.task.TaskEvents.TaskDone;
-import dastur.core.step.task.TaskEvents.TaskLeftOut;
-import dastur.core.step.waiting.WaitEvents;
-import dastur.core.step.waiting.WaitEvents.ReplyCame;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
@@ -55,20 +46,13 @@ public final class Replay {
         Map<String, Object> inputs = Map.of();
         Recorded started = record.getFirst();
         for (Recorded r : record) {
-            switch (r.event()) {
-                case Event.TicketRaised e -> {
-                    kind = e.kind();
-                    fields.putAll(e.fields());
-                    if (e.texts() != null) {
-                        fields.putAll(e.texts());
-                    }
-                }
-                case Event.RunStarted e
-                when run.equals(r.run()) -> {
-                    started = r;
-                    inputs = e.inputs() == null ? Map.of() : e.inputs();
-                }
-                default -> {}
+            if (r.event() instanceof Event.TicketRaised e) {
+                kind = e.kind();
+                fields.putAll(e.fields());
+                fields.putAll(e.texts() == null ? Map.of() : e.texts());
+            } else if (r.event() instanceof Event.RunStarted e && run.equals(r.run())) {
+                started = r;
+                inputs = e.inputs() == null ? Map.of() : e.inputs();
             }
         }
         PersonId by = new PersonId(
@@ -90,8 +74,7 @@ public final class Replay {
             Answer answer = known.poll();
             if (answer == null) {
                 answer = rehearsal.usual(stage, next.get());
-                boolean machine = next.get().waiting() instanceof Judging;
-                if (!machine && answer.says() != Answer.Says.NOTHING) {
+                if (answer.says() != Answer.Says.NOTHING) {
                     differences.add("'" + next.get().step() + "' would be asked, which it was not; taken as expected.");
                 }
             }
@@ -129,47 +112,23 @@ public final class Replay {
             }
             opened.putIfAbsent(r.visit(), r);
             Span took = span(Duration.between(opened.get(r.visit()).at(), r.at()));
-            Answer answer =
-                    switch (r.event()) {
-                        case TaskDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.form(), took);
-                        case TaskLeftOut e
-                        when e.by() != null -> new Answer(r.step(), Answer.Says.LEAVES_OUT, null, null, took);
-                        case ApprovalClosed e ->
-                            new Answer(
-                                    r.step(),
-                                    e.exit().equals("approved") ? Answer.Says.APPROVES : Answer.Says.DECLINES,
-                                    null,
-                                    null,
-                                    took);
-                        case CallDone e -> new Answer(r.step(), Answer.Says.DOES, e.exit(), e.outputs(), took);
-                        case CallFailed e -> new Answer(r.step(), Answer.Says.FAILS, null, null, took);
-                        case Reviewed e -> new Answer(r.step(), Answer.Says.REVIEWS, e.verdict(), null, took);
-                        case ReplyCame e ->
-                            new Answer(
-                                    r.step(),
-                                    Answer.Says.REPLIES,
-                                    null,
-                                    e.text() == null ? null : Map.of("text", e.text()),
-                                    took);
-                        case SentRunEnded e ->
-                            new Answer(
-                                    r.step(),
-                                    e.stopped() ? Answer.Says.FAILS : Answer.Says.DOES,
-                                    e.result(),
-                                    e.results(),
-                                    took);
-                        case WaitEvents.SignalCame e ->
-                            new Answer(r.step(), Answer.Says.SIGNALS, null, e.values(), took);
-                        case Event.Left e
-                        when e.exit().equals("overdue") || e.exit().equals("lapsed") ->
-                            new Answer(r.step(), Answer.Says.NOTHING, null, null, null);
-                        default -> null;
-                    };
-            if (answer != null) {
-                answers.computeIfAbsent(r.step(), k -> new ArrayDeque<>()).add(answer);
-            }
+            answered(r, took).ifPresent(a -> answers.computeIfAbsent(r.step(), k -> new ArrayDeque<>())
+                    .add(a));
         }
         return answers;
+    }
+
+    /** That the clock was waited for is nobody's answer, and of no kind of step. */
+    private static Optional<Answer> answered(Recorded r, Span took) {
+        if (r.event() instanceof Event.Left e) {
+            return e.exit().equals("overdue") || e.exit().equals("lapsed")
+                    ? Optional.of(Answer.of(r.step(), Answer.Says.NOTHING))
+                    : Optional.empty();
+        }
+        List<Rehearses<?>> kinds = Kinds.as(Rehearses.class);
+        return kinds.stream()
+                .flatMap(k -> k.answered(r.step(), r.event(), took).stream())
+                .findFirst();
     }
 
     private static Span span(Duration took) {

@@ -17,6 +17,7 @@ import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Climbs;
 import dastur.core.run.Climbs.Fired;
+import dastur.core.run.Event;
 import dastur.core.run.Here;
 import dastur.core.run.Rechecks;
 import dastur.core.run.Rings;
@@ -147,6 +148,18 @@ public final class ApprovalKind
                             new ApprovalCommands.Vote(visit.id(), v.round(), v.digest(), yes, comment));
         }
         return at;
+    }
+
+    @Override
+    public Optional<Answer> answered(StepId step, Event event, Span took) {
+        return event instanceof ApprovalEvents.ApprovalClosed e
+                ? Optional.of(new Answer(
+                        step,
+                        e.exit().equals("approved") ? Answer.Says.APPROVES : Answer.Says.DECLINES,
+                        null,
+                        null,
+                        took))
+                : Optional.empty();
     }
 
     // --- findings

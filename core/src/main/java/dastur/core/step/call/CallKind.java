@@ -13,6 +13,7 @@ import dastur.core.people.Actor;
 import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Event;
 import dastur.core.run.Here;
 import dastur.core.run.RunId;
 import dastur.core.run.Settles;
@@ -24,8 +25,10 @@ import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.time.Span;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -108,6 +111,14 @@ public final class CallKind implements Room<Call>, Settles {
         String result = answer.exit() == null ? "" : answer.exit();
         RunId other = RunId.of(new TicketId("elsewhere"), 1);
         return in.handle(Actor.SYSTEM, new CallCommands.SentEnded(visit.id(), other, result, stopped, answer.given()));
+    }
+
+    @Override
+    public Optional<Answer> answered(StepId step, Event event, Span took) {
+        return event instanceof CallEvents.SentRunEnded e
+                ? Optional.of(new Answer(
+                        step, e.stopped() ? Answer.Says.FAILS : Answer.Says.DOES, e.result(), e.results(), took))
+                : Optional.empty();
     }
 
     // --- findings

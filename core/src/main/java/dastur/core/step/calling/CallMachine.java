@@ -5,6 +5,7 @@ import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearses;
 import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Event;
 import dastur.core.run.Here;
 import dastur.core.run.Remedied;
 import dastur.core.run.Remedied.Outdated;
@@ -13,6 +14,7 @@ import dastur.core.run.Run;
 import dastur.core.run.Undoes;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
+import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Step;
@@ -125,5 +127,15 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
                         call.attempt(),
                         new CallingCommands.CallOutcome.Done(
                                 exit, outputs, null, null, "rehearsed, nothing was called", 0, 0)));
+    }
+
+    @Override
+    default Optional<Answer> answered(StepId step, Event event, Span took) {
+        return switch (event) {
+            case CallingEvents.CallDone e ->
+                Optional.of(new Answer(step, Answer.Says.DOES, e.exit(), e.outputs(), took));
+            case CallingEvents.CallFailed e -> Optional.of(new Answer(step, Answer.Says.FAILS, null, null, took));
+            case Event e -> Optional.empty();
+        };
     }
 }

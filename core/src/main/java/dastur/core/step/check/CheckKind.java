@@ -14,6 +14,7 @@ import dastur.core.people.Party;
 import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Event;
 import dastur.core.run.Here;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
@@ -26,11 +27,13 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
+import dastur.core.workflow.StepId;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -121,6 +124,13 @@ public final class CheckKind implements Room<Check>, CallMachine<Check>, Measure
                 Actor.of(in.person(null, review.to())),
                 new CheckCommands.ReviewCheck(
                         visit.id(), CheckCommands.ReviewVerdict.of(answer.exit()), "as rehearsed"));
+    }
+
+    @Override
+    public Optional<Answer> answered(StepId step, Event event, Span took) {
+        return event instanceof CheckEvents.Reviewed e
+                ? Optional.of(new Answer(step, Answer.Says.REVIEWS, e.verdict(), null, took))
+                : CallMachine.super.answered(step, event, took);
     }
 
     // --- findings

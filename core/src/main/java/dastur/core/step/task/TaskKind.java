@@ -14,6 +14,7 @@ import dastur.core.people.Party;
 import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
+import dastur.core.run.Event;
 import dastur.core.run.Here;
 import dastur.core.run.Rechecks;
 import dastur.core.run.Rings;
@@ -26,9 +27,11 @@ import dastur.core.time.Span;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.StepId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -119,6 +122,16 @@ public final class TaskKind implements Room<HumanTask>, Rings<HumanTask>, Rechec
         Map<String, Object> form = new TreeMap<>(Rehearsing.sample(task.form()));
         form.putAll(answer.given());
         return in.handle(doer, new TaskCommands.CompleteTask(visit.id(), outcome, form, null));
+    }
+
+    @Override
+    public Optional<Answer> answered(StepId step, Event event, Span took) {
+        return switch (event) {
+            case TaskEvents.TaskDone e -> Optional.of(new Answer(step, Answer.Says.DOES, e.exit(), e.form(), took));
+            case TaskEvents.TaskLeftOut e
+            when e.by() != null -> Optional.of(new Answer(step, Answer.Says.LEAVES_OUT, null, null, took));
+            case Event e -> Optional.empty();
+        };
     }
 
     // --- findings

@@ -17,6 +17,7 @@ import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Command;
+import dastur.core.run.Event;
 import dastur.core.run.Hears;
 import dastur.core.run.Here;
 import dastur.core.run.Rechecks;
@@ -30,9 +31,11 @@ import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
+import dastur.core.workflow.StepId;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -136,6 +139,17 @@ public final class WaitKind implements Room<Wait>, Rings<Wait>, Rechecks<Wait>, 
                 yield in.handle(Actor.of(in.person(null, r.from())), new Command.AddNote(said, true));
             }
             case Waiting w -> in.clockOnly(visit);
+        };
+    }
+
+    @Override
+    public Optional<Answer> answered(StepId step, Event event, Span took) {
+        return switch (event) {
+            case WaitEvents.ReplyCame e ->
+                Optional.of(new Answer(
+                        step, Answer.Says.REPLIES, null, e.text() == null ? null : Map.of("text", e.text()), took));
+            case WaitEvents.SignalCame e -> Optional.of(new Answer(step, Answer.Says.SIGNALS, null, e.values(), took));
+            case Event e -> Optional.empty();
         };
     }
 
