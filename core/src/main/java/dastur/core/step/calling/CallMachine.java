@@ -49,12 +49,12 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
 
     @Override
     default void rang(S step, Visit visit, Visit.Alarm alarm, Here here) {
-        new CallRules(here).rang(visit, alarm);
+        new CallResults(here).rang(visit, alarm);
     }
 
     @Override
     default Optional<String> retryDoesNotFit(S step, Visit visit, Here here) {
-        return new CallRules(here).retryDoesNotFit(visit);
+        return new CallResults(here).retryDoesNotFit(visit);
     }
 
     @Override
@@ -69,7 +69,7 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
 
     @Override
     default void happened(S step, Visit visit, Here here) {
-        new CallRules(here).happened(visit);
+        new CallResults(here).happened(visit);
     }
 
     @Override
@@ -79,12 +79,12 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
 
     @Override
     default Optional<Outdated> outdated(Here here) {
-        return CallRules.outdated(here);
+        return Binding.outdated(here);
     }
 
     @Override
     default void takeExit(S step, Visit visit, String exit, StepId to, Here here) {
-        new CallRules(here).takeExit(visit, exit, to);
+        new CallResults(here).takeExit(visit, exit, to);
     }
 
     @Override

@@ -16,7 +16,7 @@ public final class CallingCommands {
     public record CallResult(VisitId visit, int attempt, CallOutcome outcome) implements Command.Returning {
         @Override
         public Optional<Refusal> treat(Here here) {
-            return new CallRules(here).result(this);
+            return new CallResults(here).result(this);
         }
     }
 
