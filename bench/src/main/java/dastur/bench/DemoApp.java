@@ -37,7 +37,7 @@ final class DemoApp {
                 "-XX:TieredStopAtLevel=1",
                 "-cp",
                 System.getProperty("java.class.path"),
-                "dastur.server.Main"));
+                "dastur.demo.Main"));
         command.addAll(List.of(arguments));
         return new ProcessBuilder(command);
     }

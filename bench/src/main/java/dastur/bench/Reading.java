@@ -46,13 +46,7 @@ final class Reading {
 
     private Reading(Path folder) {
         app = new Wiring(new Settings(
-                folder,
-                "127.0.0.1",
-                0,
-                InstantSource.system(),
-                Settings.USUAL_LEASE,
-                Settings.LOCAL_MAIL,
-                Settings.DemoSettings.OFF));
+                folder, "127.0.0.1", 0, InstantSource.system(), Settings.USUAL_LEASE, Settings.LOCAL_MAIL));
     }
 
     static void measure(Path folder) throws Exception {

@@ -188,7 +188,7 @@ class DesignTest {
 
     @Test
     void oneGateOfSevenHasNoPowerAndTheOtherWayIsTaken() {
-        stage.app.standins().orElseThrow().gates().power("ALD-G5", false);
+        stage.app.standins().gates().power("ALD-G5", false);
         Page ada = stage.as("Ada Brandvold");
         String number = raise(ada, "incident", "Certificates run out, Gate 1 at Alder Pier");
         Browser.start(ada, "gate-certificates");
@@ -209,7 +209,7 @@ class DesignTest {
 
     @Test
     void fareRulesThatHaveASideEffectArePutBackInReverseOrder() {
-        var gates = stage.app.standins().orElseThrow().gates();
+        var gates = stage.app.standins().gates();
         gates.sideEffect("ALD", true);
         Page ada = stage.as("Ada Brandvold");
         String number = raise(ada, "change", "Winter fares, Gate 1 at Alder Pier");

@@ -26,7 +26,7 @@ class EverywhereTest {
     @BeforeAll
     static void open() {
         stage = new Stage();
-        standins = stage.app.standins().orElseThrow().address();
+        standins = stage.app.standins().address();
         stage.publish("""
                 workflow both-say-so "Both say so" for incident
                   owner ines

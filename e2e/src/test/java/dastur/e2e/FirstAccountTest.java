@@ -19,13 +19,7 @@ class FirstAccountTest {
     @Test
     void theFirstVisitMakesTheFirstAccount() {
         try (Wiring app = new Wiring(new Settings(
-                        data,
-                        "127.0.0.1",
-                        0,
-                        InstantSource.system(),
-                        Settings.USUAL_LEASE,
-                        Settings.LOCAL_MAIL,
-                        Settings.DemoSettings.OFF));
+                        data, "127.0.0.1", 0, InstantSource.system(), Settings.USUAL_LEASE, Settings.LOCAL_MAIL));
                 Browser browser = new Browser()) {
             String address = "http://127.0.0.1:" + app.port();
             Page page = browser.window(1280, 800).newPage();

@@ -127,7 +127,7 @@ class Screenshots {
 
     /** A check that does not hold waits for somebody to look at it. */
     private static void review(Stage stage) {
-        stage.app.standins().orElseThrow().gates().sideEffect("ALD", true);
+        stage.app.standins().gates().sideEffect("ALD", true);
         Page ada = stage.as("Ada Brandvold");
         String number = DesignTest.raise(ada, "change", "Winter fares, Gate 1 at Alder Pier");
         DesignTest.startFares(ada);

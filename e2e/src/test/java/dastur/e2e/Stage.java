@@ -9,8 +9,8 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowVersion;
+import dastur.server.DemoApp;
 import dastur.server.DemoData;
-import dastur.server.Wiring;
 import dastur.store.Journal;
 import dastur.store.Workflows;
 import java.io.IOException;
@@ -42,7 +42,7 @@ final class Stage implements AutoCloseable {
 
     final TestClock clock = new TestClock();
     final Path data;
-    final Wiring app;
+    final DemoApp app;
 
     private final Browser browser;
 

@@ -82,7 +82,7 @@ class WorkTest {
     @Test
     void aDecisionIsMadeFromTheMail() {
         Page mail = stage.newPage();
-        mail.navigate(stage.app.standins().orElseThrow().address() + "/mailbox");
+        mail.navigate(stage.app.standins().address() + "/mailbox");
         Locator letter = mail.locator("article")
                 .filter(new Locator.FilterOptions().setHasText("Decide: Close the lane? (I-1045)"))
                 .filter(new Locator.FilterOptions().setHasText("to priya@"));

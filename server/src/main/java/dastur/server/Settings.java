@@ -1,7 +1,6 @@
 package dastur.server;
 
 import dastur.server.witness.Giving;
-import dastur.standins.Standins;
 import dastur.store.Database;
 import dastur.store.Durability;
 import java.nio.file.Path;
@@ -32,7 +31,6 @@ public record Settings(
         InstantSource clock,
         Duration callLease,
         MailServer mail,
-        DemoSettings demo,
         @Nullable String address,
         @Nullable String chat,
         @Nullable Inbox inbox,
@@ -42,14 +40,7 @@ public record Settings(
         Database.@Nullable Server database,
         Copies copies) {
     /** Settings of an application that people reach on this machine. */
-    public Settings(
-            Path data,
-            String host,
-            int port,
-            InstantSource clock,
-            Duration callLease,
-            MailServer mail,
-            DemoSettings demo) {
+    public Settings(Path data, String host, int port, InstantSource clock, Duration callLease, MailServer mail) {
         this(
                 data,
                 host,
@@ -57,7 +48,6 @@ public record Settings(
                 clock,
                 callLease,
                 mail,
-                demo,
                 null,
                 null,
                 null,
@@ -82,17 +72,8 @@ public record Settings(
     /** A mailbox that is read over IMAP, by TLS unless its port is 143. Its password is the secret "mailbox". */
     public record Inbox(String host, int port, String user) {}
 
-    /** Where mail goes out; ignored in the demo, which brings its own. */
+    /** Where mail goes out. */
     public record MailServer(String host, int port, String from) {}
-
-    /**
-     * @param on whether to start with demo data and stand-ins
-     * @param ports where the stand-ins listen
-     * @param enrolment how long enrolling a kiosk and restarting a board take there
-     */
-    public record DemoSettings(boolean on, Standins.Ports ports, Duration enrolment) {
-        public static final DemoSettings OFF = new DemoSettings(false, Standins.Ports.FREE, Duration.ZERO);
-    }
 
     public static final MailServer LOCAL_MAIL = new MailServer("localhost", 25, "dastur@localhost.localdomain");
     public static final Duration USUAL_LEASE = Duration.ofSeconds(20);

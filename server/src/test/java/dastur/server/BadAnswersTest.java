@@ -83,13 +83,7 @@ class BadAnswersTest {
     @Test
     void whatHappenedOutsideAndWhatStandsOnTheRecord() {
         try (Wiring app = new Wiring(new Settings(
-                folder,
-                "127.0.0.1",
-                0,
-                InstantSource.system(),
-                Duration.ofSeconds(20),
-                Settings.LOCAL_MAIL,
-                Settings.DemoSettings.OFF))) {
+                folder, "127.0.0.1", 0, InstantSource.system(), Duration.ofSeconds(20), Settings.LOCAL_MAIL))) {
             List<Case> cases = new ArrayList<>();
             BadAnswers.all().forEach((kind, tells) -> {
                 for (Repeat repeat : Repeat.values()) {
@@ -119,13 +113,7 @@ class BadAnswersTest {
                     "peer", "Peer", "http://127.0.0.1:" + peer.port(), List.of(), "a-secret-that-is-not-set"));
         }
         try (Wiring app = new Wiring(new Settings(
-                folder,
-                "127.0.0.1",
-                0,
-                InstantSource.system(),
-                Duration.ofSeconds(20),
-                Settings.LOCAL_MAIL,
-                Settings.DemoSettings.OFF))) {
+                folder, "127.0.0.1", 0, InstantSource.system(), Duration.ofSeconds(20), Settings.LOCAL_MAIL))) {
             for (Repeat repeat : Repeat.values()) {
                 Case one = raised(app, "says-200", BadAnswers.Tells.NO, repeat, false);
                 List<Event> record = settled(app, one);

@@ -1,0 +1,117 @@
+package dastur.demo;
+
+import dastur.core.people.PersonId;
+import dastur.core.record.Mac;
+import dastur.core.workflow.Connection;
+import dastur.server.auth.Secrets;
+import dastur.store.Cases;
+import dastur.store.Chats;
+import dastur.store.Database;
+import dastur.store.Durability;
+import dastur.store.Journal;
+import dastur.store.KnownAnswers;
+import dastur.store.Organisation;
+import dastur.store.Outbox;
+import dastur.store.SetUp;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.function.Consumer;
+
+/** Fills an empty database with the demo. */
+public final class Demo {
+    private static final Duration BEFORE_HISTORY = Duration.ofDays(40);
+
+    private Demo() {}
+
+    /** Where the stand-ins are this time: addresses of connections. */
+    public record Outside(String http, String devices, String names) {}
+
+    /** For a database that is made before the stand-ins are there. */
+    private static final Outside NOWHERE =
+            new Outside("http://127.0.0.1:1", "ssh://dastur@127.0.0.1:1", "dns://127.0.0.1:1");
+
+    /** The name of the secret that signs updates of the zone. */
+    public static final String ZONE_KEY = DemoNetwork.ZONE_KEY;
+
+    /** The secret that the demo's connections use. */
+    public static final String SECRET = DemoWorkflows.SECRET;
+
+    /**
+     * Makes the demo's database in a folder that has none yet. It is made beside its place and then moved there: what a
+     * killed process has left half made is made anew.
+     *
+     * @param mac made with the folder's own key
+     */
+    public static void make(Path folder, Instant now, Mac mac) {
+        make(folder, mac, database -> prepare(database, NOWHERE, now));
+    }
+
+    static void make(Path folder, Mac mac, Consumer<Database> work) {
+        Path made = folder.resolve(Database.FILE);
+        if (Files.exists(made)) {
+            return;
+        }
+        Path making = folder.resolve("making");
+        Path half = making.resolve(Database.FILE);
+        try {
+            Files.createDirectories(making);
+            if (Files.exists(half)) {
+                // Refuses to open while another process is making it.
+                Database.inFolder(making, Durability.PROCESS, mac).close();
+                Files.delete(half);
+            }
+            try (Database database = Database.inFolder(making, Durability.PROCESS, mac)) {
+                database.fill(() -> work.accept(database));
+            }
+            Files.move(half, made, StandardCopyOption.ATOMIC_MOVE);
+            // Stays when something else lies there, such as the database's own log of a fault; that hurts nobody.
+            making.toFile().delete();
+        } catch (IOException e) {
+            throw new UncheckedIOException("The demo's data cannot be made in " + folder + ".", e);
+        }
+    }
+
+    /** Tells the connections where the stand-ins are now; before, builds the demo when nobody is there yet. */
+    public static void prepare(Database database, Outside outside, Instant now) {
+        Workflows workflows = new Workflows(database);
+        Organisation organisation = new Organisation(database);
+        DemoWorkflows demo = new DemoWorkflows(workflows);
+        Journal journal = new Journal(database);
+        Journal.By administrator = new Journal.By(new PersonId("halvard"), now);
+        // Where somebody has changed one by hand, the journal says what it is, and so it must when it moves.
+        Consumer<Connection> set = c -> {
+            if (journal.knows("connection", c.key())) {
+                new SetUp(database).connection(administrator, c);
+            } else {
+                workflows.putConnection(c);
+            }
+        };
+        DemoWorkflows.connect(set, outside.http());
+        DemoNetwork.connect(set, outside);
+        if (!organisation.hasPeople()) {
+            new DemoWorld(organisation).build();
+            demo.build(now.minus(BEFORE_HISTORY));
+            new DemoAnswers(new KnownAnswers(database)).build();
+            Chats.Reach byChat = new Chats.Reach(
+                    "@teo:kestrel.example",
+                    Chats.Channel.CHAT,
+                    Chats.Channel.MAIL,
+                    null,
+                    null,
+                    ZoneId.of("Europe/Oslo"));
+            new Chats(database).putReach(new PersonId("teo"), byChat);
+            Cases cases = new Cases(database, Secrets::randomBytes);
+            DemoStage stage = new DemoStage(cases, new Tickets(database), new Outbox(database));
+            DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation));
+            new DemoHistory(stage, past, cases).build(now);
+        }
+    }
+}

@@ -1,0 +1,213 @@
+package dastur.demo;
+
+import dastur.core.people.GroupId;
+import dastur.core.people.Party;
+import dastur.core.people.RotaKey;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Connection;
+import dastur.core.workflow.Ladder;
+import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Rung;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import dastur.store.Journal;
+import dastur.store.Workflows;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
+
+/** Workflows that ship beside those that are at work in the demo: to start by hand, to read, and to begin from. */
+final class DemoLibrary {
+    private final Workflows workflows;
+
+    DemoLibrary(Workflows workflows) {
+        this.workflows = workflows;
+    }
+
+    static void connect(Consumer<Connection> set, String standins) {
+        set.accept(new Connection("partner", "The partner's ticket desk", standins, List.of(), DemoWorkflows.SECRET));
+    }
+
+    void build(Instant at) {
+        actions();
+        DemoNetwork.actions(workflows);
+        ladders();
+        publish(
+                "passenger-service-down",
+                TicketKind.INCIDENT,
+                at,
+                new Trigger(
+                        new TriggerId("passenger-service-down-major"),
+                        true,
+                        new Trigger.FieldReaches(TicketKind.INCIDENT, "major", "true"),
+                        List.of(),
+                        "service.passengers"),
+                // A workflow for just that matter, such as that of a gate, knows better what to do.
+                new Trigger(
+                        new TriggerId("passenger-service-down-raised"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(),
+                        "ticket.impact == 1 && service.passengers",
+                        Trigger.Mode.OFFERS,
+                        true));
+        publish("emergency-follow-up", TicketKind.CHANGE, at);
+        publish("emergency-change", TicketKind.CHANGE, at);
+        publish("winter-timetable-switch", TicketKind.CHANGE, at);
+        publish(
+                "berth-drawings",
+                TicketKind.REQUEST,
+                at,
+                new Trigger(
+                        new TriggerId("berth-drawings-asked"),
+                        true,
+                        new Trigger.Created(TicketKind.REQUEST),
+                        List.of(),
+                        "lower(ticket.title).contains('drawing')"));
+        publish("handed-to-the-supplier", TicketKind.INCIDENT, at);
+        publish("fares-on-kiosks", TicketKind.INCIDENT, at);
+        publish(
+                "frozen-departure-board",
+                TicketKind.INCIDENT,
+                at,
+                new Trigger(
+                        new TriggerId("frozen-departure-board-raised"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(new ServiceId("departure-boards")),
+                        "ci.kind == 'board' && lower(ticket.title).contains('frozen')"));
+        publish("wifi-portal-move", TicketKind.CHANGE, at);
+    }
+
+    private void publish(String key, TicketKind kind, Instant at, Trigger... more) {
+        WorkflowKey workflow = new WorkflowKey(key);
+        workflows.create(DemoWorkflows.shipped(workflow), DemoWorkflows.INES, at);
+        workflows.publish(workflow, 1, DemoWorkflows.INES, at).orElseThrow();
+        Trigger byHand = new Trigger(new TriggerId(key + "-by-hand"), true, new Trigger.ByHand(kind), List.of(), null);
+        workflows.setTriggers(
+                new Journal.By(DemoWorkflows.INES, at),
+                workflow,
+                java.util.stream.Stream.concat(java.util.stream.Stream.of(more), java.util.stream.Stream.of(byHand))
+                        .toList());
+    }
+
+    // --- ladders
+
+    private void ladders() {
+        ladder(
+                "duty-call",
+                "Call the duty managers in",
+                tell("0 min", new Party.OnCall(new RotaKey("duty"), 1)),
+                tell("10 min", new Party.OnCall(new RotaKey("duty"), 2)),
+                tell("20 min", new Party.OfGroup(new GroupId("duty-managers"))));
+        ladder("passengers-call", "Call the passengers’ desk in", tell("0 min", group("passengers-desk")));
+        ladder("desk-call", "Call the service desk in", tell("0 min", group("service-desk")));
+    }
+
+    private static Party group(String id) {
+        return new Party.OfGroup(new GroupId(id));
+    }
+
+    private static Rung tell(String after, Party to) {
+        return new Rung(Span.parse(after), new Rung.Tell(List.of(to), null));
+    }
+
+    private void ladder(String key, String name, Rung... rungs) {
+        workflows.putLadder(new Ladder(new LadderKey(key), name, List.of(rungs)));
+    }
+
+    // --- actions
+
+    private void actions() {
+        workflows.putAction(action(
+                "partner.raise",
+                "Raise a ticket with the partner",
+                "Raises a ticket at the partner's desk; answers with its number and how serious they take it.",
+                "partner",
+                "POST",
+                "/partner/tickets",
+                "{\"title\":\"{{ input.title }}\",\"severity\":\"{{ input.severity }}\"}",
+                List.of(needed("title", "Title"), needed("severity", "How serious, 1 to 4")),
+                List.of(output("number", "Number", FieldType.TEXT), output("severity", "Severity", FieldType.TEXT)),
+                true));
+        workflows.putAction(action(
+                "partner.look",
+                "See how a partner's ticket stands",
+                "Reads state and answer of a ticket at the partner's desk.",
+                "partner",
+                "GET",
+                "/partner/tickets/{{ input.number }}",
+                null,
+                List.of(needed("number", "Number")),
+                List.of(output("state", "State", FieldType.TEXT), output("answer", "Answer", FieldType.TEXT)),
+                false));
+        workflows.putAction(action(
+                "kiosk.fares",
+                "Read the fares of every kiosk",
+                "Reads which fares are in force, and which each kiosk has.",
+                "kiosks",
+                "GET",
+                "/kiosks/fares",
+                null,
+                List.of(),
+                List.of(
+                        output("inForce", "Fares in force", FieldType.TEXT),
+                        output("kiosks", "Kiosks with their fares", FieldType.LIST)),
+                false));
+        workflows.putAction(action(
+                "kiosk.distribute",
+                "Send fares to a kiosk",
+                "Sends named fares to a kiosk; one that is switched off refuses.",
+                "kiosks",
+                "POST",
+                "/kiosks/{{ input.kiosk }}/fares/{{ input.version }}",
+                "{}",
+                List.of(needed("kiosk", "Kiosk"), needed("version", "Fares")),
+                List.of(),
+                true));
+    }
+
+    private static Field needed(String name, String label) {
+        return Field.of(name, label, FieldType.TEXT).asRequired();
+    }
+
+    private static Action.Output output(String name, String label, FieldType type) {
+        return new Action.Output(Field.of(name, label, type).asRequired(), "/" + name);
+    }
+
+    private static Action action(
+            String key,
+            String name,
+            String description,
+            String connection,
+            String method,
+            String path,
+            @Nullable String body,
+            List<Field> inputs,
+            List<Action.Output> outputs,
+            boolean changesWorld) {
+        return new Action(
+                new ActionKey(key),
+                name,
+                description,
+                connection,
+                new Action.HttpCall(method, path, Map.of("Idempotency-Key", "{{ call.key }}"), body, null),
+                inputs,
+                outputs,
+                List.of(),
+                changesWorld ? Action.Repeat.KEYED : Action.Repeat.FREE,
+                changesWorld,
+                Span.parse("20 s"),
+                2,
+                Span.parse("5 s"));
+    }
+}

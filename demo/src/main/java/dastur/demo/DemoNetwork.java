@@ -1,0 +1,118 @@
+package dastur.demo;
+
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Connection;
+import dastur.store.Workflows;
+import java.util.List;
+import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
+
+/** What the demo reaches otherwise than over HTTP: the boards on their piers by SSH, the company's names by DNS (N46). */
+final class DemoNetwork {
+    /** The name of the secret that signs updates of the zone. */
+    static final String ZONE_KEY = "zone-key";
+
+    private DemoNetwork() {}
+
+    static void connect(Consumer<Connection> set, Demo.Outside outside) {
+        set.accept(new Connection("piers", "Gateway of the piers", outside.devices(), List.of(), DemoWorkflows.SECRET));
+        set.accept(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
+    }
+
+    static void actions(Workflows workflows) {
+        Field board = Field.of("board", "Board", FieldType.CI).asRequired();
+        workflows.putAction(action(
+                "board.log",
+                "Read a board's log",
+                "Reads the last lines of a departure board's log.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"board\",\"log\",\"{{ input.board }}\"]",
+                List.of(board),
+                List.of(output("text", "Last lines", FieldType.LONG_TEXT, "/out")),
+                false));
+        workflows.putAction(action(
+                "board.restart",
+                "Restart a board",
+                "Restarts a departure board; it is dark for a moment.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"board\",\"restart\",\"{{ input.board }}\"]",
+                List.of(board),
+                List.of(),
+                true));
+        workflows.putAction(action(
+                "board.look",
+                "See whether a board's picture moves",
+                "Says whether the picture of a departure board moves, stands still, or is starting.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"board\",\"look\",\"{{ input.board }}\"]",
+                List.of(board),
+                List.of(output("picture", "Picture", FieldType.TEXT, "/json/picture")),
+                false));
+        Field name = Field.of("name", "Name", FieldType.TEXT).asRequired();
+        workflows.putAction(action(
+                "name.address",
+                "See where a name leads",
+                "Asks the name server for a name's address.",
+                "names",
+                "ASK",
+                "/{{ input.name }}/A",
+                null,
+                List.of(name),
+                List.of(output("address", "Address", FieldType.TEXT, "/values/0")),
+                false));
+        workflows.putAction(action(
+                "name.point",
+                "Point a name to an address",
+                "Sets a name's address, in place of the one it had; answers with that one.",
+                "names",
+                "UPDATE",
+                "/",
+                "{\"zone\":\"kestrel.example\",\"name\":\"{{ input.name }}\",\"type\":\"A\",\"ttl\":60,"
+                        + "\"values\":[\"{{ input.address }}\"]}",
+                List.of(name, Field.of("address", "Address", FieldType.TEXT).asRequired()),
+                List.of(output("previous", "Address before", FieldType.TEXT, "/before/0")),
+                true));
+    }
+
+    private static Action.Output output(String name, String label, FieldType type, String pointer) {
+        return new Action.Output(Field.of(name, label, type).asRequired(), pointer);
+    }
+
+    /** All of them may be repeated: to restart, to look or to set the same once more does no harm. */
+    private static Action action(
+            String key,
+            String name,
+            String description,
+            String connection,
+            String method,
+            String path,
+            @Nullable String body,
+            List<Field> inputs,
+            List<Action.Output> outputs,
+            boolean changesWorld) {
+        return new Action(
+                new ActionKey(key),
+                name,
+                description,
+                connection,
+                new Action.HttpCall(method, path, null, body, null),
+                inputs,
+                outputs,
+                List.of(),
+                Action.Repeat.FREE,
+                changesWorld,
+                Span.parse("20 s"),
+                2,
+                Span.parse("5 s"));
+    }
+}

@@ -1,0 +1,128 @@
+package dastur.demo;
+
+import dastur.connectors.MailConnector;
+import dastur.connectors.MailInbox;
+import dastur.server.App;
+import dastur.server.DataFolder;
+import dastur.server.Scene;
+import dastur.server.Settings;
+import dastur.server.witness.Giving;
+import dastur.standins.Mailbox;
+import dastur.standins.NameServer;
+import dastur.standins.Standins;
+import dastur.store.Database;
+import dastur.store.Organisation;
+import dastur.store.StoredSecrets;
+import java.net.URI;
+import java.security.cert.CertificateEncodingException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** The world of the demo: its data, the machines and mailboxes that stand in for those of others, and a clock that can be moved. */
+public final class DemoScene implements Scene {
+    private static final Duration MAILBOX_EVERY = Duration.ofSeconds(1);
+    private static final String SENDER = "dastur@kestrel.example";
+
+    private final Standins.Ports ports;
+    private final Duration enrolment;
+
+    private @Nullable Standins standins;
+    private @Nullable DemoClock clock;
+    private volatile Runnable wake = () -> {};
+
+    /** @param ports where the stand-ins listen @param enrolment how long enrolling a kiosk and restarting a board take there */
+    public DemoScene(Standins.Ports ports, Duration enrolment) {
+        this.ports = ports;
+        this.enrolment = enrolment;
+    }
+
+    @Override
+    public void before(Settings settings, DataFolder folder) {
+        Demo.make(settings.data(), settings.clock().instant(), folder.rowKey());
+    }
+
+    @Override
+    public InstantSource begin(Settings settings, DataFolder folder, Organisation organisation) {
+        DemoClock moved = new DemoClock(settings.clock(), organisation);
+        clock = moved;
+        String token = folder.secretOrNew(Demo.SECRET);
+        folder.keepSecret(Demo.ZONE_KEY, NameServer.secret(token));
+        standins = new Standins(new Standins.Settings(ports, token, enrolment, this::advance, settings.data()));
+        return moved;
+    }
+
+    private void advance(Duration by) {
+        Objects.requireNonNull(clock).advance(by);
+        wake.run();
+    }
+
+    @Override
+    public void prepare(Database database, Instant now) {
+        Standins around = standins();
+        Demo.prepare(
+                database,
+                new Demo.Outside(
+                        around.address(),
+                        around.devices().address(),
+                        around.names().address()),
+                now);
+    }
+
+    @Override
+    public Outside outside(Settings settings, StoredSecrets secrets) {
+        Standins around = standins();
+        return new Outside(
+                new MailConnector.Settings("127.0.0.1", around.mailbox().port(), SENDER),
+                around.address(),
+                Demo.SECRET,
+                new MailInbox.Settings(
+                        "127.0.0.1", around.mailbox().imapPort(), false, Mailbox.OWN, () -> secrets.find(Demo.SECRET)),
+                MAILBOX_EVERY,
+                witnesses(settings, around));
+    }
+
+    /** The demo shows how it works; in earnest a file belongs on another machine. */
+    private static Giving.To witnesses(Settings settings, Standins around) {
+        Giving.To named = settings.witnesses();
+        try {
+            return new Giving.To(
+                    named.to().isEmpty()
+                            ? List.of(settings.data().resolve("witness.ndjson").toString())
+                            : named.to(),
+                    named.stamps() != null
+                            ? named.stamps()
+                            : new Giving.Stamps(
+                                    URI.create(around.address() + "/time-stamps"),
+                                    around.time().certificate().getEncoded()));
+        } catch (CertificateEncodingException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    @Override
+    public void running(Runnable workers) {
+        wake = workers;
+    }
+
+    @Override
+    public Optional<App.Demo> demo() {
+        return Optional.of(new App.Demo(standins().address(), this::advance));
+    }
+
+    /** The stand-ins, once the application has begun. */
+    public Standins standins() {
+        return Objects.requireNonNull(standins, "the application has not begun");
+    }
+
+    @Override
+    public void close() {
+        if (standins != null) {
+            standins.close();
+        }
+    }
+}

@@ -1,0 +1,82 @@
+package dastur.server;
+
+import dastur.server.auth.Secrets;
+import dastur.store.Cases;
+import dastur.store.Chats;
+import dastur.store.Database;
+import dastur.store.FormDrafts;
+import dastur.store.MailAsks;
+import dastur.store.Nodes;
+import dastur.store.Organisation;
+import dastur.store.Outbox;
+import dastur.store.RecordLog;
+import dastur.store.Sessions;
+import dastur.store.Signals;
+import dastur.store.StoredSecrets;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.nio.file.Files;
+import java.time.InstantSource;
+
+/** The database, and what reads and writes it that more than one part needs. */
+final class Storage implements AutoCloseable {
+    private final Database database;
+
+    final Nodes nodes;
+    final RecordLog log;
+    final Organisation organisation;
+    final Workflows workflows;
+    final Tickets tickets;
+    final Outbox outbox;
+    final Sessions sessions;
+    final Cases cases;
+    final Chats chats;
+    final Signals signals;
+    final MailAsks asks;
+    final FormDrafts drafts;
+    final StoredSecrets secrets;
+
+    Storage(Settings settings, DataFolder folder) {
+        boolean takesOver = !folder.hasRowKey() && Files.exists(settings.data().resolve(Database.FILE));
+        // The key is made with the folder, before anything is kept under it.
+        var signer = folder.signer();
+        database = settings.database() == null
+                ? Database.inFolder(settings.data(), settings.durability(), folder.rowKey())
+                : Database.onServer(settings.database(), folder.rowKey());
+        try {
+            nodes = new Nodes(database);
+            log = new RecordLog(database, signer);
+            organisation = new Organisation(database);
+            workflows = new Workflows(database);
+            tickets = new Tickets(database);
+            outbox = new Outbox(database);
+            sessions = new Sessions(database);
+            if (takesOver) {
+                sessions.takeOver();
+            }
+            cases = new Cases(database, Secrets::randomBytes);
+            chats = new Chats(database);
+            signals = new Signals(database);
+            asks = new MailAsks(database);
+            drafts = new FormDrafts(database);
+            secrets = new StoredSecrets(database, folder.secretsKey());
+        } catch (RuntimeException | Error e) {
+            database.close();
+            throw e;
+        }
+    }
+
+    Database database() {
+        return database;
+    }
+
+    /** Secrets that still lie in the folder come into the database. */
+    void takeSecrets(DataFolder folder, InstantSource clock) {
+        folder.handOverSecrets(values -> secrets.takeOver(values, clock.instant()));
+    }
+
+    @Override
+    public void close() {
+        database.close();
+    }
+}

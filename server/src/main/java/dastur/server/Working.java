@@ -1,0 +1,161 @@
+package dastur.server;
+
+import dastur.connectors.Connectors;
+import dastur.connectors.MailConnector;
+import dastur.connectors.MailInbox;
+import dastur.connectors.MatrixConnector;
+import dastur.core.run.Engine;
+import dastur.core.ticket.TicketId;
+import dastur.server.auth.DecisionLinks;
+import dastur.server.auth.MailThreads;
+import dastur.server.chat.Chat;
+import dastur.server.mail.Replies;
+import dastur.server.witness.Giving;
+import dastur.server.work.CommandService;
+import dastur.server.work.Live;
+import dastur.server.work.Workers;
+import dastur.store.Hearing;
+import dastur.store.Keeping;
+import dastur.store.Nodes;
+import dastur.store.Witnesses;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.concurrent.atomic.AtomicReference;
+import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
+
+/** What goes on by itself: carrying out commands, workers, chat, the mailbox, and listening to other nodes. */
+final class Working implements AutoCloseable {
+    final Live live = new Live();
+    final CommandService commands;
+    final DecisionLinks links;
+    final Looking looking;
+
+    private final Parts parts = new Parts();
+    private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
+    private final Workers workers;
+    private final @Nullable Chat chat;
+    private final @Nullable Replies replies;
+
+    /** @param address where people reach the application, for links in mails */
+    Working(
+            Settings settings,
+            DataFolder folder,
+            Storage storage,
+            Scene.Outside outside,
+            InstantSource clock,
+            Supplier<String> address) {
+        Instant upSince = storage.nodes.begin(clock.instant());
+        commands = new CommandService(storage.cases, new Engine(), clock, upSince, (ticket, events) -> {
+            live.committed(ticket, events);
+            heard.get().committed(ticket, events);
+        });
+        links = new DecisionLinks(folder.linkKey());
+        MailConnector mail = new MailConnector(outside.mail());
+        Giving giving = new Giving(
+                outside.witnesses(),
+                new Witnesses(storage.database()),
+                mail,
+                () -> storage.secrets.find("witness"),
+                upSince);
+        looking = new Looking(storage.database(), storage.log, settings, giving);
+        MailThreads threads = new MailThreads(folder.linkKey());
+        chat = outside.chat() == null ? null : chat(outside, storage, address);
+        Connectors connectors = parts.add(new Connectors());
+        workers = parts.add(new Workers(new Workers.Means(
+                storage.outbox,
+                commands,
+                storage.log,
+                giving::give,
+                new Keeping(storage.database()),
+                storage.nodes,
+                looking::inPassing,
+                storage.tickets,
+                storage.cases,
+                storage.signals,
+                connectors,
+                mail,
+                storage.workflows::connection,
+                storage.secrets::find,
+                storage.organisation::person,
+                clock,
+                settings.callLease(),
+                links,
+                address,
+                storage.chats,
+                chat,
+                storage.asks,
+                storage.drafts,
+                outside.inbox() == null ? null : threads)));
+        Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
+        replies = outside.inbox() == null
+                ? null
+                : parts.add(new Replies(new Replies.Means(
+                        new MailInbox(outside.inbox()),
+                        mail,
+                        storage.asks,
+                        threads,
+                        commands,
+                        storage.tickets,
+                        storage.organisation::person,
+                        id -> storage.chats.reach(id).zone(),
+                        clock,
+                        outside.mailboxEvery(),
+                        () -> storage.nodes.has(Nodes.Duty.MAILBOX))));
+        if (chat != null) {
+            parts.add(chat);
+        }
+        heard.set((ticket, events) -> {
+            workers.committed(ticket, events);
+            if (chat != null) {
+                chat.committed(events);
+            }
+        });
+    }
+
+    private Chat chat(Scene.Outside outside, Storage storage, Supplier<String> address) {
+        return new Chat(new Chat.Means(
+                new MatrixConnector(
+                        new MatrixConnector.Settings(outside.chat(), () -> storage.secrets.find(outside.chatSecret()))),
+                storage.chats,
+                commands,
+                storage.tickets,
+                storage.organisation::person,
+                address,
+                () -> storage.nodes.has(Nodes.Duty.CHAT)));
+    }
+
+    /** What other nodes have committed. */
+    private final class Ear implements Hearing.Ear {
+        @Override
+        public void changed(TicketId ticket, long seq) {
+            live.changed(ticket, seq);
+            workers.wake();
+        }
+
+        @Override
+        public void missed() {
+            live.missed();
+        }
+    }
+
+    void start() {
+        workers.start();
+        if (chat != null) {
+            chat.start();
+        }
+        if (replies != null) {
+            replies.start();
+        }
+    }
+
+    /** Has the workers look for what is due. */
+    void wake() {
+        workers.wake();
+    }
+
+    @Override
+    public void close() {
+        parts.close();
+    }
+}
