@@ -34,4 +34,16 @@ class ProductTest {
                             n.startsWith("dastur/demo/") || n.startsWith("dastur/standins/") || n.startsWith("demo/"));
         }
     }
+
+    /** Whoever gets the application gets the names and licences of what is in it. */
+    @Test
+    void allThatIsShippedIsInTheNotice() throws IOException {
+        String notice = Files.readString(Path.of("..", "NOTICE"));
+        assertThat(names(SERVER.resolve("lib")).stream()
+                        .filter(n -> !n.startsWith("dastur-"))
+                        .map(n -> n.replaceFirst("\\.jar$", ""))
+                        .filter(n -> !notice.contains("  " + n.replaceFirst("-(?=\\d)", " ") + " (")))
+                .as("run ./dastur bill")
+                .isEmpty();
+    }
 }

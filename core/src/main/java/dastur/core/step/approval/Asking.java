@@ -56,27 +56,7 @@ final class Asking {
     }
 
     private void ask(VisitId visit, Approval step, int round, @Nullable Voided voided) {
-        TreeSet<PersonId> excluded = new TreeSet<>();
-        if (step.notRequester()) {
-            here.ticket().text("requester").map(PersonId::new).ifPresent(requester -> {
-                excluded.add(requester);
-                // Whoever decides for the requester just now would decide about the requester's own wish.
-                here.lookups().coversOf(requester).stream()
-                        .filter(c -> c.countsAt(here.now()) && c.scope().meets(Cover.Scope.DECISIONS))
-                        .map(Cover::cover)
-                        .forEach(excluded::add);
-            });
-        }
-        if (step.terms() != null) {
-            excluded.addAll(here.members(step.terms().without()));
-        }
-        if (step.notDoersOf() != null) {
-            step.notDoersOf().forEach(s -> Optional.ofNullable(
-                            here.run().seen(here.place()).get(s.value()))
-                    .map(values -> (String) values.get("by"))
-                    .map(PersonId::new)
-                    .ifPresent(excluded::add));
-        }
+        Set<PersonId> excluded = excluded(step);
         List<PersonId> electorate = here.members(step.asked()).stream()
                 .filter(p -> !excluded.contains(p))
                 .toList();
@@ -121,6 +101,32 @@ final class Asking {
         List<PersonId> first =
                 step.rule() instanceof ApprovalRule.InSequence && sets != null ? sets.getFirst() : electorate;
         tell(visit, step, first, round, voided);
+    }
+
+    /** Those who may not decide although they are asked. */
+    private Set<PersonId> excluded(Approval step) {
+        TreeSet<PersonId> excluded = new TreeSet<>();
+        if (step.notRequester()) {
+            here.ticket().text("requester").map(PersonId::new).ifPresent(requester -> {
+                excluded.add(requester);
+                // Whoever decides for the requester just now would decide about the requester's own wish.
+                here.lookups().coversOf(requester).stream()
+                        .filter(c -> c.countsAt(here.now()) && c.scope().meets(Cover.Scope.DECISIONS))
+                        .map(Cover::cover)
+                        .forEach(excluded::add);
+            });
+        }
+        if (step.terms() != null) {
+            excluded.addAll(here.members(step.terms().without()));
+        }
+        if (step.notDoersOf() != null) {
+            step.notDoersOf().forEach(s -> Optional.ofNullable(
+                            here.run().seen(here.place()).get(s.value()))
+                    .map(values -> (String) values.get("by"))
+                    .map(PersonId::new)
+                    .ifPresent(excluded::add));
+        }
+        return excluded;
     }
 
     /** Null on plain terms. A veto is for members of the electorate. */
