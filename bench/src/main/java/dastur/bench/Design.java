@@ -1,7 +1,7 @@
 package dastur.bench;
 
 import dastur.core.finding.Findings;
-import dastur.core.finding.Surroundings;
+import dastur.core.finding.KnownOrganisation;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.Group;
@@ -120,8 +120,8 @@ final class Design {
         return new Person(id, id.value(), "x@kestrel.example", Set.of(Role.AGENT), true);
     }
 
-    private static Surroundings around() {
-        return new Surroundings(
+    private static KnownOrganisation around() {
+        return new KnownOrganisation(
                 new FieldCatalogue(List.of(), List.of()),
                 id -> Optional.of(group(id)),
                 id -> Optional.of(person(id)),

@@ -6,6 +6,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import java.util.Map;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -101,7 +102,8 @@ class OrganisationTest {
     void aRotaIsMadeItsGapIsSeenAndALadderTellsWhomItWouldReach() {
         Page ines = stage.as("Ines Okafor-Lind");
         Browser.go(ines, "On call");
-        assertThat(ines.getByText("nobody 8 times in 8 weeks")).isVisible();
+        assertThat(ines.getByText(Pattern.compile("nobody [789] times in 8 weeks")))
+                .isVisible();
         button(ines, "New rota").click();
         ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Crew on call");
         ines.getByLabel("Take turns").selectOption("aino");

@@ -10,6 +10,7 @@ import dastur.store.Files;
 import dastur.store.FormDrafts;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
+import dastur.store.Neighbours;
 import dastur.store.Organisation;
 import dastur.store.RecordLog;
 import dastur.store.Records;
@@ -18,7 +19,6 @@ import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Signals;
 import dastur.store.StoredSecrets;
-import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
@@ -54,7 +54,7 @@ public record App(
         SavedViews views,
         Undelivered undelivered,
         KnownAnswers known,
-        Surroundings surroundings,
+        Neighbours neighbours,
         FormDrafts drafts,
         SetUp setUp,
         Journal journal,

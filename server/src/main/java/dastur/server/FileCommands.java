@@ -3,8 +3,8 @@ package dastur.server;
 import dastur.core.bpmn.Bpmn;
 import dastur.core.finding.Finding;
 import dastur.core.finding.Findings;
+import dastur.core.finding.KnownOrganisation;
 import dastur.core.finding.Snapshot;
-import dastur.core.finding.Surroundings;
 import dastur.core.json.Json;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
@@ -111,9 +111,9 @@ final class FileCommands {
     }
 
     /** Whatever is named exists. */
-    private static Surroundings anything() {
+    private static KnownOrganisation anything() {
         PersonId somebody = new PersonId("somebody");
-        return new Surroundings(
+        return new KnownOrganisation(
                 new FieldCatalogue(List.of(), List.of()),
                 id -> Optional.of(new Group(id, id.value(), List.of(somebody))),
                 id -> Optional.of(new Person(id, id.value(), "", Set.of(Role.AGENT), true)),
@@ -166,7 +166,7 @@ final class FileCommands {
 
         private static boolean check(Path file, Optional<Snapshot> snapshot, PrintWriter out) throws IOException {
             WorkflowVersion version = read(file);
-            Surroundings around = snapshot.map(Snapshot::surroundings).orElseGet(FileCommands::anything);
+            KnownOrganisation around = snapshot.map(Snapshot::organisation).orElseGet(FileCommands::anything);
             List<Trigger> byHand =
                     List.of(new Trigger(new TriggerId("file"), true, new Trigger.ByHand(null), List.of(), null));
             List<Finding> findings = Findings.of(version, byHand, around).stream()

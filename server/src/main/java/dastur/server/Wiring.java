@@ -34,10 +34,10 @@ import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
+import dastur.store.Neighbours;
 import dastur.store.Records;
 import dastur.store.SavedViews;
 import dastur.store.SetUp;
-import dastur.store.Surroundings;
 import dastur.store.Undelivered;
 import java.time.InstantSource;
 import java.util.List;
@@ -113,7 +113,7 @@ public final class Wiring implements AutoCloseable {
                 new SavedViews(database),
                 new Undelivered(database),
                 new KnownAnswers(database),
-                new Surroundings(database),
+                new Neighbours(database),
                 storage.drafts,
                 new SetUp(database),
                 new Journal(database),
@@ -124,7 +124,7 @@ public final class Wiring implements AutoCloseable {
 
     private WebServer web(InstantSource clock, Working working) {
         return new WebServer(
-                new WebServer.Means(
+                new WebServer.Uses(
                         storage.sessions,
                         storage.organisation,
                         clock,

@@ -62,7 +62,7 @@ final class Working implements AutoCloseable {
         MailThreads threads = new MailThreads(folder.linkKey());
         chat = outside.chat() == null ? null : chat(outside, storage, address);
         Connectors connectors = parts.add(new Connectors());
-        workers = parts.add(new Workers(new Workers.Means(
+        workers = parts.add(new Workers(new Workers.Uses(
                 storage.outbox,
                 commands,
                 storage.log,
@@ -90,7 +90,7 @@ final class Working implements AutoCloseable {
         Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
         replies = outside.inbox() == null
                 ? null
-                : parts.add(new Replies(new Replies.Means(
+                : parts.add(new Replies(new Replies.Uses(
                         new MailInbox(outside.inbox()),
                         mail,
                         storage.asks,
@@ -114,7 +114,7 @@ final class Working implements AutoCloseable {
     }
 
     private Chat chat(Scene.Outside outside, Storage storage, Supplier<String> address) {
-        return new Chat(new Chat.Means(
+        return new Chat(new Chat.Uses(
                 new MatrixConnector(
                         new MatrixConnector.Settings(outside.chat(), () -> storage.secrets.find(outside.chatSecret()))),
                 storage.chats,

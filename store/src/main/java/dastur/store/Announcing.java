@@ -31,7 +31,7 @@ final class Announcing {
     void say(Connection connection, List<Change> changes) throws SQLException {
         if (heard) {
             for (String payload : payloads(changes)) {
-                Straight.query(connection, "select pg_notify('" + CHANNEL + "', ?)", r -> "", payload);
+                Jdbc.query(connection, "select pg_notify('" + CHANNEL + "', ?)", r -> "", payload);
             }
         }
     }

@@ -108,7 +108,7 @@ public final class Audit {
     }
 
     private static Passing passing(Connection c) throws SQLException {
-        return Straight.query(
+        return Jdbc.query(
                         c,
                         "select upto, begun_at, place from progress where name = 'audit'",
                         r -> new Passing(
@@ -139,7 +139,7 @@ public final class Audit {
         some.forEach(t -> ticket(new TicketId(t), findings));
         boolean over = some.size() < most;
         Instant begun = before.begunAt() == null ? now : before.begunAt();
-        database.run(session -> session.doWork(c -> Straight.update(
+        database.run(session -> session.doWork(c -> Jdbc.update(
                 c,
                 "update progress set upto = ?, begun_at = ?, place = ? where name = 'audit'",
                 over ? 0L : before.tickets() + some.size(),
@@ -188,7 +188,7 @@ public final class Audit {
     }
 
     private static List<RecordLog.Leaf> leaves(Connection c, long from) throws SQLException {
-        return Straight.query(
+        return Jdbc.query(
                 c,
                 "select number, ticket, seq, hash from log_leaf where number >= ? order by number fetch first " + PAGE
                         + " rows only",
@@ -294,7 +294,7 @@ public final class Audit {
 
     /** How far the log reached when the epoch after this one was begun. */
     private static long restored(Connection c, int epoch) throws SQLException {
-        return Straight.query(c, "select text from epoch where number > ? order by number", r -> r.getString(1), epoch)
+        return Jdbc.query(c, "select text from epoch where number > ? order by number", r -> r.getString(1), epoch)
                 .stream()
                 .findFirst()
                 .map(text -> {
@@ -309,20 +309,20 @@ public final class Audit {
 
     /** What does not fit together between tickets, the log, lists and clocks. Returns how many tickets were deleted. */
     private static int beside(Connection c, List<Finding> findings) throws SQLException {
-        List<String> gone = Straight.query(
+        List<String> gone = Jdbc.query(
                 c,
                 "select distinct l.ticket from log_leaf l where l.ticket not like 'epoch %' and l.ticket <> 'journal'"
                         + " and not exists (select 1 from ticket_head h where h.ticket = l.ticket) order by l.ticket",
                 r -> r.getString(1));
         gone.forEach(t -> findings.add(new Finding(t, 0, "the log knows it, but it is not there: it was deleted")));
-        Straight.query(
+        Jdbc.query(
                         c,
                         "select h.ticket from ticket_head h left join alarm a on a.ticket = h.ticket"
                                 + " where h.next_due is distinct from a.due order by h.ticket",
                         r -> r.getString(1))
                 .forEach(t -> findings.add(
                         new Finding(t, 0, "its clock is not set as it should be; ./dastur rebuild sets it anew")));
-        Straight.query(
+        Jdbc.query(
                         c,
                         "select t.id from ticket t where not exists (select 1 from ticket_head h where h.ticket = t.id)"
                                 + " order by t.id",

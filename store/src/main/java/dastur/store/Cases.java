@@ -105,7 +105,7 @@ public final class Cases {
                             session.get(Rows.HeadRow.class, ticket.value(), LockMode.PESSIMISTIC_WRITE);
                             Decided<T> decided = decided(new Work(this, session, ticket, false), work);
                             if (decided.change().isPresent()
-                                    && !Straight.write(session, decided.change().get())) {
+                                    && !Jdbc.write(session, decided.change().get())) {
                                 throw new Lost();
                             }
                             return decided;

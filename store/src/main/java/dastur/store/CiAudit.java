@@ -80,7 +80,7 @@ final class CiAudit {
     /** The last line of the journal about each, and where the log holds it. */
     private static Map<String, Line> lines(Connection c) throws SQLException {
         Map<String, Line> lines = new HashMap<>();
-        Straight.query(
+        Jdbc.query(
                 c,
                 "select j.subject_id, j.set_hash, j.seq, l.number from journal j"
                         + " join log_leaf l on l.ticket = 'journal' and l.seq = j.seq"
@@ -92,7 +92,7 @@ final class CiAudit {
     /** By CI, in the order of the log. What is not in the log yet is left out. */
     private static Map<String, List<Change>> changes(Connection c) throws SQLException {
         Map<String, List<Change>> changes = new HashMap<>();
-        Straight.query(
+        Jdbc.query(
                 c,
                 "select x.ci, x.ticket, x.seq, x.name, e.content,"
                         + " (select min(l.number) from log_leaf l where l.ticket = x.ticket and l.seq >= x.seq) leaf"

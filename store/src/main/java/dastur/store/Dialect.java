@@ -25,7 +25,7 @@ enum Dialect {
                     !setting(connection, "synchronous_commit").equals("off"),
                     "has synchronous_commit off: what it says is kept may be lost");
             demand(setting(connection, "server_encoding").equals("UTF8"), "does not keep texts as UTF-8");
-            String collation = Straight.query(
+            String collation = Jdbc.query(
                             connection,
                             "select datcollate from pg_database where datname = current_database()",
                             r -> r.getString(1))
@@ -67,7 +67,7 @@ enum Dialect {
     abstract void check(Connection connection) throws SQLException;
 
     static String setting(Connection connection, String name) throws SQLException {
-        return Straight.query(connection, "select current_setting(?)", r -> r.getString(1), name)
+        return Jdbc.query(connection, "select current_setting(?)", r -> r.getString(1), name)
                 .getFirst();
     }
 

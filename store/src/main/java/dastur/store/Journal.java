@@ -214,8 +214,8 @@ public final class Journal {
 
     /** Makes the line the next of the chain, and has it entered into the log. Who writes another meanwhile waits. */
     private static void chain(Connection c, Row row) throws SQLException {
-        Straight.update(c, "update journal_head set seq = seq + 1 where id = 1");
-        Row before = Straight.query(c, "select seq, head from journal_head where id = 1", r -> {
+        Jdbc.update(c, "update journal_head set seq = seq + 1 where id = 1");
+        Row before = Jdbc.query(c, "select seq, head from journal_head where id = 1", r -> {
                     Row head = new Row();
                     head.seq = r.getLong(1);
                     head.hash = r.getString(2);
@@ -224,8 +224,8 @@ public final class Journal {
                 .getFirst();
         row.seq = before.seq;
         row.hash = Seal.hash(row.sealed(Objects.requireNonNull(before.hash)));
-        Straight.update(c, "update journal_head set head = ? where id = 1", row.hash);
-        Straight.update(c, "insert into log_pending (ticket, seq, hash) values (?, ?, ?)", RECORD, row.seq, row.hash);
+        Jdbc.update(c, "update journal_head set head = ? where id = 1", row.hash);
+        Jdbc.update(c, "insert into log_pending (ticket, seq, hash) values (?, ?, ?)", RECORD, row.seq, row.hash);
     }
 
     /** Writes what a change made of something: made, changed with each difference, or nothing when all is the same. */

@@ -95,10 +95,10 @@ public final class Keeping {
                 Json.tree(at)));
         String hash = Seal.hash(text);
         database.run(session -> session.doWork(c -> {
-            Straight.update(c, "update log_state set epoch = ?, held_since = ? where id = 1", epoch, at);
-            Straight.update(c, "insert into epoch (number, text, hash) values (?, ?, ?)", epoch, text, hash);
-            Straight.update(c, "insert into log_pending (ticket, seq, hash) values (?, 1, ?)", "epoch " + epoch, hash);
-            Straight.update(
+            Jdbc.update(c, "update log_state set epoch = ?, held_since = ? where id = 1", epoch, at);
+            Jdbc.update(c, "insert into epoch (number, text, hash) values (?, ?, ?)", epoch, text, hash);
+            Jdbc.update(c, "insert into log_pending (ticket, seq, hash) values (?, 1, ?)", "epoch " + epoch, hash);
+            Jdbc.update(
                     c,
                     "update outbox set tries = case when tries = 0 and kind = 'call' then 1 else tries end,"
                             + " leased_until = null, lease = null");
@@ -110,7 +110,7 @@ public final class Keeping {
     /** Since when nothing goes out, because the database was restored; empty while things go out. */
     public Optional<Instant> heldSince() {
         List<Optional<Instant>> found = database.read(session -> session.doReturningWork(
-                c -> Straight.query(c, "select held_since from log_state where id = 1", r -> Optional.ofNullable(
+                c -> Jdbc.query(c, "select held_since from log_state where id = 1", r -> Optional.ofNullable(
                                 r.getObject(1, OffsetDateTime.class))
                         .map(OffsetDateTime::toInstant))));
         return found.getFirst();
@@ -118,7 +118,7 @@ public final class Keeping {
 
     /** Says that things may go out again. */
     public void goOn() {
-        database.run(session ->
-                session.doWork(c -> Straight.update(c, "update log_state set held_since = null where id = 1")));
+        database.run(
+                session -> session.doWork(c -> Jdbc.update(c, "update log_state set held_since = null where id = 1")));
     }
 }

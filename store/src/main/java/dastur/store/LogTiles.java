@@ -47,7 +47,7 @@ final class LogTiles implements MerkleTree.Nodes {
     /** The first leaf, about, where the stored tree is another one than this; empty where it is the same. */
     Optional<Long> differsFrom(Connection stored) throws SQLException {
         for (Key key : changed) {
-            List<byte[]> found = Straight.query(
+            List<byte[]> found = Jdbc.query(
                     stored,
                     "select bytes from log_tile where level = ? and number = ?",
                     r -> r.getBytes(1),
@@ -94,7 +94,7 @@ final class LogTiles implements MerkleTree.Nodes {
             return List.of();
         }
         try {
-            return Straight.query(
+            return Jdbc.query(
                     connection,
                     "select bytes from log_tile where level = ? and number = ?",
                     r -> r.getBytes(1),
@@ -127,7 +127,7 @@ final class LogTiles implements MerkleTree.Nodes {
 
     void save() throws SQLException {
         for (Key key : changed) {
-            Straight.update(
+            Jdbc.update(
                     connection,
                     made.contains(key)
                             ? "insert into log_tile (bytes, level, number) values (?, ?, ?)"

@@ -27,7 +27,7 @@ final class LogTimes {
         if (!marks.isEmpty()) {
             marks.removeLast();
         }
-        marks.addAll(Straight.query(
+        marks.addAll(Jdbc.query(
                 connection,
                 "select number, size, at from checkpoint where number > ? and size is not null order by number",
                 r -> new Mark(

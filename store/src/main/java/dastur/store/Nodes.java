@@ -54,7 +54,7 @@ public final class Nodes {
             return now;
         }
         return database.write(session -> session.doReturningWork(c -> {
-            Instant since = Straight.query(
+            Instant since = Jdbc.query(
                             c,
                             "select min(up_since) from node where seen_until > "
                                     + database.dialect().now(),
@@ -63,9 +63,8 @@ public final class Nodes {
                     .map(OffsetDateTime::toInstant)
                     .filter(at -> at.isBefore(now))
                     .orElse(now);
-            Straight.update(c, "delete from node where seen_until < " + in(Duration.ofMinutes(-10)));
-            Straight.update(
-                    c, "insert into node (id, up_since, seen_until) values (?, ?, " + in(LEASE) + ")", id, since);
+            Jdbc.update(c, "delete from node where seen_until < " + in(Duration.ofMinutes(-10)));
+            Jdbc.update(c, "insert into node (id, up_since, seen_until) values (?, ?, " + in(LEASE) + ")", id, since);
             return since;
         }));
     }
@@ -74,14 +73,14 @@ public final class Nodes {
     public void alive() {
         if (database.isShared()) {
             database.run(session -> session.doWork(
-                    c -> Straight.update(c, "update node set seen_until = " + in(LEASE) + " where id = ?", id)));
+                    c -> Jdbc.update(c, "update node set seen_until = " + in(LEASE) + " where id = ?", id)));
             certainUntil.keySet().forEach(this::take);
         }
     }
 
     /** The nodes that are there. */
     public List<String> there() {
-        return database.read(session -> session.doReturningWork(c -> Straight.query(
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                 c,
                 "select id from node where seen_until > " + database.dialect().now() + " order by id",
                 r -> r.getString(1))));
@@ -114,7 +113,7 @@ public final class Nodes {
 
     private boolean taken(Duty duty) {
         return database.writeIf(
-                session -> session.doReturningWork(c -> Straight.update(
+                session -> session.doReturningWork(c -> Jdbc.update(
                                 c,
                                 "update duty set node = ?, until_at = " + in(LEASE)
                                         + " where name = ? and (node = ? or until_at < "
@@ -136,9 +135,9 @@ public final class Nodes {
             askAgain.clear();
             certainUntil.clear();
             database.run(session -> session.doWork(c -> {
-                Straight.update(
+                Jdbc.update(
                         c, "update duty set until_at = " + database.dialect().now() + " where node = ?", id);
-                Straight.update(c, "delete from node where id = ?", id);
+                Jdbc.update(c, "delete from node where id = ?", id);
             }));
         }
     }

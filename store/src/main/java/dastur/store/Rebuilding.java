@@ -79,12 +79,12 @@ public final class Rebuilding {
         Object[] ends = {c.lastAt(), c.seq(), ticket.value()};
         standing.add(ticket.value());
         session.doWork(connection -> {
-            Straight.update(connection, "update ticket_head set updated_at = ?, seq = ? where ticket = ?", ends);
-            if (Straight.update(connection, Sql.TICKET_CHANGED.text(), standing.toArray()) == 0) {
-                Straight.update(connection, Sql.TICKET.text(), first.values());
+            Jdbc.update(connection, "update ticket_head set updated_at = ?, seq = ? where ticket = ?", ends);
+            if (Jdbc.update(connection, Sql.TICKET_CHANGED.text(), standing.toArray()) == 0) {
+                Jdbc.update(connection, Sql.TICKET.text(), first.values());
             }
-            Straight.update(connection, Sql.ALARM_OVER.text(), ticket.value());
-            Straight.update(
+            Jdbc.update(connection, Sql.ALARM_OVER.text(), ticket.value());
+            Jdbc.update(
                     connection,
                     "insert into alarm (ticket, due) select ticket, next_due from ticket_head"
                             + " where ticket = ? and next_due is not null",
@@ -95,9 +95,9 @@ public final class Rebuilding {
                     "delete from run where ticket = ?",
                     "delete from signal_wait where ticket = ?",
                     "delete from file_use where ticket = ?")) {
-                Straight.update(connection, sql, ticket.value());
+                Jdbc.update(connection, sql, ticket.value());
             }
-            Set<String> calls = Set.copyOf(Straight.query(
+            Set<String> calls = Set.copyOf(Jdbc.query(
                     connection,
                     "select id from outbox where ticket = ? and kind = 'call'",
                     r -> r.getString(1),
@@ -108,12 +108,12 @@ public final class Rebuilding {
                     .collect(java.util.stream.Collectors.toSet());
             for (String call : calls) {
                 if (!should.contains(call)) {
-                    Straight.update(connection, "delete from outbox where id = ?", call);
+                    Jdbc.update(connection, "delete from outbox where id = ?", call);
                 }
             }
             for (Write write : kept) {
                 if (!calls(write) || !calls.contains(write.key())) {
-                    Straight.update(connection, write.sql().text(), write.values());
+                    Jdbc.update(connection, write.sql().text(), write.values());
                 }
             }
         });

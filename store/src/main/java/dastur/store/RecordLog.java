@@ -99,7 +99,7 @@ public final class RecordLog {
                         follows == null ? Seal.START : follows.hash(),
                         smaller -> MerkleTree.consistency(tiles, smaller, state.size()));
                 if (replaces) {
-                    Straight.update(connection, "delete from checkpoint where number = ?", last.number());
+                    Jdbc.update(connection, "delete from checkpoint where number = ?", last.number());
                 }
                 insert(connection, next);
                 return Optional.of(next);
@@ -113,7 +113,7 @@ public final class RecordLog {
     }
 
     private static void insert(Connection connection, Checkpoint c) throws SQLException {
-        Straight.update(
+        Jdbc.update(
                 connection,
                 "insert into checkpoint (number, epoch, size, root, at, text, hash, signature)"
                         + " values (?, ?, ?, ?, ?, ?, ?, ?)",
@@ -128,7 +128,7 @@ public final class RecordLog {
     }
 
     static List<Checkpoint> newest(Connection connection, int most) throws SQLException {
-        return Straight.query(
+        return Jdbc.query(
                 connection,
                 "select number, epoch, size, root, at, text, hash, signature from checkpoint order by number desc"
                         + " fetch first " + most + " rows only",
@@ -162,7 +162,7 @@ public final class RecordLog {
 
     /** @param record a ticket's number, or what else the log knows it by */
     static List<Leaf> leaves(Connection connection, String record) throws SQLException {
-        return Straight.query(
+        return Jdbc.query(
                 connection,
                 "select number, ticket, seq, hash from log_leaf where ticket = ? order by seq",
                 r -> new Leaf(r.getLong(1), r.getString(2), r.getLong(3), r.getString(4)),
@@ -170,7 +170,7 @@ public final class RecordLog {
     }
 
     static List<Waiting> waiting(StatelessSession session, TicketId ticket) {
-        return session.doReturningWork(connection -> Straight.query(
+        return session.doReturningWork(connection -> Jdbc.query(
                 connection,
                 "select seq, hash from log_pending where ticket = ? order by number",
                 r -> new Waiting(r.getLong(1), r.getString(2)),

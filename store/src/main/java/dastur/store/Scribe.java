@@ -277,7 +277,7 @@ final class Scribe implements AutoCloseable {
             // In one statement: a commit that happens meanwhile is seen whole or not at all.
             List<String> tickets = asked.stream().map(c1 -> c1.ticket().value()).toList();
             String places = "?" + ", ?".repeat(tickets.size() - 1);
-            Set<String> heads = new HashSet<>(Straight.query(
+            Set<String> heads = new HashSet<>(Jdbc.query(
                     c,
                     "select head from ticket_head where ticket in (" + places + ")",
                     r -> r.getString(1),

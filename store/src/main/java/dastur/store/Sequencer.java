@@ -60,13 +60,13 @@ final class Sequencer {
     private int enter() {
         return database.writeIf(
                 session -> session.doReturningWork(connection -> {
-                    if (Straight.query(connection, "select 1 from log_pending fetch first 1 rows only", r -> 1)
+                    if (Jdbc.query(connection, "select 1 from log_pending fetch first 1 rows only", r -> 1)
                             .isEmpty()) {
                         return 0;
                     }
                     // Locks the row: whoever else would enter something waits, and finds this entered.
-                    Straight.update(connection, "update log_state set size = size where id = 1");
-                    List<Pending> pending = Straight.query(
+                    Jdbc.update(connection, "update log_state set size = size where id = 1");
+                    List<Pending> pending = Jdbc.query(
                             connection,
                             "select number, ticket, seq, hash from log_pending order by number fetch first " + AT_ONCE
                                     + " rows only",
@@ -81,11 +81,11 @@ final class Sequencer {
                         done.add(new Object[] {p.number()});
                         tiles.append(number, MerkleTree.leaf(Checkpoint.leaf(p.ticket(), p.seq(), p.hash())));
                     }
-                    Straight.batch(connection, "delete from log_pending where number = ?", done);
-                    Straight.batch(
+                    Jdbc.batch(connection, "delete from log_pending where number = ?", done);
+                    Jdbc.batch(
                             connection, "insert into log_leaf (number, ticket, seq, hash) values (?, ?, ?, ?)", leaves);
                     tiles.save();
-                    Straight.update(connection, "update log_state set size = ? where id = 1", first + leaves.size());
+                    Jdbc.update(connection, "update log_state set size = ? where id = 1", first + leaves.size());
                     return leaves.size();
                 }),
                 count -> count > 0);
@@ -93,7 +93,7 @@ final class Sequencer {
 
     static Checkpoint.Reach state(Connection connection) throws SQLException {
         Map<String, Long> state = new HashMap<>();
-        Straight.query(connection, "select epoch, size from log_state where id = 1", r -> {
+        Jdbc.query(connection, "select epoch, size from log_state where id = 1", r -> {
             state.put("epoch", r.getLong(1));
             return state.put("size", r.getLong(2));
         });

@@ -44,7 +44,7 @@ public final class Signals {
      * @return whether it was kept before
      */
     public boolean keep(String id, String signal, @Nullable String key, Map<String, Object> values, Instant at) {
-        return database.write(session -> session.doReturningWork(connection -> Straight.update(
+        return database.write(session -> session.doReturningWork(connection -> Jdbc.update(
                         connection,
                         "insert into signal_kept (id, signal, signal_key, body, came_at) select cast(? as varchar(120)),"
                                 + " cast(? as varchar(200)), cast(? as varchar(200)), cast(? as varchar(100000)),"

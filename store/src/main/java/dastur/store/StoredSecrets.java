@@ -48,7 +48,7 @@ public final class StoredSecrets {
 
     /** All that there are, by name. */
     public List<Known> all() {
-        return database.read(session -> session.doReturningWork(c -> Straight.query(
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                 c,
                 "select name, set_at, set_by from secret order by name",
                 r -> new Known(
@@ -60,7 +60,7 @@ public final class StoredSecrets {
     /** The value of a secret; empty when there is none, or it cannot be decrypted with this key under this name. */
     public Optional<String> find(String name) {
         List<String> found = database.read(session -> session.doReturningWork(
-                c -> Straight.query(c, "select sealed from secret where name = ?", r -> r.getString(1), name)));
+                c -> Jdbc.query(c, "select sealed from secret where name = ?", r -> r.getString(1), name)));
         return found.stream().findFirst().flatMap(text -> opened(name, text));
     }
 
@@ -76,7 +76,7 @@ public final class StoredSecrets {
     static String hash(StatelessSession session, String name) {
         return session
                 .doReturningWork(
-                        c -> Straight.query(c, "select sealed from secret where name = ?", r -> r.getString(1), name))
+                        c -> Jdbc.query(c, "select sealed from secret where name = ?", r -> r.getString(1), name))
                 .stream()
                 .findFirst()
                 .map(text -> Seal.hash(name + " " + text))
@@ -87,7 +87,7 @@ public final class StoredSecrets {
     public boolean remove(Journal.By by, String name) {
         return database.write(session -> {
             boolean there =
-                    session.doReturningWork(c -> Straight.update(c, "delete from secret where name = ?", name)) == 1;
+                    session.doReturningWork(c -> Jdbc.update(c, "delete from secret where name = ?", name)) == 1;
             if (there) {
                 Journal.set(session, by, AsSet.SECRET, name, "removed", null, AsSet.NOTHING);
             }
@@ -110,7 +110,7 @@ public final class StoredSecrets {
     private boolean keep(java.sql.Connection c, String name, String value, Instant at, @Nullable String by)
             throws java.sql.SQLException {
         String encrypted = encrypted(name, value);
-        boolean there = Straight.update(
+        boolean there = Jdbc.update(
                         c,
                         "update secret set sealed = ?, set_at = ?, set_by = ? where name = ?",
                         encrypted,
@@ -119,7 +119,7 @@ public final class StoredSecrets {
                         name)
                 == 1;
         if (!there) {
-            Straight.update(
+            Jdbc.update(
                     c,
                     "insert into secret (name, sealed, set_at, set_by) values (?, ?, ?, ?)",
                     name,

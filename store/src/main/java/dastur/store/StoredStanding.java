@@ -74,7 +74,7 @@ final class StoredStanding {
     static Map<String, String> of(StatelessSession session, TicketId ticket) {
         return session.doReturningWork(c -> {
             Map<String, String> rows = new TreeMap<>();
-            for (List<String> row : Straight.query(
+            for (List<String> row : Jdbc.query(
                     c,
                     "select title, state, ended, priority, requester, service, ci, team, assignee, target, target_due,"
                             + " target_missed from ticket where id = ?",
@@ -82,7 +82,7 @@ final class StoredStanding {
                     ticket.value())) {
                 rows.put("ticket", joined(row.toArray()));
             }
-            for (List<String> row : Straight.query(
+            for (List<String> row : Jdbc.query(
                     c, "select updated_at, seq from ticket_head where ticket = ?", r -> values(r, 2), ticket.value())) {
                 rows.put("head", joined(row.toArray()));
             }
@@ -94,13 +94,13 @@ final class StoredStanding {
                     "select id, workflow, version, name, owner, trigger_id, parent, status, started_at, stalled_since"
                             + " from run where ticket = ? and ended_at is null",
                     ticket.value());
-            for (List<String> item : Straight.query(
+            for (List<String> item : Jdbc.query(
                     c,
                     "select visit, kind, name, workflow, due, opened_at, claimed_by from work_item"
                             + " where ticket = ? and is_open = true",
                     r -> values(r, 7),
                     ticket.value())) {
-                SortedSet<String> who = new TreeSet<>(Straight.query(
+                SortedSet<String> who = new TreeSet<>(Jdbc.query(
                         c, "select who from work_for where visit = ?", r -> r.getString(1), item.getFirst()));
                 List<Object> all = new ArrayList<>(item.subList(1, item.size()));
                 all.add(who);
@@ -113,7 +113,7 @@ final class StoredStanding {
                     3,
                     "select visit, signal, signal_key, since from signal_wait where ticket = ?",
                     ticket.value());
-            Straight.query(
+            Jdbc.query(
                             c,
                             "select id from outbox where ticket = ? and kind = 'call'",
                             r -> r.getString(1),
@@ -125,7 +125,7 @@ final class StoredStanding {
 
     private static void add(Map<String, String> rows, Connection c, String kind, int columns, String sql, String ticket)
             throws SQLException {
-        for (List<String> row : Straight.query(c, sql, r -> values(r, columns + 1), ticket)) {
+        for (List<String> row : Jdbc.query(c, sql, r -> values(r, columns + 1), ticket)) {
             rows.put(kind + row.getFirst(), joined(row.subList(1, row.size()).toArray()));
         }
     }

@@ -34,11 +34,11 @@ public final class Witnesses {
         }
         database.run(session -> session.doWork(c -> {
             if (witnessed.receipt() == null) {
-                Straight.update(c, "delete from witness where name = ? and receipt is null", witnessed.name());
+                Jdbc.update(c, "delete from witness where name = ? and receipt is null", witnessed.name());
             }
             // The same checkpoint may be given again by another node that took the duty over.
-            Straight.update(c, "delete from witness where name = ? and number = ?", witnessed.name(), given.number());
-            Straight.update(
+            Jdbc.update(c, "delete from witness where name = ? and number = ?", witnessed.name(), given.number());
+            Jdbc.update(
                     c,
                     "insert into witness (name, number, kind, given_at, epoch, size, checkpoint, receipt)"
                             + " values (?, ?, ?, ?, ?, ?, ?, ?)",
@@ -55,7 +55,7 @@ public final class Witnesses {
 
     /** What a witness was given last; empty when nothing. */
     public Optional<Witnessed> last(String name) {
-        return database.read(session -> session.doReturningWork(c -> Straight.query(
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                         c,
                         COLUMNS + " where name = ? order by given_at desc, number desc fetch first 1 rows only",
                         Witnesses::of,
@@ -66,7 +66,7 @@ public final class Witnesses {
 
     /** All that is kept, oldest first, from behind this one on. */
     static List<Witnessed> all(Connection connection) throws SQLException {
-        return Straight.query(connection, COLUMNS + " order by given_at, name", Witnesses::of);
+        return Jdbc.query(connection, COLUMNS + " order by given_at, name", Witnesses::of);
     }
 
     /**
@@ -74,7 +74,7 @@ public final class Witnesses {
      * in this epoch, and not later than this size.
      */
     static List<Witnessed> about(Connection connection, long leaf, int epoch, long size) throws SQLException {
-        return Straight.query(
+        return Jdbc.query(
                 connection,
                 COLUMNS + " w where epoch = ? and size <= ? and number = coalesce("
                         + "(select min(number) from witness o where o.name = w.name and o.epoch = w.epoch"

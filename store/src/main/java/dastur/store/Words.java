@@ -73,7 +73,7 @@ final class Words {
                     if (!session.<Boolean>doReturningWork(Words::isBehind)) {
                         return 0;
                     }
-                    List<Leaf> leaves = session.doReturningWork(c -> Straight.query(
+                    List<Leaf> leaves = session.doReturningWork(c -> Jdbc.query(
                             c,
                             "select l.number, l.ticket, l.seq, coalesce((select max(b.seq) from log_leaf b"
                                     + " where b.ticket = l.ticket and b.seq < l.seq), 0) from log_leaf l"
@@ -84,8 +84,8 @@ final class Words {
                         List<Object[]> words = new ArrayList<>();
                         leaves.forEach(leaf -> read(session, leaf, words));
                         session.doWork(c -> {
-                            Straight.batch(c, "insert into ticket_word (word, ticket, seq) values (?, ?, ?)", words);
-                            Straight.update(
+                            Jdbc.batch(c, "insert into ticket_word (word, ticket, seq) values (?, ?, ?)", words);
+                            Jdbc.update(
                                     c,
                                     "update progress set upto = ? where name = '" + PROGRESS + "'",
                                     leaves.getLast().number() + 1);
@@ -98,7 +98,7 @@ final class Words {
 
     /** Locks the row of how far words have come, where they are behind: another node waits, and finds them written. */
     private static boolean isBehind(Connection c) throws SQLException {
-        return Straight.update(
+        return Jdbc.update(
                         c,
                         "update progress set upto = upto where name = '" + PROGRESS
                                 + "' and upto < (select size from log_state where id = 1)")

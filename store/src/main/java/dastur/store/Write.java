@@ -18,7 +18,7 @@ record Write(Sql sql, String key, @Nullable Object[] values) {
     }
 
     void bind(PreparedStatement statement) throws SQLException {
-        Straight.bind(statement, values);
+        Jdbc.bind(statement, values);
     }
 
     /** About how many bytes it writes. */

@@ -92,7 +92,7 @@ class JournalProofTest {
     }
 
     private void alter(String sql) {
-        assertThat(database.<Integer>write(session -> session.doReturningWork(c -> Straight.update(c, sql))))
+        assertThat(database.<Integer>write(session -> session.doReturningWork(c -> Jdbc.update(c, sql))))
                 .isPositive();
     }
 
@@ -157,7 +157,7 @@ class JournalProofTest {
     @Test
     void anOlderSecretIsFound() {
         String older = database.read(session -> session.doReturningWork(
-                c -> Straight.query(c, "select sealed from secret where name = 'lanes'", r -> r.getString(1))
+                c -> Jdbc.query(c, "select sealed from secret where name = 'lanes'", r -> r.getString(1))
                         .getFirst()));
         secrets.set(by(), "lanes", "second");
         log.catchUp();

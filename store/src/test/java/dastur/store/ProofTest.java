@@ -184,9 +184,9 @@ class ProofTest {
     /** As whoever knows how the log is made would: its leaves as they are now, and the tree over them. */
     private void growNewTree() {
         database.run(s -> s.doWork(connection -> {
-            Straight.update(connection, "delete from log_tile");
+            Jdbc.update(connection, "delete from log_tile");
             LogTiles tiles = new LogTiles(connection);
-            List<RecordLog.Leaf> leaves = Straight.query(
+            List<RecordLog.Leaf> leaves = Jdbc.query(
                     connection,
                     "select number, ticket, seq, hash from log_leaf order by number",
                     r -> new RecordLog.Leaf(r.getLong(1), r.getString(2), r.getLong(3), r.getString(4)));

@@ -21,7 +21,7 @@ class SameSchemaTest {
     }
 
     private static TreeSet<String> columns(Database database) {
-        return database.read(session -> session.doReturningWork(c -> new TreeSet<>(Straight.query(
+        return database.read(session -> session.doReturningWork(c -> new TreeSet<>(Jdbc.query(
                 c,
                 "select lower(table_name), lower(column_name), is_nullable, lower(data_type), character_maximum_length"
                         + " from information_schema.columns where lower(table_schema) = 'public'"
@@ -89,12 +89,11 @@ class SameSchemaTest {
         List<String> ids = List.of("I-10", "i-9", "I-9", "a b", "a-b", "A", "Ä", "z", "epoch 2", "I-1.1", "I-1");
         try (Database server = Stores.empty()) {
             List<String> sorted = server.read(session -> session.doReturningWork(c -> {
-                Straight.batch(
+                Jdbc.batch(
                         c,
                         "insert into progress (name, upto) values (?, -1)",
                         ids.stream().map(i -> new Object[] {i}).toList());
-                return Straight.query(
-                        c, "select name from progress where upto = -1 order by name", r -> r.getString(1));
+                return Jdbc.query(c, "select name from progress where upto = -1 order by name", r -> r.getString(1));
             }));
             assertThat(sorted)
                     .containsExactlyElementsOf(

@@ -55,7 +55,7 @@ class ScribeTest {
         database = Stores.empty();
         database.run(session -> session.doWork(c -> {
             for (int i = 0; i < TICKETS; i++) {
-                Straight.update(c, Sql.FIRST_HEAD.text(), Instant.EPOCH, 1L, "h1", 0L, null, "I-" + i);
+                Jdbc.update(c, Sql.FIRST_HEAD.text(), Instant.EPOCH, 1L, "h1", 0L, null, "I-" + i);
             }
         }));
         scribe = scribe(2_048, Duration.ofSeconds(10));
@@ -169,10 +169,10 @@ class ScribeTest {
 
     private void assertWrittenOnce() {
         List<String> heads = database.read(session -> session.doReturningWork(
-                c -> Straight.query(c, "select head from ticket_head where ticket <> 'I-0'", r -> r.getString(1))));
+                c -> Jdbc.query(c, "select head from ticket_head where ticket <> 'I-0'", r -> r.getString(1))));
         assertThat(heads).hasSize(TICKETS - 1).containsOnly("h2");
         List<String> pending = database.read(session -> session.doReturningWork(
-                c -> Straight.query(c, "select ticket from log_pending where ticket <> 'I-0'", r -> r.getString(1))));
+                c -> Jdbc.query(c, "select ticket from log_pending where ticket <> 'I-0'", r -> r.getString(1))));
         assertThat(pending).as("each change stands once").hasSize(TICKETS - 1).doesNotHaveDuplicates();
     }
 
@@ -260,7 +260,7 @@ class ScribeTest {
         disk.countDown();
         assertThat(accepted).allSatisfy(f -> assertThat(f.join()).isEqualTo(Fate.KEPT));
         List<String> kept = database.read(session -> session.doReturningWork(
-                c -> Straight.query(c, "select ticket from ticket_head where head = 'h2'", r -> r.getString(1))));
+                c -> Jdbc.query(c, "select ticket from ticket_head where head = 'h2'", r -> r.getString(1))));
         assertThat(kept).hasSameSizeAs(accepted);
     }
 }

@@ -6,10 +6,10 @@ import dastur.core.workflow.WorkflowVersion;
 /** Checks a workflow against those that call it. */
 final class CallerChecks {
     private final WorkflowVersion version;
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Findings.Found found;
 
-    CallerChecks(WorkflowVersion version, Surroundings around, Findings.Found found) {
+    CallerChecks(WorkflowVersion version, KnownOrganisation around, Findings.Found found) {
         this.version = version;
         this.around = around;
         this.found = found;

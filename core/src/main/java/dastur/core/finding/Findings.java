@@ -16,7 +16,7 @@ import org.jspecify.annotations.Nullable;
 public final class Findings {
     private Findings() {}
 
-    public static List<Finding> of(WorkflowVersion version, List<Trigger> triggers, Surroundings around) {
+    public static List<Finding> of(WorkflowVersion version, List<Trigger> triggers, KnownOrganisation around) {
         Found found = new Found();
         Expressions expressions = new Expressions(Vocabulary.of(version, around.fields(), around.declared()));
         if (version.body().steps().isEmpty()) {

@@ -18,10 +18,10 @@ import java.util.Set;
  */
 final class GuardChecks {
     private final WorkflowVersion version;
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Findings.Found found;
 
-    GuardChecks(WorkflowVersion version, Surroundings around, Findings.Found found) {
+    GuardChecks(WorkflowVersion version, KnownOrganisation around, Findings.Found found) {
         this.version = version;
         this.around = around;
         this.found = found;

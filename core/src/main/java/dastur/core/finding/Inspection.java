@@ -16,13 +16,13 @@ import org.jspecify.annotations.Nullable;
 /** Looking at the steps of one version, one by one: what is there to look at, and where faults are told. */
 public final class Inspection {
     private final WorkflowVersion version;
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Expressions expressions;
     private final Findings.Found found;
     private final ValueChecks values;
     private final PeopleChecks people;
 
-    Inspection(WorkflowVersion version, Surroundings around, Expressions expressions, Findings.Found found) {
+    Inspection(WorkflowVersion version, KnownOrganisation around, Expressions expressions, Findings.Found found) {
         this.version = version;
         this.around = around;
         this.expressions = expressions;
@@ -35,7 +35,7 @@ public final class Inspection {
         return version;
     }
 
-    public Surroundings around() {
+    public KnownOrganisation around() {
         return around;
     }
 

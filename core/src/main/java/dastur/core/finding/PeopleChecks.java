@@ -16,10 +16,10 @@ import org.jspecify.annotations.Nullable;
 
 /** Checks whom steps and their ladders mean. */
 final class PeopleChecks {
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Inspection in;
 
-    PeopleChecks(Surroundings around, Inspection in) {
+    PeopleChecks(KnownOrganisation around, Inspection in) {
         this.around = around;
         this.in = in;
     }

@@ -35,8 +35,8 @@ public record Snapshot(
         List<ConfigurationItem> cis,
         List<WorkflowVersion> workflows,
         @Nullable List<Rota> rotas) {
-    public Surroundings surroundings() {
-        return new Surroundings(
+    public KnownOrganisation organisation() {
+        return new KnownOrganisation(
                 fields,
                 id -> groups.stream().filter(g -> g.id().equals(id)).findFirst(),
                 id -> people.stream().filter(p -> p.id().equals(id)).findFirst(),
@@ -70,18 +70,18 @@ public record Snapshot(
                         .map(Person::id)
                         .sorted()
                         .toList()));
-            case LookupKey.OfGroup k -> surroundings().groups().apply(k.id());
-            case LookupKey.OfPerson k -> surroundings().people().apply(k.id());
-            case LookupKey.OfAction k -> surroundings().actions().apply(k.key());
-            case LookupKey.OfLadder k -> surroundings().ladders().apply(k.key());
+            case LookupKey.OfGroup k -> organisation().groups().apply(k.id());
+            case LookupKey.OfPerson k -> organisation().people().apply(k.id());
+            case LookupKey.OfAction k -> organisation().actions().apply(k.key());
+            case LookupKey.OfLadder k -> organisation().ladders().apply(k.key());
             case LookupKey.OfService k ->
                 services.stream().filter(s -> s.id().equals(k.id())).findFirst();
             case LookupKey.OfCi k ->
                 cis.stream().filter(c -> c.id().equals(k.id())).findFirst();
             case LookupKey.LiveVersion k ->
-                surroundings().workflows().apply(k.key()).map(WorkflowVersion::number);
+                organisation().workflows().apply(k.key()).map(WorkflowVersion::number);
             case LookupKey.OfVersion k ->
-                surroundings().workflows().apply(k.key()).filter(v -> v.number() == k.number());
+                organisation().workflows().apply(k.key()).filter(v -> v.number() == k.number());
             default -> Optional.empty();
         };
     }

@@ -13,7 +13,7 @@ final class StepChecks {
     private final Findings.Found found;
     private final Inspection in;
 
-    StepChecks(WorkflowVersion version, Surroundings around, Expressions expressions, Findings.Found found) {
+    StepChecks(WorkflowVersion version, KnownOrganisation around, Expressions expressions, Findings.Found found) {
         this.version = version;
         this.expressions = expressions;
         this.found = found;

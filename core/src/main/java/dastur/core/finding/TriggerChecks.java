@@ -17,10 +17,10 @@ import java.util.Optional;
 
 /** Checks a workflow's triggers. */
 final class TriggerChecks {
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Findings.Found found;
 
-    TriggerChecks(Surroundings around, Findings.Found found) {
+    TriggerChecks(KnownOrganisation around, Findings.Found found) {
         this.around = around;
         this.found = found;
     }

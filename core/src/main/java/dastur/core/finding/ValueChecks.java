@@ -18,11 +18,11 @@ import java.util.regex.Pattern;
 final class ValueChecks {
     private static final Pattern LITERAL = Pattern.compile("(['\"])([^'\"\\\\]*)\\1");
 
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Expressions expressions;
     private final Findings.Found found;
 
-    ValueChecks(Surroundings around, Expressions expressions, Findings.Found found) {
+    ValueChecks(KnownOrganisation around, Expressions expressions, Findings.Found found) {
         this.around = around;
         this.expressions = expressions;
         this.found = found;

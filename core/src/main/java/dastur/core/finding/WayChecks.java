@@ -19,10 +19,10 @@ import java.util.Set;
  */
 public final class WayChecks {
     private final WorkflowVersion version;
-    private final Surroundings around;
+    private final KnownOrganisation around;
     private final Findings.Found found;
 
-    WayChecks(WorkflowVersion version, Surroundings around, Findings.Found found) {
+    WayChecks(WorkflowVersion version, KnownOrganisation around, Findings.Found found) {
         this.version = version;
         this.around = around;
         this.found = found;

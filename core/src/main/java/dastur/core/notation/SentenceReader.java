@@ -3,10 +3,12 @@ package dastur.core.notation;
 import dastur.core.json.Texts;
 import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 
 /** Reads one sentence: what a step does, who does it, by when. Each kind of step has sentences of its own. */
 final class SentenceReader {
@@ -46,6 +48,19 @@ final class SentenceReader {
                 first.isEmpty()
                         ? "A sentence is expected here, such as: ask … or run …"
                         : "A step does not begin with '" + Texts.clip(first, 30) + "'.",
-                Near.to(first, HEADS));
+                meant(in.left()));
+    }
+
+    /** The head that comes nearest to as many words as it has. */
+    private static @Nullable String meant(String typed) {
+        return HEADS.stream()
+                .filter(head -> Near.to(words(typed, head), List.of(head)) != null)
+                .max(Comparator.comparingInt(String::length))
+                .orElse(null);
+    }
+
+    private static String words(String typed, String head) {
+        String[] words = typed.split("[\\s\"]+");
+        return String.join(" ", Arrays.copyOf(words, Math.min(words.length, head.split(" ").length)));
     }
 }

@@ -83,14 +83,14 @@ final class Alarms {
         Step step = d.step(visit);
         try {
             Rings<Step> kind = Kinds.of(step, Rings.class);
-            kind.rang(step, visit, due.alarm(), new Here(d, d.site(visit)));
+            kind.rang(step, visit, due.alarm(), new Here(d, d.position(visit)));
         } catch (CannotOpen cannot) {
             d.emit(Actor.CLOCK, visit, new Event.Stalled(cannot.code(), cannot.getMessage()));
         }
     }
 
     void leaveOrStall(Visit visit, String exit, String why) {
-        boolean endsItem = new Brackets(d).endsItem(d.site(visit));
+        boolean endsItem = new Brackets(d).endsItem(d.position(visit));
         if (Deciding.way(d.step(visit), exit) == null && !endsItem) {
             d.emit(Actor.CLOCK, visit, new Event.Stalled(exit, why));
             return;
@@ -127,7 +127,7 @@ final class Alarms {
                     step,
                     visit,
                     deed,
-                    new Here(d, d.site(visit)),
+                    new Here(d, d.position(visit)),
                     (joined, needed) -> fired(visit, alarm, late, shift, null, joined, needed));
             if (done) {
                 return;
@@ -149,7 +149,7 @@ final class Alarms {
                 fired(visit, alarm, late, shift, null, List.of());
                 tell(
                         visit,
-                        people().members(t.to(), d.site(visit)),
+                        people().members(t.to(), d.position(visit)),
                         "escalation",
                         wanted().subject("Waiting: " + name(visit)),
                         t.text());
@@ -193,7 +193,7 @@ final class Alarms {
     private void add(Visit visit, Alarm alarm, boolean late, long shift, Rung.Add to) {
         Set<PersonId> already = new HashSet<>(visit.waiting().notAnew());
         visit.waiting().asks().map(Waiting.Asked::to).map(people()::active).ifPresent(already::addAll);
-        List<PersonId> more = people().members(to.to(), d.site(visit)).stream()
+        List<PersonId> more = people().members(to.to(), d.position(visit)).stream()
                 .filter(p -> !already.contains(p))
                 .toList();
         fired(visit, alarm, late, shift, null, more);
@@ -201,7 +201,7 @@ final class Alarms {
     }
 
     private void handOver(Visit visit, Alarm alarm, boolean late, long shift, Rung.HandOver to) {
-        Assigned others = people().assigned(List.of(to.to()), d.site(visit));
+        Assigned others = people().assigned(List.of(to.to()), d.position(visit));
         fired(visit, alarm, late, shift, others.nobody() ? null : others, List.of());
         tell(visit, people().active(others), "escalation", wanted().subject("Handed to you: " + name(visit)), null);
     }
@@ -230,7 +230,7 @@ final class Alarms {
                         purpose,
                         to,
                         subject,
-                        wanted().with(text == null ? null : people().render(text, d.site(visit)), visit));
+                        wanted().with(text == null ? null : people().render(text, d.position(visit)), visit));
     }
 
     private List<PersonId> asked(Visit visit) {

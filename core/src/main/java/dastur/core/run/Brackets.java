@@ -23,16 +23,16 @@ final class Brackets {
 
     // --- entering
 
-    void open(Site site, VisitId visit, Bracket bracket) {
+    void open(Position position, VisitId visit, Bracket bracket) {
         switch (bracket) {
-            case Bracket.Stage s -> opened(site, visit, s, "stage", 1, 1, 1, List.of(begin(s.name(), s.body())));
-            case Bracket.Fork f -> fork(site, visit, f);
-            case Bracket.ForEach e -> forEach(site, visit, e);
+            case Bracket.Stage s -> opened(position, visit, s, "stage", 1, 1, 1, List.of(begin(s.name(), s.body())));
+            case Bracket.Fork f -> fork(position, visit, f);
+            case Bracket.ForEach e -> forEach(position, visit, e);
             case Bracket.Repeat r -> {
-                Instant due = r.within() == null ? null : new Times(d, site, null).after(r.within());
+                Instant due = r.within() == null ? null : new Times(d, position, null).after(r.within());
                 d.emit(
                         Actor.SYSTEM,
-                        site.id(),
+                        position.id(),
                         r.id(),
                         visit,
                         new Event.BracketOpened(
@@ -51,7 +51,7 @@ final class Brackets {
     }
 
     private void opened(
-            Site site,
+            Position position,
             VisitId visit,
             Bracket bracket,
             String kind,
@@ -61,7 +61,7 @@ final class Brackets {
             List<Waiting.Begin> begins) {
         d.emit(
                 Actor.SYSTEM,
-                site.id(),
+                position.id(),
                 bracket.id(),
                 visit,
                 new Event.BracketOpened(kind, bracket.name(), count, needed, atOnce, false, null, begins, null, null));
@@ -74,13 +74,13 @@ final class Brackets {
         return new Waiting.Begin(name, body.steps().getFirst().id());
     }
 
-    private void fork(Site site, VisitId visit, Bracket.Fork fork) {
+    private void fork(Position position, VisitId visit, Bracket.Fork fork) {
         List<Waiting.Begin> begins = new ArrayList<>();
         for (Bracket.Lane lane : fork.lanes()) {
             boolean open = lane.when() == null
                     || lane.when().isBlank()
-                    || d.expressions(site.run())
-                                    .explain(lane.when(), d.scope(site))
+                    || d.expressions(position.run())
+                                    .explain(lane.when(), d.scope(position))
                                     .verdict()
                             == Verdict.TRUE;
             if (open) {
@@ -88,11 +88,11 @@ final class Brackets {
             }
         }
         int needed = fork.first() == null ? begins.size() : Math.min(fork.first(), begins.size());
-        opened(site, visit, fork, "fork", begins.size(), needed, Math.max(1, begins.size()), begins);
+        opened(position, visit, fork, "fork", begins.size(), needed, Math.max(1, begins.size()), begins);
     }
 
-    private void forEach(Site site, VisitId visit, Bracket.ForEach each) {
-        Outcome outcome = Opening.evaluate(d, site, each.list());
+    private void forEach(Position position, VisitId visit, Bracket.ForEach each) {
+        Outcome outcome = Opening.evaluate(d, position, each.list());
         List<Object> items =
                 switch (outcome) {
                     case Outcome.Value v when v.value() instanceof List<?> list -> List.copyOf(list);
@@ -110,7 +110,7 @@ final class Brackets {
         }
         d.emit(
                 Actor.SYSTEM,
-                site.id(),
+                position.id(),
                 each.id(),
                 visit,
                 new Event.BracketOpened(
@@ -212,13 +212,13 @@ final class Brackets {
         if (lines.judged() || lines.ended().size() < lines.begun()) {
             return false;
         }
-        Site inside = new Site(d.run(visit.id().run()), new Place(visit.id(), 0));
+        Position inside = new Position(d.run(visit.id().run()), new Place(visit.id(), 0));
         Clause.Explained explained = d.expressions(inside.run()).explain(repeat.until(), d.scope(inside));
         boolean holds = explained.verdict() == Verdict.TRUE;
         boolean last = lines.begun() >= repeat.rounds();
         Instant next = holds || last || repeat.pause() == null
                 ? null
-                : new Times(d, d.site(visit), null).after(repeat.pause());
+                : new Times(d, d.position(visit), null).after(repeat.pause());
         d.emit(Actor.SYSTEM, visit, new Event.RoundJudged(lines.begun(), holds, next, explained));
         if (holds) {
             return leave(visit, "done", "its condition holds after " + rounds(lines.begun()));
@@ -273,7 +273,7 @@ final class Brackets {
     // --- leaving
 
     private boolean leaveOrStall(Visit visit, String exit, String why) {
-        if (Deciding.way(d.step(visit), exit) != null || endsItem(d.site(visit))) {
+        if (Deciding.way(d.step(visit), exit) != null || endsItem(d.position(visit))) {
             return leave(visit, exit, why);
         }
         d.emit(Actor.SYSTEM, visit, new Event.Stalled(exit, why));
@@ -281,9 +281,9 @@ final class Brackets {
     }
 
     /** Whether an unwired failure at a place ends the item of a for each as failed (D10). */
-    boolean endsItem(Site site) {
-        return Optional.ofNullable(site.place())
-                .map(p -> site.run().open().get(p.bracket()))
+    boolean endsItem(Position position) {
+        return Optional.ofNullable(position.place())
+                .map(p -> position.run().open().get(p.bracket()))
                 .filter(v -> v.waiting() instanceof Waiting.Lines lines
                         && lines.bracket().equals("for each"))
                 .isPresent();

@@ -159,12 +159,12 @@ final class Deciding {
 
     /** Nowhere in particular: for what looks at all runs. */
     private Here everywhere() {
-        return new Here(this, new Site(null, null));
+        return new Here(this, new Position(null, null));
     }
 
     /** Where a visit stands; nowhere where it is over. */
     private Here at(VisitId visit) {
-        return now.visit(visit).map(v -> new Here(this, site(v))).orElseGet(this::everywhere);
+        return now.visit(visit).map(v -> new Here(this, position(v))).orElseGet(this::everywhere);
     }
 
     /** Looks again whether what open visits wait for is still there. */
@@ -174,7 +174,7 @@ final class Deciding {
                     Step step = step(visit);
                     if (Kinds.plays(step, Rechecks.class)) {
                         Rechecks<Step> kind = Kinds.of(step, Rechecks.class);
-                        kind.recheck(step, visit, new Here(this, site(visit)));
+                        kind.recheck(step, visit, new Here(this, position(visit)));
                     }
                 }));
         return Optional.empty();
@@ -270,18 +270,18 @@ final class Deciding {
         return new CaseScope(now, null, null, Map.of(), lookups(), at());
     }
 
-    CaseScope scope(Site site) {
-        return scope(site, Map.of());
+    CaseScope scope(Position position) {
+        return scope(position, Map.of());
     }
 
     /** @param measured what a check has just measured */
-    CaseScope scope(Site site, Map<String, Object> measured) {
-        return new CaseScope(now, site.run(), site.place(), measured, lookups(), at());
+    CaseScope scope(Position position, Map<String, Object> measured) {
+        return new CaseScope(now, position.run(), position.place(), measured, lookups(), at());
     }
 
     /** Where a visit stands, in its run as it is now. */
-    Site site(Visit visit) {
-        return new Site(run(visit.id().run()), visit.place());
+    Position position(Visit visit) {
+        return new Position(run(visit.id().run()), visit.place());
     }
 
     /**

@@ -14,42 +14,42 @@ final class Ends {
         this.d = d;
     }
 
-    void end(Site site, VisitId visit, Step.End step) {
+    void end(Position position, VisitId visit, Step.End step) {
         if (step.message() != null && !step.message().isBlank()) {
             Optional<PersonId> requester = d.now().text("requester").map(PersonId::new);
             if (requester.isPresent()) {
                 String title = d.now().text("title").orElse("");
                 new Deliveries(d)
                         .queue(
-                                site.id(),
+                                position.id(),
                                 step.id(),
                                 visit,
                                 Actor.SYSTEM,
                                 "answer",
                                 List.of(requester.get()),
                                 d.now().id() + ": " + title,
-                                new Parties(d).render(step.message(), site));
+                                new Parties(d).render(step.message(), position));
             }
         }
         d.emit(
                 Actor.SYSTEM,
-                site.id(),
+                position.id(),
                 step.id(),
                 visit,
                 new Event.Ended(step.result(), step.ending() == Step.Ending.RUN, step.ending()));
         switch (step.ending()) {
             case RUN -> {
-                d.run(site.id())
+                d.run(position.id())
                         .open()
                         .values()
                         .forEach(v -> d.withdraw(Actor.SYSTEM, v, "the run ended with '" + step.result() + "'"));
-                new RunEnds(d).end(site.id(), step.result());
+                new RunEnds(d).end(position.id(), step.result());
             }
-            case PUT_BACK -> new PutBacks(d).begin(site, step.result());
+            case PUT_BACK -> new PutBacks(d).begin(position, step.result());
             case LINE, FAILED, LEAVE -> {
-                Run after = d.run(site.id());
+                Run after = d.run(position.id());
                 if (after.open().isEmpty() && after.ready().isEmpty()) {
-                    new RunEnds(d).end(site.id(), step.result());
+                    new RunEnds(d).end(position.id(), step.result());
                 }
             }
         }

@@ -29,17 +29,17 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Here {
     final Deciding d;
-    private final Site site;
+    private final Position position;
     /** Hours that count instead of the service's; null for none. */
     private final @Nullable WorkingCalendar hours;
 
-    Here(Deciding d, Site site) {
-        this(d, site, null);
+    Here(Deciding d, Position position) {
+        this(d, position, null);
     }
 
-    private Here(Deciding d, Site site, @Nullable WorkingCalendar hours) {
+    private Here(Deciding d, Position position, @Nullable WorkingCalendar hours) {
         this.d = d;
-        this.site = site;
+        this.position = position;
         this.hours = hours;
     }
 
@@ -52,22 +52,22 @@ public final class Here {
 
     /** The run as it stood when this was made. */
     public Run run() {
-        return site.run();
+        return position.run();
     }
 
     /** Inside which brackets; null at the top level. */
     public @Nullable Place place() {
-        return site.place();
+        return position.place();
     }
 
     /** Where a visit stands, in its run as it is now. */
     public Here at(Visit visit) {
-        return new Here(d, d.site(visit));
+        return new Here(d, d.position(visit));
     }
 
     /** Somewhere else in the same decision. */
     public Here at(Run run, @Nullable Place place) {
-        return new Here(d, new Site(run, place));
+        return new Here(d, new Position(run, place));
     }
 
     /** An open visit of the ticket. */
@@ -120,12 +120,12 @@ public final class Here {
     }
 
     public Assigned assigned(List<Party> parties) {
-        return new Parties(d).assigned(parties, site);
+        return new Parties(d).assigned(parties, position);
     }
 
     /** Every active person behind the parties, in the order of their ids. */
     public List<PersonId> members(List<Party> parties) {
-        return new Parties(d).members(parties, site);
+        return new Parties(d).members(parties, position);
     }
 
     /** Every active person behind groups and names, in the order of their ids (D3). */
@@ -140,17 +140,17 @@ public final class Here {
     // --- values
 
     public Expressions expressions() {
-        return d.expressions(site.run());
+        return d.expressions(position.run());
     }
 
     /** What expressions see from here. */
     public Scope scope() {
-        return d.scope(site);
+        return d.scope(position);
     }
 
     /** @param measured what a check has just measured */
     public Scope scope(Map<String, Object> measured) {
-        return d.scope(site, measured);
+        return d.scope(position, measured);
     }
 
     public Outcome evaluate(String expression) {
@@ -165,7 +165,7 @@ public final class Here {
     }
 
     public Optional<ConfigurationItem> ci() {
-        return d.scope(site).ci();
+        return d.scope(position).ci();
     }
 
     public Expressions expressionsOf(Action action) {
@@ -179,13 +179,13 @@ public final class Here {
         return asked.groups().size() == 1 && asked.people().isEmpty()
                 ? new Here(
                         d,
-                        site,
+                        position,
                         d.lookups().calendarOf(asked.groups().getFirst()).orElse(null))
                 : this;
     }
 
     private Times times() {
-        return new Times(d, site, hours);
+        return new Times(d, position, hours);
     }
 
     /** @throws CannotOpen where the calendar has no working time in reach */
@@ -275,7 +275,7 @@ public final class Here {
 
     /** Begins a run that a visit has called. */
     public void startCalled(WorkflowVersion version, VisitId caller, Map<String, Object> inputs) {
-        new Starting(d).start(version, null, site.run().depth() + 1, caller, inputs, Actor.SYSTEM);
+        new Starting(d).start(version, null, position.run().depth() + 1, caller, inputs, Actor.SYSTEM);
     }
 
     /** Links the ticket with another, if it is not. */
@@ -285,7 +285,7 @@ public final class Here {
 
     /** Opens a bracket's visit. */
     public void open(VisitId visit, dastur.core.workflow.Bracket bracket) {
-        new Brackets(d).open(site, visit, bracket);
+        new Brackets(d).open(position, visit, bracket);
     }
 
     /** A pause of a bracket is over, or its time is up. */
@@ -299,12 +299,12 @@ public final class Here {
 
     /** Ends a line, with what comes of it for what is around it. */
     public void end(VisitId visit, Step.End step) {
-        new Ends(d).end(site, visit, step);
+        new Ends(d).end(position, visit, step);
     }
 
     /** Whether an unwired failure here ends the item of a list as failed (D10). */
     public boolean endsItem() {
-        return new Brackets(d).endsItem(site);
+        return new Brackets(d).endsItem(position);
     }
 
     /** Ends the line of the bracket around a visit, where an exit leads nowhere. */
@@ -319,17 +319,17 @@ public final class Here {
 
     /** The stage that a place is in; empty where it belongs to the run. */
     public Optional<VisitId> stage(@Nullable Place place) {
-        return PutBacks.stageAround(site.run(), place).map(Visit::id);
+        return PutBacks.stageAround(position.run(), place).map(Visit::id);
     }
 
     /** Whether an approval binds a call at this place. */
     public boolean binds(Run.Guard guard) {
-        return Guards.binds(site.run(), guard, site.place());
+        return Guards.binds(position.run(), guard, position.place());
     }
 
     /** The run as it will be when a visit has given its values. */
     public Run with(Visit visit, Map<String, Object> values) {
-        return site.run().withValues(visit.place(), visit.step(), values);
+        return position.run().withValues(visit.place(), visit.step(), values);
     }
 
     /** Whether this decision has taken a signal already; then it is not taken again. */

@@ -143,7 +143,7 @@ final class Interventions {
             return Optional.of(Refusal.invalid("kind", "'" + step.name() + "' is not stalled: it waits as designed."));
         }
         Optional<Remedied<Step>> remedies = remedies(step);
-        Here here = new Here(d, new Site(run, visit.place()));
+        Here here = new Here(d, new Position(run, visit.place()));
         boolean unsure = remedies.filter(r -> r.inDoubt(visit)).isPresent();
         boolean outdated = stall.code().equals("approval outdated");
         return switch (c.kind()) {
@@ -188,16 +188,16 @@ final class Interventions {
         Step step = d.step(visit);
         Optional<Remedied<Step>> remedies = remedies(step);
         if (remedies.isPresent() && visit.waiting().machine()) {
-            remedies.get().retry(step, visit, guarded, new Here(d, new Site(run, visit.place())));
+            remedies.get().retry(step, visit, guarded, new Here(d, new Position(run, visit.place())));
         } else {
-            new Opening(d, new Site(run, visit.place())).open(visit.id(), visit.step(), guarded);
+            new Opening(d, new Position(run, visit.place())).open(visit.id(), visit.step(), guarded);
         }
     }
 
     /** Stands before the approval again, where it is in the same line; one that was asked around it is a matter of the whole run. */
     private Optional<Refusal> askAgain(Run run, Visit visit, Command.Intervene c) {
         Optional<Remedied.Outdated> outdated =
-                remedies(d.step(visit)).flatMap(r -> r.outdated(new Here(d, new Site(run, visit.place()))));
+                remedies(d.step(visit)).flatMap(r -> r.outdated(new Here(d, new Position(run, visit.place()))));
         if (outdated.isEmpty()) {
             return no(c, "What was approved is so again. Retry.");
         }
@@ -233,7 +233,7 @@ final class Interventions {
         return intervened(visit, c, () -> {
             Optional<Remedied<Step>> remedies = remedies(step);
             if (remedies.isPresent() && visit.waiting().machine()) {
-                remedies.get().takeExit(step, visit, c.exit(), to, new Here(d, d.site(visit)));
+                remedies.get().takeExit(step, visit, c.exit(), to, new Here(d, d.position(visit)));
             } else {
                 d.emit(d.actor, visit, new Event.Left(c.exit(), to, "taken by hand"));
             }

@@ -8,22 +8,23 @@ import dastur.core.workflow.StepId;
 /** Opens the next step that a token of a run stands before. */
 final class Opening {
     private final Deciding d;
-    private final Site site;
+    private final Position position;
 
-    Opening(Deciding d, Site site) {
+    Opening(Deciding d, Position position) {
         this.d = d;
-        this.site = site;
+        this.position = position;
     }
 
     /** Opens the step before which the run's first token stands. */
     static void openNext(Deciding d, Run run) {
         Token token = run.ready().getFirst();
-        new Opening(d, new Site(run, token.place())).open(VisitId.of(run.id(), run.visits() + 1), token.step(), true);
+        new Opening(d, new Position(run, token.place()))
+                .open(VisitId.of(run.id(), run.visits() + 1), token.step(), true);
     }
 
     /** Opens a visit, anew when it had stalled. */
     void open(VisitId visit, StepId stepId, boolean guarded) {
-        Run run = site.run();
+        Run run = position.run();
         Step step = d.version(run).step(stepId);
         try {
             if (run.visits() >= d.version(run).limitOfVisits()) {
@@ -34,14 +35,14 @@ final class Opening {
                                 + " limit in a new version and move the run to it.");
             }
             Opens<Step> kind = Kinds.of(step, Opens.class);
-            kind.open(step, visit, guarded, new Here(d, site));
+            kind.open(step, visit, guarded, new Here(d, position));
         } catch (CannotOpen cannot) {
             d.emit(Actor.SYSTEM, run.id(), step.id(), visit, new Event.Stalled(cannot.code(), cannot.getMessage()));
         }
     }
 
     /** Evaluates an expression that must have a value. */
-    static dastur.core.expression.Outcome evaluate(Deciding d, Site site, String expression) {
-        return new Here(d, site).evaluate(expression);
+    static dastur.core.expression.Outcome evaluate(Deciding d, Position position, String expression) {
+        return new Here(d, position).evaluate(expression);
     }
 }

@@ -21,7 +21,7 @@ final class Parties {
         this.d = d;
     }
 
-    Assigned assigned(List<Party> parties, Site site) {
+    Assigned assigned(List<Party> parties, Position position) {
         List<GroupId> groups = new ArrayList<>();
         List<PersonId> people = new ArrayList<>();
         for (Party party : parties) {
@@ -33,7 +33,7 @@ final class Parties {
                 case Party.TicketGroup t ->
                     d.now().text("group").map(GroupId::new).ifPresent(groups::add);
                 case Party.CiOwner o ->
-                    d.scope(site).ci().map(ConfigurationItem::owner).ifPresent(groups::add);
+                    d.scope(position).ci().map(ConfigurationItem::owner).ifPresent(groups::add);
                 case Party.OnCall o ->
                     d.lookups()
                             .rota(o.rota())
@@ -48,15 +48,15 @@ final class Parties {
                             .flatMap(p -> d.lookups().person(p))
                             .map(Person::manager)
                             .ifPresent(people::add);
-                case Party.Computed c -> computed(c, site, groups, people);
+                case Party.Computed c -> computed(c, position, groups, people);
             }
         }
         return new Assigned(groups, people);
     }
 
     /** An expression names a person or a group by id; what is neither names nobody. */
-    private void computed(Party.Computed c, Site site, List<GroupId> groups, List<PersonId> people) {
-        if (d.expressions(site.run()).evaluate(c.expression(), d.scope(site)) instanceof Outcome.Value v
+    private void computed(Party.Computed c, Position position, List<GroupId> groups, List<PersonId> people) {
+        if (d.expressions(position.run()).evaluate(c.expression(), d.scope(position)) instanceof Outcome.Value v
                 && v.value() instanceof String id
                 && id.length() <= 80) {
             try {
@@ -72,8 +72,8 @@ final class Parties {
     }
 
     /** Every active person behind the parties, in the order of their ids. */
-    List<PersonId> members(List<Party> parties, Site site) {
-        return active(assigned(parties, site));
+    List<PersonId> members(List<Party> parties, Position position) {
+        return active(assigned(parties, position));
     }
 
     /** Every active person behind groups and names, in the order of their ids (D3). */
@@ -94,9 +94,9 @@ final class Parties {
                         .anyMatch(g -> g.members().contains(person));
     }
 
-    String render(String text, Site site) {
+    String render(String text, Position position) {
         return TextTemplate.parse(text)
-                .render(d.expressions(site.run()), d.scope(site), TextTemplate.Target.PLAIN)
+                .render(d.expressions(position.run()), d.scope(position), TextTemplate.Target.PLAIN)
                 .text();
     }
 }

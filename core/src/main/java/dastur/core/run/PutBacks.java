@@ -22,9 +22,9 @@ final class PutBacks {
     }
 
     /** An end asked for it: of the stage around it, or of the run where there is none. */
-    void begin(Site site, String result) {
-        Run run = d.run(site.id());
-        Optional<Visit> stage = stageAround(run, site.place());
+    void begin(Position position, String result) {
+        Run run = d.run(position.id());
+        Optional<Visit> stage = stageAround(run, position.place());
         begin(run, stage.orElse(null), true, stage.isPresent() ? "put back" : result, false);
     }
 
@@ -118,7 +118,7 @@ final class PutBacks {
             VisitId visit = VisitId.of(run.id(), run.visits() + 1);
             Step step = d.version(run).step(next.get().step());
             Undoes<Step> kind = Kinds.of(step, Undoes.class);
-            kind.putBack(step, visit, next.get(), new Here(d, new Site(run, null)));
+            kind.putBack(step, visit, next.get(), new Here(d, new Position(run, null)));
             return;
         }
         end(run, p);

@@ -93,7 +93,7 @@ final class RunEnds {
     private Map<String, Object> results(Run run) {
         Map<String, Object> results = new TreeMap<>();
         for (WorkflowVersion.Result r : d.version(run).results()) {
-            Outcome outcome = d.expressions(run).evaluate(r.value(), d.scope(new Site(run, null)));
+            Outcome outcome = d.expressions(run).evaluate(r.value(), d.scope(new Position(run, null)));
             if (outcome instanceof Outcome.Value v && !Texts.blank(v.value())) {
                 results.put(r.field().name(), v.value());
             }

@@ -14,12 +14,12 @@ import org.jspecify.annotations.Nullable;
 /** Moments from here on, in working time where it is asked for. */
 final class Times {
     private final Deciding d;
-    private final Site site;
+    private final Position position;
     private final @Nullable WorkingCalendar hours;
 
-    Times(Deciding d, Site site, @Nullable WorkingCalendar hours) {
+    Times(Deciding d, Position position, @Nullable WorkingCalendar hours) {
         this.d = d;
-        this.site = site;
+        this.position = position;
         this.hours = hours;
     }
 
@@ -56,7 +56,7 @@ final class Times {
 
     private Instant after(Instant from, Span span) {
         WorkingCalendar calendar =
-                hours != null ? hours : d.lookups().calendar(d.scope(site).service());
+                hours != null ? hours : d.lookups().calendar(d.scope(position).service());
         return calendar.after(from, span)
                 .orElseThrow(() -> new CannotOpen(
                         "no working time",

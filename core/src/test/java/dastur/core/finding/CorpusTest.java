@@ -170,14 +170,14 @@ class CorpusTest {
         return read.version();
     }
 
-    private static Surroundings around() {
+    private static KnownOrganisation around() {
         Map<String, List<String>> groups =
                 Map.of("technicians", List.of("runa", "sem"), "managers", List.of("teo", "priya"), "ghosts", List.of());
         Map<String, Ladder> ladders = Map.of(
                 "pier", ladder("pier", rung("10 min", new Rung.Remind()), rung("20 min", tell())),
                 "reminding", ladder("reminding", rung("10 min", new Rung.Remind())),
                 "deciding", ladder("deciding", rung("10 min", new Rung.Decide("Gone"))));
-        return new Surroundings(
+        return new KnownOrganisation(
                 new FieldCatalogue(List.of(), List.of()),
                 id -> Optional.ofNullable(groups.get(id.value()))
                         .map(m -> new Group(

@@ -53,7 +53,7 @@ class FindingsTest {
     private static final Step END = new Step.End(id("end"), "End", "done", null, false);
     private static final Party TECHNICIANS = new Party.OfGroup(World.TECHNICIANS);
 
-    private static final Surroundings AROUND = new Surroundings(
+    private static final KnownOrganisation AROUND = new KnownOrganisation(
             new FieldCatalogue(
                     List.of(Field.of("lockNumber", "Lock", FieldType.TEXT)),
                     List.of(Field.of("lane", "Lane", FieldType.TEXT))),
@@ -283,8 +283,8 @@ class FindingsTest {
 
     // --- beside other workflows
 
-    private static Surroundings beside(List<WorkflowVersion> callers, Trigger.Live... triggers) {
-        return new Surroundings(
+    private static KnownOrganisation beside(List<WorkflowVersion> callers, Trigger.Live... triggers) {
+        return new KnownOrganisation(
                 AROUND.fields(),
                 AROUND.groups(),
                 AROUND.people(),

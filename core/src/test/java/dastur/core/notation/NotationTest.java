@@ -145,6 +145,22 @@ class NotationTest {
                         org.assertj.core.groups.Tuple.tuple(7, 12, null));
     }
 
+    @ParameterizedTest
+    @CsvSource({
+        "fro each c in x, for each",
+        "aks group t, ask",
+        "side bi side, side by side",
+        "cal in by pier, call in",
+        "tlel, tell",
+        "xyzzy, "
+    })
+    void aSentenceThatBeginsWronglyIsToldWhatMayBeMeant(String typed, String meant) {
+        assertThat(Notation.sentence(typed, java.util.Set.of(), Names.NONE)
+                        .problem()
+                        .proposal())
+                .isEqualTo(meant);
+    }
+
     @Test
     void aLineOfAnotherKindOfStepIsAFaultAndNotPassedOver() {
         String text = """

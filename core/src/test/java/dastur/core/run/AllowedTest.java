@@ -25,7 +25,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** What each role may do, whatever way it is said (B3). */
-class AllowedTest extends Written {
+class AllowedTest extends WrittenWorkflows {
     private static final PersonId ONE = new PersonId("one");
     private static final List<Role> ROLES =
             List.of(Role.REQUESTER, Role.AGENT, Role.AUDITOR, Role.PROCESS_OWNER, Role.ADMINISTRATOR);

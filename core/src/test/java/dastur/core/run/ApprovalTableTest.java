@@ -92,8 +92,8 @@ class ApprovalTableTest {
         assertThat(played).isGreaterThan(150);
     }
 
-    private static Written began(Setting s) {
-        Written story = new Written() {};
+    private static WrittenWorkflows began(Setting s) {
+        WrittenWorkflows story = new WrittenWorkflows() {};
         World world = story.world;
         world.person(COVER, "Cover");
         ADDED.forEach(p -> world.person(p, p.value()));
@@ -116,7 +116,7 @@ class ApprovalTableTest {
     }
 
     private static void play(Setting s, Random random) {
-        Written story = began(s);
+        WrittenWorkflows story = began(s);
         World world = story.world;
         Count count = new Count(s.rule(), POOL.subList(0, s.asked()));
         assertThat(world.votes().electorate()).as("%s", s).containsExactlyInAnyOrderElementsOf(count.electorate);
@@ -152,12 +152,12 @@ class ApprovalTableTest {
         throw new AssertionError(s + ": all have voted, and it is open");
     }
 
-    private static void intervene(Written story, Intervention kind) {
+    private static void intervene(WrittenWorkflows story, Intervention kind) {
         story.world.accepted(
                 Actor.of(World.TEO), new Command.Intervene(story.run().id(), null, kind, null, "for a while"));
     }
 
-    private static void vote(Written story, Count count, PersonId voter, boolean yes, boolean through) {
+    private static void vote(WrittenWorkflows story, Count count, PersonId voter, boolean yes, boolean through) {
         World world = story.world;
         Actor by = through ? new Actor.OfPerson(COVER, voter) : Actor.of(voter);
         world.accepted(by, world.vote(yes, yes ? null : "no"));

@@ -15,7 +15,7 @@ import java.util.Map;
 import org.junit.jupiter.api.Test;
 
 /** Fork and join, for each, repeat, and ends inside brackets. */
-class BracketsTest extends Written {
+class BracketsTest extends WrittenWorkflows {
     // --- fork and join
 
     private static final String FORK = """

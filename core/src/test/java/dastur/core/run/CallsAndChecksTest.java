@@ -26,7 +26,7 @@ import java.util.Map;
 import org.junit.jupiter.api.Test;
 
 /** Called workflows, checks and their measurements, waits, signals, optional tasks, call-ins and tables. */
-class CallsAndChecksTest extends Written {
+class CallsAndChecksTest extends WrittenWorkflows {
     // --- called workflows
 
     @Test

@@ -17,7 +17,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** What people approved is what goes out, in whatever order lines come to it (D19, E2, E3). */
-class GuardsTest extends Written {
+class GuardsTest extends WrittenWorkflows {
     private static final Actor TEO = Actor.of(World.TEO);
 
     /** Two lanes that each have something of their own approved, and a pause before it is done. */

@@ -29,7 +29,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Cases in which an approval, a cancelled ticket or a trigger once went wrong. */
-class HardCasesTest extends Written {
+class HardCasesTest extends WrittenWorkflows {
     private static final Actor TEO = Actor.of(World.TEO);
     private static final Actor PRIYA = Actor.of(World.PRIYA);
 

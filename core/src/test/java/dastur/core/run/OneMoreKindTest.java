@@ -7,7 +7,7 @@ import dastur.core.bpmn.Bpmn;
 import dastur.core.expression.Vocabulary;
 import dastur.core.finding.Finding;
 import dastur.core.finding.Findings;
-import dastur.core.finding.Surroundings;
+import dastur.core.finding.KnownOrganisation;
 import dastur.core.json.Json;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
@@ -42,7 +42,7 @@ import org.junit.jupiter.api.Test;
  * A kind of step takes its room and one line in a services file, and no other place knows of it: this one lives in test code alone, and
  * does all that kinds do.
  */
-class OneMoreKindTest extends Written {
+class OneMoreKindTest extends WrittenWorkflows {
     private static final String STEPS = """
             count: tally 3 "Boats in" by group technicians within 2 h
               "too few" -> none
@@ -162,8 +162,8 @@ class OneMoreKindTest extends Written {
                 .isPresent();
     }
 
-    private Surroundings around() {
-        return new Surroundings(
+    private KnownOrganisation around() {
+        return new KnownOrganisation(
                 (FieldCatalogue) world.look(new LookupKey.Fields()).orElseThrow(),
                 id -> world.look(new LookupKey.OfGroup(id)).map(Group.class::cast),
                 id -> world.look(new LookupKey.OfPerson(id)).map(Person.class::cast),

@@ -9,7 +9,7 @@ import java.time.Duration;
 import org.junit.jupiter.api.Test;
 
 /** Stages that are put back, stopped in the middle, or forget what need not be undone. */
-class PutBacksTest extends Written {
+class PutBacksTest extends WrittenWorkflows {
     private static final String STAGE = """
             stage: stage "Work"
               put back -> told

@@ -14,7 +14,7 @@ import java.util.List;
 import org.junit.jupiter.api.Test;
 
 /** What is small, and nobody would miss until it hurts. */
-class SmallPrintTest extends Written {
+class SmallPrintTest extends WrittenWorkflows {
     private static final Actor SEM = Actor.of(World.SEM);
 
     private static PassOnTask toManagers(Visit task) {

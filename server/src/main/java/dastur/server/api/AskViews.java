@@ -29,7 +29,7 @@ import dastur.server.api.Views.Ask;
 import dastur.server.api.Views.Next;
 import dastur.server.api.Views.StallView;
 import dastur.server.api.Views.TaskAsk;
-import dastur.store.Surroundings;
+import dastur.store.Neighbours;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -283,10 +283,10 @@ final class AskViews {
     }
 
     private ApprovalAsk approval(Case c, Run run, Votes v) {
-        Surroundings.Neighbourhood around = c.text("ci")
-                .map(ci -> app.surroundings()
+        Neighbours.Neighbourhood around = c.text("ci")
+                .map(ci -> app.neighbours()
                         .around(new CiId(ci), c.id(), app.clock().instant().minus(RECENT)))
-                .orElse(Surroundings.Neighbourhood.NONE);
+                .orElse(Neighbours.Neighbourhood.NONE);
         List<Views.Shown> shown = shown(v);
         Map<String, Boolean> cast = new TreeMap<>();
         v.cast().forEach((who, yes) -> cast.put(who.value(), yes));
@@ -310,7 +310,7 @@ final class AskViews {
                 around.openOnCi(),
                 around.recentOnCi(),
                 around.others(),
-                app.surroundings().endings(run.workflow(), run.id()));
+                app.neighbours().endings(run.workflow(), run.id()));
     }
 
     private static Map<String, String> conditions(Votes v) {

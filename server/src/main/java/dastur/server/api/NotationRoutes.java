@@ -125,7 +125,7 @@ public final class NotationRoutes {
 
     static Names names(App app, @Nullable WorkflowVersion version) {
         Map<String, String> fields = new LinkedHashMap<>();
-        var around = Around.of(app);
+        var around = OrganisationNow.of(app);
         Vocabulary vocabulary = version == null
                 ? Vocabulary.ofTicket(around.fields())
                 : Vocabulary.of(version, around.fields(), around.declared());

@@ -20,8 +20,8 @@ import dastur.server.api.Views.CiView;
 import dastur.server.api.Views.RunView;
 import dastur.server.api.Views.TicketView;
 import dastur.server.api.Views.VisitView;
+import dastur.store.Neighbours;
 import dastur.store.Records;
-import dastur.store.Surroundings;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
@@ -236,7 +236,7 @@ final class TicketViews {
         return c.text("ci")
                 .map(CiId::new)
                 .flatMap(id -> app.organisation().ci(id).map(item -> {
-                    Surroundings.Neighbourhood around = app.surroundings()
+                    Neighbours.Neighbourhood around = app.neighbours()
                             .around(id, c.id(), app.clock().instant().minus(AskViews.RECENT));
                     return new CiView(
                             item,

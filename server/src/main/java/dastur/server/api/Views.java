@@ -14,8 +14,8 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
 import dastur.core.workflow.Rung;
+import dastur.store.Neighbours;
 import dastur.store.Organisation;
-import dastur.store.Surroundings;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.Instant;
@@ -243,8 +243,8 @@ final class Views {
             boolean questionOpen,
             long otherOpenOnCi,
             long recentOnCi,
-            List<Surroundings.Other> others,
-            List<Surroundings.Ending> endings) {}
+            List<Neighbours.Other> others,
+            List<Neighbours.Ending> endings) {}
 
     record Shown(String path, String label, @Nullable Object value) {}
 
@@ -260,7 +260,7 @@ final class Views {
             List<Organisation.Relation> relations,
             long otherOpen,
             long recent,
-            List<Surroundings.Other> others) {}
+            List<Neighbours.Other> others) {}
 
     /**
      * A workflow that can be started by hand.

@@ -5,7 +5,7 @@ import dastur.core.expression.TextTemplate;
 import dastur.core.expression.Vocabulary;
 import dastur.core.finding.Finding;
 import dastur.core.finding.Findings;
-import dastur.core.finding.Surroundings;
+import dastur.core.finding.KnownOrganisation;
 import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
@@ -232,8 +232,8 @@ public final class WorkflowRoutes {
                 Right.DESIGN.of(q.person()));
     }
 
-    private Surroundings around() {
-        return Around.of(app);
+    private KnownOrganisation around() {
+        return OrganisationNow.of(app);
     }
 
     private Object create(Request q) {
@@ -481,7 +481,7 @@ public final class WorkflowRoutes {
     private Object check(Request q) {
         ExpressionBody body = q.body(ExpressionBody.class);
         String text = Request.needed(body.text(), "text");
-        Surroundings around = around();
+        KnownOrganisation around = around();
         Vocabulary vocabulary = body.version() == null
                 ? Vocabulary.ofTicket(around.fields())
                 : Vocabulary.of(body.version(), around.fields(), around.declared());
@@ -525,7 +525,7 @@ public final class WorkflowRoutes {
         dastur.core.run.Case c = app.tickets().find(number).orElseThrow(() -> Problem.notFound(
                         "There is no ticket " + number + ".")
                 .end());
-        Surroundings around = around();
+        KnownOrganisation around = around();
         Expressions expressions = new Expressions(
                 body.version() == null
                         ? Vocabulary.ofTicket(around.fields())

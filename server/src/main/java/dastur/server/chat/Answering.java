@@ -33,9 +33,9 @@ final class Answering {
         record Unclear(String why) implements Meant {}
     }
 
-    private final Chat.Means means;
+    private final Chat.Uses means;
 
-    Answering(Chat.Means means) {
+    Answering(Chat.Uses means) {
         this.means = means;
     }
 

@@ -55,7 +55,7 @@ public final class Chat implements AutoCloseable {
      * @param address where people reach the application, for links in rooms
      * @param listens whether it is this node that listens
      */
-    public record Means(
+    public record Uses(
             MatrixConnector matrix,
             Chats chats,
             CommandService commands,
@@ -64,7 +64,7 @@ public final class Chat implements AutoCloseable {
             Supplier<String> address,
             BooleanSupplier listens) {}
 
-    private final Means means;
+    private final Uses means;
     private final TicketRooms rooms;
     private final FromChat fromChat;
     private final Answering answering;
@@ -75,7 +75,7 @@ public final class Chat implements AutoCloseable {
 
     private volatile boolean stopping;
 
-    public Chat(Means means) {
+    public Chat(Uses means) {
         this.means = means;
         this.rooms = new TicketRooms(means);
         this.fromChat = new FromChat(means);

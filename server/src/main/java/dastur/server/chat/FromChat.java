@@ -33,9 +33,9 @@ final class FromChat {
     private static final Pattern RAISE = Pattern.compile("ticket\\s*(?::\\s*(.*))?", FLAGS);
     private static final Pattern NOTE = Pattern.compile("note\\s+([A-Z]-\\d{1,9})\\s*(?::\\s*(.*))?", FLAGS);
 
-    private final Chat.Means means;
+    private final Chat.Uses means;
 
-    FromChat(Chat.Means means) {
+    FromChat(Chat.Uses means) {
         this.means = means;
     }
 

@@ -22,9 +22,9 @@ public final class TicketRooms {
     /** Begins what is to come onto the record where not everything does. */
     static final String MARK = "!";
 
-    private final Chat.Means means;
+    private final Chat.Uses means;
 
-    TicketRooms(Chat.Means means) {
+    TicketRooms(Chat.Uses means) {
         this.means = means;
     }
 

@@ -57,7 +57,7 @@ public final class WebServer implements AutoCloseable {
      * @param maySee whether a person may know of a ticket
      * @param proxies addresses of proxies whose word about who calls is believed
      */
-    public record Means(
+    public record Uses(
             Sessions sessions,
             Organisation organisation,
             InstantSource clock,
@@ -65,13 +65,13 @@ public final class WebServer implements AutoCloseable {
             BiPredicate<Person, TicketId> maySee,
             Set<String> proxies) {}
 
-    private final Means means;
+    private final Uses means;
     private final List<Route> routes;
     private final Javalin javalin;
     private final Set<SseClient> streams = ConcurrentHashMap.newKeySet();
     private volatile boolean stopping;
 
-    public WebServer(Means means, List<Route> routes) {
+    public WebServer(Uses means, List<Route> routes) {
         this.means = means;
         this.routes = List.copyOf(routes);
         String description = OpenApi.describe(routes).toString();

@@ -47,7 +47,7 @@ public final class Replies implements AutoCloseable {
      * @param pause between two looks into the mailbox
      * @param reads whether it is this node that reads it
      */
-    public record Means(
+    public record Uses(
             MailInbox inbox,
             MailConnector mail,
             MailAsks asks,
@@ -60,12 +60,12 @@ public final class Replies implements AutoCloseable {
             Duration pause,
             BooleanSupplier reads) {}
 
-    private final Means means;
+    private final Uses means;
     private final ExecutorService thread = Executors.newVirtualThreadPerTaskExecutor();
     private final Complaint complaint = new Complaint(LOG, "answers by mail cannot be read");
     private volatile boolean stopping;
 
-    public Replies(Means means) {
+    public Replies(Uses means) {
         this.means = means;
     }
 
@@ -110,7 +110,7 @@ public final class Replies implements AutoCloseable {
             LOG.info("a mail was left alone: it answers nothing that was asked of its sender");
             return;
         }
-        String text = Written.of(reply.text().replace("\u0000", ""));
+        String text = OwnWords.of(reply.text().replace("\u0000", ""));
         @Nullable String answer = answered(asked.get(), reply.id(), text);
         if (answer != null) {
             say(person.get(), reply, answer);

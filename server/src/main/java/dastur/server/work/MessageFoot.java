@@ -16,9 +16,9 @@ import org.jspecify.annotations.Nullable;
  * where to open it. The link signs nobody in: it opens the right place after the sign-in.
  */
 final class MessageFoot {
-    private final Workers.Means means;
+    private final Workers.Uses means;
 
-    MessageFoot(Workers.Means means) {
+    MessageFoot(Workers.Uses means) {
         this.means = means;
     }
 

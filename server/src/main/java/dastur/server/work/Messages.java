@@ -46,10 +46,10 @@ final class Messages {
 
     private static final Duration LINK_LASTS = Duration.ofDays(7);
 
-    private final Workers.Means means;
+    private final Workers.Uses means;
     private final MessageFoot foot;
 
-    Messages(Workers.Means means) {
+    Messages(Workers.Uses means) {
         this.means = means;
         this.foot = new MessageFoot(means);
     }

@@ -94,7 +94,7 @@ public final class Workers implements AutoCloseable {
      * @param threads names mails that may be answered; null where answers are not read
      * @param address where people reach the application, for links in mails
      */
-    public record Means(
+    public record Uses(
             Outbox outbox,
             CommandService commands,
             RecordLog log,
@@ -120,7 +120,7 @@ public final class Workers implements AutoCloseable {
             FormDrafts drafts,
             @Nullable MailThreads threads) {}
 
-    private final Means means;
+    private final Uses means;
     private final Errands errands;
     private final Messages messages;
     private final String lease = "w-" + UUID.randomUUID();
@@ -156,7 +156,7 @@ public final class Workers implements AutoCloseable {
     private volatile Instant lastRecheck;
     private volatile Instant lastLook;
 
-    public Workers(Means means) {
+    public Workers(Uses means) {
         this.means = means;
         this.messages = new Messages(means);
         this.errands = new Errands(means.commands(), means.tickets());

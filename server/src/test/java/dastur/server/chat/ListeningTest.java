@@ -66,7 +66,7 @@ class ListeningTest {
                 .thenThrow(new IllegalStateException("a fault of our own"));
         when(commands.raise(eq(TicketKind.INCIDENT), contains("good"), any(), any()))
                 .thenReturn(new CommandService.Outcome.Done("I-7", 1));
-        chat = new Chat(new Chat.Means(
+        chat = new Chat(new Chat.Uses(
                 matrix,
                 chats,
                 commands,

@@ -181,7 +181,7 @@ final class CheckRules {
         return Optional.empty();
     }
 
-    /** Judges single rules over what a site sees. */
+    /** Judges single rules over what is seen there. */
     private record Rules(Here here, Map<String, Object> measured) {
         RuleSeen judge(Check.Rule rule) {
             Object value = value(rule.value());

@@ -19,7 +19,7 @@ import java.util.Optional;
 import org.junit.jupiter.api.AfterEach;
 
 /** A case with small workflows that are written as text, and hands that move it. */
-abstract class Written {
+abstract class WrittenWorkflows {
     static final Actor RUNA = Actor.of(World.RUNA);
 
     final World world = new World();

@@ -12,13 +12,13 @@ import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /** Statements without Hibernate between: they write rows by their key, and no row of theirs is an object of the session. */
-final class Straight {
+final class Jdbc {
     /** Makes something of a row. */
     interface Mapper<T> {
         @Nullable T of(ResultSet row) throws SQLException;
     }
 
-    private Straight() {}
+    private Jdbc() {}
 
     static void bind(PreparedStatement statement, @Nullable Object[] values) throws SQLException {
         for (int i = 0; i < values.length; i++) {

@@ -9,7 +9,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /** What a decision stands among: what else goes on at a CI, and how a workflow ended before. */
-public final class Surroundings {
+public final class Neighbours {
     private static final int OTHERS = 5;
     private static final int RUNS = 200;
 
@@ -33,7 +33,7 @@ public final class Surroundings {
 
     private final Database database;
 
-    public Surroundings(Database database) {
+    public Neighbours(Database database) {
         this.database = database;
     }
 

@@ -14,17 +14,17 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
 /** What speaks for or against a decision, from rows as the projection writes them. */
-class SurroundingsTest {
+class NeighboursTest {
     private static final Instant NOW = Instant.parse("2026-03-02T10:00:00Z");
     private static final WorkflowKey GATE = new WorkflowKey("gate");
 
     private Database database;
-    private Surroundings surroundings;
+    private Neighbours surroundings;
 
     @BeforeEach
     void open() {
         database = Stores.empty();
-        surroundings = new Surroundings(database);
+        surroundings = new Neighbours(database);
     }
 
     @AfterEach
@@ -63,7 +63,7 @@ class SurroundingsTest {
         });
     }
 
-    private Surroundings.Neighbourhood around() {
+    private Neighbours.Neighbourhood around() {
         return surroundings.around(new CiId("ALD-G1"), new TicketId("I-1"), NOW.minus(Duration.ofDays(30)));
     }
 
@@ -76,8 +76,8 @@ class SurroundingsTest {
         ticket("I-5", "incident", "P1", "ALD-G1", true, Duration.ofHours(5));
         ticket("I-6", "incident", "P1", "ALD-G2", false, Duration.ofHours(6));
         ticket("I-7", "incident", "P1", "ALD-G1", true, Duration.ofDays(40));
-        Surroundings.Neighbourhood around = around();
-        assertThat(around.others()).extracting(Surroundings.Other::number).containsExactly("C-4", "I-3", "I-2");
+        Neighbours.Neighbourhood around = around();
+        assertThat(around.others()).extracting(Neighbours.Other::number).containsExactly("C-4", "I-3", "I-2");
         assertThat(around.openOnCi()).isEqualTo(3);
         assertThat(around.recentOnCi()).isEqualTo(4);
     }
@@ -101,12 +101,12 @@ class SurroundingsTest {
         run("I-1.5", "stopped", null, Duration.ofHours(4));
         run("I-1.6", "finished", "closed", Duration.ofHours(5));
         run("I-1.7", "finished", "cleared", Duration.ofHours(6));
-        List<Surroundings.Ending> endings = surroundings.endings(GATE, new RunId("I-1.6"));
+        List<Neighbours.Ending> endings = surroundings.endings(GATE, new RunId("I-1.6"));
         assertThat(endings)
                 .containsExactly(
-                        new Surroundings.Ending("cleared", 3),
-                        new Surroundings.Ending("closed", 1),
-                        new Surroundings.Ending("stopped", 1));
+                        new Neighbours.Ending("cleared", 3),
+                        new Neighbours.Ending("closed", 1),
+                        new Neighbours.Ending("stopped", 1));
         assertThat(surroundings.endings(new WorkflowKey("other"), null)).isEmpty();
     }
 }

@@ -28,7 +28,7 @@ import java.util.function.Function;
  * @param triggers the triggers of all live workflows, in their order
  * @param callers the live versions of the workflows that call one
  */
-public record Surroundings(
+public record KnownOrganisation(
         FieldCatalogue fields,
         Function<GroupId, Optional<Group>> groups,
         Function<PersonId, Optional<Person>> people,
@@ -39,7 +39,7 @@ public record Surroundings(
         Function<RotaKey, Optional<Rota>> rotas,
         Function<WorkflowKey, List<WorkflowVersion>> callers) {
     /** Without rotas and callers. */
-    public Surroundings(
+    public KnownOrganisation(
             FieldCatalogue fields,
             Function<GroupId, Optional<Group>> groups,
             Function<PersonId, Optional<Person>> people,
@@ -51,7 +51,7 @@ public record Surroundings(
     }
 
     /** Without other workflows. */
-    public Surroundings(
+    public KnownOrganisation(
             FieldCatalogue fields,
             Function<GroupId, Optional<Group>> groups,
             Function<PersonId, Optional<Person>> people,

@@ -1,19 +1,19 @@
 package dastur.server.api;
 
-import dastur.core.finding.Surroundings;
+import dastur.core.finding.KnownOrganisation;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Ladder;
 import dastur.server.App;
 import java.util.List;
 
 /** The organisation as workflows are checked against it. */
-final class Around {
-    private Around() {}
+final class OrganisationNow {
+    private OrganisationNow() {}
 
-    static Surroundings of(App app) {
+    static KnownOrganisation of(App app) {
         List<Action> actions = app.workflows().actions();
         List<Ladder> ladders = app.workflows().ladders();
-        return new Surroundings(
+        return new KnownOrganisation(
                 app.organisation().fields(),
                 app.organisation()::group,
                 app.organisation()::person,

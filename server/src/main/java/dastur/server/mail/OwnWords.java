@@ -5,13 +5,13 @@ import java.util.List;
 import java.util.regex.Pattern;
 
 /** What somebody wrote in an answer, without what they answered and without their signature. */
-final class Written {
+final class OwnWords {
     /** How programs that write mail begin the mail that is answered, in the languages of our piers. */
     private static final Pattern QUOTED = Pattern.compile(
             "^(>.*|-{2,}\\s*(original|forwarded).*|_{5,}|(from|von|fra|från):\\s.*@.*|(on|am|den|på)\\s.{5,200}(wrote|schrieb|skrev).*:)$",
             Pattern.CASE_INSENSITIVE);
 
-    private Written() {}
+    private OwnWords() {}
 
     static String of(String text) {
         List<String> lines = new ArrayList<>();

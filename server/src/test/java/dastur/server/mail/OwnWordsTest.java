@@ -6,7 +6,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** What somebody wrote in an answer, without what they answered. */
-class WrittenTest {
+class OwnWordsTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', textBlock = """
             yes                                                              | yes
@@ -20,7 +20,7 @@ class WrittenTest {
             one\\n\\ntwo                                                      | one\\n\\ntwo
             """)
     void quotesAndSignaturesAreLeftOut(String mail, String written) {
-        assertThat(Written.of(unescaped(mail))).isEqualTo(unescaped(written));
+        assertThat(OwnWords.of(unescaped(mail))).isEqualTo(unescaped(written));
     }
 
     private static String unescaped(String text) {
