@@ -7015,22 +7015,22 @@ export interface components {
             questionOpen: boolean;
             otherOpenOnCi: number;
             recentOnCi: number;
-            others: components["schemas"]["SurroundingsOther"][];
-            endings: components["schemas"]["SurroundingsEnding"][];
+            others: components["schemas"]["NeighboursOther"][];
+            endings: components["schemas"]["NeighboursEnding"][];
         };
         ViewsShown: {
             path: string;
             label: string;
             value?: unknown;
         };
-        SurroundingsOther: {
+        NeighboursOther: {
             number: string;
             kind: string;
             title: string;
             state: string;
             priority: string;
         };
-        SurroundingsEnding: {
+        NeighboursEnding: {
             result: string;
             times: number;
         };
@@ -7042,14 +7042,14 @@ export interface components {
         RuleSeen: {
             name: string;
             holds: boolean;
-            sense: components["schemas"]["CheckSense"];
+            sense: components["schemas"]["RuleSeenSense"];
             value?: unknown;
             against?: unknown;
             ageSeconds?: number;
             why: string;
         };
         /** @enum {string} */
-        CheckSense: "should turn good" | "should stay";
+        RuleSeenSense: "should turn good" | "should stay";
         ViewsCallInAsk: {
             asked: string[];
             cannot: string[];
@@ -7152,7 +7152,7 @@ export interface components {
             relations: components["schemas"]["OrganisationRelation"][];
             otherOpen: number;
             recent: number;
-            others: components["schemas"]["SurroundingsOther"][];
+            others: components["schemas"]["NeighboursOther"][];
         };
         ConfigurationItem: {
             id: string;
@@ -7611,7 +7611,7 @@ export interface components {
             compare: components["schemas"]["CheckCompare"];
             against?: string;
             share?: number;
-            sense?: components["schemas"]["CheckSense"];
+            sense?: components["schemas"]["RuleSeenSense"];
             capture?: string;
             maxAge?: string;
             after?: string;

@@ -45,6 +45,17 @@ class ArchitectureTest {
                     "java.nio.file..",
                     "org.slf4j..");
 
+    /** Rooms depend on the parts whose roles they play, and never the other way round. */
+    @ArchTest
+    static final ArchRule nothingOfTheCoreKnowsARoom = noClasses()
+            .that()
+            .resideInAPackage("dastur.core..")
+            .and()
+            .resideOutsideOfPackage("dastur.core.step..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAPackage("dastur.core.step..");
+
     @ArchTest
     static final ArchRule coreReadsNoClock = noClasses()
             .that()

@@ -2,7 +2,7 @@ package dastur.core.rehearsal;
 
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
-import dastur.core.step.check.Check;
+import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.time.Duration;
@@ -69,7 +69,7 @@ public final class Exploration {
         List<StepId> checks = setting.version()
                 .body()
                 .all()
-                .filter(Check.class::isInstance)
+                .filter(s -> Kinds.plays(s, Fails.class))
                 .map(Step::id)
                 .toList();
         checks.forEach(this::explore);

@@ -17,7 +17,6 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
-import dastur.core.step.check.Check;
 import dastur.core.ticket.TicketId;
 import dastur.core.time.Span;
 import dastur.core.workflow.Kinds;
@@ -68,9 +67,15 @@ public final class Rehearsal {
 
     /** The same with checks that never hold. */
     private static WorkflowVersion failing(WorkflowVersion version, Set<StepId> checks) {
-        return checks.isEmpty()
-                ? version
-                : version.mapped(s -> checks.contains(s.id()) && s instanceof Check c ? c.neverHolding() : s);
+        return checks.isEmpty() ? version : version.mapped(s -> checks.contains(s.id()) ? neverHolding(s) : s);
+    }
+
+    private static Step neverHolding(Step step) {
+        if (!Kinds.plays(step, Fails.class)) {
+            return step;
+        }
+        Fails<Step> kind = Kinds.of(step, Fails.class);
+        return kind.neverHolding(step);
     }
 
     /** Raises the ticket and starts the run. */

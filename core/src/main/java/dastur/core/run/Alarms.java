@@ -128,7 +128,8 @@ final class Alarms {
                     visit,
                     deed,
                     new Here(d, d.position(visit)),
-                    (joined, needed) -> fired(visit, alarm, late, shift, null, joined, needed));
+                    // Fired before its time it shifts nothing.
+                    (joined, needed) -> fired(visit, alarm, late, Math.max(0, shift), null, joined, needed));
             if (done) {
                 return;
             }

@@ -91,14 +91,6 @@ public sealed interface Command {
     record AttachFile(@Nullable VisitId visit, String name, String type, long size, String hash, boolean toRequester)
             implements Command {}
 
-    /** Takes one's own outcome back, shortly after and while nothing has followed from it (D29). */
-    record TakeBack(VisitId visit) implements Answering {
-        @Override
-        public Optional<Refusal> treat(Here here) {
-            return new TakingBack(here.d).takeBack(this);
-        }
-    }
-
     /**
      * A person intervenes in a run.
      *

@@ -159,7 +159,7 @@ final class Deciding {
 
     /** Nowhere in particular: for what looks at all runs. */
     private Here everywhere() {
-        return new Here(this, new Position(null, null));
+        return new Here(this, null);
     }
 
     /** Where a visit stands; nowhere where it is over. */

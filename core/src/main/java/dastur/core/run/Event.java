@@ -78,6 +78,11 @@ public sealed interface Event {
          */
         List<Effect> effects(@Nullable Visit before, Recorded r);
 
+        /** Whether by it somebody has taken up what the ticket is about, so that it is responded to. */
+        default boolean responds() {
+            return false;
+        }
+
         /** The fields of the ticket that it sets, by name. */
         default Set<String> setsFields() {
             return Set.of();

@@ -19,6 +19,7 @@ import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -29,21 +30,26 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Here {
     final Deciding d;
-    private final Position position;
+    /** Null where it is about all runs, and stands in none. */
+    private final @Nullable Position at;
     /** Hours that count instead of the service's; null for none. */
     private final @Nullable WorkingCalendar hours;
 
-    Here(Deciding d, Position position) {
-        this(d, position, null);
+    Here(Deciding d, @Nullable Position at) {
+        this(d, at, null);
     }
 
-    private Here(Deciding d, Position position, @Nullable WorkingCalendar hours) {
+    private Here(Deciding d, @Nullable Position at, @Nullable WorkingCalendar hours) {
         this.d = d;
-        this.position = position;
+        this.at = at;
         this.hours = hours;
     }
 
     // --- where it is
+
+    private Position position() {
+        return Objects.requireNonNull(at, "this stands in no run");
+    }
 
     /** The ticket as it stands after the events so far. */
     public Case ticket() {
@@ -52,12 +58,12 @@ public final class Here {
 
     /** The run as it stood when this was made. */
     public Run run() {
-        return position.run();
+        return position().run();
     }
 
     /** Inside which brackets; null at the top level. */
     public @Nullable Place place() {
-        return position.place();
+        return position().place();
     }
 
     /** Where a visit stands, in its run as it is now. */
@@ -120,12 +126,12 @@ public final class Here {
     }
 
     public Assigned assigned(List<Party> parties) {
-        return new Parties(d).assigned(parties, position);
+        return new Parties(d).assigned(parties, position());
     }
 
     /** Every active person behind the parties, in the order of their ids. */
     public List<PersonId> members(List<Party> parties) {
-        return new Parties(d).members(parties, position);
+        return new Parties(d).members(parties, position());
     }
 
     /** Every active person behind groups and names, in the order of their ids (D3). */
@@ -140,17 +146,17 @@ public final class Here {
     // --- values
 
     public Expressions expressions() {
-        return d.expressions(position.run());
+        return d.expressions(position().run());
     }
 
     /** What expressions see from here. */
     public Scope scope() {
-        return d.scope(position);
+        return d.scope(position());
     }
 
     /** @param measured what a check has just measured */
     public Scope scope(Map<String, Object> measured) {
-        return d.scope(position, measured);
+        return d.scope(position(), measured);
     }
 
     public Outcome evaluate(String expression) {
@@ -165,7 +171,7 @@ public final class Here {
     }
 
     public Optional<ConfigurationItem> ci() {
-        return d.scope(position).ci();
+        return d.scope(position()).ci();
     }
 
     public Expressions expressionsOf(Action action) {
@@ -178,14 +184,12 @@ public final class Here {
     public Here countingFor(Assigned asked) {
         return asked.groups().size() == 1 && asked.people().isEmpty()
                 ? new Here(
-                        d,
-                        position,
-                        d.lookups().calendarOf(asked.groups().getFirst()).orElse(null))
+                        d, at, d.lookups().calendarOf(asked.groups().getFirst()).orElse(null))
                 : this;
     }
 
     private Times times() {
-        return new Times(d, position, hours);
+        return new Times(d, position(), hours);
     }
 
     /** @throws CannotOpen where the calendar has no working time in reach */
@@ -275,7 +279,7 @@ public final class Here {
 
     /** Begins a run that a visit has called. */
     public void startCalled(WorkflowVersion version, VisitId caller, Map<String, Object> inputs) {
-        new Starting(d).start(version, null, position.run().depth() + 1, caller, inputs, Actor.SYSTEM);
+        new Starting(d).start(version, null, position().run().depth() + 1, caller, inputs, Actor.SYSTEM);
     }
 
     /** Links the ticket with another, if it is not. */
@@ -285,7 +289,7 @@ public final class Here {
 
     /** Opens a bracket's visit. */
     public void open(VisitId visit, dastur.core.workflow.Bracket bracket) {
-        new Brackets(d).open(position, visit, bracket);
+        new Brackets(d).open(position(), visit, bracket);
     }
 
     /** A pause of a bracket is over, or its time is up. */
@@ -299,12 +303,12 @@ public final class Here {
 
     /** Ends a line, with what comes of it for what is around it. */
     public void end(VisitId visit, Step.End step) {
-        new Ends(d).end(position, visit, step);
+        new Ends(d).end(position(), visit, step);
     }
 
     /** Whether an unwired failure here ends the item of a list as failed (D10). */
     public boolean endsItem() {
-        return new Brackets(d).endsItem(position);
+        return new Brackets(d).endsItem(position());
     }
 
     /** Ends the line of the bracket around a visit, where an exit leads nowhere. */
@@ -319,17 +323,22 @@ public final class Here {
 
     /** The stage that a place is in; empty where it belongs to the run. */
     public Optional<VisitId> stage(@Nullable Place place) {
-        return PutBacks.stageAround(position.run(), place).map(Visit::id);
+        return PutBacks.stageAround(position().run(), place).map(Visit::id);
     }
 
     /** Whether an approval binds a call at this place. */
     public boolean binds(Run.Guard guard) {
-        return Guards.binds(position.run(), guard, position.place());
+        return Guards.binds(position().run(), guard, position().place());
+    }
+
+    /** Withdraws what has followed from an outcome that is to be taken back, or says why that cannot be. */
+    public Optional<Refusal> takeBack(VisitId visit) {
+        return new TakingBack(d).prepare(visit);
     }
 
     /** The run as it will be when a visit has given its values. */
     public Run with(Visit visit, Map<String, Object> values) {
-        return position.run().withValues(visit.place(), visit.step(), values);
+        return position().run().withValues(visit.place(), visit.step(), values);
     }
 
     /** Whether this decision has taken a signal already; then it is not taken again. */

@@ -1,6 +1,6 @@
 package dastur.core.run;
 
-import dastur.core.step.check.Check;
+import com.fasterxml.jackson.annotation.JsonValue;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -14,13 +14,30 @@ import org.jspecify.annotations.Nullable;
 public record RuleSeen(
         String name,
         boolean holds,
-        Check.Sense sense,
+        Sense sense,
         @Nullable Object value,
         @Nullable Object against,
         @Nullable Long ageSeconds,
         String why) {
     /** Something that should have stayed as it was has changed for the worse. */
     public boolean sideEffect() {
-        return !holds && sense == Check.Sense.STAY;
+        return !holds && sense == Sense.STAY;
+    }
+
+    /** What a rule is about: something meant to get better, or something that must not get worse. */
+    public enum Sense {
+        TURN_GOOD("should turn good"),
+        STAY("should stay");
+
+        private final String word;
+
+        Sense(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
     }
 }

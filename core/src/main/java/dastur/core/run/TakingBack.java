@@ -1,7 +1,6 @@
 package dastur.core.run;
 
 import dastur.core.people.PersonId;
-import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -19,23 +18,19 @@ final class TakingBack {
         this.d = d;
     }
 
-    Optional<Refusal> takeBack(Command.TakeBack c) {
+    /** Withdraws what has followed from an outcome, so that its step can be open again; or says why that cannot be. */
+    Optional<Refusal> prepare(VisitId visit) {
         Optional<PersonId> person = d.person();
-        @Nullable Run run = d.now().open().get(c.visit().run());
+        @Nullable Run run = d.now().open().get(visit.run());
         Run.@Nullable Undoable last = run == null ? null : run.lastDone();
-        if (person.isEmpty() || last == null || !last.visit().id().equals(c.visit())) {
+        if (person.isEmpty() || last == null || !last.visit().id().equals(visit)) {
             return tooLate("something has followed from it already");
         }
         Optional<Refusal> refused = refused(run, last, person.get(), d.at());
-        if (refused.isPresent()) {
-            return refused;
+        if (refused.isEmpty()) {
+            followed(run, last).forEach(v -> d.withdraw(d.actor, v, "the outcome before it was taken back"));
         }
-        followed(run, last).forEach(v -> d.withdraw(d.actor, v, "the outcome before it was taken back"));
-        String exit = String.valueOf(run.seen(last.visit().place())
-                .getOrDefault(last.visit().step().value(), java.util.Map.of())
-                .getOrDefault("outcome", ""));
-        d.emit(d.actor, last.visit(), new TaskTakenBack(person.get(), exit));
-        return Optional.empty();
+        return refused;
     }
 
     /** Why an outcome cannot be taken back by a person; empty when it can. */

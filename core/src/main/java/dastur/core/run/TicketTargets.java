@@ -3,8 +3,6 @@ package dastur.core.run;
 import dastur.core.people.Actor;
 import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
-import dastur.core.step.task.TaskEvents.TaskClaimed;
-import dastur.core.step.task.TaskEvents.TaskDone;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
@@ -212,7 +210,7 @@ final class TicketTargets {
         TicketKind kind = Objects.requireNonNull(d.now().kind());
         return d.now().text("assignee").isPresent()
                 || !d.now().state().equals(kind.firstState())
-                || d.events().stream().anyMatch(r -> r.event() instanceof TaskClaimed || r.event() instanceof TaskDone);
+                || d.events().stream().anyMatch(r -> r.event() instanceof Event.OfVisit e && e.responds());
     }
 
     private boolean isRestored() {

@@ -5,6 +5,7 @@ import dastur.core.people.Party;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.RotaKey;
+import dastur.core.run.RuleSeen;
 import dastur.core.step.approval.Approval;
 import dastur.core.step.branch.Branch;
 import dastur.core.step.branch.BranchCase;
@@ -346,7 +347,7 @@ public final class Generated {
                                 Check.Compare.WITHIN,
                                 "4",
                                 50.0,
-                                Check.Sense.STAY,
+                                RuleSeen.Sense.STAY,
                                 null,
                                 null,
                                 null),

@@ -25,6 +25,7 @@ import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.step.task.TaskCommands.HandBackTask;
 import dastur.core.step.task.TaskCommands.LeaveOut;
+import dastur.core.step.task.TaskCommands.TakeBack;
 import dastur.core.step.task.TaskEvents.TaskDone;
 import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import dastur.core.step.waiting.ForCondition;
@@ -129,7 +130,7 @@ class EngineLawsTest {
     private static void takenBackLeavesItAsItWas(World world, Actor by, Case before, VisitId visit) {
         Visit task = before.visit(visit).orElse(null);
         if (task != null
-                && world.decide(by, new Command.TakeBack(visit)) instanceof Decision.Accepted back
+                && world.decide(by, new TakeBack(visit)) instanceof Decision.Accepted back
                 && back.events().stream().anyMatch(e -> e.event() instanceof TaskTakenBack)) {
             Run was = before.open().get(visit.run());
             Run is = back.after().open().get(visit.run());

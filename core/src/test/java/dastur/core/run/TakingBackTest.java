@@ -6,6 +6,7 @@ import dastur.core.people.Actor;
 import dastur.core.step.approval.ApprovalCommands.AskBack;
 import dastur.core.step.task.OpenTask;
 import dastur.core.step.task.TaskCommands.ClaimTask;
+import dastur.core.step.task.TaskCommands.TakeBack;
 import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
@@ -38,7 +39,7 @@ class TakingBackTest {
         done("Close the lane");
         VisitId approval = world.open().id();
         world.now = world.now.plus(Duration.ofSeconds(9));
-        world.accepted(RUNA, new Command.TakeBack(look));
+        world.accepted(RUNA, new TakeBack(look));
         assertThat(world.open().id()).isEqualTo(look);
         assertThat(((OpenTask) world.open().waiting()).claimedBy()).isEqualTo(World.RUNA);
         assertThat(world.open().alarms()).isNotEmpty();
@@ -53,7 +54,7 @@ class TakingBackTest {
     private void refused(String why, String outcome, Consumer<World> meanwhile, Actor by) {
         done(outcome);
         meanwhile.accept(world);
-        assertThat(world.refused(by, new Command.TakeBack(look)).message()).contains(why);
+        assertThat(world.refused(by, new TakeBack(look)).message()).contains(why);
     }
 
     @Test
@@ -83,8 +84,8 @@ class TakingBackTest {
     @Test
     void itIsTakenBackOnce() {
         done("Close the lane");
-        world.accepted(RUNA, new Command.TakeBack(look));
-        assertThat(world.refused(RUNA, new Command.TakeBack(look)).code()).isEqualTo(Refusal.Code.TOO_LATE);
+        world.accepted(RUNA, new TakeBack(look));
+        assertThat(world.refused(RUNA, new TakeBack(look)).code()).isEqualTo(Refusal.Code.TOO_LATE);
         assertThat(Map.copyOf(world.ticket.fields())).containsKey("title");
     }
 }

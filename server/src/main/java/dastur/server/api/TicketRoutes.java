@@ -23,6 +23,7 @@ import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.step.task.TaskCommands.HandBackTask;
 import dastur.core.step.task.TaskCommands.LeaveOut;
 import dastur.core.step.task.TaskCommands.PassOnTask;
+import dastur.core.step.task.TaskCommands.TakeBack;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
@@ -208,7 +209,7 @@ public final class TicketRoutes {
                         "Take one's own outcome back, within ten seconds",
                         null,
                         Accepted.class,
-                        q -> onVisit(app, q, Command.TakeBack::new)),
+                        q -> onVisit(app, q, TakeBack::new)),
                 Route.post(
                         "/api/tasks/{id}/leave-out",
                         Right.SIGNED_IN,

@@ -2,6 +2,7 @@ package dastur.core.step.check;
 
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.people.Party;
+import dastur.core.run.RuleSeen;
 import dastur.core.time.Span;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Known;
@@ -73,23 +74,6 @@ public record Check(
         }
     }
 
-    /** What a rule is about: something meant to get better, or something that must not get worse. */
-    public enum Sense {
-        TURN_GOOD("should turn good"),
-        STAY("should stay");
-
-        private final String word;
-
-        Sense(String word) {
-            this.word = word;
-        }
-
-        @JsonValue
-        public String word() {
-            return word;
-        }
-    }
-
     /**
      * One rule.
      *
@@ -106,12 +90,12 @@ public record Check(
             Compare compare,
             @Nullable String against,
             @Nullable Double share,
-            @Nullable Sense sense,
+            RuleSeen.@Nullable Sense sense,
             @Nullable StepId capture,
             @Nullable Span maxAge,
             @Nullable StepId after) {
         public Rule {
-            sense = sense == null ? Sense.TURN_GOOD : sense;
+            sense = sense == null ? RuleSeen.Sense.TURN_GOOD : sense;
         }
     }
 

@@ -12,6 +12,7 @@ import dastur.core.notation.Scanner;
 import dastur.core.people.Actor;
 import dastur.core.people.Party;
 import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Fails;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Event;
@@ -38,7 +39,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Judges measurements and values by rules, each with its numbers (N22). */
-public final class CheckKind implements Room<Check>, CallMachine<Check>, Measures<Check> {
+public final class CheckKind implements Room<Check>, CallMachine<Check>, Measures<Check>, Fails<Check> {
     @Override
     public String word() {
         return "check";
@@ -131,6 +132,11 @@ public final class CheckKind implements Room<Check>, CallMachine<Check>, Measure
         return event instanceof CheckEvents.Reviewed e
                 ? Optional.of(new Answer(step, Answer.Says.REVIEWS, e.verdict(), null, took))
                 : CallMachine.super.answered(step, event, took);
+    }
+
+    @Override
+    public Check neverHolding(Check step) {
+        return step.neverHolding();
     }
 
     // --- findings

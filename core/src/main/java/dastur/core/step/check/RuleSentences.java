@@ -2,6 +2,7 @@ package dastur.core.step.check;
 
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
+import dastur.core.run.RuleSeen;
 import dastur.core.time.Span;
 import dastur.core.workflow.StepId;
 import java.util.List;
@@ -18,7 +19,7 @@ final class RuleSentences {
 
     static Check.Rule read(Scanner in) {
         String name = in.quoted("The rule's name");
-        Check.Sense sense = in.take("stays") ? Check.Sense.STAY : Check.Sense.TURN_GOOD;
+        RuleSeen.Sense sense = in.take("stays") ? RuleSeen.Sense.STAY : RuleSeen.Sense.TURN_GOOD;
         in.expect(":");
         List<String> comparisons = List.of(
                 " is not ",
@@ -58,7 +59,7 @@ final class RuleSentences {
     private static Check.Rule measured(
             Scanner in,
             String name,
-            Check.Sense sense,
+            RuleSeen.Sense sense,
             String value,
             Check.Compare compare,
             @Nullable String against,
@@ -88,7 +89,8 @@ final class RuleSentences {
                     case WITHIN -> " within " + r.share() + " % of " + r.against();
                     default -> " " + r.compare().word() + " " + r.against();
                 };
-        return "rule " + Phrases.quoted(r.name()) + (r.sense() == Check.Sense.STAY ? " stays" : "") + ": " + r.value()
+        return "rule " + Phrases.quoted(r.name()) + (r.sense() == RuleSeen.Sense.STAY ? " stays" : "") + ": "
+                + r.value()
                 + compared
                 + (r.capture() == null ? "" : ", measured by " + r.capture())
                 + (r.maxAge() == null ? "" : ", at most " + r.maxAge() + " old")

@@ -61,4 +61,12 @@ public final class TaskCommands {
             return new TaskRules(here).leaveOut(this);
         }
     }
+
+    /** Takes one's own outcome back, shortly after and while nothing has followed from it (D29). */
+    public record TakeBack(VisitId visit) implements Command.Answering {
+        @Override
+        public Optional<Refusal> treat(Here here) {
+            return new TaskRules(here).takeBack(this);
+        }
+    }
 }

@@ -76,6 +76,11 @@ public final class TaskEvents {
             return List.of(new Effect.Becomes(
                     Boolean.TRUE.equals(stopsLadder) ? claimed.without(Visit.AlarmKind.RUNG) : claimed));
         }
+
+        @Override
+        public boolean responds() {
+            return true;
+        }
     }
 
     /** @param rungs those of its ladder, planned anew; null where the ladder was not stopped */
@@ -142,6 +147,11 @@ public final class TaskEvents {
             }
             Effect undo = before == null || to == null ? new Effect.Settled() : new Effect.MayBeTakenBack(by);
             return List.of(undo, new Effect.Leaves(to, values));
+        }
+
+        @Override
+        public boolean responds() {
+            return true;
         }
     }
 

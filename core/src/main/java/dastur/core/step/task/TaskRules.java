@@ -11,6 +11,7 @@ import dastur.core.run.CannotOpen;
 import dastur.core.run.Event;
 import dastur.core.run.Here;
 import dastur.core.run.Refusal;
+import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.task.TaskCommands.AskHelp;
@@ -19,6 +20,7 @@ import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.step.task.TaskCommands.HandBackTask;
 import dastur.core.step.task.TaskCommands.LeaveOut;
 import dastur.core.step.task.TaskCommands.PassOnTask;
+import dastur.core.step.task.TaskCommands.TakeBack;
 import dastur.core.step.task.TaskEvents.HelpAsked;
 import dastur.core.step.task.TaskEvents.TaskClaimed;
 import dastur.core.step.task.TaskEvents.TaskDone;
@@ -26,12 +28,14 @@ import dastur.core.step.task.TaskEvents.TaskHandedBack;
 import dastur.core.step.task.TaskEvents.TaskLeftOut;
 import dastur.core.step.task.TaskEvents.TaskOffered;
 import dastur.core.step.task.TaskEvents.TaskPassedOn;
+import dastur.core.step.task.TaskEvents.TaskTakenBack;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -166,6 +170,20 @@ final class TaskRules {
                             Texts.blank(c.note()) ? null : c.note()));
             return Optional.empty();
         });
+    }
+
+    Optional<Refusal> takeBack(TakeBack c) {
+        Optional<Refusal> refused = here.takeBack(c.visit());
+        if (refused.isPresent()) {
+            return refused;
+        }
+        Run run = here.ticket().open().get(c.visit().run());
+        Visit done = Objects.requireNonNull(run.lastDone()).visit();
+        String exit = String.valueOf(run.seen(done.place())
+                .getOrDefault(done.step().value(), Map.of())
+                .getOrDefault("outcome", ""));
+        here.emit(here.actor(), done, new TaskTakenBack(here.person().orElseThrow(), exit));
+        return Optional.empty();
     }
 
     Optional<Refusal> leaveOut(LeaveOut c) {

@@ -1,7 +1,7 @@
-package dastur.core.notation;
+package dastur.core.step.task;
 
+import dastur.core.notation.Notation;
 import dastur.core.people.Party;
-import dastur.core.step.task.HumanTask;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;

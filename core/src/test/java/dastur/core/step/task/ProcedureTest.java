@@ -1,9 +1,8 @@
-package dastur.core.notation;
+package dastur.core.step.task;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import dastur.core.step.task.HumanTask;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.util.List;
