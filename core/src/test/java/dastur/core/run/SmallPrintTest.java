@@ -64,4 +64,25 @@ class SmallPrintTest extends WrittenWorkflows {
         assertThat(((CallUnderWay) close.waiting()).attempt()).isOne();
         assertThat(close.waiting().toCall(close.id())).isEmpty();
     }
+
+    /** Nobody is left to look at it: what was measured stands on the record, and the step says what it needs. */
+    @Test
+    void aCheckThatNobodyCanReviewStallsWithItsMeasurement() {
+        publish("""
+                check: check "Is it shut?" reviewed by group empty
+                  measure close-lane
+                  with gate = 'G'
+                  rule "Shut": measured.lock is 'L-2'
+                  pass -> end
+                  fail -> end
+                end: done "done"
+                """);
+        world.call(new CallOutcome.Done("ok", java.util.Map.of("lock", "L-1"), null, null, "", 3, 0));
+        assertThat(kinds()).contains("Measured");
+        assertThat(open("check").getFirst().stall().code()).isEqualTo("nobody");
+    }
+
+    private List<String> kinds() {
+        return world.kinds();
+    }
 }
