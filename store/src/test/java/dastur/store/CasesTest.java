@@ -17,9 +17,11 @@ import dastur.core.run.Command;
 import dastur.core.run.Context;
 import dastur.core.run.Decision;
 import dastur.core.run.Engine;
+import dastur.core.run.Intervention;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Lookups;
 import dastur.core.run.Refusal;
+import dastur.core.run.Run;
 import dastur.core.run.VisitId;
 import dastur.core.run.World;
 import dastur.core.step.approval.ApprovalCommands.Vote;
@@ -262,6 +264,43 @@ class CasesTest {
         assertThat(tickets.workFor("runa")).isEmpty();
         assertThat(tickets.workFor("teo")).isEmpty();
         assertThat(tickets.workFor("priya")).isEmpty();
+    }
+
+    @Test
+    void whatOneIsAskedOneselfIsNotAmongWhatOthersHaveToDo() {
+        TicketId ofRuna = raised();
+        handle(ofRuna, Actor.of(World.TEO), new Command.EditTicket(Map.of("requester", "runa"), null));
+        raised();
+        Tickets tickets = new Tickets(database);
+        assertThat(tickets.workFor("runa")).hasSize(2);
+        assertThat(tickets.waitingFor("runa")).isEmpty();
+        assertThat(tickets.waitingFor("jonas"))
+                .extracting(Tickets.WorkItem::name)
+                .containsExactly("Look at the gate");
+    }
+
+    @Test
+    void aRunThatCannotGoOnIsOnTheDeskOfItsOwnerUntilItGoesOn() {
+        TicketId ticket = raised();
+        Tickets tickets = new Tickets(database);
+        Run run = tickets.find(ticket).orElseThrow().open().values().iterator().next();
+        Organisation organisation = new Organisation(database);
+        organisation.putGroup(new Group(World.MANAGERS, "Duty managers", List.of()));
+        handle(
+                ticket,
+                Actor.of(World.RUNA),
+                new CompleteTask(new VisitId(ticket + ".1.1"), "Close the lane", Map.of("seen", "bent"), null));
+        assertThat(tickets.stalledOf("teo"))
+                .extracting(Tickets.RunRow::id)
+                .containsExactly(run.id().value());
+        assertThat(tickets.stalledOf("runa")).isEmpty();
+        organisation.putGroup(new Group(World.MANAGERS, "Duty managers", List.of(World.TEO, World.PRIYA)));
+        handle(
+                ticket,
+                Actor.of(World.TEO),
+                new Command.Intervene(run.id(), new VisitId(ticket + ".1.2"), Intervention.RETRY, null, "Teo is back"));
+        assertThat(tickets.stalledOf("teo")).isEmpty();
+        assertThat(tickets.workFor("priya")).hasSize(1);
     }
 
     /**

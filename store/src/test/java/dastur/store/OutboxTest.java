@@ -8,9 +8,11 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -169,6 +171,40 @@ class OutboxTest {
         assertThat(outbox.extend("one", List.of("a1", "m1", "t1"), MINUTE)).containsExactlyInAnyOrder("a1", "m1");
         assertThat(take(10, NOW, "three")).as("the third was kept").isEmpty();
         assertThat(outbox.extend("one", List.of(), MINUTE)).isEmpty();
+    }
+
+    @Test
+    void whatAnotherIsJustTakingIsPassedOverAndNotWaitedFor() throws Exception {
+        put("m1", "mail:ada", NOW.minusSeconds(2));
+        put("m2", "mail:teo", NOW.minusSeconds(1));
+        CountDownLatch locked = new CountDownLatch(1);
+        CountDownLatch taken = new CountDownLatch(1);
+        try (ExecutorService pool = Executors.newSingleThreadExecutor()) {
+            Future<?> other = pool.submit(() -> database.read(session -> {
+                List<String> held = session.createNativeQuery(
+                                "select id from outbox where id = 'm1' for update", String.class)
+                        .getResultList();
+                locked.countDown();
+                awaited(taken);
+                return held;
+            }));
+            awaited(locked);
+            try {
+                assertThat(take(10, NOW, "one")).containsExactly("m2");
+                assertThat(taken.getCount()).as("the other was still at it").isEqualTo(1);
+            } finally {
+                taken.countDown();
+            }
+            other.get();
+        }
+    }
+
+    private static void awaited(CountDownLatch latch) {
+        try {
+            assertThat(latch.await(60, TimeUnit.SECONDS)).isTrue();
+        } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     @Test

@@ -93,6 +93,13 @@ class ApprovalTermsTest {
     }
 
     @Test
+    void whoHasVotedIsNoLongerAsked() {
+        World world = asked(new ApprovalRule.Everyone(), null, PRIYA, TEO);
+        world.accepted(by(World.PRIYA), world.vote(true, null));
+        assertThat(world.votes().asks().orElseThrow().to().people()).containsExactly(World.TEO);
+    }
+
+    @Test
     void aNoInASequenceEndsItAndNobodyElseIsAsked() {
         World world = asked(new ApprovalRule.InSequence(), null, PRIYA, TEO);
         world.accepted(by(World.PRIYA), world.vote(false, "no"));
