@@ -30,7 +30,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["SessionRoutesHealth"];
+                        "application/json": components["schemas"]["HealthRoutesHealth"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -46,6 +46,56 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/demo/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let time pass in the demo
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HealthRoutesPass"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -500,56 +550,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/demo/clock": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Let time pass in the demo
-         * @description Needs the right: work.
-         */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SessionRoutesPass"];
-                };
-            };
-            responses: {
-                /** @description Done */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description A problem (RFC 9457) */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/desk": {
         parameters: {
             query?: never;
@@ -773,56 +773,6 @@ export interface paths {
                 };
             };
         };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tickets/{number}/record": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The record; as NDJSON when asked by Accept
-         * @description Needs the right: see.
-         */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    number: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ViewsRecordView"];
-                    };
-                };
-                /** @description A problem (RFC 9457) */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1672,6 +1622,56 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The record; as NDJSON when asked by Accept
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ViewsRecordView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3593,7 +3593,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["WorkflowRoutesTriggersBody"];
+                    "application/json": components["schemas"]["TriggerRoutesTriggersBody"];
                 };
             };
             responses: {
@@ -3691,7 +3691,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["WorkflowRoutesOrderBody"];
+                    "application/json": components["schemas"]["TriggerRoutesOrderBody"];
                 };
             };
             responses: {
@@ -3796,7 +3796,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["WorkflowRoutesCatalogueView"];
+                        "application/json": components["schemas"]["CatalogueRoutesCatalogueView"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -3840,7 +3840,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["WorkflowRoutesExpressionBody"];
+                    "application/json": components["schemas"]["CatalogueRoutesExpressionBody"];
                 };
             };
             responses: {
@@ -3850,7 +3850,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["WorkflowRoutesExpressionView"];
+                        "application/json": components["schemas"]["CatalogueRoutesExpressionView"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -3892,7 +3892,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["WorkflowRoutesTrialBody"];
+                    "application/json": components["schemas"]["CatalogueRoutesTrialBody"];
                 };
             };
             responses: {
@@ -3902,7 +3902,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["WorkflowRoutesTrialView"];
+                        "application/json": components["schemas"]["CatalogueRoutesTrialView"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -6459,6 +6459,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set what people can take part as when they are called in
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SetUpRoutesPartsBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who changed the set-up
+         * @description Needs the right: administer.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    before?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SetUpRoutesJournalPage"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/automation": {
         parameters: {
             query?: never;
@@ -6485,7 +6585,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["SetUpRoutesAutomationView"];
+                        "application/json": components["schemas"]["AutomationRoutesAutomationView"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -6531,56 +6631,6 @@ export interface paths {
             requestBody: {
                 content: {
                     "application/json": components["schemas"]["Connection"];
-                };
-            };
-            responses: {
-                /** @description Done */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description A problem (RFC 9457) */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/parts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Set what people can take part as when they are called in
-         * @description Needs the right: design.
-         */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SetUpRoutesPartsBody"];
                 };
             };
             responses: {
@@ -6661,61 +6711,11 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/journal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Who changed the set-up
-         * @description Needs the right: administer.
-         */
-        get: {
-            parameters: {
-                query?: {
-                    before?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SetUpRoutesJournalPage"];
-                    };
-                };
-                /** @description A problem (RFC 9457) */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        SessionRoutesHealth: {
+        HealthRoutesHealth: {
             status: string;
             /** Format: date-time */
             at: string;
@@ -6728,6 +6728,9 @@ export interface components {
             status: number;
             detail: string;
             where?: string;
+        };
+        HealthRoutesPass: {
+            minutes: number;
         };
         SessionRoutesEntrance: {
             needsSetup: boolean;
@@ -6787,9 +6790,6 @@ export interface components {
             token: string;
             /** Format: date-time */
             expiresAt: string;
-        };
-        SessionRoutesPass: {
-            minutes: number;
         };
         ViewsDeskView: {
             items: components["schemas"]["TicketsWorkItem"][];
@@ -7257,30 +7257,6 @@ export interface components {
             };
             reason?: string;
         };
-        ViewsRecordView: {
-            entries: components["schemas"]["ViewsEntryView"][];
-            more: boolean;
-            total: number;
-            unbroken: boolean;
-            brokenAt?: number;
-            why?: string;
-            anchored: number;
-        };
-        ViewsEntryView: {
-            seq: number;
-            /** Format: date-time */
-            at: string;
-            actor: unknown;
-            kind: string;
-            run?: string;
-            step?: string;
-            stepName?: string;
-            visit?: string;
-            body: unknown;
-            content?: unknown;
-            redacted: boolean;
-            hash: string;
-        };
         TicketRoutesRedactBody: {
             reason: string;
         };
@@ -7345,6 +7321,30 @@ export interface components {
             digest: string;
             comment?: string;
             condition?: string;
+        };
+        ViewsRecordView: {
+            entries: components["schemas"]["ViewsEntryView"][];
+            more: boolean;
+            total: number;
+            unbroken: boolean;
+            brokenAt?: number;
+            why?: string;
+            anchored: number;
+        };
+        ViewsEntryView: {
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            actor: unknown;
+            kind: string;
+            run?: string;
+            step?: string;
+            stepName?: string;
+            visit?: string;
+            body: unknown;
+            content?: unknown;
+            redacted: boolean;
+            hash: string;
         };
         EndingRoutesEnding: {
             person?: string;
@@ -8345,7 +8345,7 @@ export interface components {
             version: number;
             moved: number;
         };
-        WorkflowRoutesTriggersBody: {
+        TriggerRoutesTriggersBody: {
             triggers: components["schemas"]["Trigger"][];
         };
         TriggerLive: {
@@ -8354,37 +8354,37 @@ export interface components {
             name: string;
             trigger: components["schemas"]["Trigger"];
         };
-        WorkflowRoutesOrderBody: {
+        TriggerRoutesOrderBody: {
             order: string[];
         };
-        WorkflowRoutesCatalogueView: {
+        CatalogueRoutesCatalogueView: {
             actions: components["schemas"]["Action"][];
             ladders: components["schemas"]["Ladder"][];
-            paths: components["schemas"]["WorkflowRoutesPathView"][];
+            paths: components["schemas"]["CatalogueRoutesPathView"][];
         };
-        WorkflowRoutesPathView: {
+        CatalogueRoutesPathView: {
             path: string;
             field: components["schemas"]["Field"];
         };
-        WorkflowRoutesExpressionBody: {
+        CatalogueRoutesExpressionBody: {
             version?: components["schemas"]["WorkflowVersion"];
             kind: string;
             text: string;
         };
-        WorkflowRoutesExpressionView: {
+        CatalogueRoutesExpressionView: {
             problem?: components["schemas"]["ExpressionProblem"];
         };
         ExpressionProblem: {
             message: string;
             column: number;
         };
-        WorkflowRoutesTrialBody: {
+        CatalogueRoutesTrialBody: {
             version?: components["schemas"]["WorkflowVersion"];
             kind: string;
             text: string;
             ticket: string;
         };
-        WorkflowRoutesTrialView: {
+        CatalogueRoutesTrialView: {
             explained?: components["schemas"]["ClauseExplained"];
             result?: string;
             absent: string[];
@@ -8725,18 +8725,6 @@ export interface components {
         SetUpRoutesUsualCalendarBody: {
             calendar: string;
         };
-        SetUpRoutesAutomationView: {
-            connections: components["schemas"]["Connection"][];
-            actions: components["schemas"]["Action"][];
-            secrets: string[];
-        };
-        Connection: {
-            key: string;
-            name: string;
-            base: string;
-            allowedHosts: string[];
-            secret?: string;
-        };
         SetUpRoutesPartsBody: {
             names: string[];
         };
@@ -8753,6 +8741,18 @@ export interface components {
             id: string;
             did: string;
             detail?: string;
+        };
+        AutomationRoutesAutomationView: {
+            connections: components["schemas"]["Connection"][];
+            actions: components["schemas"]["Action"][];
+            secrets: string[];
+        };
+        Connection: {
+            key: string;
+            name: string;
+            base: string;
+            allowedHosts: string[];
+            secret?: string;
         };
     };
     responses: never;

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
+import dastur.server.api.RouteTable;
 import java.io.IOException;
 import java.net.http.HttpClient;
 import java.nio.file.Files;
@@ -365,15 +366,15 @@ class ApiTest extends OnDemo {
 
     /** All tickets with their last entry, and all workflows. */
     private static String state() {
-        var tickets = app.app().tickets();
+        var tickets = app.app().work().tickets();
         return Stream.of("I-1043", "I-1045", "I-1046", "C-311")
                         .map(t -> t
                                 + tickets.find(new dastur.core.ticket.TicketId(t))
                                         .orElseThrow()
                                         .seq())
                         .toList()
-                + app.app().workflows().all().toString()
-                + app.app().workflows().actions().size();
+                + app.app().design().workflows().all().toString()
+                + app.app().design().workflows().actions().size();
     }
 
     @Test
@@ -516,9 +517,9 @@ class ApiTest extends OnDemo {
 
     @Test
     void aRouteThatNoOneRegisteredIsDenied() {
-        assertThat(Wiring.routes(app.app()))
+        assertThat(RouteTable.of(app.app()))
                 .allSatisfy(r -> assertThat(r.right()).isNotNull());
-        assertThat(Wiring.routes(app.app()).stream()
+        assertThat(RouteTable.of(app.app()).stream()
                         .filter(r -> r.right() == dastur.core.people.Right.ANYBODY)
                         .map(r -> r.method() + " " + r.path()))
                 .containsExactlyInAnyOrder(

@@ -113,6 +113,17 @@ class ArchitectureTest {
             .onlyBeAccessed()
             .byAnyPackage("dastur.store..", "dastur.server.work..");
 
+    /** A subject's routes take what they use: only the route table has all there is. */
+    @ArchTest
+    static final ArchRule noSubjectTakesTheWholeApplication = noClasses()
+            .that()
+            .resideInAnyPackage("dastur.server.api..", "dastur.server.work..", "dastur.server.http..")
+            .and()
+            .doNotHaveSimpleName("RouteTable")
+            .should()
+            .dependOnClassesThat()
+            .haveFullyQualifiedName("dastur.server.App");
+
     @ArchTest
     static final ArchRule rowsStayInTheStore = classes()
             .that()

@@ -72,7 +72,7 @@ class ChatTest extends OnDemo {
     }
 
     private static List<Event> events(String number) {
-        return api.app().app().records().of(new TicketId(number)).stream()
+        return api.app().app().work().records().of(new TicketId(number)).stream()
                 .map(Seal::open)
                 .map(r -> r.event())
                 .toList();

@@ -94,7 +94,8 @@ class KeepingTest extends OnDemo {
                 new Settings.Copies(Duration.ofHours(1), 2));
         Giving nobody =
                 new Giving(Giving.To.NOBODY, new Witnesses(api.app().database()), null, Optional::empty, Instant.now());
-        Looking looking = new Looking(api.app().database(), api.app().app().log(), settings, nobody);
+        Looking looking =
+                new Looking(api.app().database(), api.app().app().kept().log(), settings, nobody);
         Instant later = Instant.now().plus(Duration.ofDays(1));
         for (int minutes : new int[] {0, 30, 61, 90, 122, 183}) {
             looking.inPassing(later.plus(Duration.ofMinutes(minutes)));

@@ -66,11 +66,11 @@ class OutsideTroubleTest {
     }
 
     private Case current(TicketId ticket) {
-        return app.app().tickets().find(ticket).orElseThrow();
+        return app.app().work().tickets().find(ticket).orElseThrow();
     }
 
     private List<Event> events(TicketId ticket) {
-        return app.app().records().of(ticket).stream()
+        return app.app().work().records().of(ticket).stream()
                 .map((Entry e) -> Seal.open(e))
                 .map(Recorded::event)
                 .toList();
@@ -89,13 +89,15 @@ class OutsideTroubleTest {
     }
 
     private void send(TicketId ticket, PersonId person, Command command) {
-        Outcome outcome = app.app().commands().handle(ticket, UUID.randomUUID().toString(), Actor.of(person), command);
+        Outcome outcome =
+                app.app().work().commands().handle(ticket, UUID.randomUUID().toString(), Actor.of(person), command);
         assertThat(outcome).isInstanceOf(Outcome.Done.class);
     }
 
     /** A gate's ticket, approved to be closed: the call follows at once. */
     private TicketId approved(String gate) {
         Outcome raised = app.app()
+                .work()
                 .commands()
                 .raise(
                         TicketKind.INCIDENT,
@@ -210,14 +212,14 @@ class OutsideTroubleTest {
         // Time passes after the lane is closed: jumps of minutes are no time for a call to answer in.
         until(() -> finished(ticket), Duration.ZERO);
         until(() -> events(ticket).stream().anyMatch(Event.MessageFailed.class::isInstance), Duration.ofMinutes(2));
-        var message = app.app().undelivered().all().stream()
+        var message = app.app().work().undelivered().all().stream()
                 .filter(m -> m.ticket().equals(ticket))
                 .findFirst()
                 .orElseThrow();
         standins.mailbox().start();
         Command again = new Command.Resend(message.message(), message.person());
         send(ticket, TEO, again);
-        assertThat(app.app().commands().handle(ticket, UUID.randomUUID().toString(), Actor.of(TEO), again))
+        assertThat(app.app().work().commands().handle(ticket, UUID.randomUUID().toString(), Actor.of(TEO), again))
                 .as("two people press it at once")
                 .isInstanceOf(Outcome.Refused.class);
         until(
@@ -226,7 +228,7 @@ class OutsideTroubleTest {
                                 && d.message().equals(message.message())
                                 && d.person().equals(message.person())),
                 Duration.ZERO);
-        assertThat(app.app().undelivered().find(message.id())).isEmpty();
+        assertThat(app.app().work().undelivered().find(message.id())).isEmpty();
     }
 
     /** N60: what is not urgent comes in one mail a day; a decision does not wait for it. */
@@ -241,6 +243,7 @@ class OutsideTroubleTest {
                 .plusHours(3)
                 .truncatedTo(java.time.temporal.ChronoUnit.MINUTES);
         app.app()
+                .work()
                 .chats()
                 .putReach(
                         mira,

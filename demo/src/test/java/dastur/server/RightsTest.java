@@ -6,6 +6,7 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.server.ApiClient.Answer;
+import dastur.server.api.RouteTable;
 import dastur.server.auth.Secrets;
 import dastur.server.http.Route;
 import io.javalin.http.HandlerType;
@@ -35,6 +36,7 @@ class RightsTest extends OnDemo {
         for (Role role : Role.values()) {
             api.app()
                     .app()
+                    .design()
                     .organisation()
                     .putPerson(
                             new Person(
@@ -55,7 +57,7 @@ class RightsTest extends OnDemo {
     @Test
     void whoGetsPastTheDoorIsWhatTheTableSays() throws IOException {
         List<String> lines = new ArrayList<>();
-        for (Route route : Wiring.routes(api.app().app()).stream()
+        for (Route route : RouteTable.of(api.app().app()).stream()
                 .sorted(Comparator.comparing(Route::path)
                         .thenComparing(r -> r.method().name()))
                 .toList()) {
@@ -82,8 +84,12 @@ class RightsTest extends OnDemo {
     private static boolean passes(String person, Route route) {
         String what = route.method() + " " + route.path();
         if (NOT_TRIED.contains(what) && !person.isEmpty()) {
-            Person caller =
-                    api.app().app().organisation().person(new PersonId(person)).orElseThrow();
+            Person caller = api.app()
+                    .app()
+                    .design()
+                    .organisation()
+                    .person(new PersonId(person))
+                    .orElseThrow();
             if (route.right().of(caller)) {
                 return true;
             }

@@ -36,7 +36,7 @@ class SecretsTest extends OnDemo {
     @Test
     void oneIsSetAndIsNowhereToBeReadAgain() throws SQLException {
         assertThat(set("halvard", "supplier", VALUE)).isEqualTo(204);
-        assertThat(api.app().app().secrets().find("supplier")).contains(VALUE);
+        assertThat(api.app().app().design().secrets().find("supplier")).contains(VALUE);
         for (String path : List.of("/api/secrets", "/api/automation", "/api/journal", "/api/snapshot")) {
             assertThat(api.call("halvard", "GET", path, null).raw().body())
                     .as(path)
@@ -58,8 +58,8 @@ class SecretsTest extends OnDemo {
                     + " where name = 'harmless'");
             connection.commit();
         }
-        assertThat(api.app().app().secrets().find("harmless")).isEmpty();
-        assertThat(api.app().app().secrets().find("mighty")).contains("m");
+        assertThat(api.app().app().design().secrets().find("harmless")).isEmpty();
+        assertThat(api.app().app().design().secrets().find("mighty")).contains("m");
         assertThat(new StoredSecrets(api.app().database(), new byte[32]).find("mighty"))
                 .as("with another key")
                 .isEmpty();
@@ -87,7 +87,7 @@ class SecretsTest extends OnDemo {
         DataFolder before = new DataFolder(data);
         before.keepSecret("chat", "token of before");
         before.keepSecret("database", "stays");
-        StoredSecrets secrets = api.app().app().secrets();
+        StoredSecrets secrets = api.app().app().design().secrets();
         secrets.set(new Journal.By(new PersonId("halvard"), Instant.now()), "chat", "older than the file");
         before.handOverSecrets(values -> secrets.takeOver(values, Instant.now()));
         assertThat(secrets.find("chat")).contains("token of before");

@@ -97,6 +97,7 @@ class ShippedTest extends OnDemo {
     private static Outcome handle(String person, VisitId visit, Command command) {
         return api.app()
                 .app()
+                .work()
                 .commands()
                 .handle(visit.ticket(), UUID.randomUUID().toString(), Actor.of(new PersonId(person)), command);
     }
@@ -255,6 +256,7 @@ class ShippedTest extends OnDemo {
     private static Outcome vote(String person, VisitId visit) {
         Votes votes = (Votes) api.app()
                 .app()
+                .work()
                 .tickets()
                 .find(visit.ticket())
                 .flatMap(c -> c.visit(visit))

@@ -38,7 +38,7 @@ class EverywhereTest {
                 yes: done "opened"
                 no: done "left shut"
                 """);
-        Workflows workflows = stage.app.app().workflows();
+        Workflows workflows = stage.app.app().design().workflows();
         workflows.putLadder(new Ladder(
                 new LadderKey("two-by-night"), "Two by night", List.of(tell("0 min", "teo"), tell("10 min", "priya"))));
         stage.publish("""

@@ -26,7 +26,7 @@ final class LadderCase {
     private LadderCase() {}
 
     static void publish(Stage stage) {
-        Workflows workflows = stage.app.app().workflows();
+        Workflows workflows = stage.app.app().design().workflows();
         PersonId ines = new PersonId("ines");
         Party managers = new Party.OfGroup(new GroupId("duty-managers"));
         LadderKey ladder = new LadderKey("every-rung");

@@ -25,6 +25,7 @@ class NightTest {
         try (Stage stage = new Stage()) {
             stage.app
                     .app()
+                    .design()
                     .workflows()
                     .putLadder(new Ladder(
                             new LadderKey("pier-hours"),

@@ -89,7 +89,7 @@ final class Stage implements AutoCloseable {
         WorkflowVersion version =
                 Objects.requireNonNull(read.version(), () -> read.problems().toString());
         PersonId ines = new PersonId("ines");
-        Workflows workflows = app.app().workflows();
+        Workflows workflows = app.app().design().workflows();
         workflows.create(version, ines, clock.instant());
         workflows.publish(version.key(), 1, ines, clock.instant()).orElseThrow();
         workflows.setTriggers(

@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.core.run.LookupKey;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Passwords;
@@ -23,44 +24,59 @@ import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Workflows;
 import java.security.KeyPair;
+import java.time.Duration;
 import java.time.InstantSource;
+import java.util.Optional;
+import java.util.function.Consumer;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What routes work with.
+ * What stands ready when the application runs, by subject. Only what puts things together takes the whole: whoever works takes what
+ * they use.
  *
- * @param look looks values up as the engine does; for rehearsals
- * @param looking what an administrator does to look after what is kept
  * @param demo the demo's means, such as moving its clock; null outside the demo
  */
 public record App(
-        CommandService commands,
-        Tickets tickets,
-        Records records,
-        RecordLog log,
-        Looking looking,
-        Workflows workflows,
-        Organisation organisation,
-        Sessions sessions,
-        Signals signals,
-        java.util.function.Function<dastur.core.run.LookupKey, java.util.Optional<?>> look,
-        Live live,
+        Work work,
+        Design design,
+        Door door,
+        Kept kept,
+        Beside beside,
         InstantSource clock,
-        KeyPair signingKey,
-        DecisionLinks links,
-        FeedLinks feeds,
-        Files files,
-        Chats chats,
-        SavedViews views,
-        Undelivered undelivered,
-        KnownAnswers known,
-        Neighbours neighbours,
-        FormDrafts drafts,
-        SetUp setUp,
-        Journal journal,
-        StoredSecrets secrets,
-        Passwords passwords,
         @Nullable Demo demo) {
+    /** Tickets, what is done on them, and what goes out from them. */
+    public record Work(
+            CommandService commands,
+            Tickets tickets,
+            Records records,
+            Signals signals,
+            Files files,
+            Chats chats,
+            Undelivered undelivered) {}
+
+    /**
+     * The organisation, its workflows and all that is set.
+     *
+     * @param look looks values up as the engine does; for rehearsals
+     */
+    public record Design(
+            Organisation organisation,
+            Workflows workflows,
+            SetUp setUp,
+            Journal journal,
+            StoredSecrets secrets,
+            Function<LookupKey, Optional<?>> look) {}
+
+    /** Who comes in, and by what. */
+    public record Door(Sessions sessions, Passwords passwords, Live live, DecisionLinks links, FeedLinks feeds) {}
+
+    /** What shows that nothing was changed or lost. @param looking what an administrator does to look after what is kept */
+    public record Kept(RecordLog log, KeyPair signingKey, Looking looking) {}
+
+    /** What stands beside tickets for people. */
+    public record Beside(Neighbours neighbours, KnownAnswers known, FormDrafts drafts, SavedViews views) {}
+
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
-    public record Demo(String standins, java.util.function.Consumer<java.time.Duration> advance) {}
+    public record Demo(String standins, Consumer<Duration> advance) {}
 }

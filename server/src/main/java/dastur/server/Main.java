@@ -3,6 +3,7 @@ package dastur.server;
 import dastur.core.json.Json;
 import dastur.core.record.Export;
 import dastur.core.record.Witnessed;
+import dastur.server.api.RouteTable;
 import dastur.server.http.OpenApi;
 import dastur.server.witness.Giving;
 import java.io.IOException;
@@ -168,36 +169,16 @@ public final class Main {
     public static String describe() {
         try {
             App nothing = new App(
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
+                    new App.Work(null, null, null, null, null, null, null),
+                    new App.Design(null, null, null, null, null, null),
+                    new App.Door(null, null, null, null, null),
+                    new App.Kept(null, KeyPairGenerator.getInstance("Ed25519").generateKeyPair(), null),
+                    new App.Beside(null, null, null, null),
                     InstantSource.system(),
-                    KeyPairGenerator.getInstance("Ed25519").generateKeyPair(),
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
                     null);
             return Json.mapper()
                     .writerWithDefaultPrettyPrinter()
-                    .writeValueAsString(OpenApi.describe(Wiring.routes(nothing)));
+                    .writeValueAsString(OpenApi.describe(RouteTable.of(nothing)));
         } catch (NoSuchAlgorithmException | com.fasterxml.jackson.core.JsonProcessingException e) {
             throw new IllegalStateException(e);
         }

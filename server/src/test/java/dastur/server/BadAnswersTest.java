@@ -151,7 +151,7 @@ class BadAnswersTest {
     private static List<Event> settled(Wiring app, Case one) {
         Instant end = Instant.now().plus(PATIENCE);
         while (true) {
-            List<Event> record = app.app().records().of(one.ticket()).stream()
+            List<Event> record = app.app().work().records().of(one.ticket()).stream()
                     .map(e -> Seal.open(e).event())
                     .toList();
             boolean over = record.stream()
@@ -171,6 +171,7 @@ class BadAnswersTest {
 
     private static Case raised(Wiring app, String kind, BadAnswers.Tells tells, Repeat repeat, boolean within) {
         Outcome raised = app.app()
+                .work()
                 .commands()
                 .raise(
                         within ? TicketKind.CHANGE : TicketKind.INCIDENT,

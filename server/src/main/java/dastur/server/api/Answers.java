@@ -1,10 +1,10 @@
 package dastur.server.api;
 
-import dastur.core.people.Person;
-import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.http.Problem;
+import dastur.server.http.Request;
 import dastur.server.work.CommandService.Outcome;
+import dastur.store.Journal;
+import java.time.InstantSource;
 
 /** What several subjects' routes share. */
 final class Answers {
@@ -20,10 +20,8 @@ final class Answers {
         };
     }
 
-    /** Ends the request as not found when the person may not know of the ticket: its existence is not told. */
-    static void mustSee(App app, Person person, TicketId ticket) {
-        if (!Visibility.maySee(app, person, ticket)) {
-            throw Problem.notFound("There is no ticket " + ticket + ".").end();
-        }
+    /** Who changed the set-up, and when: for its journal. */
+    static Journal.By by(Request q, InstantSource clock) {
+        return new Journal.By(q.person().id(), clock.instant());
     }
 }

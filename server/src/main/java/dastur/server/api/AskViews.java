@@ -10,6 +10,7 @@ import dastur.core.run.Engine;
 import dastur.core.run.Intervention;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
+import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
 import dastur.core.step.approval.Votes;
 import dastur.core.step.callin.OpenCallIn;
@@ -23,15 +24,19 @@ import dastur.core.step.waiting.ForSignal;
 import dastur.core.step.waiting.Moment;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.FieldCatalogue;
-import dastur.server.App;
 import dastur.server.api.Views.ApprovalAsk;
 import dastur.server.api.Views.Ask;
 import dastur.server.api.Views.Next;
 import dastur.server.api.Views.StallView;
 import dastur.server.api.Views.TaskAsk;
+import dastur.server.work.CommandService;
+import dastur.store.FormDrafts;
 import dastur.store.Neighbours;
+import dastur.store.Organisation;
+import dastur.store.Workflows;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -44,16 +49,31 @@ final class AskViews {
     /** What was raised on a CI in this time counts as lately. */
     static final Duration RECENT = Duration.ofDays(30);
 
-    private final App app;
+    private final InstantSource clock;
+    private final CommandService commands;
+    private final FormDrafts drafts;
+    private final Neighbours neighbours;
+    private final Organisation organisation;
+    private final Workflows workflows;
 
-    AskViews(App app) {
-        this.app = app;
+    AskViews(
+            InstantSource clock,
+            CommandService commands,
+            FormDrafts drafts,
+            Neighbours neighbours,
+            Organisation organisation,
+            Workflows workflows) {
+        this.clock = clock;
+        this.commands = commands;
+        this.drafts = drafts;
+        this.neighbours = neighbours;
+        this.organisation = organisation;
+        this.workflows = workflows;
     }
 
     List<Ask> of(Case c, Person person) {
         List<Ask> asks = new ArrayList<>();
-        List<Cover> covers =
-                app.organisation().coveredBy(person.id(), app.clock().instant());
+        List<Cover> covers = organisation.coveredBy(person.id(), clock.instant());
         for (Run run : c.open().values()) {
             for (Visit visit : run.open().values()) {
                 covered(c, run, visit, covers)
@@ -66,10 +86,15 @@ final class AskViews {
         return asks;
     }
 
+    /** What a person has done a moment ago and may still take back. */
+    List<VisitId> mayTakeBack(Case c, Person person) {
+        return Engine.mayTakeBack(c, person.id(), clock.instant());
+    }
+
     /** What is asked of one of those for whom the viewer acts. */
     private Optional<Ask> covered(Case c, Run run, Visit visit, List<Cover> covers) {
         return covers.stream()
-                .flatMap(cover -> app.organisation().person(cover.person()).stream()
+                .flatMap(cover -> organisation.person(cover.person()).stream()
                         .flatMap(p -> ask(c, run, visit, p).stream())
                         .filter(a -> a.mine() && Covering.takesOver(cover, visit.waiting()))
                         .map(a -> a.coveredFor(cover.person().value())))
@@ -165,7 +190,7 @@ final class AskViews {
                         t.mayLeaveOut(),
                         t.form().isEmpty()
                                 ? Map.of()
-                                : app.drafts().of(visit.id(), person.id()).orElse(Map.of())));
+                                : drafts.of(visit.id(), person.id()).orElse(Map.of())));
     }
 
     /** What is asked, put together part by part. */
@@ -223,7 +248,7 @@ final class AskViews {
         boolean quiet = asked.kind().equals("machine") || asked.kind().equals("wait");
         List<Next> next = quiet
                 ? List.of()
-                : Engine.alarms(visit, app.commands().upSince()).stream()
+                : Engine.alarms(visit, commands.upSince()).stream()
                         .map(a -> new Next(a.due(), a.kind().word(), a.deed()))
                         .toList();
         return new Ask(
@@ -262,7 +287,7 @@ final class AskViews {
     }
 
     private String stepName(Run run, Visit visit) {
-        return app.workflows()
+        return workflows
                 .version(run.workflow(), run.version())
                 .flatMap(v -> v.find(visit.step()))
                 .map(s -> s.name())
@@ -270,12 +295,12 @@ final class AskViews {
     }
 
     private boolean isOneOf(PersonId person, Assigned assigned) {
-        return Covering.isOneOf(app, person, assigned);
+        return Covering.isOneOf(organisation, person, assigned);
     }
 
     /** What a decision is about, as it was when people were asked. */
     List<Views.Shown> shown(Votes v) {
-        FieldCatalogue fields = app.organisation().fields();
+        FieldCatalogue fields = organisation.fields();
         return v.shown().stream()
                 .map(path ->
                         new Views.Shown(path, label(path, fields), v.values().get(path)))
@@ -284,8 +309,8 @@ final class AskViews {
 
     private ApprovalAsk approval(Case c, Run run, Votes v) {
         Neighbours.Neighbourhood around = c.text("ci")
-                .map(ci -> app.neighbours()
-                        .around(new CiId(ci), c.id(), app.clock().instant().minus(RECENT)))
+                .map(ci ->
+                        neighbours.around(new CiId(ci), c.id(), clock.instant().minus(RECENT)))
                 .orElse(Neighbours.Neighbourhood.NONE);
         List<Views.Shown> shown = shown(v);
         Map<String, Boolean> cast = new TreeMap<>();
@@ -310,7 +335,7 @@ final class AskViews {
                 around.openOnCi(),
                 around.recentOnCi(),
                 around.others(),
-                app.neighbours().endings(run.workflow(), run.id()));
+                neighbours.endings(run.workflow(), run.id()));
     }
 
     private static Map<String, String> conditions(Votes v) {
@@ -352,7 +377,7 @@ final class AskViews {
                                         Intervention.TAKE_EXIT,
                                         Intervention.STOP_RUN,
                                         Intervention.STOP_AND_PUT_BACK);
-        List<String> exits = app.workflows()
+        List<String> exits = workflows
                 .version(run.workflow(), run.version())
                 .flatMap(v -> v.find(visit.step()))
                 .map(s -> visit.putsBack() == null ? List.copyOf(s.ways().keySet()) : List.of("left as it is"))

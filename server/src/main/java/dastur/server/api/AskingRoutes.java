@@ -7,16 +7,16 @@ import dastur.core.step.approval.ApprovalCommands.AnswerBack;
 import dastur.core.step.approval.ApprovalCommands.AskBack;
 import dastur.core.step.task.TaskCommands.AskHelp;
 import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.CommandService;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Asking before deciding, asking for help, and looking at what came too late (N12, N40; D15). */
-public final class AskingRoutes {
+final class AskingRoutes {
     record TextBody(String text) {}
 
     /** @param group whom; or {@code person}, one of the two */
@@ -24,14 +24,18 @@ public final class AskingRoutes {
 
     record SeenBody(@Nullable String note) {}
 
-    private final App app;
+    private final OnTickets on;
+    private final Sight sight;
+    private final CommandService commands;
 
-    private AskingRoutes(App app) {
-        this.app = app;
+    private AskingRoutes(OnTickets on, Sight sight, CommandService commands) {
+        this.on = on;
+        this.sight = sight;
+        this.commands = commands;
     }
 
-    public static Stream<Route> of(App app) {
-        AskingRoutes r = new AskingRoutes(app);
+    static Stream<Route> of(OnTickets on, Sight sight, CommandService commands) {
+        AskingRoutes r = new AskingRoutes(on, sight, commands);
         return Stream.of(
                 Route.post(
                         "/api/approvals/{id}/question",
@@ -65,7 +69,7 @@ public final class AskingRoutes {
 
     private Object askBack(Request q) {
         TextBody body = q.body(TextBody.class);
-        return TicketRoutes.onVisit(app, q, visit -> new AskBack(visit, Request.needed(body.text(), "text")));
+        return on.visit(q, visit -> new AskBack(visit, Request.needed(body.text(), "text")));
     }
 
     /** The requester answers, or anybody who works on tickets. */
@@ -73,21 +77,21 @@ public final class AskingRoutes {
         TextBody body = q.body(TextBody.class);
         VisitId visit = q.path("id", VisitId::new);
         TicketId ticket = visit.ticket();
-        if (!Visibility.mayAnswer(app, q.person(), visit)) {
+        if (!sight.mayAnswer(q.person(), visit)) {
             throw Problem.notFound("There is nothing called '" + visit + "'.").end();
         }
-        return Answers.of(app.commands()
-                .handle(ticket, q.commandId(), q.actor(), new AnswerBack(visit, Request.needed(body.text(), "text"))));
+        return Answers.of(commands.handle(
+                ticket, q.commandId(), q.actor(), new AnswerBack(visit, Request.needed(body.text(), "text"))));
     }
 
     private Object help(Request q) {
         HelpBody body = q.body(HelpBody.class);
         var to = TicketRoutes.assigned(body.group(), body.person());
-        return TicketRoutes.onVisit(app, q, visit -> new AskHelp(visit, to, Request.needed(body.text(), "text")));
+        return on.visit(q, visit -> new AskHelp(visit, to, Request.needed(body.text(), "text")));
     }
 
     private Object seen(Request q) {
         SeenBody body = q.body(SeenBody.class);
-        return TicketRoutes.onVisit(app, q, visit -> new Command.SettleLate(visit, body.note()));
+        return on.visit(q, visit -> new Command.SettleLate(visit, body.note()));
     }
 }

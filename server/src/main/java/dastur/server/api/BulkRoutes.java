@@ -3,10 +3,10 @@ package dastur.server.api;
 import dastur.core.people.Right;
 import dastur.core.run.Command;
 import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.CommandService;
 import dastur.server.work.CommandService.Outcome;
 import java.util.ArrayList;
 import java.util.List;
@@ -19,7 +19,7 @@ import org.jspecify.annotations.Nullable;
  * Doing one thing to several tickets, where that is safe: giving them to somebody, and writing a note. Each is a command
  * and a transaction of its own; what one refuses hurts none of the others.
  */
-public final class BulkRoutes {
+final class BulkRoutes {
     /** What may be set for many at once. Outcomes, decisions and ends are given one by one. */
     private static final Set<String> SAFE = Set.of("group", "assignee", "service", "category");
 
@@ -35,14 +35,14 @@ public final class BulkRoutes {
     /** What became of one. @param problem why it was left as it was; null when it was done */
     record Done(String ticket, @Nullable String problem) {}
 
-    private final App app;
+    private final CommandService commands;
 
-    private BulkRoutes(App app) {
-        this.app = app;
+    private BulkRoutes(CommandService commands) {
+        this.commands = commands;
     }
 
-    public static Stream<Route> of(App app) {
-        BulkRoutes r = new BulkRoutes(app);
+    static Stream<Route> of(CommandService commands) {
+        BulkRoutes r = new BulkRoutes(commands);
         return Stream.of(Route.post(
                 "/api/bulk",
                 Right.WORK,
@@ -89,7 +89,7 @@ public final class BulkRoutes {
     }
 
     private @Nullable String handle(Request q, TicketId ticket, String what, Command command) {
-        Outcome outcome = app.commands().handle(ticket, q.commandId() + "." + what + "." + ticket, q.actor(), command);
+        Outcome outcome = commands.handle(ticket, q.commandId() + "." + what + "." + ticket, q.actor(), command);
         return outcome instanceof Outcome.Refused r ? r.refusal().message() : null;
     }
 }

@@ -12,8 +12,8 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.ServiceId;
-import dastur.server.App;
 import dastur.server.http.Problem;
+import dastur.store.Organisation;
 import dastur.store.SetUp;
 import java.io.IOException;
 import java.util.ArrayList;
@@ -78,12 +78,12 @@ public final class CiCsv {
         this.ci = ci;
     }
 
-    static CiCsv known(App app) {
+    static CiCsv known(Organisation organisation) {
         Set<ServiceId> services = new HashSet<>();
-        app.organisation().services().forEach(s -> services.add(s.id()));
+        organisation.services().forEach(s -> services.add(s.id()));
         Set<GroupId> groups = new HashSet<>();
-        app.organisation().groups().forEach(g -> groups.add(g.id()));
-        return new CiCsv(app.organisation().fields(), services::contains, groups::contains, app.organisation()::ci);
+        organisation.groups().forEach(g -> groups.add(g.id()));
+        return new CiCsv(organisation.fields(), services::contains, groups::contains, organisation::ci);
     }
 
     /** @throws Wrong when something does not fit what is declared */

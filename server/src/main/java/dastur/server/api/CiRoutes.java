@@ -5,7 +5,6 @@ import dastur.core.people.Right;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.ServiceId;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
@@ -13,13 +12,14 @@ import dastur.server.http.WebServer;
 import dastur.store.Organisation;
 import dastur.store.SetUp;
 import dastur.store.Tickets;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Configuration items: found, shown, set, taken along as CSV (N5). */
-public final class CiRoutes {
+final class CiRoutes {
     record CiPage(
             ConfigurationItem ci,
             List<Organisation.Relation> relations,
@@ -49,14 +49,20 @@ public final class CiRoutes {
 
     private static final int MOST_AT_ONCE = 20_000;
 
-    private final App app;
+    private final Organisation organisation;
+    private final SetUp setUp;
+    private final Tickets tickets;
+    private final InstantSource clock;
 
-    private CiRoutes(App app) {
-        this.app = app;
+    private CiRoutes(Organisation organisation, SetUp setUp, Tickets tickets, InstantSource clock) {
+        this.organisation = organisation;
+        this.setUp = setUp;
+        this.tickets = tickets;
+        this.clock = clock;
     }
 
-    public static Stream<Route> of(App app) {
-        CiRoutes r = new CiRoutes(app);
+    static Stream<Route> of(Organisation organisation, SetUp setUp, Tickets tickets, InstantSource clock) {
+        CiRoutes r = new CiRoutes(organisation, setUp, tickets, clock);
         return Stream.of(
                 Route.list("/api/cis", Right.SIGNED_IN, "CIs by a text", CiHit.class, r::cis, "text"),
                 Route.get("/api/cis/{id}", Right.SEE, "One CI", CiPage.class, r::ci),
@@ -72,7 +78,7 @@ public final class CiRoutes {
     }
 
     private Object cis(Request q) {
-        return app.organisation().cis(q.query("text").orElse(""), 20).stream()
+        return organisation.cis(q.query("text").orElse(""), 20).stream()
                 .map(c -> new CiHit(
                         c.id().value(),
                         c.name(),
@@ -84,15 +90,13 @@ public final class CiRoutes {
 
     private Object ci(Request q) {
         CiId id = q.path("id", CiId::new);
-        ConfigurationItem ci = app.organisation().ci(id).orElseThrow(() -> Problem.notFound(
-                        "There is no CI " + id + ".")
+        ConfigurationItem ci = organisation.ci(id).orElseThrow(() -> Problem.notFound("There is no CI " + id + ".")
                 .end());
         return new CiPage(
                 ci,
-                app.organisation().relationsOf(id),
-                app.organisation().changesOf(id),
-                app.tickets()
-                        .list(new Tickets.Filter(null, null, null, null, null, null, id.value(), null, null))
+                organisation.relationsOf(id),
+                organisation.changesOf(id),
+                tickets.list(new Tickets.Filter(null, null, null, null, null, null, id.value(), null, null))
                         .items());
     }
 
@@ -101,7 +105,7 @@ public final class CiRoutes {
         CiBody body = q.body(CiBody.class);
         ConfigurationItem ci;
         try {
-            ci = CiCsv.known(app)
+            ci = CiCsv.known(organisation)
                     .checked(
                             new ConfigurationItem(
                                     id,
@@ -117,22 +121,19 @@ public final class CiRoutes {
         } catch (CiCsv.Wrong wrong) {
             throw Problem.invalid(wrong.where, wrong.getMessage()).end();
         }
-        app.setUp().cis(SetUpRoutes.by(app, q), List.of(ci), body.relations());
+        setUp.cis(Answers.by(q, clock), List.of(ci), body.relations());
         return null;
     }
 
     private Object export(Request q) {
         q.context().header("Content-Disposition", "attachment; filename=\"cis.csv\"");
         return new WebServer.Raw(
-                "text/csv; charset=utf-8",
-                CiCsv.write(
-                        app.organisation().cis("", MOST_AT_ONCE),
-                        app.organisation().fields()));
+                "text/csv; charset=utf-8", CiCsv.write(organisation.cis("", MOST_AT_ONCE), organisation.fields()));
     }
 
     private Object take(Request q) {
         ImportBody body = q.body(ImportBody.class);
-        CiCsv.Result result = CiCsv.known(app).read(Request.needed(body.csv(), "csv"));
+        CiCsv.Result result = CiCsv.known(organisation).read(Request.needed(body.csv(), "csv"));
         if (!body.dryRun()) {
             if (result.wrong() > 0) {
                 throw Problem.invalid(
@@ -141,14 +142,13 @@ public final class CiRoutes {
                                         + " taking over to see which.")
                         .end();
             }
-            app.setUp()
-                    .cis(
-                            SetUpRoutes.by(app, q),
-                            result.rows().stream()
-                                    .filter(r -> r.ci() != null && !r.becomes().equals("same"))
-                                    .map(CiCsv.Row::ci)
-                                    .toList(),
-                            null);
+            setUp.cis(
+                    Answers.by(q, clock),
+                    result.rows().stream()
+                            .filter(r -> r.ci() != null && !r.becomes().equals("same"))
+                            .map(CiCsv.Row::ci)
+                            .toList(),
+                    null);
         }
         return result;
     }

@@ -9,19 +9,21 @@ import dastur.core.run.Assigned;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Acting for somebody who is away: set by themselves, seen on the Desk, both names on the record (N42). */
-public final class Covering {
+final class Covering {
     private static final Duration LONGEST = Duration.ofDays(366);
 
     /** @param scope what the cover takes over; null for all */
@@ -35,36 +37,37 @@ public final class Covering {
      */
     record CoverView(List<Cover> mine, List<Cover> covering) {}
 
-    private final App app;
+    private final Organisation organisation;
+    private final Tickets tickets;
+    private final InstantSource clock;
 
-    private Covering(App app) {
-        this.app = app;
+    Covering(Organisation organisation, Tickets tickets, InstantSource clock) {
+        this.organisation = organisation;
+        this.tickets = tickets;
+        this.clock = clock;
     }
 
-    public static Stream<Route> of(App app) {
-        Covering c = new Covering(app);
+    Stream<Route> routes() {
         return Stream.of(
                 Route.get(
                         "/api/me/cover",
                         Right.SIGNED_IN,
                         "Who acts for me, and for whom I act",
                         CoverView.class,
-                        c::view),
+                        this::view),
                 Route.put(
                         "/api/me/cover",
                         Right.SIGNED_IN,
                         "Say who acts for me",
                         CoverBody.class,
                         CoverView.class,
-                        c::set),
-                Route.delete("/api/me/cover", Right.SIGNED_IN, "I am back", c::end));
+                        this::set),
+                Route.delete("/api/me/cover", Right.SIGNED_IN, "I am back", this::end));
     }
 
     private Object view(Request q) {
         PersonId me = q.person().id();
-        return new CoverView(
-                app.organisation().coversOf(me),
-                app.organisation().coveredBy(me, app.clock().instant()));
+        return new CoverView(organisation.coversOf(me), organisation.coveredBy(me, clock.instant()));
     }
 
     private Object set(Request q) {
@@ -82,11 +85,11 @@ public final class Covering {
             throw Problem.invalid("cover", "Choose somebody else: you cannot act for yourself.")
                     .end();
         }
-        if (app.organisation().person(cover).filter(p -> p.active()).isEmpty()) {
+        if (organisation.person(cover).filter(p -> p.active()).isEmpty()) {
             throw Problem.invalid("cover", "There is no active person '" + cover + "'.")
                     .end();
         }
-        if (!until.isAfter(from) || until.isBefore(app.clock().instant())) {
+        if (!until.isAfter(from) || until.isBefore(clock.instant())) {
             throw Problem.invalid("until", "It ends after it begins, and in the future.")
                     .end();
         }
@@ -94,36 +97,36 @@ public final class Covering {
             throw Problem.invalid("until", "A cover lasts a year at most.").end();
         }
         Cover.Scope scope = body.scope() == null ? Cover.Scope.ALL : body.scope();
-        app.organisation().setCover(new Cover(me, cover, from, until, scope));
+        organisation.setCover(new Cover(me, cover, from, until, scope));
         return view(q);
     }
 
     private @Nullable Object end(Request q) {
-        app.organisation().endCovers(q.person().id());
+        organisation.endCovers(q.person().id());
         return null;
     }
 
     // --- acting
 
     /** Who acts on a visit: the person in their own name where it is theirs, else for the one they cover whose it is. */
-    static Actor actor(App app, Request q, VisitId id) {
+    Actor actor(Request q, VisitId id) {
         Actor own = q.actor();
         if (own instanceof Actor.OfPerson p && p.coverFor() != null) {
             return own;
         }
         PersonId me = q.person().id();
-        List<Cover> covering = app.organisation().coveredBy(me, app.clock().instant());
+        List<Cover> covering = organisation.coveredBy(me, clock.instant());
         if (covering.isEmpty()) {
             return own;
         }
-        Optional<Visit> visit = app.tickets().find(id.ticket()).flatMap(c -> c.visit(id));
-        if (visit.isEmpty() || isFor(app, visit.get().waiting(), me)) {
+        Optional<Visit> visit = tickets.find(id.ticket()).flatMap(c -> c.visit(id));
+        if (visit.isEmpty() || isFor(visit.get().waiting(), me)) {
             return own;
         }
         return covering.stream()
                 .filter(c -> takesOver(c, visit.get().waiting()))
                 .map(Cover::person)
-                .filter(p -> isFor(app, visit.get().waiting(), p))
+                .filter(p -> isFor(visit.get().waiting(), p))
                 .findFirst()
                 .<Actor>map(p -> new Actor.OfPerson(me, p))
                 .orElse(own);
@@ -146,18 +149,18 @@ public final class Covering {
         };
     }
 
-    private static boolean isFor(App app, Waiting waiting, PersonId person) {
+    private boolean isFor(Waiting waiting, PersonId person) {
         return waiting.asks()
                 .filter(a -> person.equals(a.claimedBy())
-                        || isOneOf(app, person, a.to())
-                        || a.overseers() != null && isOneOf(app, person, a.overseers()))
+                        || isOneOf(organisation, person, a.to())
+                        || a.overseers() != null && isOneOf(organisation, person, a.overseers()))
                 .isPresent();
     }
 
-    static boolean isOneOf(App app, PersonId person, Assigned assigned) {
+    static boolean isOneOf(Organisation organisation, PersonId person, Assigned assigned) {
         return assigned.people().contains(person)
                 || assigned.groups().stream()
-                        .map(app.organisation()::group)
+                        .map(organisation::group)
                         .flatMap(Optional::stream)
                         .map(Group::members)
                         .anyMatch(m -> m.contains(person));

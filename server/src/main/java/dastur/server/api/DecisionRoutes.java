@@ -10,19 +10,23 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.step.approval.ApprovalCommands.Vote;
 import dastur.core.step.approval.Votes;
-import dastur.server.App;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.CommandService;
+import dastur.store.Organisation;
+import dastur.store.Records;
+import dastur.store.Tickets;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Deciding by a link from a mail: the same checks and the same record entries; opening the link decides nothing (N41). */
-public final class DecisionRoutes {
+final class DecisionRoutes {
     /**
      * What a link asks.
      *
@@ -45,16 +49,40 @@ public final class DecisionRoutes {
 
     record DecisionBody(Boolean approve, @Nullable String comment) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final CommandService commands;
+    private final DecisionLinks links;
+    private final Organisation organisation;
+    private final Records records;
+    private final Tickets tickets;
     private final AskViews asks;
 
-    private DecisionRoutes(App app) {
-        this.app = app;
-        this.asks = new AskViews(app);
+    private DecisionRoutes(
+            InstantSource clock,
+            CommandService commands,
+            DecisionLinks links,
+            Organisation organisation,
+            Records records,
+            Tickets tickets,
+            AskViews asks) {
+        this.clock = clock;
+        this.commands = commands;
+        this.links = links;
+        this.organisation = organisation;
+        this.records = records;
+        this.tickets = tickets;
+        this.asks = asks;
     }
 
-    public static Stream<Route> of(App app) {
-        DecisionRoutes r = new DecisionRoutes(app);
+    static Stream<Route> of(
+            InstantSource clock,
+            CommandService commands,
+            DecisionLinks links,
+            Organisation organisation,
+            Records records,
+            Tickets tickets,
+            AskViews asks) {
+        DecisionRoutes r = new DecisionRoutes(clock, commands, links, organisation, records, tickets, asks);
         return Stream.of(
                 Route.get(
                         "/api/decisions/{token}",
@@ -72,12 +100,11 @@ public final class DecisionRoutes {
     }
 
     private DecisionLinks.Link link(Request q) {
-        DecisionLinks.Link link = app.links()
-                .read(q.context().pathParam("token"), app.clock().instant())
+        DecisionLinks.Link link = links.read(q.context().pathParam("token"), clock.instant())
                 .orElseThrow(() -> Problem.notFound(
                                 "This link is not valid or its time is over. Sign in and decide on your Desk.")
                         .end());
-        if (app.organisation().person(link.person()).filter(Person::active).isEmpty()) {
+        if (organisation.person(link.person()).filter(Person::active).isEmpty()) {
             throw Problem.notFound("The account this link was made for is closed.")
                     .end();
         }
@@ -89,10 +116,9 @@ public final class DecisionRoutes {
     }
 
     private DecisionView view(DecisionLinks.Link link) {
-        Optional<Case> c = app.tickets().find(link.visit().ticket());
+        Optional<Case> c = tickets.find(link.visit().ticket());
         Optional<Visit> visit = c.flatMap(x -> x.visit(link.visit()));
-        String person =
-                app.organisation().person(link.person()).map(Person::name).orElse("");
+        String person = organisation.person(link.person()).map(Person::name).orElse("");
         String title = c.flatMap(x -> x.text("title")).orElse("");
         if (visit.isEmpty() || !(visit.get().waiting() instanceof Votes votes)) {
             return new DecisionView(
@@ -135,7 +161,7 @@ public final class DecisionRoutes {
     /** Whoever was asked learns by whom and how it was decided without them. */
     private String settled(DecisionLinks.Link link) {
         List<Recorded> record =
-                app.records().of(link.visit().ticket()).stream().map(Seal::open).toList();
+                records.of(link.visit().ticket()).stream().map(Seal::open).toList();
         return EndingRoutes.ending(record, link.visit().value())
                         .map(e -> by(link, e) + " " + e.how())
                         .orElse("It was decided or withdrawn meanwhile")
@@ -148,7 +174,7 @@ public final class DecisionRoutes {
         }
         return ending.person().equals(link.person().value())
                 ? "You"
-                : app.organisation()
+                : organisation
                         .person(new PersonId(ending.person()))
                         .map(Person::name)
                         .orElse(ending.person());
@@ -157,17 +183,16 @@ public final class DecisionRoutes {
     private Object decide(Request q) {
         DecisionLinks.Link link = link(q);
         DecisionBody body = q.body(DecisionBody.class);
-        Answers.of(app.commands()
-                .handle(
-                        link.visit().ticket(),
-                        q.commandId(link.person()),
-                        Actor.of(link.person()),
-                        new Vote(
-                                link.visit(),
-                                link.round(),
-                                link.digest(),
-                                Request.needed(body.approve(), "approve"),
-                                body.comment())));
+        Answers.of(commands.handle(
+                link.visit().ticket(),
+                q.commandId(link.person()),
+                Actor.of(link.person()),
+                new Vote(
+                        link.visit(),
+                        link.round(),
+                        link.digest(),
+                        Request.needed(body.approve(), "approve"),
+                        body.comment())));
         return view(link);
     }
 }

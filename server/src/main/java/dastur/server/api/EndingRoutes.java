@@ -13,10 +13,11 @@ import dastur.core.step.check.CheckEvents.Reviewed;
 import dastur.core.step.task.TaskEvents.TaskLeftOut;
 import dastur.core.step.task.TaskEvents.TaskPassedOn;
 import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Records;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -24,7 +25,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What became of something that was asked, for whoever still has it before them. */
-public final class EndingRoutes {
+final class EndingRoutes {
     /** Endings of the ids of what stands beside a visit. */
     private static final String QUESTION = "?question";
 
@@ -39,19 +40,23 @@ public final class EndingRoutes {
      */
     public record Ending(@Nullable String person, @Nullable String by, Instant at, String how) {}
 
-    private final App app;
+    private final Records records;
+    private final Organisation organisation;
+    private final Sight sight;
 
-    private EndingRoutes(App app) {
-        this.app = app;
+    private EndingRoutes(Records records, Organisation organisation, Sight sight) {
+        this.records = records;
+        this.organisation = organisation;
+        this.sight = sight;
     }
 
-    public static Stream<Route> of(App app) {
+    static Stream<Route> of(Records records, Organisation organisation, Sight sight) {
         return Stream.of(Route.get(
                 "/api/endings",
                 Right.SIGNED_IN,
                 "What became of something that was asked, named by its id on the Desk",
                 Ending.class,
-                new EndingRoutes(app)::ending,
+                new EndingRoutes(records, organisation, sight)::ending,
                 "item"));
     }
 
@@ -59,9 +64,9 @@ public final class EndingRoutes {
         String item = q.query("item").orElseThrow(() -> Problem.malformed("item", "'item' names what was asked.")
                 .end());
         TicketId ticket = ticketOf(item).orElseThrow(() -> nothing(item));
-        List<Recorded> record =
-                app.records().of(ticket).stream().map(Seal::open).toList();
-        if (!Right.SEE.of(q.person()) && !new WhoWasAsked(app, q.person().id()).isAmong(record, item)) {
+        List<Recorded> record = records.of(ticket).stream().map(Seal::open).toList();
+        if (!Right.SEE.of(q.person())
+                && !new WhoWasAsked(organisation, q.person().id()).isAmong(record, item)) {
             throw nothing(item);
         }
         return ending(record, item).orElseThrow(() -> nothing(item));

@@ -10,17 +10,18 @@ import dastur.core.notation.NotationProblem;
 import dastur.core.people.Right;
 import dastur.core.workflow.DecisionTable;
 import dastur.core.workflow.WorkflowVersion;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Workflows;
 import java.util.List;
 import java.util.Locale;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Workflows and decision tables as files of open formats, out and in (N27). Nothing here is saved. */
-public final class FileRoutes {
+final class FileRoutes {
     private static final int MAX_FILE = 900_000;
 
     record ReadBody(String name, String text) {}
@@ -46,14 +47,16 @@ public final class FileRoutes {
 
     record TableReadBody(String text) {}
 
-    private final App app;
+    private final Organisation organisation;
+    private final Workflows workflows;
 
-    private FileRoutes(App app) {
-        this.app = app;
+    private FileRoutes(Organisation organisation, Workflows workflows) {
+        this.organisation = organisation;
+        this.workflows = workflows;
     }
 
-    public static Stream<Route> of(App app) {
-        FileRoutes r = new FileRoutes(app);
+    static Stream<Route> of(Organisation organisation, Workflows workflows) {
+        FileRoutes r = new FileRoutes(organisation, workflows);
         return Stream.of(
                 Route.post(
                         "/api/files/workflow/read",
@@ -91,7 +94,8 @@ public final class FileRoutes {
         String text = limited(body.text());
         if (name.endsWith(".bpmn") || name.endsWith(".xml")) {
             try {
-                Bpmn.Read read = Bpmn.read(text, 1, q.person().id(), NotationRoutes.names(app, null));
+                Bpmn.Read read =
+                        Bpmn.read(text, 1, q.person().id(), NotationRoutes.names(organisation, workflows, null));
                 return new ReadView(read.version(), List.of(), read.understood(), read.adapted(), read.leftOut());
             } catch (IllegalArgumentException e) {
                 throw Problem.invalid("text", e.getMessage()).end();

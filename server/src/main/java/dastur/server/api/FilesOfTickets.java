@@ -6,13 +6,15 @@ import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
+import dastur.server.work.CommandService;
 import dastur.server.work.CommandService.Outcome;
+import dastur.store.Files;
+import dastur.store.Tickets;
 import io.javalin.http.HandlerType;
 import java.io.IOException;
 import java.io.InputStream;
@@ -32,7 +34,7 @@ import java.util.stream.Stream;
  * Files and pictures as evidence on a ticket (N8). Their bytes are kept once under their SHA-256, which stands on the
  * record. Only types that a browser does not run are taken, pictures and PDF only when their bytes say so too.
  */
-public final class FilesOfTickets {
+final class FilesOfTickets {
     /** 10 MB. */
     private static final int MAX_BYTES = 10_000_000;
 
@@ -48,14 +50,20 @@ public final class FilesOfTickets {
             "text/csv", List.of(),
             "application/json", List.of());
 
-    private final App app;
+    private final CommandService commands;
+    private final Files files;
+    private final Tickets tickets;
+    private final Sight sight;
 
-    private FilesOfTickets(App app) {
-        this.app = app;
+    private FilesOfTickets(CommandService commands, Files files, Tickets tickets, Sight sight) {
+        this.commands = commands;
+        this.files = files;
+        this.tickets = tickets;
+        this.sight = sight;
     }
 
-    public static Stream<Route> of(App app) {
-        FilesOfTickets r = new FilesOfTickets(app);
+    static Stream<Route> of(CommandService commands, Files files, Tickets tickets, Sight sight) {
+        FilesOfTickets r = new FilesOfTickets(commands, files, tickets, sight);
         return Stream.of(
                 new Route(
                         HandlerType.POST,
@@ -83,8 +91,8 @@ public final class FilesOfTickets {
     private Case visible(Request q) {
         TicketId ticket = q.path("number", TicketId::new);
         return Optional.of(ticket)
-                .filter(t -> Visibility.maySee(app, q.person(), t))
-                .flatMap(t -> app.tickets().find(t))
+                .filter(t -> sight.maySee(q.person(), t))
+                .flatMap(t -> tickets.find(t))
                 .orElseThrow(() ->
                         Problem.notFound("There is no ticket " + ticket + ".").end());
     }
@@ -103,29 +111,28 @@ public final class FilesOfTickets {
                 .map(v -> TicketRoutes.id("visit", v, VisitId::new))
                 .orElse(null);
         String hash = sha256(bytes);
-        app.files().keep(hash, bytes);
+        files.keep(hash, bytes);
         boolean attached = false;
         try {
-            Outcome outcome = app.commands()
-                    .handle(
-                            c.id(),
-                            q.commandId(),
-                            q.actor(),
-                            new Command.AttachFile(
-                                    visit,
-                                    name,
-                                    type,
-                                    bytes.length,
-                                    hash,
-                                    fromRequester
-                                            || q.query("toRequester")
-                                                    .filter("true"::equals)
-                                                    .isPresent()));
+            Outcome outcome = commands.handle(
+                    c.id(),
+                    q.commandId(),
+                    q.actor(),
+                    new Command.AttachFile(
+                            visit,
+                            name,
+                            type,
+                            bytes.length,
+                            hash,
+                            fromRequester
+                                    || q.query("toRequester")
+                                            .filter("true"::equals)
+                                            .isPresent()));
             attached = outcome instanceof Outcome.Done;
             return Answers.of(outcome);
         } finally {
             if (!attached) {
-                app.files().dropUnused(hash);
+                files.dropUnused(hash);
             }
         }
     }
@@ -187,7 +194,7 @@ public final class FilesOfTickets {
                 .findFirst()
                 .orElseThrow(
                         () -> Problem.notFound("This ticket has no such file.").end());
-        byte[] bytes = app.files().bytes(hash).orElseThrow(() -> Problem.notFound("The file was taken off the record.")
+        byte[] bytes = files.bytes(hash).orElseThrow(() -> Problem.notFound("The file was taken off the record.")
                 .end());
         String name = URLEncoder.encode(file.name() == null ? "file" : file.name(), StandardCharsets.UTF_8)
                 .replace("+", "%20");

@@ -3,12 +3,12 @@ package dastur.server.api;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.run.Command;
-import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
 import dastur.server.auth.Secrets;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.CommandService;
 import dastur.store.SavedViews;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
@@ -17,7 +17,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Narrowing lists down, searches to come back to, further lists of the Desk, and what could not be delivered. */
-public final class FindingRoutes {
+final class FindingRoutes {
     private static final int MOST_VIEWS = 50;
     private static final List<String> PLACES = List.of("tickets", "desk");
 
@@ -31,24 +31,34 @@ public final class FindingRoutes {
     /** @param waiting what others have to do for me. @param done what I did last */
     record FurtherView(List<Tickets.WorkItem> waiting, List<Tickets.WorkItem> done) {}
 
-    private final App app;
+    private final CommandService commands;
+    private final Tickets tickets;
+    private final Undelivered undelivered;
+    private final SavedViews views;
 
-    private FindingRoutes(App app) {
-        this.app = app;
+    private FindingRoutes(CommandService commands, Tickets tickets, Undelivered undelivered, SavedViews views) {
+        this.commands = commands;
+        this.tickets = tickets;
+        this.undelivered = undelivered;
+        this.views = views;
     }
 
-    public static Stream<Route> of(App app) {
-        FindingRoutes r = new FindingRoutes(app);
+    static Stream<Route> of(CommandService commands, Tickets tickets, Undelivered undelivered, SavedViews views) {
+        FindingRoutes r = new FindingRoutes(commands, tickets, undelivered, views);
         return Stream.of(
                 Route.list(
                         "/api/facets",
                         Right.SIGNED_IN,
                         "What the ticket list can be narrowed to",
                         Tickets.Facet.class,
-                        q -> app.tickets().facets(TicketRoutes.filter(q)),
+                        q -> tickets.facets(TicketRoutes.filter(q)),
                         TicketRoutes.FILTERS),
-                Route.list("/api/views", Right.SIGNED_IN, "My saved views", SavedViews.View.class, q -> app.views()
-                        .of(q.person().id())),
+                Route.list(
+                        "/api/views",
+                        Right.SIGNED_IN,
+                        "My saved views",
+                        SavedViews.View.class,
+                        q -> views.of(q.person().id())),
                 Route.post("/api/views", Right.SIGNED_IN, "Save a view", ViewBody.class, SavedViews.View.class, r::save)
                         .created(),
                 Route.delete("/api/views/{id}", Right.SIGNED_IN, "Delete a saved view", r::delete),
@@ -59,15 +69,14 @@ public final class FindingRoutes {
                         FurtherView.class,
                         q -> {
                             String me = q.person().id().value();
-                            return new FurtherView(
-                                    app.tickets().waitingFor(me), app.tickets().doneBy(me));
+                            return new FurtherView(tickets.waitingFor(me), tickets.doneBy(me));
                         }),
                 Route.list(
                         "/api/undelivered",
                         Right.SEE,
                         "Messages that could not be delivered",
                         Undelivered.Message.class,
-                        q -> app.undelivered().all()),
+                        q -> undelivered.all()),
                 Route.post(
                         "/api/undelivered/{id}/retry",
                         Right.WORK,
@@ -88,7 +97,7 @@ public final class FindingRoutes {
             throw Problem.invalid("query", "The search of a view is a query such as open=true&kind=incident.")
                     .end();
         }
-        long own = app.views().of(q.person().id()).stream()
+        long own = views.of(q.person().id()).stream()
                 .filter(v -> v.person().equals(q.person().id()))
                 .count();
         if (own >= MOST_VIEWS) {
@@ -102,7 +111,7 @@ public final class FindingRoutes {
                 body.name().strip(),
                 query,
                 body.shared() && Right.SEE.of(q.person()));
-        app.views().put(view);
+        views.put(view);
         return view;
     }
 
@@ -115,7 +124,7 @@ public final class FindingRoutes {
     }
 
     private Object delete(Request q) {
-        if (!app.views().delete(q.context().pathParam("id"), q.person().id())) {
+        if (!views.delete(q.context().pathParam("id"), q.person().id())) {
             throw Problem.notFound("You have no such view.").end();
         }
         return null;
@@ -123,14 +132,10 @@ public final class FindingRoutes {
 
     private Object retry(Request q) {
         String id = q.context().pathParam("id");
-        Undelivered.Message message = app.undelivered().find(id).orElseThrow(() -> Problem.conflict(
+        Undelivered.Message message = undelivered.find(id).orElseThrow(() -> Problem.conflict(
                         "It is on its way again already, or was never given up.")
                 .end());
-        return Answers.of(app.commands()
-                .handle(
-                        message.ticket(),
-                        q.commandId(),
-                        q.actor(),
-                        new Command.Resend(message.message(), message.person())));
+        return Answers.of(commands.handle(
+                message.ticket(), q.commandId(), q.actor(), new Command.Resend(message.message(), message.person())));
     }
 }

@@ -3,13 +3,14 @@ package dastur.server.api;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
 import dastur.store.Sessions;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -18,7 +19,7 @@ import org.jspecify.annotations.Nullable;
  * Lets an administrator, who may see Dastur as anybody, also work as one person for a short time: only that person can
  * say so, and both names go onto every record (N80).
  */
-public final class GrantRoutes {
+final class GrantRoutes {
     private static final Duration LONGEST = Duration.ofHours(12);
 
     record GrantBody(String grantee, Instant until) {}
@@ -29,14 +30,18 @@ public final class GrantRoutes {
      */
     record GrantView(Sessions.@Nullable Grant grant, List<PersonId> candidates) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final Organisation organisation;
+    private final Sessions sessions;
 
-    private GrantRoutes(App app) {
-        this.app = app;
+    private GrantRoutes(InstantSource clock, Organisation organisation, Sessions sessions) {
+        this.clock = clock;
+        this.organisation = organisation;
+        this.sessions = sessions;
     }
 
-    public static Stream<Route> of(App app) {
-        GrantRoutes r = new GrantRoutes(app);
+    static Stream<Route> of(InstantSource clock, Organisation organisation, Sessions sessions) {
+        GrantRoutes r = new GrantRoutes(clock, organisation, sessions);
         return Stream.of(
                 Route.get("/api/me/grant", Right.SIGNED_IN, "Whom I let act as me", GrantView.class, r::view),
                 Route.put(
@@ -52,11 +57,10 @@ public final class GrantRoutes {
     private Object view(Request q) {
         PersonId me = q.person().id();
         return new GrantView(
-                app.sessions()
-                        .grantOf(me)
-                        .filter(g -> g.until().isAfter(app.clock().instant()))
+                sessions.grantOf(me)
+                        .filter(g -> g.until().isAfter(clock.instant()))
                         .orElse(null),
-                app.organisation().people().stream()
+                organisation.people().stream()
                         .filter(p -> Right.ADMINISTER.of(p) && !p.id().equals(me))
                         .map(Person::id)
                         .toList());
@@ -66,12 +70,9 @@ public final class GrantRoutes {
         GrantBody body = q.body(GrantBody.class);
         PersonId grantee = TicketRoutes.id("grantee", body.grantee(), PersonId::new);
         Instant until = Request.needed(body.until(), "until");
-        Instant now = app.clock().instant();
+        Instant now = clock.instant();
         if (grantee.equals(q.person().id())
-                || app.organisation()
-                        .person(grantee)
-                        .filter(Right.ADMINISTER::of)
-                        .isEmpty()) {
+                || organisation.person(grantee).filter(Right.ADMINISTER::of).isEmpty()) {
             throw Problem.invalid("grantee", "Name an administrator other than yourself: only they can see as others.")
                     .end();
         }
@@ -79,13 +80,12 @@ public final class GrantRoutes {
             throw Problem.invalid("until", "It ends in the future, and within twelve hours.")
                     .end();
         }
-        app.sessions()
-                .grant(SetUpRoutes.by(app, q), new Sessions.Grant(q.person().id(), grantee, until));
+        sessions.grant(Answers.by(q, clock), new Sessions.Grant(q.person().id(), grantee, until));
         return view(q);
     }
 
     private @Nullable Object end(Request q) {
-        app.sessions().endGrant(SetUpRoutes.by(app, q), q.person().id());
+        sessions.endGrant(Answers.by(q, clock), q.person().id());
         return null;
     }
 }

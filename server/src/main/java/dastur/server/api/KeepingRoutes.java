@@ -3,7 +3,6 @@ package dastur.server.api;
 import dastur.core.people.Right;
 import dastur.core.record.Checkpoint;
 import dastur.core.record.Witnessed;
-import dastur.server.App;
 import dastur.server.Backup;
 import dastur.server.Looking;
 import dastur.server.http.Problem;
@@ -11,14 +10,17 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.witness.Giving;
 import dastur.store.Audit;
+import dastur.store.Journal;
+import dastur.store.RecordLog;
 import java.io.UncheckedIOException;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** How what is kept stands: the log, what was signed, copies, audits; and going on after a restore (K10, K11). */
-public final class KeepingRoutes {
+final class KeepingRoutes {
     private static final int COPIES = 50;
     private static final int FINDINGS = 100;
 
@@ -79,14 +81,20 @@ public final class KeepingRoutes {
             int problems,
             List<Audit.Finding> findings) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final Journal journal;
+    private final RecordLog log;
+    private final Looking looking;
 
-    private KeepingRoutes(App app) {
-        this.app = app;
+    private KeepingRoutes(InstantSource clock, Journal journal, RecordLog log, Looking looking) {
+        this.clock = clock;
+        this.journal = journal;
+        this.log = log;
+        this.looking = looking;
     }
 
-    public static Stream<Route> of(App app) {
-        KeepingRoutes r = new KeepingRoutes(app);
+    static Stream<Route> of(InstantSource clock, Journal journal, RecordLog log, Looking looking) {
+        KeepingRoutes r = new KeepingRoutes(clock, journal, log, looking);
         return Stream.of(
                 Route.get("/api/keeping", Right.SEE, "How what is kept stands", KeepingView.class, q -> r.view()),
                 Route.post(
@@ -114,22 +122,20 @@ public final class KeepingRoutes {
 
     private KeepingView view() {
         return new KeepingView(
-                app.looking().heldSince().orElse(null),
-                app.log().refused().orElse(null),
-                app.looking().nodes().isPresent() ? app.looking().nodes().getAsInt() : null,
-                app.log().checkpoints(1).stream().findFirst().orElse(null),
-                app.log().signer().publicKey(),
-                app.looking().witnesses(app.clock().instant()).stream()
+                looking.heldSince().orElse(null),
+                log.refused().orElse(null),
+                looking.nodes().isPresent() ? looking.nodes().getAsInt() : null,
+                log.checkpoints(1).stream().findFirst().orElse(null),
+                log.signer().publicKey(),
+                looking.witnesses(clock.instant()).stream()
                         .map(KeepingRoutes::witness)
                         .toList(),
-                app.looking().backups(COPIES).stream().map(KeepingRoutes::copy).toList(),
-                app.looking().copiesEvery().isZero()
-                        ? null
-                        : app.looking().copiesEvery().toHours(),
-                app.looking().copiesKept(),
-                app.looking().copyTrouble().orElse(null),
+                looking.backups(COPIES).stream().map(KeepingRoutes::copy).toList(),
+                looking.copiesEvery().isZero() ? null : looking.copiesEvery().toHours(),
+                looking.copiesKept(),
+                looking.copyTrouble().orElse(null),
                 passing(),
-                app.looking().lastAudit().map(KeepingRoutes::audit).orElse(null));
+                looking.lastAudit().map(KeepingRoutes::audit).orElse(null));
     }
 
     private static WitnessView witness(Giving.Standing s) {
@@ -144,8 +150,8 @@ public final class KeepingRoutes {
     }
 
     private PassingView passing() {
-        Audit.Passing p = app.looking().passing();
-        List<Audit.Finding> found = app.looking().passed();
+        Audit.Passing p = looking.passing();
+        List<Audit.Finding> found = looking.passed();
         return new PassingView(p.begunAt(), p.tickets(), found.size(), found);
     }
 
@@ -165,14 +171,14 @@ public final class KeepingRoutes {
     }
 
     private Object copy(Request q) {
-        if (app.looking().nodes().isPresent()) {
+        if (looking.nodes().isPresent()) {
             throw Problem.conflict("The database is on a server. Copy it with the server's own means, such as pg_dump,"
                             + " together with the data folder of a node; docs/operators.md says how.")
                     .end();
         }
         try {
-            Backup.Taken taken = app.looking().take(app.clock().instant()).orElseThrow(KeepingRoutes::underWay);
-            app.journal().write(SetUpRoutes.by(app, q), "copy", taken.name(), "took", null);
+            Backup.Taken taken = looking.take(clock.instant()).orElseThrow(KeepingRoutes::underWay);
+            journal.write(Answers.by(q, clock), "copy", taken.name(), "took", null);
             return copy(taken);
         } catch (Backup.Damaged | UncheckedIOException e) {
             throw Problem.conflict(e.getMessage()).end();
@@ -180,10 +186,7 @@ public final class KeepingRoutes {
     }
 
     private Object audit(Request q) {
-        return app.looking()
-                .audit(app.clock().instant())
-                .map(KeepingRoutes::audit)
-                .orElseThrow(KeepingRoutes::underWay);
+        return looking.audit(clock.instant()).map(KeepingRoutes::audit).orElseThrow(KeepingRoutes::underWay);
     }
 
     private static Problem.Ended underWay() {
@@ -192,9 +195,9 @@ public final class KeepingRoutes {
     }
 
     private Object goOn(Request q) {
-        if (app.looking().heldSince().isPresent()) {
-            app.looking().goOn();
-            app.journal().write(SetUpRoutes.by(app, q), "restore", "go on", "said", "Things go out again.");
+        if (looking.heldSince().isPresent()) {
+            looking.goOn();
+            journal.write(Answers.by(q, clock), "restore", "go on", "said", "Things go out again.");
         }
         return view();
     }

@@ -4,12 +4,13 @@ import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.ticket.ServiceId;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.KnownAnswers;
 import dastur.store.KnownAnswers.KnownAnswer;
+import dastur.store.Organisation;
+import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.List;
@@ -17,7 +18,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Answers that are known: kept, and offered while somebody types (N49). */
-public final class KnownAnswerRoutes {
+final class KnownAnswerRoutes {
     /** Below this nothing is offered: a person decides. */
     static final double CONFIDENT = 0.45;
 
@@ -31,17 +32,20 @@ public final class KnownAnswerRoutes {
             @Nullable LocalDate validUntil,
             @Nullable PersonId keeper) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final KnownAnswers known;
+    private final Organisation organisation;
 
-    private KnownAnswerRoutes(App app) {
-        this.app = app;
+    private KnownAnswerRoutes(InstantSource clock, KnownAnswers known, Organisation organisation) {
+        this.clock = clock;
+        this.known = known;
+        this.organisation = organisation;
     }
 
-    public static Stream<Route> of(App app) {
-        KnownAnswerRoutes r = new KnownAnswerRoutes(app);
+    static Stream<Route> of(InstantSource clock, KnownAnswers known, Organisation organisation) {
+        KnownAnswerRoutes r = new KnownAnswerRoutes(clock, known, organisation);
         return Stream.of(
-                Route.list("/api/known-answers", Right.SEE, "All known answers", KnownAnswer.class, q -> app.known()
-                        .all()),
+                Route.list("/api/known-answers", Right.SEE, "All known answers", KnownAnswer.class, q -> known.all()),
                 Route.list(
                         "/api/known-answers/fitting",
                         Right.ASK,
@@ -62,14 +66,14 @@ public final class KnownAnswerRoutes {
     }
 
     private LocalDate today() {
-        return LocalDate.ofInstant(app.clock().instant(), ZoneOffset.UTC);
+        return LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
     }
 
     private Object fitting(Request q) {
         ServiceId service = q.query("service")
                 .map(s -> TicketRoutes.id("service", s, ServiceId::new))
                 .orElse(null);
-        return q.query("text").map(t -> app.known().fitting(t, service, today(), OFFERED)).orElse(List.of()).stream()
+        return q.query("text").map(t -> known.fitting(t, service, today(), OFFERED)).orElse(List.of()).stream()
                 .filter(f -> f.confidence() >= CONFIDENT)
                 .toList();
     }
@@ -79,27 +83,26 @@ public final class KnownAnswerRoutes {
         bounded("question", body.question(), 500);
         bounded("answer", body.answer(), Texts.MAX_TEXT);
         bounded("source", body.source(), 500);
-        if (body.service() != null && app.organisation().service(body.service()).isEmpty()) {
+        if (body.service() != null && organisation.service(body.service()).isEmpty()) {
             throw Problem.invalid("service", "There is no service '" + body.service() + "'.")
                     .end();
         }
         PersonId keeper = body.keeper() == null ? q.person().id() : body.keeper();
-        if (app.organisation().person(keeper).isEmpty()) {
+        if (organisation.person(keeper).isEmpty()) {
             throw Problem.invalid("keeper", "There is nobody called '" + keeper + "'.")
                     .end();
         }
-        app.known()
-                .put(
-                        SetUpRoutes.by(app, q),
-                        new KnownAnswer(
-                                id(q),
-                                body.question().strip(),
-                                body.answer().strip(),
-                                body.service(),
-                                body.source().strip(),
-                                body.validUntil(),
-                                keeper,
-                                0));
+        known.put(
+                Answers.by(q, clock),
+                new KnownAnswer(
+                        id(q),
+                        body.question().strip(),
+                        body.answer().strip(),
+                        body.service(),
+                        body.source().strip(),
+                        body.validUntil(),
+                        keeper,
+                        0));
         return null;
     }
 
@@ -119,18 +122,18 @@ public final class KnownAnswerRoutes {
 
     private Object delete(Request q) {
         known(q);
-        app.known().delete(SetUpRoutes.by(app, q), id(q));
+        known.delete(Answers.by(q, clock), id(q));
         return null;
     }
 
     private Object helped(Request q) {
         known(q);
-        app.known().helped(id(q));
+        known.helped(id(q));
         return null;
     }
 
     private void known(Request q) {
-        if (app.known().find(id(q)).isEmpty()) {
+        if (known.find(id(q)).isEmpty()) {
             throw Problem.notFound("There is no such answer.").end();
         }
     }

@@ -4,25 +4,30 @@ import dastur.core.people.Right;
 import dastur.core.run.Command;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.api.Answers.Accepted;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.CommandService;
+import dastur.store.Tickets;
 import java.util.stream.Stream;
 
 /** Links between tickets (N1). */
-public final class LinkRoutes {
+final class LinkRoutes {
     record LinkBody(LinkKind as, String other) {}
 
-    private final App app;
+    private final CommandService commands;
+    private final Tickets tickets;
+    private final Sight sight;
 
-    private LinkRoutes(App app) {
-        this.app = app;
+    private LinkRoutes(CommandService commands, Tickets tickets, Sight sight) {
+        this.commands = commands;
+        this.tickets = tickets;
+        this.sight = sight;
     }
 
-    public static Stream<Route> of(App app) {
-        LinkRoutes r = new LinkRoutes(app);
+    static Stream<Route> of(CommandService commands, Tickets tickets, Sight sight) {
+        LinkRoutes r = new LinkRoutes(commands, tickets, sight);
         return Stream.of(
                 Route.post(
                         "/api/tickets/{number}/links",
@@ -43,7 +48,7 @@ public final class LinkRoutes {
     private Object link(Request q) {
         LinkBody body = q.body(LinkBody.class);
         TicketId other = other(body);
-        if (app.tickets().row(other).isEmpty()) {
+        if (tickets.row(other).isEmpty()) {
             throw Problem.invalid("other", "There is no ticket " + other + ".").end();
         }
         return handle(q, new Command.LinkTicket(other, Request.needed(body.as(), "as"), false));
@@ -60,7 +65,7 @@ public final class LinkRoutes {
 
     private Object handle(Request q, Command command) {
         TicketId ticket = q.path("number", TicketId::new);
-        Answers.mustSee(app, q.person(), ticket);
-        return Answers.of(app.commands().handle(ticket, q.commandId(), q.actor(), command));
+        sight.mustSee(q.person(), ticket);
+        return Answers.of(commands.handle(ticket, q.commandId(), q.actor(), command));
     }
 }

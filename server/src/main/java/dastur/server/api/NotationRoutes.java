@@ -9,10 +9,11 @@ import dastur.core.step.task.Procedure;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Workflows;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -22,7 +23,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Sentences, the text form of a workflow, and procedures from documents (N27–N29). Nothing here is saved. */
-public final class NotationRoutes {
+final class NotationRoutes {
     private static final int MAX_SENTENCE = 4_000;
     private static final int MAX_DOCUMENT = 200_000;
 
@@ -43,14 +44,16 @@ public final class NotationRoutes {
 
     record DocumentView(List<Step> steps, Map<String, WorkflowVersion.Note> notes) {}
 
-    private final App app;
+    private final Organisation organisation;
+    private final Workflows workflows;
 
-    private NotationRoutes(App app) {
-        this.app = app;
+    private NotationRoutes(Organisation organisation, Workflows workflows) {
+        this.organisation = organisation;
+        this.workflows = workflows;
     }
 
-    public static Stream<Route> of(App app) {
-        NotationRoutes r = new NotationRoutes(app);
+    static Stream<Route> of(Organisation organisation, Workflows workflows) {
+        NotationRoutes r = new NotationRoutes(organisation, workflows);
         return Stream.of(
                 Route.post(
                         "/api/notation/sentence",
@@ -87,7 +90,7 @@ public final class NotationRoutes {
         SentenceBody body = q.body(SentenceBody.class);
         String text = limited(body.text(), MAX_SENTENCE);
         WorkflowVersion version = Request.needed(body.version(), "version");
-        Names names = names(app, version);
+        Names names = names(organisation, workflows, version);
         Notation.Sentence made = Notation.sentence(text, taken(version), names);
         return new SentenceView(made.step(), made.problem(), Notation.complete(text, names));
     }
@@ -95,7 +98,9 @@ public final class NotationRoutes {
     private Object read(Request q) {
         ReadBody body = q.body(ReadBody.class);
         Notation.Read read = Notation.read(
-                Request.needed(body.text(), "text"), Request.needed(body.number(), "number"), names(app, null));
+                Request.needed(body.text(), "text"),
+                Request.needed(body.number(), "number"),
+                names(organisation, workflows, null));
         return new ReadView(read.version(), read.problems());
     }
 
@@ -123,27 +128,27 @@ public final class NotationRoutes {
         return version.body().all().map(Step::id).collect(Collectors.toSet());
     }
 
-    static Names names(App app, @Nullable WorkflowVersion version) {
+    static Names names(Organisation organisation, Workflows workflows, @Nullable WorkflowVersion version) {
         Map<String, String> fields = new LinkedHashMap<>();
-        var around = OrganisationNow.of(app);
+        var around = OrganisationNow.of(organisation, workflows);
         Vocabulary vocabulary = version == null
                 ? Vocabulary.ofTicket(around.fields())
                 : Vocabulary.of(version, around.fields(), around.declared());
         vocabulary.paths().forEach((path, field) -> fields.put(path, field.label()));
         Map<String, String> groups = new LinkedHashMap<>();
-        app.organisation().groups().forEach(g -> groups.put(g.id().value(), g.name()));
+        organisation.groups().forEach(g -> groups.put(g.id().value(), g.name()));
         Map<String, String> people = new LinkedHashMap<>();
-        app.organisation().people().stream().filter(p -> p.active()).forEach(p -> people.put(p.id().value(), p.name()));
+        organisation.people().stream().filter(p -> p.active()).forEach(p -> people.put(p.id().value(), p.name()));
         Map<String, String> actions = new LinkedHashMap<>();
-        app.workflows().actions().forEach(a -> actions.put(a.key().value(), a.name()));
+        workflows.actions().forEach(a -> actions.put(a.key().value(), a.name()));
         Map<String, String> ladders = new LinkedHashMap<>();
-        app.workflows().ladders().forEach(l -> ladders.put(l.key().value(), l.name()));
-        Map<String, String> workflows = new LinkedHashMap<>();
-        app.workflows().all().stream()
+        workflows.ladders().forEach(l -> ladders.put(l.key().value(), l.name()));
+        Map<String, String> names = new LinkedHashMap<>();
+        workflows.all().stream()
                 .filter(w -> w.liveVersion() != null && !w.retired())
-                .forEach(w -> workflows.put(w.key(), w.name()));
+                .forEach(w -> names.put(w.key(), w.name()));
         Map<String, String> rotas = new LinkedHashMap<>();
-        app.organisation().rotas().forEach(r -> rotas.put(r.key().value(), r.name()));
-        return new Names(groups, people, actions, ladders, workflows, fields, rotas);
+        organisation.rotas().forEach(r -> rotas.put(r.key().value(), r.name()));
+        return new Names(groups, people, actions, ladders, names, fields, rotas);
     }
 }

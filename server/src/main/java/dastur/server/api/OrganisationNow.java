@@ -3,26 +3,26 @@ package dastur.server.api;
 import dastur.core.finding.KnownOrganisation;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Ladder;
-import dastur.server.App;
+import dastur.store.Organisation;
+import dastur.store.Workflows;
 import java.util.List;
 
 /** The organisation as workflows are checked against it. */
 final class OrganisationNow {
     private OrganisationNow() {}
 
-    static KnownOrganisation of(App app) {
-        List<Action> actions = app.workflows().actions();
-        List<Ladder> ladders = app.workflows().ladders();
+    static KnownOrganisation of(Organisation organisation, Workflows workflows) {
+        List<Action> actions = workflows.actions();
+        List<Ladder> ladders = workflows.ladders();
         return new KnownOrganisation(
-                app.organisation().fields(),
-                app.organisation()::group,
-                app.organisation()::person,
+                organisation.fields(),
+                organisation::group,
+                organisation::person,
                 key -> actions.stream().filter(a -> a.key().equals(key)).findFirst(),
                 key -> ladders.stream().filter(l -> l.key().equals(key)).findFirst(),
-                key -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
-                        .version(key, n)),
-                app.workflows().liveTriggers(),
-                app.organisation()::rota,
-                app.workflows()::callersOf);
+                key -> workflows.liveVersion(key).flatMap(n -> workflows.version(key, n)),
+                workflows.liveTriggers(),
+                organisation::rota,
+                workflows::callersOf);
     }
 }

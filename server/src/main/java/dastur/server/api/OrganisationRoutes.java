@@ -7,7 +7,6 @@ import dastur.core.people.Right;
 import dastur.core.record.Signing;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.WorkingCalendar;
-import dastur.server.App;
 import dastur.server.api.Views.Directory;
 import dastur.server.api.Views.GroupName;
 import dastur.server.api.Views.PeopleView;
@@ -17,8 +16,13 @@ import dastur.server.api.Views.RotaName;
 import dastur.server.api.Views.ServiceName;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.RecordLog;
 import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.security.KeyPair;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -27,7 +31,7 @@ import java.util.TreeMap;
 import java.util.stream.Stream;
 
 /** People, services, CIs, and finding things. */
-public final class OrganisationRoutes {
+final class OrganisationRoutes {
     /** Something found. @param kind ticket, workflow, person or CI */
     record Found(String kind, String id, String title, String detail) {}
 
@@ -38,14 +42,36 @@ public final class OrganisationRoutes {
     /** One a minute is kept: this many reach back a week. */
     private static final int CHECKPOINTS = 10_080;
 
-    private final App app;
+    private final InstantSource clock;
+    private final RecordLog log;
+    private final Organisation organisation;
+    private final KeyPair signingKey;
+    private final Tickets tickets;
+    private final Workflows workflows;
 
-    private OrganisationRoutes(App app) {
-        this.app = app;
+    private OrganisationRoutes(
+            InstantSource clock,
+            RecordLog log,
+            Organisation organisation,
+            KeyPair signingKey,
+            Tickets tickets,
+            Workflows workflows) {
+        this.clock = clock;
+        this.log = log;
+        this.organisation = organisation;
+        this.signingKey = signingKey;
+        this.tickets = tickets;
+        this.workflows = workflows;
     }
 
-    public static Stream<Route> of(App app) {
-        OrganisationRoutes r = new OrganisationRoutes(app);
+    static Stream<Route> of(
+            InstantSource clock,
+            RecordLog log,
+            Organisation organisation,
+            KeyPair signingKey,
+            Tickets tickets,
+            Workflows workflows) {
+        OrganisationRoutes r = new OrganisationRoutes(clock, log, organisation, signingKey, tickets, workflows);
         return Stream.of(
                 Route.get("/api/directory", Right.SIGNED_IN, "Names for ids", Directory.class, r::directory),
                 Route.get("/api/people", Right.SEE, "People and groups", PeopleView.class, r::people),
@@ -62,20 +88,20 @@ public final class OrganisationRoutes {
                         Right.ANYBODY,
                         "The public key that signs records",
                         SealKey.class,
-                        q -> new SealKey("Ed25519", Signing.publicKey(app.signingKey()))),
+                        q -> new SealKey("Ed25519", Signing.publicKey(signingKey))),
                 Route.list(
                         "/api/seal/checkpoints",
                         Right.SEE,
                         "How far the log over all records was signed, newest first",
                         dastur.core.record.Checkpoint.class,
-                        q -> app.log().checkpoints(CHECKPOINTS)));
+                        q -> log.checkpoints(CHECKPOINTS)));
     }
 
     /** A requester gets the names they need to ask, not the whole organisation. */
     private Object directory(Request q) {
         boolean all = Right.SEE.of(q.person());
-        List<Person> people = all ? app.organisation().people() : List.of(q.person());
-        List<Group> groups = all ? app.organisation().groups() : List.of();
+        List<Person> people = all ? organisation.people() : List.of(q.person());
+        List<Group> groups = all ? organisation.groups() : List.of();
         Map<String, List<String>> states = new TreeMap<>();
         for (TicketKind kind : TicketKind.values()) {
             states.put(kind.word(), kind.states());
@@ -90,29 +116,28 @@ public final class OrganisationRoutes {
                                 g.name(),
                                 g.members().stream().map(Object::toString).toList()))
                         .toList(),
-                app.organisation().services().stream()
+                organisation.services().stream()
                         .map(s -> new ServiceName(s.id().value(), s.name()))
                         .toList(),
                 all ? rotas() : List.of(),
                 states,
-                app.organisation().fields().ticketFields(),
-                app.organisation().fields().ciFields(),
-                app.organisation().priorities().rows(),
-                all ? app.organisation().parts() : List.of(),
-                app.clock().instant());
+                organisation.fields().ticketFields(),
+                organisation.fields().ciFields(),
+                organisation.priorities().rows(),
+                all ? organisation.parts() : List.of(),
+                clock.instant());
     }
 
     private List<RotaName> rotas() {
-        return app.organisation().rotas().stream()
+        return organisation.rotas().stream()
                 .map(r -> new RotaName(r.key().value(), r.name(), r.levels().size()))
                 .toList();
     }
 
     private Object people(Request q) {
-        List<Group> groups = app.organisation().groups();
-        Map<PersonId, Instant> seen =
-                Right.ADMINISTER.of(q.person()) ? app.organisation().lastSeen() : Map.of();
-        List<PersonRow> people = app.organisation().people().stream()
+        List<Group> groups = organisation.groups();
+        Map<PersonId, Instant> seen = Right.ADMINISTER.of(q.person()) ? organisation.lastSeen() : Map.of();
+        List<PersonRow> people = organisation.people().stream()
                 .map(p -> new PersonRow(
                         p.id().value(),
                         p.name(),
@@ -130,8 +155,8 @@ public final class OrganisationRoutes {
     }
 
     private Object calendars(Request q) {
-        return app.organisation().calendars().stream()
-                .map(c -> new CalendarView(c, c.isOpenAt(app.clock().instant())))
+        return organisation.calendars().stream()
+                .map(c -> new CalendarView(c, c.isOpenAt(clock.instant())))
                 .toList();
     }
 
@@ -142,10 +167,10 @@ public final class OrganisationRoutes {
         if (text.isBlank()) {
             return found;
         }
-        app.tickets().list(new Tickets.Filter(text, null, null, null, null, null, null, null, null)).items().stream()
+        tickets.list(new Tickets.Filter(text, null, null, null, null, null, null, null, null)).items().stream()
                 .limit(8)
                 .forEach(t -> found.add(new Found("ticket", t.number(), t.title(), t.state() + " · " + t.priority())));
-        app.workflows().all().stream()
+        workflows.all().stream()
                 .filter(w -> w.name().toLowerCase(Locale.ROOT).contains(lower))
                 .limit(5)
                 .forEach(w -> found.add(new Found(
@@ -153,11 +178,11 @@ public final class OrganisationRoutes {
                         w.key(),
                         w.name(),
                         w.liveVersion() == null ? "draft" : "version " + w.liveVersion())));
-        app.organisation().people().stream()
+        organisation.people().stream()
                 .filter(p -> p.name().toLowerCase(Locale.ROOT).contains(lower))
                 .limit(5)
                 .forEach(p -> found.add(new Found("person", p.id().value(), p.name(), p.mail())));
-        app.organisation().cis(text, 5).forEach(c -> found.add(new Found("CI", c.id().value(), c.name(), c.kind())));
+        organisation.cis(text, 5).forEach(c -> found.add(new Found("CI", c.id().value(), c.name(), c.kind())));
         return found;
     }
 }

@@ -2,10 +2,10 @@ package dastur.server.api;
 
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Chats;
 import dastur.store.Chats.Channel;
 import dastur.store.Chats.Reach;
 import java.time.DateTimeException;
@@ -16,7 +16,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** How I want to be reached: by mail or chat, and when not (N60). */
-public final class ReachRoutes {
+final class ReachRoutes {
     record ReachBody(
             @Nullable String chat,
             Channel urgent,
@@ -26,17 +26,21 @@ public final class ReachRoutes {
             String zone,
             @Nullable LocalTime digestAt) {}
 
-    private final App app;
+    private final Chats chats;
 
-    private ReachRoutes(App app) {
-        this.app = app;
+    private ReachRoutes(Chats chats) {
+        this.chats = chats;
     }
 
-    public static Stream<Route> of(App app) {
-        ReachRoutes r = new ReachRoutes(app);
+    static Stream<Route> of(Chats chats) {
+        ReachRoutes r = new ReachRoutes(chats);
         return Stream.of(
-                Route.get("/api/me/reach", Right.SIGNED_IN, "How I am reached", Reach.class, q -> app.chats()
-                        .reach(q.person().id())),
+                Route.get(
+                        "/api/me/reach",
+                        Right.SIGNED_IN,
+                        "How I am reached",
+                        Reach.class,
+                        q -> chats.reach(q.person().id())),
                 Route.put("/api/me/reach", Right.SIGNED_IN, "Say how I am reached", ReachBody.class, null, r::put));
     }
 
@@ -57,7 +61,7 @@ public final class ReachRoutes {
         }
         PersonId me = q.person().id();
         if (chat != null) {
-            Optional<PersonId> somebodyElse = app.chats().personCalled(chat).filter(p -> !p.equals(me));
+            Optional<PersonId> somebodyElse = chats.personCalled(chat).filter(p -> !p.equals(me));
             if (somebodyElse.isPresent()) {
                 throw Problem.invalid("chat", "Somebody else is reached under this name.")
                         .end();
@@ -68,17 +72,16 @@ public final class ReachRoutes {
                     .end();
         }
         try {
-            app.chats()
-                    .putReach(
-                            me,
-                            new Reach(
-                                    chat,
-                                    urgent,
-                                    other,
-                                    body.quietFrom(),
-                                    body.quietUntil(),
-                                    ZoneId.of(Request.needed(body.zone(), "zone")),
-                                    body.digestAt()));
+            chats.putReach(
+                    me,
+                    new Reach(
+                            chat,
+                            urgent,
+                            other,
+                            body.quietFrom(),
+                            body.quietUntil(),
+                            ZoneId.of(Request.needed(body.zone(), "zone")),
+                            body.digestAt()));
         } catch (DateTimeException e) {
             throw Problem.invalid("zone", "There is no such time zone.").end();
         }

@@ -13,6 +13,7 @@ import dastur.core.rehearsal.Rehearsal;
 import dastur.core.rehearsal.Replay;
 import dastur.core.rehearsal.Setting;
 import dastur.core.run.Case;
+import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
 import dastur.core.ticket.TicketId;
@@ -20,11 +21,15 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Records;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -32,12 +37,13 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Trying workflows without harm (N25): nothing is written, nothing outside is called. */
-public final class RehearsalRoutes {
+final class RehearsalRoutes {
     private static final int MOST_ANSWERS = 500;
     private static final int MOST_REPLAYED = 20;
 
@@ -95,14 +101,40 @@ public final class RehearsalRoutes {
 
     record CasesView(List<KeptCase> cases, List<KeptCase.Verdict> verdicts) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final Function<LookupKey, Optional<?>> look;
+    private final Organisation organisation;
+    private final Records records;
+    private final Tickets tickets;
+    private final Workflows workflows;
+    private final Sight sight;
 
-    private RehearsalRoutes(App app) {
-        this.app = app;
+    private RehearsalRoutes(
+            InstantSource clock,
+            Function<LookupKey, Optional<?>> look,
+            Organisation organisation,
+            Records records,
+            Tickets tickets,
+            Workflows workflows,
+            Sight sight) {
+        this.clock = clock;
+        this.look = look;
+        this.organisation = organisation;
+        this.records = records;
+        this.tickets = tickets;
+        this.workflows = workflows;
+        this.sight = sight;
     }
 
-    public static Stream<Route> of(App app) {
-        RehearsalRoutes r = new RehearsalRoutes(app);
+    static Stream<Route> of(
+            InstantSource clock,
+            Function<LookupKey, Optional<?>> look,
+            Organisation organisation,
+            Records records,
+            Tickets tickets,
+            Workflows workflows,
+            Sight sight) {
+        RehearsalRoutes r = new RehearsalRoutes(clock, look, organisation, records, tickets, workflows, sight);
         return Stream.of(
                 Route.post(
                         "/api/rehearsals",
@@ -151,9 +183,8 @@ public final class RehearsalRoutes {
         TicketKind kind = version.kind() == null ? TicketKind.INCIDENT : version.kind();
         if (body.ticket() != null) {
             TicketId number = ticket(body.ticket());
-            Answers.mustSee(app, q.person(), number);
-            Case real = app.tickets().find(number).orElseThrow(() -> Problem.notFound(
-                            "There is no ticket " + number + ".")
+            sight.mustSee(q.person(), number);
+            Case real = tickets.find(number).orElseThrow(() -> Problem.notFound("There is no ticket " + number + ".")
                     .end());
             fields.putAll(real.fields());
             fields.remove("state");
@@ -179,8 +210,8 @@ public final class RehearsalRoutes {
                 fields,
                 inputs,
                 q.person().id(),
-                body.start() == null ? app.clock().instant() : body.start(),
-                app.look(),
+                body.start() == null ? clock.instant() : body.start(),
+                look,
                 body.failing() == null
                         ? Set.of()
                         : body.failing().stream().filter(Objects::nonNull).collect(Collectors.toSet()));
@@ -236,9 +267,9 @@ public final class RehearsalRoutes {
                 entries,
                 (key, number) -> key.equals(version.key()) && number == version.number()
                         ? Optional.of(version)
-                        : app.workflows().version(key, number));
+                        : workflows.version(key, number));
         return new RehearsalView(
-                entries.stream().map(e -> TicketViews.entry(e, steps)).toList(),
+                entries.stream().map(e -> RecordViews.entry(e, steps)).toList(),
                 asked,
                 stage.path().stream().map(s -> s.value()).toList(),
                 stage.ended().orElse(null),
@@ -271,7 +302,7 @@ public final class RehearsalRoutes {
         ReplayBody body = q.body(ReplayBody.class);
         WorkflowVersion version = Request.needed(body.version(), "version");
         int most = Math.clamp(body.most() == null ? 10 : body.most(), 1, MOST_REPLAYED);
-        List<Replay.Replayed> runs = app.workflows().finishedRuns(version.key(), most).stream()
+        List<Replay.Replayed> runs = workflows.finishedRuns(version.key(), most).stream()
                 .map(run -> replay(version, run))
                 .filter(Objects::nonNull)
                 .toList();
@@ -280,8 +311,8 @@ public final class RehearsalRoutes {
 
     private Replay.@Nullable Replayed replay(WorkflowVersion version, RunId run) {
         List<Recorded> record =
-                app.records().of(run.ticket()).stream().map(Seal::open).toList();
-        return record.isEmpty() ? null : Replay.of(version, record, run, app.look());
+                records.of(run.ticket()).stream().map(Seal::open).toList();
+        return record.isEmpty() ? null : Replay.of(version, record, run, look);
     }
 
     // --- kept rehearsals
@@ -292,49 +323,48 @@ public final class RehearsalRoutes {
     }
 
     private CasesView view(WorkflowKey key) {
-        List<KeptCase> cases = app.workflows().cases(key);
-        Optional<WorkflowVersion> version = app.workflows()
+        List<KeptCase> cases = workflows.cases(key);
+        Optional<WorkflowVersion> version = workflows
                 .draft(key)
                 .map(d -> d.version())
-                .or(() -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
-                        .version(key, n)));
+                .or(() -> workflows.liveVersion(key).flatMap(n -> workflows.version(key, n)));
         return new CasesView(
                 cases,
-                version.map(v -> cases.stream().map(c -> c.play(v, app.look())).toList())
+                version.map(v -> cases.stream().map(c -> c.play(v, look)).toList())
                         .orElse(List.of()));
     }
 
     private Object putCases(Request q) {
         WorkflowKey key = q.path("key", WorkflowKey::new);
         List<KeptCase> cases = Request.needed(q.body(CasesBody.class).cases(), "cases");
-        if (!app.workflows().exists(key)) {
+        if (!workflows.exists(key)) {
             throw Problem.notFound("There is no workflow '" + key + "'.").end();
         }
         if (cases.size() > 100) {
             throw Problem.invalid("cases", "A workflow keeps at most 100 rehearsals.")
                     .end();
         }
-        app.workflows().putCases(key, cases);
+        workflows.putCases(key, cases);
         return view(key);
     }
 
     /** Everything that checking and rehearsing need, without mail addresses. */
     private Object snapshot(Request q) {
         return new Snapshot(
-                app.organisation().fields(),
-                app.organisation().groups(),
-                app.organisation().people().stream()
+                organisation.fields(),
+                organisation.groups(),
+                organisation.people().stream()
                         .map(p -> new Person(p.id(), p.name(), "", p.roles(), p.active(), p.manager()))
                         .toList(),
-                app.workflows().actions(),
-                app.workflows().ladders(),
-                app.organisation().services(),
+                workflows.actions(),
+                workflows.ladders(),
+                organisation.services(),
                 List.of(),
-                app.workflows().all().stream()
+                workflows.all().stream()
                         .filter(w -> w.liveVersion() != null && !w.retired())
-                        .map(w -> app.workflows().version(new WorkflowKey(w.key()), w.liveVersion()))
+                        .map(w -> workflows.version(new WorkflowKey(w.key()), w.liveVersion()))
                         .flatMap(Optional::stream)
                         .toList(),
-                app.organisation().rotas());
+                organisation.rotas());
     }
 }

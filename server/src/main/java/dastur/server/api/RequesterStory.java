@@ -11,8 +11,9 @@ import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
 import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
 import dastur.core.step.update.Updated;
 import dastur.core.ticket.TicketId;
-import dastur.server.App;
 import dastur.server.api.Views.TalkView;
+import dastur.store.Organisation;
+import dastur.store.Records;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -21,23 +22,22 @@ import org.jspecify.annotations.Nullable;
 
 /** A ticket's record as its requester may know it: what concerns them, and nothing of the inner workings. */
 final class RequesterStory {
-    private final App app;
+    private final Organisation organisation;
+    private final Records records;
     private final Person requester;
     /** What the open decisions are called, until they are closed. */
     private final Map<VisitId, String> decisions = new HashMap<>();
 
     private @Nullable String lastSaid;
 
-    RequesterStory(App app, Person requester) {
-        this.app = app;
+    RequesterStory(Organisation organisation, Records records, Person requester) {
+        this.organisation = organisation;
+        this.records = records;
         this.requester = requester;
     }
 
     List<TalkView> of(TicketId ticket) {
-        return app.records().of(ticket).stream()
-                .map(Seal::open)
-                .flatMap(this::line)
-                .toList();
+        return records.of(ticket).stream().map(Seal::open).flatMap(this::line).toList();
     }
 
     private Stream<TalkView> line(Recorded r) {
@@ -88,7 +88,7 @@ final class RequesterStory {
         PersonId by = r.actor() instanceof Actor.OfPerson p ? p.person() : null;
         String name = by == null
                 ? "The desk"
-                : app.organisation().person(by).map(Person::name).orElse(by.value());
+                : organisation.person(by).map(Person::name).orElse(by.value());
         return new TalkView(r.seq(), what, name, requester.id().equals(by), r.at(), text);
     }
 }

@@ -11,14 +11,17 @@ import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
-import dastur.server.App;
 import dastur.server.auth.FeedLinks;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
+import dastur.store.Organisation;
+import dastur.store.SetUp;
+import dastur.store.Workflows;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.List;
@@ -31,7 +34,7 @@ import net.fortuna.ical4j.model.property.Uid;
 import org.jspecify.annotations.Nullable;
 
 /** Who is on call when, who would be reached, and calendars of it (N20, N60; RFC 5545). */
-public final class RotaRoutes {
+final class RotaRoutes {
     private static final Duration SHOWN = Duration.ofDays(14);
     private static final Duration LOOKED_FOR_GAPS = Duration.ofDays(56);
     private static final Duration IN_FEED = Duration.ofDays(90);
@@ -53,14 +56,24 @@ public final class RotaRoutes {
 
     record RotaFeed(RotaKey rota, String path) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final FeedLinks feeds;
+    private final Organisation organisation;
+    private final SetUp setUp;
+    private final Workflows workflows;
 
-    private RotaRoutes(App app) {
-        this.app = app;
+    private RotaRoutes(
+            InstantSource clock, FeedLinks feeds, Organisation organisation, SetUp setUp, Workflows workflows) {
+        this.clock = clock;
+        this.feeds = feeds;
+        this.organisation = organisation;
+        this.setUp = setUp;
+        this.workflows = workflows;
     }
 
-    public static Stream<Route> of(App app) {
-        RotaRoutes r = new RotaRoutes(app);
+    static Stream<Route> of(
+            InstantSource clock, FeedLinks feeds, Organisation organisation, SetUp setUp, Workflows workflows) {
+        RotaRoutes r = new RotaRoutes(clock, feeds, organisation, setUp, workflows);
         return Stream.of(
                 Route.list("/api/rotas", Right.SEE, "Who is on call", RotaView.class, r::rotas),
                 Route.put("/api/rotas/{key}", Right.DESIGN, "Set a rota", Rota.class, null, r::put),
@@ -79,8 +92,8 @@ public final class RotaRoutes {
     }
 
     private Object rotas(Request q) {
-        Instant now = app.clock().instant();
-        return app.organisation().rotas().stream()
+        Instant now = clock.instant();
+        return organisation.rotas().stream()
                 .map(rota -> new RotaView(
                         rota,
                         takesTurns(rota, q.person().id()),
@@ -121,12 +134,12 @@ public final class RotaRoutes {
                         rota.swaps().stream().map(Rota.Swap::person))
                 .distinct()
                 .forEach(this::active);
-        app.setUp().rota(SetUpRoutes.by(app, q), rota);
+        setUp.rota(Answers.by(q, clock), rota);
         return null;
     }
 
     private void active(PersonId id) {
-        if (app.organisation().person(id).filter(p -> p.active()).isEmpty()) {
+        if (organisation.person(id).filter(p -> p.active()).isEmpty()) {
             throw Problem.invalid("levels", "'" + id + "' is not an active person.")
                     .end();
         }
@@ -134,7 +147,7 @@ public final class RotaRoutes {
 
     private Rota known(Request q) {
         RotaKey key = q.path("key", RotaKey::new);
-        return app.organisation().rota(key).orElseThrow(() -> Problem.notFound("There is no rota '" + key + "'.")
+        return organisation.rota(key).orElseThrow(() -> Problem.notFound("There is no rota '" + key + "'.")
                 .end());
     }
 
@@ -147,7 +160,7 @@ public final class RotaRoutes {
         }
         active(Request.needed(body.person(), "person"));
         List<Rota.Swap> swaps = new ArrayList<>(rota.swaps());
-        Instant now = app.clock().instant();
+        Instant now = clock.instant();
         swaps.removeIf(s -> s.until().isBefore(now.minus(LOOKED_FOR_GAPS)));
         try {
             swaps.add(new Rota.Swap(
@@ -155,8 +168,7 @@ public final class RotaRoutes {
                     body.person(),
                     Request.needed(body.from(), "from"),
                     Request.needed(body.until(), "until")));
-            app.setUp()
-                    .rota(SetUpRoutes.by(app, q), new Rota(rota.key(), rota.name(), rota.zone(), rota.levels(), swaps));
+            setUp.rota(Answers.by(q, clock), new Rota(rota.key(), rota.name(), rota.zone(), rota.levels(), swaps));
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("until", e.getMessage()).end();
         }
@@ -166,13 +178,12 @@ public final class RotaRoutes {
     /** Each rung with its moment and who it would reach, if a step opened at a moment (N20). */
     private Object reach(Request q) {
         LadderKey key = q.path("key", LadderKey::new);
-        Ladder ladder = app.workflows().ladders().stream()
+        Ladder ladder = workflows.ladders().stream()
                 .filter(l -> l.key().equals(key))
                 .findFirst()
                 .orElseThrow(() ->
                         Problem.notFound("There is no ladder '" + key + "'.").end());
-        Instant from =
-                q.query("from").map(RotaRoutes::instant).orElse(app.clock().instant());
+        Instant from = q.query("from").map(RotaRoutes::instant).orElse(clock.instant());
         WorkingCalendar calendar = calendar(q.query("service").map(ServiceId::new));
         return ladder.rungs().stream()
                 .map(rung -> {
@@ -209,10 +220,10 @@ public final class RotaRoutes {
     }
 
     private WorkingCalendar calendar(Optional<ServiceId> service) {
-        List<WorkingCalendar> all = app.organisation().calendars();
-        return service.flatMap(app.organisation()::service)
+        List<WorkingCalendar> all = organisation.calendars();
+        return service.flatMap(organisation::service)
                 .map(Service::calendar)
-                .or(app.organisation()::defaultCalendar)
+                .or(organisation::defaultCalendar)
                 .flatMap(k -> all.stream().filter(c -> c.key().equals(k)).findFirst())
                 .orElse(WorkingCalendar.ALWAYS);
     }
@@ -221,10 +232,10 @@ public final class RotaRoutes {
     private Stream<PersonId> reached(Party party, Instant at) {
         return switch (party) {
             case Party.OfPerson p -> Stream.of(p.person());
-            case Party.OfGroup g -> app.organisation().group(g.group()).stream().flatMap(x -> x.members().stream());
+            case Party.OfGroup g -> organisation.group(g.group()).stream().flatMap(x -> x.members().stream());
             case Party.OnCall o -> onCall(o, at).stream();
             case Party.OfRole r ->
-                app.organisation().people().stream()
+                organisation.people().stream()
                         .filter(p -> p.active() && p.has(r.role()))
                         .map(p -> p.id());
             case Party.Requester r -> Stream.empty();
@@ -237,43 +248,40 @@ public final class RotaRoutes {
     }
 
     private Optional<PersonId> onCall(Party.OnCall party, Instant at) {
-        return app.organisation().rota(party.rota()).flatMap(r -> r.onCall(party.level(), at));
+        return organisation.rota(party.rota()).flatMap(r -> r.onCall(party.level(), at));
     }
 
     private Object feeds(Request q) {
         PersonId owner = q.person().id();
         return new FeedView(
                 path(new FeedLinks.Feed(owner, null)),
-                app.organisation().rotas().stream()
+                organisation.rotas().stream()
                         .map(r -> new RotaFeed(r.key(), path(new FeedLinks.Feed(owner, r.key()))))
                         .toList());
     }
 
     private String path(FeedLinks.Feed feed) {
-        return "/api/feeds/" + app.feeds().token(feed);
+        return "/api/feeds/" + feeds.token(feed);
     }
 
     private Object feed(Request q) {
-        FeedLinks.Feed feed = app.feeds()
-                .read(q.context().pathParam("token"))
-                .filter(f -> app.organisation()
-                        .person(f.owner())
-                        .filter(Right.SEE::of)
-                        .isPresent())
+        FeedLinks.Feed feed = feeds.read(q.context().pathParam("token"))
+                .filter(f ->
+                        organisation.person(f.owner()).filter(Right.SEE::of).isPresent())
                 .orElseThrow(
                         () -> Problem.notFound("There is no such calendar.").end());
         Calendar calendar = new Calendar()
                 .withProdId("-//Dastur//on call//EN")
                 .withDefaults()
                 .getFluentTarget();
-        app.organisation().rotas().stream()
+        organisation.rotas().stream()
                 .filter(r -> feed.rota() == null || r.key().equals(feed.rota()))
                 .forEach(r -> events(r, feed, calendar));
         return new WebServer.Raw("text/calendar; charset=utf-8", calendar.toString());
     }
 
     private void events(Rota rota, FeedLinks.Feed feed, Calendar calendar) {
-        Instant from = app.clock().instant().minus(SHOWN);
+        Instant from = clock.instant().minus(SHOWN);
         for (int level = 1; level <= rota.levels().size(); level++) {
             for (Rota.Shift shift : rota.shifts(level, from, from.plus(IN_FEED))) {
                 if (shift.person() != null
@@ -285,7 +293,7 @@ public final class RotaRoutes {
     }
 
     private VEvent event(Rota rota, int level, Rota.Shift shift) {
-        String who = app.organisation()
+        String who = organisation
                 .person(shift.person())
                 .map(p -> p.name())
                 .orElse(shift.person().value());

@@ -18,14 +18,16 @@ import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
 import dastur.server.work.CommandService;
+import dastur.store.Organisation;
 import dastur.store.Page;
+import dastur.store.Records;
 import dastur.store.Tickets;
+import dastur.store.Workflows;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
@@ -35,7 +37,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Runs over all tickets: where each stands, since when and for whom; and what a new version means for them (N50, N26). */
-public final class RunRoutes {
+final class RunRoutes {
     /** More runs than anybody moves at once; the rest is moved one by one. */
     private static final int MOST_MOVED = 200;
 
@@ -65,14 +67,24 @@ public final class RunRoutes {
     /** @param more whether there are further runs that are not listed */
     record MovesView(List<MovableView> items, boolean more) {}
 
-    private final App app;
+    private final CommandService commands;
+    private final Organisation organisation;
+    private final Records records;
+    private final Tickets tickets;
+    private final Workflows workflows;
 
-    private RunRoutes(App app) {
-        this.app = app;
+    private RunRoutes(
+            CommandService commands, Organisation organisation, Records records, Tickets tickets, Workflows workflows) {
+        this.commands = commands;
+        this.organisation = organisation;
+        this.records = records;
+        this.tickets = tickets;
+        this.workflows = workflows;
     }
 
-    public static Stream<Route> of(App app) {
-        RunRoutes r = new RunRoutes(app);
+    static Stream<Route> of(
+            CommandService commands, Organisation organisation, Records records, Tickets tickets, Workflows workflows) {
+        RunRoutes r = new RunRoutes(commands, organisation, records, tickets, workflows);
         return Stream.of(
                 Route.get(
                         "/api/tickets/{number}/runs/{run}/summary",
@@ -92,19 +104,19 @@ public final class RunRoutes {
     private Object summary(Request q) {
         TicketId ticket = q.path("number", TicketId::new);
         RunId run = q.path("run", RunId::new);
-        Tickets.RunRow row = app.tickets().runsOf(ticket).stream()
+        Tickets.RunRow row = tickets.runsOf(ticket).stream()
                 .filter(x -> x.id().equals(run.value()))
                 .findFirst()
                 .orElseThrow(
                         () -> Problem.notFound("There is no run " + run + ".").end());
-        String title = app.tickets().row(ticket).map(Tickets.Row::title).orElse("");
+        String title = tickets.row(ticket).map(Tickets.Row::title).orElse("");
         RunSummary.Summary summary = RunSummary.of(
                 ticket.value(),
                 title,
                 run,
-                app.records().of(ticket).stream().map(Seal::open).toList(),
-                person -> app.organisation().person(person).map(Person::name).orElse(person.value()),
-                number -> app.workflows()
+                records.of(ticket).stream().map(Seal::open).toList(),
+                person -> organisation.person(person).map(Person::name).orElse(person.value()),
+                number -> workflows
                         .version(new WorkflowKey(row.workflow()), number)
                         .orElseThrow());
         String accept = q.context().header("Accept");
@@ -113,9 +125,9 @@ public final class RunRoutes {
                         "text/markdown; charset=utf-8",
                         RunSummary.markdown(
                                 summary,
-                                app.organisation()
+                                organisation
                                         .defaultCalendar()
-                                        .flatMap(key -> app.organisation().calendars().stream()
+                                        .flatMap(key -> organisation.calendars().stream()
                                                 .filter(c -> c.key().equals(key))
                                                 .findFirst())
                                         .map(WorkingCalendar::zone)
@@ -129,16 +141,15 @@ public final class RunRoutes {
             throw Problem.invalid("status", "A run is " + String.join(", ", STATUSES) + ".")
                     .end();
         });
-        Page<Tickets.RunRow> page = app.tickets()
-                .runs(
-                        status.map(List::of).orElse(List.of()),
-                        q.query("workflow").orElse(null),
-                        q.query("after").orElse(null));
+        Page<Tickets.RunRow> page = tickets.runs(
+                status.map(List::of).orElse(List.of()),
+                q.query("workflow").orElse(null),
+                q.query("after").orElse(null));
         return new RunPage(page.items().stream().map(this::line).toList(), page.more());
     }
 
     private RunLine line(Tickets.RunRow row) {
-        Optional<Case> c = app.tickets().find(new TicketId(row.ticket()));
+        Optional<Case> c = tickets.find(new TicketId(row.ticket()));
         Optional<Run> run = c.map(x -> x.open().get(new RunId(row.id())));
         return new RunLine(
                 row,
@@ -147,7 +158,7 @@ public final class RunRoutes {
     }
 
     private List<Standing> standing(Run run) {
-        Optional<WorkflowVersion> version = app.workflows().version(run.workflow(), run.version());
+        Optional<WorkflowVersion> version = workflows.version(run.workflow(), run.version());
         List<Standing> all = new ArrayList<>();
         for (Visit visit : run.open().values()) {
             if (visit.waiting() instanceof Waiting.Lines && visit.stall() == null) {
@@ -175,14 +186,13 @@ public final class RunRoutes {
 
     private Object underWay(Request q) {
         WorkflowKey key = q.path("key", WorkflowKey::new);
-        WorkflowVersion to = app.workflows()
+        WorkflowVersion to = workflows
                 .draft(key)
                 .map(d -> d.version())
-                .or(() -> app.workflows().liveVersion(key).flatMap(n -> app.workflows()
-                        .version(key, n)))
+                .or(() -> workflows.liveVersion(key).flatMap(n -> workflows.version(key, n)))
                 .orElseThrow(() ->
                         Problem.notFound("There is no workflow '" + key + "'.").end());
-        List<Tickets.RunRow> rows = app.tickets().openOnOther(key, to.number(), MOST_MOVED + 1);
+        List<Tickets.RunRow> rows = tickets.openOnOther(key, to.number(), MOST_MOVED + 1);
         return new MovesView(
                 rows.stream()
                         .limit(MOST_MOVED)
@@ -193,8 +203,8 @@ public final class RunRoutes {
 
     private List<String> problems(Tickets.RunRow row, WorkflowVersion to) {
         Optional<Run> run =
-                app.tickets().find(new TicketId(row.ticket())).map(c -> c.open().get(new RunId(row.id())));
-        Optional<WorkflowVersion> from = app.workflows().version(new WorkflowKey(row.workflow()), row.version());
+                tickets.find(new TicketId(row.ticket())).map(c -> c.open().get(new RunId(row.id())));
+        Optional<WorkflowVersion> from = workflows.version(new WorkflowKey(row.workflow()), row.version());
         if (run.isEmpty() || from.isEmpty()) {
             return List.of("It has just ended.");
         }
@@ -202,22 +212,22 @@ public final class RunRoutes {
     }
 
     /** Moves the runs that can be; each in a transaction of its own, so that one that cannot keeps no other back. */
-    static int move(App app, WorkflowKey key, int version, String commandId, Actor by) {
+    static int move(
+            CommandService commands, Tickets tickets, WorkflowKey key, int version, String commandId, Actor by) {
         int moved = 0;
-        for (Tickets.RunRow row : app.tickets().openOnOther(key, version, MOST_MOVED)) {
-            CommandService.Outcome outcome = app.commands()
-                    .handle(
-                            new TicketId(row.ticket()),
-                            commandId + "." + row.id(),
-                            by,
-                            new Command.Intervene(
-                                    new RunId(row.id()),
-                                    null,
-                                    Intervention.MOVE,
-                                    null,
-                                    "moved when version " + version + " was published",
-                                    null,
-                                    version));
+        for (Tickets.RunRow row : tickets.openOnOther(key, version, MOST_MOVED)) {
+            CommandService.Outcome outcome = commands.handle(
+                    new TicketId(row.ticket()),
+                    commandId + "." + row.id(),
+                    by,
+                    new Command.Intervene(
+                            new RunId(row.id()),
+                            null,
+                            Intervention.MOVE,
+                            null,
+                            "moved when version " + version + " was published",
+                            null,
+                            version));
             if (outcome instanceof CommandService.Outcome.Done) {
                 moved++;
             }

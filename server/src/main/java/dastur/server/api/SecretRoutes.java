@@ -4,19 +4,20 @@ import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.workflow.Connection;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.StoredSecrets;
+import dastur.store.Workflows;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What connections sign in with: set and taken away by administrators, never shown (M6). */
-public final class SecretRoutes {
+final class SecretRoutes {
     private static final Pattern NAME = Pattern.compile("[A-Za-z][A-Za-z0-9._-]{0,63}");
     private static final int MOST = 10_000;
 
@@ -31,14 +32,18 @@ public final class SecretRoutes {
         }
     }
 
-    private final App app;
+    private final StoredSecrets secrets;
+    private final Workflows workflows;
+    private final InstantSource clock;
 
-    private SecretRoutes(App app) {
-        this.app = app;
+    private SecretRoutes(StoredSecrets secrets, Workflows workflows, InstantSource clock) {
+        this.secrets = secrets;
+        this.workflows = workflows;
+        this.clock = clock;
     }
 
-    public static Stream<Route> of(App app) {
-        SecretRoutes r = new SecretRoutes(app);
+    static Stream<Route> of(StoredSecrets secrets, Workflows workflows, InstantSource clock) {
+        SecretRoutes r = new SecretRoutes(secrets, workflows, clock);
         return Stream.of(
                 Route.list("/api/secrets", Right.ADMINISTER, "Which secrets there are", SecretView.class, q -> r.all()),
                 Route.put("/api/secrets/{name}", Right.ADMINISTER, "Set a secret", SecretBody.class, null, r::set),
@@ -47,17 +52,17 @@ public final class SecretRoutes {
     }
 
     private List<SecretView> all() {
-        return app.secrets().all().stream()
+        return secrets.all().stream()
                 .map(s -> new SecretView(s.name(), s.at(), s.by(), usersOf(s.name())))
                 .toList();
     }
 
-    static List<String> names(App app) {
-        return app.secrets().all().stream().map(StoredSecrets.Known::name).toList();
+    static List<String> names(StoredSecrets secrets) {
+        return secrets.all().stream().map(StoredSecrets.Known::name).toList();
     }
 
     private List<String> usersOf(String secret) {
-        return app.workflows().connections().stream()
+        return workflows.connections().stream()
                 .filter(c -> secret.equals(c.secret()))
                 .map(Connection::name)
                 .sorted()
@@ -77,7 +82,7 @@ public final class SecretRoutes {
             throw Problem.invalid("value", "A secret has 1 to 10,000 characters.")
                     .end();
         }
-        app.secrets().set(SetUpRoutes.by(app, q), name, value);
+        secrets.set(Answers.by(q, clock), name, value);
         return null;
     }
 
@@ -88,7 +93,7 @@ public final class SecretRoutes {
             throw Problem.conflict("It is used by " + String.join(", ", users) + ". Give that another one first.")
                     .end();
         }
-        if (!app.secrets().remove(SetUpRoutes.by(app, q), name)) {
+        if (!secrets.remove(Answers.by(q, clock), name)) {
             throw Problem.notFound("There is no secret '" + Texts.clip(name, 60) + "'.")
                     .end();
         }

@@ -13,10 +13,14 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.http.WebServer;
+import dastur.server.work.Live;
 import dastur.store.Journal;
+import dastur.store.Organisation;
 import dastur.store.Sessions;
+import dastur.store.SetUp;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Locale;
@@ -26,7 +30,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Signing in and out, the first account, API tokens, health. */
-public final class SessionRoutes {
+final class SessionRoutes {
     private static final Duration LASTS = Duration.ofHours(12);
     /** Checked when an account is unknown, so that the answer takes as long as for a known one. */
     private static final String NOBODYS_HASH = Secrets.hashPassword(Secrets.newToken());
@@ -69,27 +73,49 @@ public final class SessionRoutes {
     /** @param token the secret; shown this once and never again */
     record TokenMade(String id, String name, String token, Instant expiresAt) {}
 
-    record Health(String status, Instant at, long openTickets, long stalledRuns) {}
-
-    /** Lets time pass in the demo. */
-    record Pass(int minutes) {}
-
     private static final int TOKEN_DAYS = 90;
     private static final int MOST_TOKEN_DAYS = 366;
 
-    private final App app;
+    private final InstantSource clock;
+    private final Live live;
+    private final Organisation organisation;
+    private final Sessions sessions;
+    private final SetUp setUp;
+    private final PasswordTurns passwords;
+    private final App.@Nullable Demo demo;
     private final Throttle throttle = new Throttle();
     private final List<DemoPerson> demoPeople;
 
-    private SessionRoutes(App app, List<DemoPerson> demoPeople) {
-        this.app = app;
+    private SessionRoutes(
+            InstantSource clock,
+            Live live,
+            Organisation organisation,
+            Sessions sessions,
+            SetUp setUp,
+            PasswordTurns passwords,
+            App.@Nullable Demo demo,
+            List<DemoPerson> demoPeople) {
+        this.clock = clock;
+        this.live = live;
+        this.organisation = organisation;
+        this.sessions = sessions;
+        this.setUp = setUp;
+        this.passwords = passwords;
+        this.demo = demo;
         this.demoPeople = demoPeople;
     }
 
-    public static Stream<Route> of(App app) {
-        SessionRoutes r = new SessionRoutes(app, app.demo() == null ? List.of() : DEMO_PEOPLE);
+    static Stream<Route> of(
+            InstantSource clock,
+            Live live,
+            Organisation organisation,
+            Sessions sessions,
+            SetUp setUp,
+            PasswordTurns passwords,
+            App.@Nullable Demo demo) {
+        SessionRoutes r = new SessionRoutes(
+                clock, live, organisation, sessions, setUp, passwords, demo, demo == null ? List.of() : DEMO_PEOPLE);
         return Stream.of(
-                Route.get("/api/health", Right.ANYBODY, "Whether all is well", Health.class, r::health),
                 Route.get("/api/entrance", Right.ANYBODY, "What the sign-in page shows", Entrance.class, r::entrance),
                 Route.post("/api/session", Right.ANYBODY, "Sign in", SignIn.class, SessionView.class, r::signIn),
                 Route.post(
@@ -115,8 +141,12 @@ public final class SessionRoutes {
                         FirstAccount.class,
                         SessionView.class,
                         r::setUp),
-                Route.list("/api/tokens", Right.SIGNED_IN, "My API tokens", Sessions.Token.class, q -> app.sessions()
-                        .tokensOf(q.person().id())),
+                Route.list(
+                        "/api/tokens",
+                        Right.SIGNED_IN,
+                        "My API tokens",
+                        Sessions.Token.class,
+                        q -> sessions.tokensOf(q.person().id())),
                 Route.post(
                                 "/api/tokens",
                                 Right.SIGNED_IN,
@@ -125,8 +155,7 @@ public final class SessionRoutes {
                                 TokenMade.class,
                                 r::makeToken)
                         .created(),
-                Route.delete("/api/tokens/{id}", Right.SIGNED_IN, "Delete an API token", r::deleteToken),
-                Route.post("/api/demo/clock", Right.WORK, "Let time pass in the demo", Pass.class, null, r::pass));
+                Route.delete("/api/tokens/{id}", Right.SIGNED_IN, "Delete an API token", r::deleteToken));
     }
 
     private static final List<DemoPerson> DEMO_PEOPLE = List.of(
@@ -165,32 +194,15 @@ public final class SessionRoutes {
                     "Administrator",
                     "May do all a process owner may, and redact what must not stay."));
 
-    private Object health(Request q) {
-        try {
-            var counts = app.tickets().counts();
-            return new Health("up", app.clock().instant(), counts.openTickets(), counts.stalledRuns());
-        } catch (RuntimeException e) {
-            throw new Problem(
-                            "urn:dastur:problem:database",
-                            "The database does not answer",
-                            503,
-                            "Look at its folder and disk; the log says more.",
-                            null)
-                    .end();
-        }
-    }
-
     private Object entrance(Request q) {
-        boolean demo = app.demo() != null;
         Optional<SessionView> session = q.personIfAny()
                 .flatMap(p -> Optional.ofNullable(q.context().cookie(WebServer.COOKIE))
-                        .flatMap(cookie -> app.sessions()
-                                .find(Secrets.hashToken(cookie), app.clock().instant()))
+                        .flatMap(cookie -> sessions.find(Secrets.hashToken(cookie), clock.instant()))
                         .map(s -> view(p, s.csrf(), s)));
         return new Entrance(
-                !app.organisation().hasPeople(),
-                demo,
-                app.demo() == null ? null : app.demo().standins(),
+                !organisation.hasPeople(),
+                demo != null,
+                demo == null ? null : demo.standins(),
                 demoPeople,
                 session.orElse(null));
     }
@@ -199,7 +211,7 @@ public final class SessionRoutes {
         SignIn body = q.body(SignIn.class);
         String name = Texts.clip(Request.needed(body.person(), "person").strip(), 300);
         String password = Texts.clip(Request.needed(body.password(), "password"), 500);
-        Optional<Person> person = app.organisation().people().stream()
+        Optional<Person> person = organisation.people().stream()
                 .filter(p -> p.id().value().equals(name) || p.mail().equalsIgnoreCase(name))
                 .findFirst();
         // Named as it is compared: another spelling of the same address is the same account.
@@ -207,9 +219,8 @@ public final class SessionRoutes {
         if (!throttle.allows(q.address(), account)) {
             throw Problem.tooOften().end();
         }
-        String hash =
-                person.flatMap(p -> app.organisation().passwordHash(p.id())).orElse(NOBODYS_HASH);
-        boolean fits = PasswordTurns.fits(app, q, password, hash);
+        String hash = person.flatMap(p -> organisation.passwordHash(p.id())).orElse(NOBODYS_HASH);
+        boolean fits = passwords.fits(q, password, hash);
         if (person.isEmpty() || !fits || !person.get().active()) {
             throw new Problem(
                             "urn:dastur:problem:sign-in",
@@ -228,7 +239,7 @@ public final class SessionRoutes {
         Optional<Person> person = demoPeople.stream()
                 .filter(d -> d.id().value().equals(body.person()))
                 .findFirst()
-                .flatMap(d -> app.organisation().person(d.id()));
+                .flatMap(d -> organisation.person(d.id()));
         return open(q, person.orElseThrow(() -> Problem.noRight("Nobody can be looked around as like this here.")
                 .end()));
     }
@@ -236,11 +247,9 @@ public final class SessionRoutes {
     private SessionView open(Request q, Person person) {
         String token = Secrets.newToken();
         String csrf = Secrets.newToken();
-        app.sessions()
-                .open(
-                        Secrets.hashToken(token),
-                        new Sessions.Session(
-                                person.id(), csrf, app.clock().instant().plus(LASTS)));
+        sessions.open(
+                Secrets.hashToken(token),
+                new Sessions.Session(person.id(), csrf, clock.instant().plus(LASTS)));
         WebServer.setCookie(q.context(), token, (int) LASTS.toSeconds());
         return view(person, csrf, null);
     }
@@ -248,48 +257,42 @@ public final class SessionRoutes {
     private SessionView view(Person person, String csrf, Sessions.@Nullable Session session) {
         String seenBy = session == null || session.seesAs() == null
                 ? null
-                : app.organisation().person(session.person()).map(Person::name).orElse(null);
-        boolean acts = seenBy != null
-                && app.sessions()
-                        .mayActAs(session.person(), person.id(), app.clock().instant());
+                : organisation.person(session.person()).map(Person::name).orElse(null);
+        boolean acts = seenBy != null && sessions.mayActAs(session.person(), person.id(), clock.instant());
         return new SessionView(person.id(), person.name(), person.roles(), csrf, seenBy, acts);
     }
 
     private Object seeAs(Request q) {
         PersonId as = id(q.body(SignInAs.class).person());
-        Person seen = app.organisation().person(as).filter(Person::active).orElseThrow(() -> Problem.invalid(
+        Person seen = organisation.person(as).filter(Person::active).orElseThrow(() -> Problem.invalid(
                         "person", "There is no active person '" + as + "'.")
                 .end());
         Sessions.Session session = session(q);
         if (session.seesAs() != null || as.equals(session.person())) {
             throw Problem.conflict("Be yourself again first.").end();
         }
-        app.sessions().seeAs(token(q), SetUpRoutes.by(app, q), as);
+        sessions.seeAs(token(q), Answers.by(q, clock), as);
         return new SessionView(
                 seen.id(),
                 seen.name(),
                 seen.roles(),
                 session.csrf(),
                 q.person().name(),
-                app.sessions().mayActAs(session.person(), as, app.clock().instant()));
+                sessions.mayActAs(session.person(), as, clock.instant()));
     }
 
     private Object seeAsMyself(Request q) {
         Sessions.Session session = session(q);
         if (session.seesAs() != null) {
-            app.sessions()
-                    .seeAs(
-                            token(q),
-                            new Journal.By(session.person(), app.clock().instant()),
-                            null);
+            sessions.seeAs(token(q), new Journal.By(session.person(), clock.instant()), null);
         }
         return null;
     }
 
     private Sessions.Session session(Request q) {
-        return app.sessions().find(token(q), app.clock().instant()).orElseThrow(() -> Problem.conflict(
-                        "An API token cannot look as somebody else: sign in.")
-                .end());
+        return sessions.find(token(q), clock.instant())
+                .orElseThrow(() -> Problem.conflict("An API token cannot look as somebody else: sign in.")
+                        .end());
     }
 
     private static String token(Request q) {
@@ -300,15 +303,15 @@ public final class SessionRoutes {
     private Object signOut(Request q) {
         String cookie = q.context().cookie(WebServer.COOKIE);
         if (cookie != null) {
-            app.sessions().close(Secrets.hashToken(cookie));
+            sessions.close(Secrets.hashToken(cookie));
         }
-        app.live().lookWhoIsThere();
+        live.lookWhoIsThere();
         WebServer.setCookie(q.context(), "", 0);
         return null;
     }
 
     private Object setUp(Request q) {
-        if (app.organisation().hasPeople()) {
+        if (organisation.hasPeople()) {
             throw Problem.conflict("There are accounts already. Sign in, or ask an administrator.")
                     .end();
         }
@@ -326,17 +329,17 @@ public final class SessionRoutes {
                 body.mail() == null ? "" : Texts.clip(body.mail().strip(), 300),
                 Set.of(Role.ADMINISTRATOR, Role.PROCESS_OWNER, Role.AGENT),
                 true);
-        app.organisation().putPerson(person, PasswordTurns.hash(app, q, Texts.clip(body.password(), 500)));
+        organisation.putPerson(person, passwords.hash(q, Texts.clip(body.password(), 500)));
         usualHours(person.id());
         return open(q, person);
     }
 
     /** So that "4 working hours" mean something before anybody has said what hours there are. */
     private void usualHours(PersonId by) {
-        Journal.By line = new Journal.By(by, app.clock().instant());
+        Journal.By line = new Journal.By(by, clock.instant());
         WorkingCalendar weekdays = WorkingCalendar.weekdays(ZoneId.systemDefault());
-        app.setUp().calendar(line, weekdays);
-        app.setUp().usualCalendar(line, weekdays.key());
+        setUp.calendar(line, weekdays);
+        setUp.usualCalendar(line, weekdays.key());
     }
 
     private static PersonId id(String text) {
@@ -360,30 +363,18 @@ public final class SessionRoutes {
             throw Problem.invalid("days", "A token lasts 1 to " + MOST_TOKEN_DAYS + " days.")
                     .end();
         }
-        Instant now = app.clock().instant();
+        Instant now = clock.instant();
         Instant until = now.plus(Duration.ofDays(days));
         Sessions.Scope scope = body.scope() == null ? Sessions.Scope.ALL : body.scope();
-        app.sessions().addToken(id, Secrets.hashToken(token), q.person().id(), body.name(), scope, now, until);
+        sessions.addToken(id, Secrets.hashToken(token), q.person().id(), body.name(), scope, now, until);
         return new TokenMade(id, body.name(), token, until);
     }
 
     private Object deleteToken(Request q) {
-        if (!app.sessions().deleteToken(q.context().pathParam("id"), q.person().id())) {
+        if (!sessions.deleteToken(q.context().pathParam("id"), q.person().id())) {
             throw Problem.notFound("You have no such token.").end();
         }
-        app.live().lookWhoIsThere();
-        return null;
-    }
-
-    private Object pass(Request q) {
-        if (app.demo() == null) {
-            throw Problem.notFound("Only the demo's clock can be moved.").end();
-        }
-        int minutes = q.body(Pass.class).minutes();
-        if (minutes < 1 || minutes > 10_080) {
-            throw Problem.invalid("minutes", "Between 1 minute and a week.").end();
-        }
-        app.demo().advance().accept(Duration.ofMinutes(minutes));
+        live.lookWhoIsThere();
         return null;
     }
 }

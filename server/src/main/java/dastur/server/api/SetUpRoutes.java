@@ -11,18 +11,16 @@ import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
-import dastur.core.workflow.Action;
-import dastur.core.workflow.ActionKey;
-import dastur.core.workflow.Connection;
-import dastur.core.workflow.Protocol;
-import dastur.server.App;
 import dastur.server.auth.Throttle;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.Live;
 import dastur.store.Journal;
+import dastur.store.Organisation;
 import dastur.store.Page;
-import java.util.HashMap;
+import dastur.store.SetUp;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -32,7 +30,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Accounts, groups, services, calendars, connections and actions: made and changed by people, each on the journal. */
-public final class SetUpRoutes {
+final class SetUpRoutes {
     private static final int PAGE = 50;
 
     /** @param manager who decides about what the person asks for */
@@ -60,24 +58,43 @@ public final class SetUpRoutes {
     /** @param names what people can take part as when they are called in */
     record PartsBody(List<String> names) {}
 
-    /** All that automation is made of. @param secrets the names of secrets that are there; never their values */
-    record AutomationView(List<Connection> connections, List<Action> actions, List<String> secrets) {}
-
     record JournalPage(List<Journal.Line> lines, boolean more) {}
 
     record UsualCalendarBody(CalendarKey calendar) {}
 
     record ServicesView(List<Service> services, @Nullable CalendarKey defaultCalendar) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final Journal journal;
+    private final Live live;
+    private final Organisation organisation;
+    private final SetUp setUp;
+    private final PasswordTurns passwords;
     private final Throttle throttle = new Throttle();
 
-    private SetUpRoutes(App app) {
-        this.app = app;
+    private SetUpRoutes(
+            InstantSource clock,
+            Journal journal,
+            Live live,
+            Organisation organisation,
+            SetUp setUp,
+            PasswordTurns passwords) {
+        this.clock = clock;
+        this.journal = journal;
+        this.live = live;
+        this.organisation = organisation;
+        this.setUp = setUp;
+        this.passwords = passwords;
     }
 
-    public static Stream<Route> of(App app) {
-        SetUpRoutes r = new SetUpRoutes(app);
+    static Stream<Route> of(
+            InstantSource clock,
+            Journal journal,
+            Live live,
+            Organisation organisation,
+            SetUp setUp,
+            PasswordTurns passwords) {
+        SetUpRoutes r = new SetUpRoutes(clock, journal, live, organisation, setUp, passwords);
         return Stream.of(
                 Route.put("/api/people/{id}", Right.ADMINISTER, "Set an account", AccountBody.class, null, r::account),
                 Route.put(
@@ -101,8 +118,8 @@ public final class SetUpRoutes {
                         "Services",
                         ServicesView.class,
                         q -> new ServicesView(
-                                app.organisation().services(),
-                                app.organisation().defaultCalendar().orElse(null))),
+                                organisation.services(),
+                                organisation.defaultCalendar().orElse(null))),
                 Route.put("/api/services/{id}", Right.DESIGN, "Set a service", ServiceBody.class, null, r::service),
                 Route.put(
                         "/api/calendars/{key}",
@@ -118,14 +135,6 @@ public final class SetUpRoutes {
                         UsualCalendarBody.class,
                         null,
                         r::usualCalendar),
-                Route.get("/api/automation", Right.SEE, "Connections and actions", AutomationView.class, r::automation),
-                Route.put(
-                        "/api/connections/{key}",
-                        Right.ADMINISTER,
-                        "Set a connection",
-                        Connection.class,
-                        null,
-                        r::connection),
                 Route.put(
                         "/api/parts",
                         Right.DESIGN,
@@ -133,7 +142,6 @@ public final class SetUpRoutes {
                         PartsBody.class,
                         null,
                         r::parts),
-                Route.put("/api/actions/{key}", Right.DESIGN, "Set an action", Action.class, null, r::action),
                 Route.get(
                         "/api/journal",
                         Right.ADMINISTER,
@@ -141,10 +149,6 @@ public final class SetUpRoutes {
                         JournalPage.class,
                         r::journal,
                         "before"));
-    }
-
-    static Journal.By by(App app, Request q) {
-        return new Journal.By(q.person().id(), app.clock().instant());
     }
 
     static String name(@Nullable String text) {
@@ -175,28 +179,28 @@ public final class SetUpRoutes {
             knownPerson(body.manager(), "manager");
         }
         if (!mail.isEmpty()
-                && app.organisation().people().stream()
+                && organisation.people().stream()
                         .anyMatch(p -> !p.id().equals(id) && p.mail().equalsIgnoreCase(mail))) {
             throw Problem.invalid("mail", "Somebody else has this address, and one can sign in with it.")
                     .end();
         }
         Person person = new Person(id, name(body.name()), mail, roles, body.active(), body.manager());
-        if (!app.setUp().person(by(app, q), person, body.groups())) {
+        if (!setUp.person(Answers.by(q, clock), person, body.groups())) {
             throw Problem.conflict("Nobody would be left who may administer. Make somebody else administrator first.")
                     .end();
         }
-        app.live().lookWhoIsThere();
+        live.lookWhoIsThere();
         return null;
     }
 
     private void knownGroup(GroupId id) {
-        if (app.organisation().group(id).isEmpty()) {
+        if (organisation.group(id).isEmpty()) {
             throw Problem.invalid("groups", "There is no group '" + id + "'.").end();
         }
     }
 
     private void knownPerson(PersonId id, String where) {
-        if (app.organisation().person(id).isEmpty()) {
+        if (organisation.person(id).isEmpty()) {
             throw Problem.invalid(where, "There is nobody called '" + id + "'.").end();
         }
     }
@@ -207,32 +211,31 @@ public final class SetUpRoutes {
             throw Problem.invalid("password", "A password has at least 10 characters.")
                     .end();
         }
-        return PasswordTurns.hash(app, q, password);
+        return passwords.hash(q, password);
     }
 
     private Object givePassword(Request q) {
         PersonId id = q.path("id", PersonId::new);
         knownPerson(id, "id");
-        app.setUp().password(by(app, q), id, password(q, q.body(PasswordBody.class)));
-        app.live().lookWhoIsThere();
+        setUp.password(Answers.by(q, clock), id, password(q, q.body(PasswordBody.class)));
+        live.lookWhoIsThere();
         return null;
     }
 
     private Object myPassword(Request q) {
         PasswordBody body = q.body(PasswordBody.class);
-        Optional<String> hash = app.organisation().passwordHash(q.person().id());
+        Optional<String> hash = organisation.passwordHash(q.person().id());
         if (!throttle.allows(q.address(), q.person().id().value())) {
             throw Problem.tooOften().end();
         }
         if (hash.isPresent()
-                && (body.current() == null
-                        || !PasswordTurns.fits(app, q, Texts.clip(body.current(), 500), hash.get()))) {
+                && (body.current() == null || !passwords.fits(q, Texts.clip(body.current(), 500), hash.get()))) {
             throw Problem.invalid("current", "That is not your present password.")
                     .end();
         }
-        app.setUp().password(by(app, q), q.person().id(), password(q, body));
+        setUp.password(Answers.by(q, clock), q.person().id(), password(q, body));
         throttle.succeeded(q.address(), q.person().id().value());
-        app.live().lookWhoIsThere();
+        live.lookWhoIsThere();
         return null;
     }
 
@@ -248,35 +251,34 @@ public final class SetUpRoutes {
                     .end();
         }
         knownCalendar(body.calendar());
-        app.setUp()
-                .group(by(app, q), new Group(q.path("id", GroupId::new), name(body.name()), members, body.calendar()));
+        setUp.group(
+                Answers.by(q, clock),
+                new Group(q.path("id", GroupId::new), name(body.name()), members, body.calendar()));
         return null;
     }
 
     private Object service(Request q) {
         ServiceBody body = q.body(ServiceBody.class);
-        if (body.owner() != null && app.organisation().group(body.owner()).isEmpty()) {
+        if (body.owner() != null && organisation.group(body.owner()).isEmpty()) {
             throw Problem.invalid("owner", "There is no group '" + body.owner() + "'.")
                     .end();
         }
         knownCalendar(body.calendar());
-        app.setUp()
-                .service(
-                        by(app, q),
-                        new Service(
-                                q.path("id", ServiceId::new),
-                                name(body.name()),
-                                body.passengers(),
-                                body.owner(),
-                                body.calendar(),
-                                targets(body.targets())));
+        setUp.service(
+                Answers.by(q, clock),
+                new Service(
+                        q.path("id", ServiceId::new),
+                        name(body.name()),
+                        body.passengers(),
+                        body.owner(),
+                        body.calendar(),
+                        targets(body.targets())));
         return null;
     }
 
     private void knownCalendar(@Nullable CalendarKey key) {
         if (key != null
-                && app.organisation().calendars().stream()
-                        .noneMatch(c -> c.key().equals(key))) {
+                && organisation.calendars().stream().noneMatch(c -> c.key().equals(key))) {
             throw Problem.invalid("calendar", "There is no working calendar '" + key + "'.")
                     .end();
         }
@@ -310,14 +312,14 @@ public final class SetUpRoutes {
             throw Problem.invalid("names", "There are at most 50 parts, each named with 1 to 80 characters.")
                     .end();
         }
-        app.setUp().parts(by(app, q), names);
+        setUp.parts(Answers.by(q, clock), names);
         return null;
     }
 
     private Object usualCalendar(Request q) {
         CalendarKey key = Request.needed(q.body(UsualCalendarBody.class).calendar(), "calendar");
         knownCalendar(key);
-        app.setUp().usualCalendar(by(app, q), key);
+        setUp.usualCalendar(Answers.by(q, clock), key);
         return null;
     }
 
@@ -343,93 +345,14 @@ public final class SetUpRoutes {
             throw Problem.invalid("holidays", "A calendar has at most 1,000 holidays.")
                     .end();
         }
-        app.setUp().calendar(by(app, q), calendar);
-        return null;
-    }
-
-    private Object automation(Request q) {
-        return new AutomationView(app.workflows().connections(), app.workflows().actions(), SecretRoutes.names(app));
-    }
-
-    private Object connection(Request q) {
-        Connection connection = q.body(Connection.class);
-        if (!q.context().pathParam("key").equals(connection.key())) {
-            throw Problem.invalid("key", "A connection has the key it is stored under.")
-                    .end();
-        }
-        Request.needed(connection.base(), "base");
-        try {
-            Texts.checkId("connection's key", connection.key());
-            Protocol.of(connection.base());
-        } catch (IllegalArgumentException e) {
-            throw Problem.invalid("base", e.getMessage()).end();
-        }
-        name(connection.name());
-        if (connection.allowedHosts().stream().anyMatch(h -> !h.matches("[A-Za-z0-9.-]{1,253}(:\\d{1,5})?"))) {
-            throw Problem.invalid("allowedHosts", "A host is a name or address, with a port where it has one.")
-                    .end();
-        }
-        if (connection.secret() != null && !SecretRoutes.names(app).contains(connection.secret())) {
-            throw Problem.invalid(
-                            "secret",
-                            "There is no secret '" + Texts.clip(connection.secret(), 60)
-                                    + "'. Set it first, under Secrets.")
-                    .end();
-        }
-        app.setUp().connection(by(app, q), connection);
-        return null;
-    }
-
-    /** Two outputs from one place are a slip: one of them would never hold what its name says. */
-    private static void onePointerEach(Action action) {
-        Map<String, String> places = new HashMap<>();
-        for (Action.Output output : action.outputs()) {
-            if (output.pointer().isEmpty() || !output.pointer().startsWith("/")) {
-                throw Problem.invalid(
-                                "outputs",
-                                "Say where '" + output.field().label()
-                                        + "' stands in the answer: a JSON pointer (RFC 6901), such as /status.")
-                        .end();
-            }
-            String other = places.put(output.pointer(), output.field().label());
-            if (other != null) {
-                throw Problem.invalid(
-                                "outputs",
-                                "'" + other + "' and '" + output.field().label() + "' are both read from "
-                                        + output.pointer() + ". Give each its own place in the answer.")
-                        .end();
-            }
-        }
-    }
-
-    private Object action(Request q) {
-        Action action = q.body(Action.class);
-        if (!q.path("key", ActionKey::new).equals(action.key())) {
-            throw Problem.invalid("key", "An action has the key it is stored under.")
-                    .end();
-        }
-        name(action.name());
-        Connection connection = app.workflows().connection(action.connection()).orElseThrow(() -> Problem.invalid(
-                        "connection", "There is no connection '" + action.connection() + "'.")
-                .end());
-        Request.needed(action.call(), "call");
-        onePointerEach(action);
-        List<String> methods = connection.protocol().methods();
-        if (!methods.contains(action.call().method())) {
-            throw Problem.invalid(
-                            "call.method",
-                            "Over '" + connection.name() + "' a call's method is " + String.join(", ", methods) + ".")
-                    .end();
-        }
-        app.setUp().action(by(app, q), action);
+        setUp.calendar(Answers.by(q, clock), calendar);
         return null;
     }
 
     private Object journal(Request q) {
         Optional<String> before = q.query("before");
         try {
-            Page<Journal.Line> page =
-                    app.journal().lines(before.map(Long::valueOf).orElse(null), PAGE);
+            Page<Journal.Line> page = journal.lines(before.map(Long::valueOf).orElse(null), PAGE);
             return new JournalPage(page.items(), page.more());
         } catch (NumberFormatException e) {
             throw Problem.malformed("before", "'before' is the number of a line.")

@@ -5,19 +5,20 @@ import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.run.VisitId;
 import dastur.core.step.waiting.WaitCommands;
-import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.work.CommandService;
 import dastur.store.Cases;
+import dastur.store.Signals;
+import java.time.InstantSource;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Signals from outside for runs that wait for them (N18, D12). */
-public final class SignalRoutes {
+final class SignalRoutes {
     private static final int MAX_VALUES = 50_000;
 
     record SignalBody(
@@ -26,14 +27,18 @@ public final class SignalRoutes {
     /** @param visit the visit that took it; null when it is kept for one that may come */
     record SignalView(@Nullable String visit, boolean kept) {}
 
-    private final App app;
+    private final InstantSource clock;
+    private final CommandService commands;
+    private final Signals signals;
 
-    private SignalRoutes(App app) {
-        this.app = app;
+    private SignalRoutes(InstantSource clock, CommandService commands, Signals signals) {
+        this.clock = clock;
+        this.commands = commands;
+        this.signals = signals;
     }
 
-    public static Stream<Route> of(App app) {
-        SignalRoutes r = new SignalRoutes(app);
+    static Stream<Route> of(InstantSource clock, CommandService commands, Signals signals) {
+        SignalRoutes r = new SignalRoutes(clock, commands, signals);
         return Stream.of(Route.post(
                 "/api/signals",
                 Right.WORK,
@@ -58,27 +63,22 @@ public final class SignalRoutes {
                     .end();
         }
         String id = "signal." + q.commandId();
-        boolean before =
-                app.signals().keep(id, signal, body.key(), values, app.clock().instant());
-        Optional<VisitId> taken = before ? app.signals().takenBy(id) : Optional.empty();
+        boolean before = signals.keep(id, signal, body.key(), values, clock.instant());
+        Optional<VisitId> taken = before ? signals.takenBy(id) : Optional.empty();
         if (taken.isEmpty()) {
             deliver(q, id, signal, body.key(), values);
-            taken = app.signals().takenBy(id);
+            taken = signals.takenBy(id);
         }
         return new SignalView(taken.map(VisitId::value).orElse(null), taken.isEmpty());
     }
 
     /** Offers it to those who wait, the longest first. What nobody takes stays kept, and whoever begins to wait looks there. */
     private void deliver(Request q, String id, String signal, @Nullable String key, Map<String, Object> values) {
-        Optional<VisitId> visit = app.signals().waiting(signal, key);
+        Optional<VisitId> visit = signals.waiting(signal, key);
         while (visit.isPresent()) {
             try {
-                CommandService.Outcome outcome = app.commands()
-                        .handle(
-                                visit.get().ticket(),
-                                id,
-                                q.actor(),
-                                new WaitCommands.SignalCame(visit.get(), id, values));
+                CommandService.Outcome outcome = commands.handle(
+                        visit.get().ticket(), id, q.actor(), new WaitCommands.SignalCame(visit.get(), id, values));
                 if (outcome instanceof CommandService.Outcome.Done) {
                     return;
                 }
@@ -87,8 +87,8 @@ public final class SignalRoutes {
                 return;
             }
             // Another signal was faster; the next one that waits may take this.
-            Optional<VisitId> next = app.signals().waiting(signal, key);
-            visit = next.equals(visit) || app.signals().takenBy(id).isPresent() ? Optional.empty() : next;
+            Optional<VisitId> next = signals.waiting(signal, key);
+            visit = next.equals(visit) || signals.takenBy(id).isPresent() ? Optional.empty() : next;
         }
     }
 }

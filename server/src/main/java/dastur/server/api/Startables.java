@@ -1,5 +1,6 @@
 package dastur.server.api;
 
+import dastur.core.run.Case;
 import dastur.core.run.LookupKey;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
@@ -9,14 +10,15 @@ import dastur.core.workflow.Known;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.WorkflowVersion;
-import dastur.server.App;
 import dastur.server.api.Views.Startable;
+import dastur.store.Workflows;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.stream.Stream;
 
 /** The workflows that can be started by hand on a ticket, each with what it will do. */
@@ -24,23 +26,43 @@ final class Startables {
     /** Names along the expected way before the rest is only said to follow. */
     private static final int SHOWN = 6;
 
-    private final App app;
+    private final Function<LookupKey, Optional<?>> look;
+    private final Workflows workflows;
 
-    Startables(App app) {
-        this.app = app;
+    Startables(Function<LookupKey, Optional<?>> look, Workflows workflows) {
+        this.look = look;
+        this.workflows = workflows;
     }
 
     List<Startable> of(TicketKind kind) {
-        return app.workflows().liveTriggers().stream()
+        return workflows.liveTriggers().stream()
                 .filter(live -> live.trigger().on() && live.trigger().when() instanceof Trigger.ByHand)
                 .map(live -> new LookupKey.OfVersion(live.workflow(), live.version()))
                 .distinct()
-                .map(app.look())
+                .map(look)
                 .flatMap(Optional::stream)
                 .map(WorkflowVersion.class::cast)
                 .filter(v -> v.kind() == null || v.kind() == kind)
                 .sorted(Comparator.comparing(WorkflowVersion::name))
                 .map(this::startable)
+                .toList();
+    }
+
+    /** What triggers have proposed and nobody has answered yet, each with what it asks for. */
+    List<Views.OfferView> offers(Case c) {
+        return c.offers().values().stream()
+                .map(o -> new Views.OfferView(
+                        c.id() + "/" + o.trigger(),
+                        o.trigger().value(),
+                        o.workflow().value(),
+                        o.name(),
+                        o.asked(),
+                        o.at(),
+                        workflows
+                                .liveVersion(o.workflow())
+                                .flatMap(n -> workflows.version(o.workflow(), n))
+                                .map(WorkflowVersion::startForm)
+                                .orElse(List.of())))
                 .toList();
     }
 
@@ -82,8 +104,7 @@ final class Startables {
     }
 
     private boolean changesWorld(ActionKey key) {
-        return app.look()
-                .apply(new LookupKey.OfAction(key))
+        return look.apply(new LookupKey.OfAction(key))
                 .map(Action.class::cast)
                 .filter(Action::changesWorld)
                 .isPresent();

@@ -32,7 +32,7 @@ final class StepNames {
     }
 
     private void see(Entry entry) {
-        JsonNode line = TicketViews.readable(entry.sealed());
+        JsonNode line = RecordViews.readable(entry.sealed());
         JsonNode number = line.path("body").path("version");
         NavigableMap<Long, Version> run = runs.computeIfAbsent(line.path("run").asText(), r -> new TreeMap<>());
         WorkflowKey workflow = line.path("body").path("workflow").isTextual()

@@ -4,16 +4,16 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
-import dastur.server.App;
+import dastur.store.Organisation;
 import java.util.List;
 
 /** Whether a person was ever asked something, by what the record says: then they may know what became of it. */
 final class WhoWasAsked {
-    private final App app;
+    private final Organisation organisation;
     private final PersonId person;
 
-    WhoWasAsked(App app, PersonId person) {
-        this.app = app;
+    WhoWasAsked(Organisation organisation, PersonId person) {
+        this.organisation = organisation;
         this.person = person;
     }
 
@@ -32,6 +32,6 @@ final class WhoWasAsked {
     }
 
     private boolean isOneOf(Assigned assigned) {
-        return Covering.isOneOf(app, person, assigned);
+        return Covering.isOneOf(organisation, person, assigned);
     }
 }

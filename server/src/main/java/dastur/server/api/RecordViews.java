@@ -1,0 +1,67 @@
+package dastur.server.api;
+
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Case;
+import dastur.store.Records;
+import dastur.store.Workflows;
+import java.util.List;
+import java.util.Optional;
+
+/** A ticket's record as people read it. */
+final class RecordViews {
+    /** Entries in one answer. */
+    private static final int ENTRIES = 500;
+
+    private final Records records;
+    private final Workflows workflows;
+
+    RecordViews(Records records, Workflows workflows) {
+        this.records = records;
+        this.workflows = workflows;
+    }
+
+    /** The entries after one, at most {@value #ENTRIES}; the seal is checked over all of them. */
+    Views.RecordView of(Case c, long after) {
+        Records.Checked checked = records.checked(c.id());
+        List<Entry> entries = checked.entries();
+        Optional<Seal.Break> broken = checked.problem();
+        List<Entry> part =
+                entries.stream().filter(e -> e.seq() > after).limit(ENTRIES).toList();
+        long last = entries.isEmpty() ? 0 : entries.getLast().seq();
+        StepNames steps = new StepNames(entries, workflows::version);
+        return new Views.RecordView(
+                part.stream().map(e -> entry(e, steps)).toList(),
+                !part.isEmpty() && part.getLast().seq() < last,
+                entries.size(),
+                broken.isEmpty(),
+                broken.map(Seal.Break::seq).orElse(null),
+                broken.map(Seal.Break::message).orElse(null),
+                checked.signed());
+    }
+
+    static Views.EntryView entry(Entry e, StepNames steps) {
+        var line = readable(e.sealed());
+        return new Views.EntryView(
+                e.seq(),
+                e.at(),
+                line.path("actor"),
+                e.kind(),
+                line.path("run").textValue(),
+                line.path("step").textValue(),
+                steps.of(e.seq(), line),
+                line.path("visit").textValue(),
+                line.path("body"),
+                e.content() == null ? null : readable(e.content()),
+                e.content() == null && line.has("contentHash"),
+                e.hash());
+    }
+
+    static com.fasterxml.jackson.databind.JsonNode readable(String text) {
+        try {
+            return dastur.core.json.Json.parse(text);
+        } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
+            return dastur.core.json.Json.mapper().createObjectNode();
+        }
+    }
+}

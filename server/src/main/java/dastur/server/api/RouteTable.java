@@ -1,0 +1,129 @@
+package dastur.server.api;
+
+import dastur.server.App;
+import dastur.server.http.Route;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.stream.Stream;
+
+/** The whole route table: the one place that hands each subject's routes what they use. */
+public final class RouteTable {
+    private RouteTable() {}
+
+    /** Who may know of which ticket. */
+    public static Sight sight(App app) {
+        return new Sight(
+                app.work().tickets(), app.work().records(), app.design().organisation(), app.clock());
+    }
+
+    public static List<Route> of(App app) {
+        App.Work work = app.work();
+        App.Design design = app.design();
+        App.Door door = app.door();
+        App.Kept kept = app.kept();
+        App.Beside beside = app.beside();
+        InstantSource clock = app.clock();
+        Sight sight = sight(app);
+        Covering covering = new Covering(design.organisation(), work.tickets(), clock);
+        OnTickets on = new OnTickets(work.commands(), work.tickets(), work.records(), sight, covering);
+        PasswordTurns passwords = new PasswordTurns(door.passwords());
+        AskViews asks = new AskViews(
+                clock,
+                work.commands(),
+                beside.drafts(),
+                beside.neighbours(),
+                design.organisation(),
+                design.workflows());
+        RecordViews recordViews = new RecordViews(work.records(), design.workflows());
+        TicketViews ticketViews = new TicketViews(
+                work.tickets(),
+                work.records(),
+                design.organisation(),
+                asks,
+                new Startables(design.look(), design.workflows()),
+                new CiFacts(design.organisation(), beside.neighbours(), clock),
+                app.demo() == null ? null : app.demo().standins() + "/chat");
+        return Stream.of(
+                        HealthRoutes.of(work.tickets(), clock, app.demo()),
+                        SessionRoutes.of(
+                                clock,
+                                door.live(),
+                                design.organisation(),
+                                door.sessions(),
+                                design.setUp(),
+                                passwords,
+                                app.demo()),
+                        DeskRoutes.of(
+                                work.tickets(), design.organisation(), design.workflows(), work.undelivered(), clock),
+                        TicketRoutes.of(on, work.tickets(), beside.drafts(), ticketViews, asks, sight, clock),
+                        RecordRoutes.of(on, recordViews, work.records(), kept.log(), kept.signingKey(), clock),
+                        EndingRoutes.of(work.records(), design.organisation(), sight),
+                        SignalRoutes.of(clock, work.commands(), work.signals()),
+                        KeepingRoutes.of(clock, design.journal(), kept.log(), kept.looking()),
+                        NotationRoutes.of(design.organisation(), design.workflows()),
+                        FileRoutes.of(design.organisation(), design.workflows()),
+                        RunRoutes.of(
+                                work.commands(),
+                                design.organisation(),
+                                work.records(),
+                                work.tickets(),
+                                design.workflows()),
+                        covering.routes(),
+                        GrantRoutes.of(clock, design.organisation(), door.sessions()),
+                        DecisionRoutes.of(
+                                clock,
+                                work.commands(),
+                                door.links(),
+                                design.organisation(),
+                                work.records(),
+                                work.tickets(),
+                                asks),
+                        RehearsalRoutes.of(
+                                clock,
+                                design.look(),
+                                design.organisation(),
+                                work.records(),
+                                work.tickets(),
+                                design.workflows(),
+                                sight),
+                        WorkflowRoutes.of(
+                                clock,
+                                design.look(),
+                                design.organisation(),
+                                design.setUp(),
+                                work.tickets(),
+                                design.workflows(),
+                                work.commands()),
+                        TriggerRoutes.of(design.workflows(), design.organisation(), work.tickets(), clock),
+                        CatalogueRoutes.of(
+                                design.workflows(),
+                                design.organisation(),
+                                work.tickets(),
+                                design.setUp(),
+                                design.look(),
+                                sight,
+                                clock),
+                        OrganisationRoutes.of(
+                                clock,
+                                kept.log(),
+                                design.organisation(),
+                                kept.signingKey(),
+                                work.tickets(),
+                                design.workflows()),
+                        CiRoutes.of(design.organisation(), design.setUp(), work.tickets(), clock),
+                        RotaRoutes.of(clock, door.feeds(), design.organisation(), design.setUp(), design.workflows()),
+                        AskingRoutes.of(on, sight, work.commands()),
+                        LinkRoutes.of(work.commands(), work.tickets(), sight),
+                        BulkRoutes.of(work.commands()),
+                        ReachRoutes.of(work.chats()),
+                        FilesOfTickets.of(work.commands(), work.files(), work.tickets(), sight),
+                        FindingRoutes.of(work.commands(), work.tickets(), work.undelivered(), beside.views()),
+                        KnownAnswerRoutes.of(clock, beside.known(), design.organisation()),
+                        SecretRoutes.of(design.secrets(), design.workflows(), clock),
+                        SetUpRoutes.of(
+                                clock, design.journal(), door.live(), design.organisation(), design.setUp(), passwords),
+                        AutomationRoutes.of(design.workflows(), design.setUp(), design.secrets(), clock))
+                .flatMap(s -> s)
+                .toList();
+    }
+}

@@ -1,0 +1,117 @@
+package dastur.server.api;
+
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Vocabulary;
+import dastur.core.json.Texts;
+import dastur.core.people.Right;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.Organisation;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.time.InstantSource;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.Stream;
+
+/** What starts workflows: their triggers, and the order in which they are looked at. */
+final class TriggerRoutes {
+    record TriggersBody(List<Trigger> triggers) {}
+
+    /** @param order ids of triggers, the first to be looked at first */
+    record OrderBody(List<TriggerId> order) {}
+
+    private final Workflows workflows;
+    private final Organisation organisation;
+    private final Tickets tickets;
+    private final InstantSource clock;
+
+    private TriggerRoutes(Workflows workflows, Organisation organisation, Tickets tickets, InstantSource clock) {
+        this.workflows = workflows;
+        this.organisation = organisation;
+        this.tickets = tickets;
+        this.clock = clock;
+    }
+
+    static Stream<Route> of(Workflows workflows, Organisation organisation, Tickets tickets, InstantSource clock) {
+        TriggerRoutes r = new TriggerRoutes(workflows, organisation, tickets, clock);
+        return Stream.of(
+                Route.put(
+                        "/api/workflows/{key}/triggers",
+                        Right.DESIGN,
+                        "Set the triggers",
+                        TriggersBody.class,
+                        null,
+                        r::setTriggers),
+                Route.list(
+                        "/api/triggers",
+                        Right.SEE,
+                        "The triggers of all live workflows, in the order in which they are looked at",
+                        Trigger.Live.class,
+                        q -> workflows.liveTriggers()),
+                Route.put(
+                        "/api/triggers/order",
+                        Right.DESIGN,
+                        "Set the order in which triggers are looked at",
+                        OrderBody.class,
+                        null,
+                        r::orderTriggers),
+                Route.list(
+                        "/api/triggers/{id}/firings",
+                        Right.SEE,
+                        "Runs a trigger started",
+                        Tickets.RunRow.class,
+                        q -> tickets.firingsOf(q.path("id", TriggerId::new).value())));
+    }
+
+    private Object setTriggers(Request q) {
+        WorkflowKey key = WorkflowRoutes.key(q, workflows);
+        List<Trigger> triggers = Request.needed(q.body(TriggersBody.class).triggers(), "triggers");
+        if (triggers.size() > 50) {
+            throw Problem.invalid("triggers", "A workflow has at most 50 triggers.")
+                    .end();
+        }
+        Expressions expressions = new Expressions(Vocabulary.ofTicket(organisation.fields()));
+        Set<String> ids = new HashSet<>();
+        for (int i = 0; i < triggers.size(); i++) {
+            Trigger t = triggers.get(i);
+            String where = "triggers[" + i + "]";
+            boolean foreign =
+                    workflows.workflowOf(t.id()).filter(w -> !w.equals(key)).isPresent();
+            if (!ids.add(t.id().value()) || foreign) {
+                throw Problem.invalid(where + ".id", "The trigger's id '" + t.id() + "' is taken.")
+                        .end();
+            }
+            if (!Texts.blank(t.condition())) {
+                expressions.problemWithCondition(t.condition()).ifPresent(p -> {
+                    throw Problem.invalid(where + ".condition", p.message()).end();
+                });
+            }
+            for (var service : t.services()) {
+                if (organisation.service(service).isEmpty()) {
+                    throw Problem.invalid(where + ".services", "There is no service '" + service + "'.")
+                            .end();
+                }
+            }
+        }
+        workflows.setTriggers(Answers.by(q, clock), key, triggers);
+        return null;
+    }
+
+    private Object orderTriggers(Request q) {
+        List<TriggerId> order = Request.needed(q.body(OrderBody.class).order(), "order");
+        for (TriggerId id : order) {
+            if (workflows.workflowOf(id).isEmpty()) {
+                throw Problem.invalid("order", "There is no trigger '" + id + "'.")
+                        .end();
+            }
+        }
+        workflows.orderTriggers(Answers.by(q, clock), order);
+        return null;
+    }
+}
