@@ -1,23 +1,14 @@
-import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
-import { WorkflowPage } from "./features/designer/WorkflowPage";
-import { DeskPage } from "./features/desk/DeskPage";
+import {
+  createRootRoute,
+  createRoute,
+  createRouter,
+  type ErrorComponentProps,
+  lazyRouteComponent as page,
+  redirect,
+} from "@tanstack/react-router";
 import { asFilter, type DeskFilter } from "./features/desk/filter";
-import { CiPage } from "./features/people/CiPage";
-import { PeoplePage } from "./features/people/PeoplePage";
-import { RunsPage } from "./features/runs/RunsPage";
-import { UndeliveredPage } from "./features/runs/UndeliveredPage";
 import { Shell } from "./features/Shell";
-import { AnswersPage } from "./features/setup/AnswersPage";
-import { AutomationPage } from "./features/setup/AutomationPage";
-import { JournalPage } from "./features/setup/JournalPage";
-import { KeepingPage } from "./features/setup/KeepingPage";
-import { OnCallPage } from "./features/setup/OnCallPage";
-import { ServicesPage } from "./features/setup/ServicesPage";
-import { SummaryPage } from "./features/ticket/SummaryPage";
-import { TicketPage } from "./features/ticket/TicketPage";
-import { TicketsPage } from "./features/tickets/TicketsPage";
-import { WorkflowsPage } from "./features/workflows/WorkflowsPage";
-import { Empty } from "./ui/kit";
+import { Button, Empty, Loading, Trouble } from "./ui/kit";
 
 const root = createRootRoute({
   component: Shell,
@@ -37,7 +28,7 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: "/desk",
-    component: DeskPage,
+    component: page(() => import("./features/desk/DeskPage"), "DeskPage"),
     validateSearch: (s: Record<string, unknown>): { item?: string } & DeskFilter => ({
       ...(typeof s.item === "string" ? { item: s.item } : {}),
       ...asFilter(s),
@@ -46,34 +37,109 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: "/tickets",
-    component: TicketsPage,
+    component: page(() => import("./features/tickets/TicketsPage"), "TicketsPage"),
     validateSearch: (s: Record<string, unknown>): { q?: string } => (typeof s.q === "string" ? { q: s.q } : {}),
   }),
-  createRoute({ getParentRoute: () => root, path: "/undelivered", component: UndeliveredPage }),
-  createRoute({ getParentRoute: () => root, path: "/answers", component: AnswersPage }),
-  createRoute({ getParentRoute: () => root, path: "/tickets/$number", component: TicketPage }),
-  createRoute({ getParentRoute: () => root, path: "/tickets/$number/runs/$run", component: SummaryPage }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/undelivered",
+    component: page(() => import("./features/runs/UndeliveredPage"), "UndeliveredPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/answers",
+    component: page(() => import("./features/setup/AnswersPage"), "AnswersPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/tickets/$number",
+    component: page(() => import("./features/ticket/TicketPage"), "TicketPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/tickets/$number/runs/$run",
+    component: page(() => import("./features/ticket/SummaryPage"), "SummaryPage"),
+  }),
   createRoute({
     getParentRoute: () => root,
     path: "/runs",
-    component: RunsPage,
+    component: page(() => import("./features/runs/RunsPage"), "RunsPage"),
     validateSearch: (s: Record<string, unknown>): { status?: string; workflow?: string } => ({
       ...(typeof s.status === "string" ? { status: s.status } : {}),
       ...(typeof s.workflow === "string" ? { workflow: s.workflow } : {}),
     }),
   }),
-  createRoute({ getParentRoute: () => root, path: "/workflows", component: WorkflowsPage }),
-  createRoute({ getParentRoute: () => root, path: "/workflows/$key", component: WorkflowPage }),
-  createRoute({ getParentRoute: () => root, path: "/people", component: PeoplePage }),
-  createRoute({ getParentRoute: () => root, path: "/on-call", component: OnCallPage }),
-  createRoute({ getParentRoute: () => root, path: "/services", component: ServicesPage }),
-  createRoute({ getParentRoute: () => root, path: "/automation", component: AutomationPage }),
-  createRoute({ getParentRoute: () => root, path: "/keeping", component: KeepingPage }),
-  createRoute({ getParentRoute: () => root, path: "/journal", component: JournalPage }),
-  createRoute({ getParentRoute: () => root, path: "/cis/$id", component: CiPage }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/workflows",
+    component: page(() => import("./features/workflows/WorkflowsPage"), "WorkflowsPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/workflows/$key",
+    component: page(() => import("./features/designer/WorkflowPage"), "WorkflowPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/people",
+    component: page(() => import("./features/people/PeoplePage"), "PeoplePage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/on-call",
+    component: page(() => import("./features/setup/OnCallPage"), "OnCallPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/services",
+    component: page(() => import("./features/setup/ServicesPage"), "ServicesPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/automation",
+    component: page(() => import("./features/setup/AutomationPage"), "AutomationPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/keeping",
+    component: page(() => import("./features/setup/KeepingPage"), "KeepingPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/journal",
+    component: page(() => import("./features/setup/JournalPage"), "JournalPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/cis/$id",
+    component: page(() => import("./features/people/CiPage"), "CiPage"),
+  }),
 ];
 
-export const router = createRouter({ routeTree: root.addChildren(routes) });
+/** What a page cannot do without stands around it still: the other places, and a way to try again. */
+function Broken({ error }: ErrorComponentProps) {
+  return (
+    <div className="flex max-w-prose flex-col gap-3 p-6">
+      <Trouble error={error} />
+      <p className="text-ink-2">
+        What you had typed into cards and dialogs is kept in this browser. The other places on the left go on working.
+      </p>
+      <div>
+        <Button look="primary" onClick={() => window.location.reload()}>
+          Load the page again
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+export const router = createRouter({
+  routeTree: root.addChildren(routes),
+  // Each page comes when it is needed; what a person points at is fetched before the click.
+  defaultPreload: "intent",
+  defaultPendingComponent: () => <Loading what="the page" />,
+  defaultErrorComponent: Broken,
+});
 
 declare module "@tanstack/react-router" {
   interface Register {

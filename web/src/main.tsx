@@ -1,12 +1,11 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { setNonce } from "get-nonce";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { ProblemError } from "./api/client";
 import { router } from "./app";
 import { SessionGate } from "./features/signin/SessionGate";
-import { DecidePage } from "./features/ticket/DecidePage";
 import { applyTheme } from "./ui/theme";
 import "./index.css";
 
@@ -27,6 +26,8 @@ const queries = new QueryClient({
   },
 });
 
+const DecidePage = lazy(() => import("./features/ticket/DecidePage").then((m) => ({ default: m.DecidePage })));
+
 /** A link from a mail needs no sign-in: it says by itself whose it is. */
 const decision = /^\/decide\/([\w.-]+)$/.exec(window.location.pathname)?.[1];
 
@@ -36,7 +37,9 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={queries}>
         {decision ? (
-          <DecidePage token={decision} />
+          <Suspense>
+            <DecidePage token={decision} />
+          </Suspense>
         ) : (
           <SessionGate>
             <RouterProvider router={router} />

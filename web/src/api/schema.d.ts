@@ -619,7 +619,12 @@ export interface paths {
                     state?: string;
                     service?: string;
                     group?: string;
+                    assignee?: string;
                     ci?: string;
+                    requester?: string;
+                    raisedFrom?: string;
+                    raisedBefore?: string;
+                    order?: string;
                     after?: string;
                 };
                 header?: never;
@@ -1641,7 +1646,9 @@ export interface paths {
          */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    after?: string;
+                };
                 header?: never;
                 path: {
                     number: string;
@@ -5373,7 +5380,12 @@ export interface paths {
                     state?: string;
                     service?: string;
                     group?: string;
+                    assignee?: string;
                     ci?: string;
+                    requester?: string;
+                    raisedFrom?: string;
+                    raisedBefore?: string;
+                    order?: string;
                     after?: string;
                 };
                 header?: never;
@@ -5389,6 +5401,69 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["TicketsFacet"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/tickets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A list of tickets as CSV (RFC 4180)
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    text?: string;
+                    open?: string;
+                    kind?: string;
+                    priority?: string;
+                    state?: string;
+                    service?: string;
+                    group?: string;
+                    assignee?: string;
+                    ci?: string;
+                    requester?: string;
+                    raisedFrom?: string;
+                    raisedBefore?: string;
+                    order?: string;
+                    after?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": string;
                     };
                 };
                 /** @description A problem (RFC 9457) */

@@ -1,7 +1,7 @@
 import { ListIcon, MagnifyingGlassIcon } from "@phosphor-icons/react";
 import { Link, Outlet } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
-import { useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { useDesk } from "../api/hooks";
 import { useConnection } from "../api/live";
@@ -10,17 +10,19 @@ import { setTheme, type Theme, theme } from "../ui/theme";
 import { clock } from "../ui/time";
 import { serverTimeIs, useNow } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
-import { Finder } from "./finder/Finder";
-import { ActAsDialog } from "./people/ActAsDialog";
-import { AwayDialog } from "./people/AwayDialog";
-import { ReachDialog } from "./people/ReachDialog";
-import { TokensDialog } from "./people/TokensDialog";
 import { KeepingBar } from "./setup/KeepingBar";
-import { PasswordDialog } from "./setup/PasswordDialog";
 import { administers, seesAll, useSession } from "./signin/session";
 import { TakeBack } from "./ticket/TakeBack";
 import { TooLateBar } from "./ticket/TooLateBar";
 import { UnsentBar } from "./ticket/UnsentBar";
+
+// Dialogs come when somebody opens one: the first page shall not wait for them.
+const Finder = lazy(() => import("./finder/Finder").then((m) => ({ default: m.Finder })));
+const ActAsDialog = lazy(() => import("./people/ActAsDialog").then((m) => ({ default: m.ActAsDialog })));
+const AwayDialog = lazy(() => import("./people/AwayDialog").then((m) => ({ default: m.AwayDialog })));
+const ReachDialog = lazy(() => import("./people/ReachDialog").then((m) => ({ default: m.ReachDialog })));
+const TokensDialog = lazy(() => import("./people/TokensDialog").then((m) => ({ default: m.TokensDialog })));
+const PasswordDialog = lazy(() => import("./setup/PasswordDialog").then((m) => ({ default: m.PasswordDialog })));
 
 /** The frame around every place. */
 export function Shell() {
@@ -32,6 +34,16 @@ export function Shell() {
   const [tokens, setTokens] = useState(false);
   const [actAs, setActAs] = useState(false);
   const [reach, setReach] = useState(false);
+  useEffect(() => {
+    const listener = (event: KeyboardEvent) => {
+      if ((event.metaKey || event.ctrlKey) && event.key === "k") {
+        event.preventDefault();
+        setFinding(true);
+      }
+    };
+    window.addEventListener("keydown", listener);
+    return () => window.removeEventListener("keydown", listener);
+  }, []);
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
   const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
@@ -99,14 +111,20 @@ export function Shell() {
         <UnsentBar />
         <Outlet />
       </main>
-      {tokens && <TokensDialog onClose={() => setTokens(false)} />}
-      {password && <PasswordDialog onClose={() => setPassword(false)} />}
-      {reach && <ReachDialog onClose={() => setReach(false)} />}
-      {actAs && <ActAsDialog onClose={() => setActAs(false)} />}
-      {away && <AwayDialog onClose={() => setAway(false)} />}
+      <Suspense>
+        {tokens && <TokensDialog onClose={() => setTokens(false)} />}
+        {password && <PasswordDialog onClose={() => setPassword(false)} />}
+        {reach && <ReachDialog onClose={() => setReach(false)} />}
+        {actAs && <ActAsDialog onClose={() => setActAs(false)} />}
+        {away && <AwayDialog onClose={() => setAway(false)} />}
+      </Suspense>
       <TakeBack />
       <TooLateBar />
-      {all && <Finder open={finding} onOpenChange={setFinding} />}
+      {all && finding && (
+        <Suspense>
+          <Finder open onOpenChange={setFinding} />
+        </Suspense>
+      )}
     </div>
   );
 }

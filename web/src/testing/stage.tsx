@@ -7,11 +7,20 @@ import {
   Outlet,
   RouterProvider,
 } from "@tanstack/react-router";
-import { cleanup, render } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, vi } from "vitest";
 import type { Ask, Desk, Directory, Session, Ticket, WorkItem } from "../api/types";
 import { SessionContext } from "../features/signin/session";
+
+// What a browser has and the played one has not; nothing is laid out there, so nothing is told.
+class NothingMoves {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+}
+globalThis.ResizeObserver ??= NothingMoves;
+if (typeof Element !== "undefined") Element.prototype.scrollIntoView ??= () => undefined;
 
 // A stage for tests of components: a server that answers from a table, and the made-up people of the demo.
 
@@ -237,3 +246,19 @@ afterEach(() => {
   vi.useRealTimers();
   vi.unstubAllGlobals();
 });
+
+/** Chooses in a field of the kit, by the words of the choice or what it stands for. */
+export async function pick(field: HTMLElement, choice: string): Promise<void> {
+  fireEvent.click(field);
+  const found = await waitFor(() => {
+    const one = screen
+      .getAllByRole("option")
+      .find((o) => o.dataset.choice === choice || (o.textContent ?? "").trim() === choice);
+    if (!one) throw new Error(`There is no choice "${choice}".`);
+    return one;
+  });
+  fireEvent.click(found);
+}
+
+/** What a field of the kit holds. */
+export const held = (field: HTMLElement) => field.dataset.value;

@@ -1,13 +1,12 @@
 import { Dialog as RadixDialog } from "radix-ui";
-import type {
-  ButtonHTMLAttributes,
-  InputHTMLAttributes,
-  ReactNode,
-  SelectHTMLAttributes,
-  TextareaHTMLAttributes,
-} from "react";
-import { createContext, use, useId, useState } from "react";
+import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, TextareaHTMLAttributes } from "react";
+import { createContext, use, useState } from "react";
 import { ProblemError } from "../api/client";
+import { BOX, Labelled, type LabelledProps } from "./Labelled";
+
+export { Check, Choices } from "./Check";
+export { Labelled } from "./Labelled";
+export { Select } from "./Select";
 
 type Look = "primary" | "plain" | "quiet" | "danger";
 
@@ -52,41 +51,6 @@ export function Button({
   );
 }
 
-const BOX =
-  "w-full rounded-lg border border-hairline bg-sheet px-2.5 py-1.5 text-ink placeholder:text-ink-2 focus:border-pine";
-
-interface Labelled {
-  label: string;
-  help?: string;
-  problem?: string;
-  /** The label is read to screen readers only. */
-  hideLabel?: boolean;
-}
-
-export function Labelled({
-  label,
-  help,
-  problem,
-  hideLabel,
-  children,
-}: Labelled & { children: (id: string) => ReactNode }) {
-  const id = useId();
-  return (
-    <div>
-      <label htmlFor={id} className={hideLabel ? "sr-only" : "mb-1 block text-sm font-semibold text-ink-2"}>
-        {label}
-      </label>
-      {children(id)}
-      {help && !problem && <p className="mt-1 text-xs text-ink-2">{help}</p>}
-      {problem && (
-        <p role="alert" className="mt-1 text-xs text-late">
-          {problem}
-        </p>
-      )}
-    </div>
-  );
-}
-
 export function Input({
   label,
   help,
@@ -94,7 +58,7 @@ export function Input({
   hideLabel,
   className = "",
   ...rest
-}: Labelled & InputHTMLAttributes<HTMLInputElement>) {
+}: LabelledProps & InputHTMLAttributes<HTMLInputElement>) {
   return (
     <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
       {(id) => <input id={id} className={`${BOX} ${className}`} aria-invalid={problem !== undefined} {...rest} />}
@@ -109,45 +73,13 @@ export function TextArea({
   hideLabel,
   className = "",
   ...rest
-}: Labelled & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+}: LabelledProps & TextareaHTMLAttributes<HTMLTextAreaElement>) {
   return (
     <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
       {(id) => (
         <textarea id={id} rows={3} className={`${BOX} ${className}`} aria-invalid={problem !== undefined} {...rest} />
       )}
     </Labelled>
-  );
-}
-
-export function Select({
-  label,
-  help,
-  problem,
-  hideLabel,
-  options,
-  ...rest
-}: Labelled & SelectHTMLAttributes<HTMLSelectElement> & { options: { value: string; label: string }[] }) {
-  return (
-    <Labelled label={label} help={help} problem={problem} hideLabel={hideLabel}>
-      {(id) => (
-        <select id={id} className={`${BOX} pr-7`} {...rest}>
-          {options.map((o) => (
-            <option key={o.value} value={o.value}>
-              {o.label}
-            </option>
-          ))}
-        </select>
-      )}
-    </Labelled>
-  );
-}
-
-export function Check({ label, ...rest }: { label: string } & InputHTMLAttributes<HTMLInputElement>) {
-  return (
-    <label className="flex items-center gap-2">
-      <input type="checkbox" className="size-4 accent-(--pine)" {...rest} />
-      <span>{label}</span>
-    </label>
   );
 }
 

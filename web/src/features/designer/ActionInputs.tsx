@@ -29,7 +29,7 @@ export function ActionInputs({
       <Select
         label="Action"
         value={step.action}
-        onChange={(e) => (e.target.value === "+" ? setMaking(true) : onChange({ action: e.target.value, inputs: {} }))}
+        onChange={(picked) => (picked === "+" ? setMaking(true) : onChange({ action: picked, inputs: {} }))}
         options={[
           ...(action ? [] : [{ value: step.action, label: `${step.action} (unknown)` }]),
           ...actions.map((a) => ({ value: a.key, label: `${a.name} (${a.key})` })),

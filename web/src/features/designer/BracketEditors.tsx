@@ -23,12 +23,12 @@ export function PutBackEditor({
       <Select
         label="Put back with"
         value={back?.action ?? ""}
-        onChange={(e) =>
+        onChange={(picked) =>
           onChange({
             ...step,
-            putBack: e.target.value
+            putBack: picked
               ? {
-                  action: e.target.value,
+                  action: picked,
                   inputs: {},
                   always: back?.always ?? false,
                   repeatable: back?.repeatable ?? false,
@@ -52,7 +52,7 @@ export function PutBackEditor({
           <Check
             label="On success too: it is switched off for a time only"
             checked={back.always}
-            onChange={(e) => onChange({ ...step, putBack: { ...back, always: e.target.checked } })}
+            onChange={(picked) => onChange({ ...step, putBack: { ...back, always: picked } })}
           />
         </>
       )}
@@ -80,7 +80,7 @@ export function CheckEditor({
       <Select
         label="Measures first with"
         value={step.measure ?? ""}
-        onChange={(e) => onChange({ ...step, measure: e.target.value || undefined, inputs: {} })}
+        onChange={(picked) => onChange({ ...step, measure: picked || undefined, inputs: {} })}
         options={[
           { value: "", label: "nothing: it judges what is known" },
           ...actions.map((a) => ({ value: a.key, label: `${a.name} (${a.key})` })),
@@ -108,7 +108,7 @@ export function CheckEditor({
           <Select
             label="It should be"
             value={r.compare}
-            onChange={(e) => set(i, { compare: e.target.value as typeof r.compare })}
+            onChange={(picked) => set(i, { compare: picked as typeof r.compare })}
             options={COMPARISONS.map((c) => ({ value: c, label: c }))}
           />
           {r.compare === "within" && (
@@ -133,7 +133,7 @@ export function CheckEditor({
           <Select
             label="Meant to"
             value={r.sense ?? "should turn good"}
-            onChange={(e) => set(i, { sense: e.target.value as typeof r.sense })}
+            onChange={(picked) => set(i, { sense: picked as typeof r.sense })}
             options={[
               { value: "should turn good", label: "turn good" },
               { value: "should stay", label: "stay as it was" },

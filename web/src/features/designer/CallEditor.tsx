@@ -25,7 +25,7 @@ export function CallEditor({
       <Select
         label="Workflow"
         value={step.workflow}
-        onChange={(e) => onChange({ ...step, workflow: e.target.value, inputs: {} })}
+        onChange={(picked) => onChange({ ...step, workflow: picked, inputs: {} })}
         options={[
           ...(workflows.some((w) => w.key === step.workflow)
             ? []
@@ -85,7 +85,7 @@ function Elsewhere({
       <Select
         label="On"
         value={!on ? THIS : on.is === "known" ? "known" : on.raises}
-        onChange={(e) => onChange({ ...step, on: choose(e.target.value) })}
+        onChange={(picked) => onChange({ ...step, on: choose(picked) })}
         options={[
           { value: THIS, label: "this ticket" },
           { value: "incident", label: "a new incident" },
@@ -119,8 +119,8 @@ function Elsewhere({
           <Select
             label="Give it a"
             value=""
-            onChange={(e) =>
-              e.target.value && onChange({ ...step, on: { ...on, fields: { ...on.fields, [e.target.value]: '""' } } })
+            onChange={(picked) =>
+              picked && onChange({ ...step, on: { ...on, fields: { ...on.fields, [picked]: '""' } } })
             }
             options={[
               { value: "", label: "field…" },

@@ -67,13 +67,13 @@ export function CompareDialog({
         <Select
           label="From"
           value={String(before)}
-          onChange={(e) => setBefore(Number(e.target.value))}
+          onChange={(picked) => setBefore(Number(picked))}
           options={numbers.map((n) => ({ value: String(n), label: `version ${n}` }))}
         />
         <Select
           label="to"
           value={after === undefined ? "" : String(after)}
-          onChange={(e) => setAfter(e.target.value ? Number(e.target.value) : undefined)}
+          onChange={(picked) => setAfter(picked ? Number(picked) : undefined)}
           options={[
             { value: "", label: "what stands here now" },
             ...numbers.map((n) => ({ value: String(n), label: `version ${n}` })),

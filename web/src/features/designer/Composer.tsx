@@ -3,6 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
 import type { NotationProblem, Step, Version } from "../../api/types";
 import { Glyph } from "../../route/Glyph";
+import { Select } from "../../ui/kit";
 import { BEGINNINGS, begin, type Kind } from "./model";
 
 interface Sentence {
@@ -63,18 +64,16 @@ export function Composer({
       <div className="flex items-center gap-2">
         {inside && <span className="text-sm">inside {inside}</span>}
         {!inside && exits.length > 1 && (
-          <label className="flex items-center gap-1.5 text-sm">
+          <span className="flex shrink-0 items-center gap-1.5 text-sm">
             after
-            <select
-              className="rounded-md border border-hairline bg-sheet px-1.5 py-1"
+            <Select
+              label="after"
+              hideLabel
               value={exit}
-              onChange={(e) => onExit(e.target.value)}
-            >
-              {exits.map((e) => (
-                <option key={e}>{e}</option>
-              ))}
-            </select>
-          </label>
+              onChange={onExit}
+              options={exits.map((e) => ({ value: e, label: e }))}
+            />
+          </span>
         )}
         <input
           autoFocus

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Field } from "../../api/types";
-import { Button } from "../../ui/kit";
+import { Button, Select } from "../../ui/kit";
 import {
   type Clause,
   type Group,
@@ -67,15 +67,16 @@ function GroupRows({
     <fieldset className="flex flex-col gap-1.5 border-l-2 border-hairline pl-2">
       <legend className="sr-only">Rows of the condition</legend>
       <div className="flex items-center gap-1.5 text-xs">
-        <select
-          aria-label="How the rows are joined"
-          className={BOX}
+        <Select
+          label="How the rows are joined"
+          hideLabel
           value={group.join}
-          onChange={(e) => onChange({ ...group, join: e.target.value as Group["join"] })}
-        >
-          <option value="all">all of these</option>
-          <option value="any">any of these</option>
-        </select>
+          onChange={(picked) => onChange({ ...group, join: picked as Group["join"] })}
+          options={[
+            { value: "all", label: "all of these" },
+            { value: "any", label: "any of these" },
+          ]}
+        />
         {onDelete && (
           <button
             type="button"
@@ -150,37 +151,40 @@ function ClauseRow({ clause, paths, onChange }: { clause: Clause; paths: PathFie
   const setValue = (text: string) => onChange({ ...clause, value: quoteValue(text, type, clause.operator) });
   return (
     <div className="grid grid-cols-2 gap-1">
-      <select
-        aria-label="Field"
-        className={`${BOX} col-span-2`}
+      <Select
+        label="Field"
+        hideLabel
+        className="col-span-2"
         value={clause.field}
-        onChange={(e) => onChange({ ...clause, field: e.target.value })}
-      >
-        {!known && <option value={clause.field}>{clause.field}</option>}
-        {paths.map((p) => (
-          <option key={p.path} value={p.path}>
-            {p.field ? `${p.field.label} (${p.path})` : p.path}
-          </option>
-        ))}
-      </select>
-      <select
-        aria-label="Operator"
-        className={BOX}
+        onChange={(picked) => onChange({ ...clause, field: picked })}
+        options={[
+          ...(known ? [] : [{ value: clause.field, label: clause.field }]),
+          ...paths.map((p) => ({
+            value: p.path,
+            label: p.field?.label ?? p.path,
+            detail: p.field ? p.path : undefined,
+          })),
+        ]}
+      />
+      <Select
+        label="Operator"
+        hideLabel
         value={clause.operator}
-        onChange={(e) => onChange({ ...clause, operator: e.target.value as Operator })}
-      >
-        {OPERATORS.map((o) => (
-          <option key={o}>{o}</option>
-        ))}
-      </select>
+        onChange={(picked) => onChange({ ...clause, operator: picked as Operator })}
+        options={OPERATORS.map((o) => ({ value: o, label: o }))}
+      />
       {needsValue(clause.operator) &&
         (choices && clause.operator !== "is one of" ? (
-          <select aria-label="Value" className={BOX} value={typed} onChange={(e) => setValue(e.target.value)}>
-            {!choices.includes(typed) && <option value={typed}>{typed || "…"}</option>}
-            {choices.map((c) => (
-              <option key={c}>{c}</option>
-            ))}
-          </select>
+          <Select
+            label="Value"
+            hideLabel
+            value={typed}
+            onChange={setValue}
+            options={[
+              ...(choices.includes(typed) ? [] : [{ value: typed, label: typed || "…" }]),
+              ...choices.map((c) => ({ value: c, label: c })),
+            ]}
+          />
         ) : (
           <TypedValue key={clause.operator} value={typed} onChange={setValue} list={clause.operator === "is one of"} />
         ))}

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { Version, Workflow } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
-import { Button, Dialog } from "../../ui/kit";
+import { Button, Choices, Dialog } from "../../ui/kit";
 import { compareSteps } from "./CompareDialog";
 import { type Clash, clashWords, type Merged, merge, takeTheirs } from "./merge";
 import { useDesigner } from "./store";
@@ -131,20 +131,23 @@ function ClashDialog({
         {merged.clashes.map((clash, i) => (
           <fieldset key={clash.path.join("/")} className="border-b border-hairline pb-3">
             <legend className="font-semibold">{clashWords(merged.version, clash)}</legend>
-            {[false, true].map((other) => (
-              <label key={String(other)} className="mt-1 flex items-start gap-2">
-                <input
-                  type="radio"
-                  name={`clash-${i}`}
-                  checked={theirs.includes(i) === other}
-                  onChange={() => setTheirs(other ? [...theirs, i] : theirs.filter((x) => x !== i))}
-                />
-                <span className="w-14 shrink-0 text-ink-2">{other ? "theirs" : "mine"}</span>
-                <span className="min-w-0 whitespace-pre-wrap break-words">
-                  {words(other ? clash.theirs : clash.mine)}
-                </span>
-              </label>
-            ))}
+            <Choices
+              label={clashWords(merged.version, clash)}
+              value={theirs.includes(i) ? "theirs" : "mine"}
+              onChange={(whose) => setTheirs(whose === "theirs" ? [...theirs, i] : theirs.filter((x) => x !== i))}
+              options={["mine", "theirs"].map((whose) => ({
+                value: whose,
+                label: whose,
+                children: (
+                  <span className="flex gap-2">
+                    <span className="w-14 shrink-0 text-ink-2">{whose}</span>
+                    <span className="min-w-0 whitespace-pre-wrap break-words">
+                      {words(whose === "theirs" ? clash.theirs : clash.mine)}
+                    </span>
+                  </span>
+                ),
+              }))}
+            />
           </fieldset>
         ))}
         <div>

@@ -37,9 +37,9 @@ export function DetailsDialog({ version, onClose }: { version: Version; onClose:
         <Select
           label="Owner"
           value={version.owner}
-          onChange={(e) =>
+          onChange={(picked) =>
             edit((d) => {
-              d.owner = e.target.value;
+              d.owner = picked;
             })
           }
           options={(directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name }))}

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import type { Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { exitsOf, expectedOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
@@ -98,7 +97,7 @@ export function Exits({
   );
 }
 
-/** Where an exit leads. The list of all steps is made when somebody is about to choose: it may be three hundred long. */
+/** Where an exit leads. */
 function Way({
   exit,
   to,
@@ -112,28 +111,20 @@ function Way({
   targets: { value: string; label: string }[];
   onRelead: (to: string | undefined) => void;
 }) {
-  const [choosing, setChoosing] = useState(targets.length <= FEW);
-  const shown = choosing ? targets : targets.filter((t) => t.value === to);
   return (
     <Select
       label={`${exit} leads to`}
       hideLabel
       value={to ?? ""}
-      onFocus={() => setChoosing(true)}
-      onPointerEnter={() => setChoosing(true)}
-      onBlur={() => setChoosing(targets.length <= FEW)}
-      onChange={(e) => onRelead(e.target.value || undefined)}
+      onChange={(picked) => onRelead(picked || undefined)}
       options={[
         { value: "", label: unwired },
-        ...shown.map((t) => ({ value: t.value, label: `→ ${t.label}` })),
         { value: "+end", label: "▬ a new end" },
+        ...targets.map((t) => ({ value: t.value, label: `→ ${t.label}` })),
       ]}
     />
   );
 }
-
-/** Lists up to this long are always there. */
-const FEW = 25;
 
 function freeOutcome(outcomes: string[]): string {
   let n = outcomes.length + 1;

@@ -69,10 +69,10 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
                   label="Type"
                   hideLabel
                   value={f.type}
-                  onChange={(e) =>
+                  onChange={(picked) =>
                     set(i, {
-                      type: e.target.value as Field["type"],
-                      choices: e.target.value === "choice" ? ["yes", "no"] : undefined,
+                      type: picked as Field["type"],
+                      choices: picked === "choice" ? ["yes", "no"] : undefined,
                     })
                   }
                   options={FIELD_TYPES.map((t) => ({ value: t, label: t }))}
@@ -94,7 +94,7 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
               />
             )}
             <div className="mt-1 flex items-center justify-between gap-2">
-              <Check label="needed" checked={f.required} onChange={(e) => set(i, { required: e.target.checked })} />
+              <Check label="needed" checked={f.required} onChange={(picked) => set(i, { required: picked })} />
               <code className="truncate font-mono text-xs text-ink-2">
                 {prefix}
                 {f.name}

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Button } from "../../ui/kit";
+import { Button, Select } from "../../ui/kit";
 import { HELPERS, helped } from "./helpers";
 
 /** Picks a helper, fills its blanks, and writes the expression; the preview is that of the field it writes to. */
@@ -15,21 +15,16 @@ export function HelperForm({ onWrite, onClose }: { onWrite: (text: string) => vo
   return (
     <fieldset className="mt-1 flex flex-col gap-1.5 rounded-lg border border-hairline bg-raised p-2 text-xs">
       <legend className="px-1 text-ink-2">Work on data</legend>
-      <select
-        aria-label="What it gives"
-        className="rounded-md border border-hairline bg-sheet px-1.5 py-1"
+      <Select
+        label="What it gives"
+        hideLabel
         value={key}
-        onChange={(e) => {
-          setKey(e.target.value);
+        onChange={(picked) => {
+          setKey(picked as typeof key);
           setValues({});
         }}
-      >
-        {HELPERS.map((h) => (
-          <option key={h.key} value={h.key}>
-            {h.says}
-          </option>
-        ))}
-      </select>
+        options={HELPERS.map((h) => ({ value: h.key, label: h.says }))}
+      />
       {helper.blanks.map((b) => (
         <label key={`${key}.${b.name}`} className="flex items-center gap-2">
           <span className="w-28 shrink-0 text-ink-2">{b.label}</span>

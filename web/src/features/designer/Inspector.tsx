@@ -100,7 +100,7 @@ export function Inspector({
         <Select
           label="This is"
           value={step.kind}
-          onChange={(e) => onChange(turnInto(step, e.target.value as (typeof TURNS)[number]["kind"], version, actions))}
+          onChange={(picked) => onChange(turnInto(step, picked as (typeof TURNS)[number]["kind"], version, actions))}
           options={TURNS.map((t) => ({ value: t.kind, label: t.label }))}
         />
       )}
@@ -158,7 +158,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           <Check
             label="A person may leave it out"
             checked={step.mayLeaveOut}
-            onChange={(e) => onChange({ ...step, mayLeaveOut: e.target.checked })}
+            onChange={(picked) => onChange({ ...step, mayLeaveOut: picked })}
           />
           <FormEditor
             title="Asked with it"
@@ -192,21 +192,16 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
               <Select
                 label="Rule"
                 value={step.rule.rule}
-                onChange={(e) =>
+                onChange={(picked) =>
                   onChange({
                     ...step,
                     rule:
-                      e.target.value === "at least"
+                      picked === "at least"
                         ? { rule: "at least", count: 2 }
-                        : e.target.value === "share"
+                        : picked === "share"
                           ? { rule: "share", percent: 60 }
                           : {
-                              rule: e.target.value as
-                                | "any one"
-                                | "everyone"
-                                | "majority"
-                                | "one from each"
-                                | "in sequence",
+                              rule: picked as "any one" | "everyone" | "majority" | "one from each" | "in sequence",
                             },
                   })
                 }
@@ -247,22 +242,22 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           <Check
             label="The requester may not vote, nor who acts for them"
             checked={step.notRequester}
-            onChange={(e) => onChange({ ...step, notRequester: e.target.checked })}
+            onChange={(picked) => onChange({ ...step, notRequester: picked })}
           />
           <Check
             label="A decline needs a comment"
             checked={step.commentOnDecline}
-            onChange={(e) => onChange({ ...step, commentOnDecline: e.target.checked })}
+            onChange={(picked) => onChange({ ...step, commentOnDecline: picked })}
           />
           <Check
             label="A yes needs a comment too"
             checked={step.terms?.commentAlways ?? false}
-            onChange={(e) => onChange(withTerms(step, { commentAlways: e.target.checked }))}
+            onChange={(picked) => onChange(withTerms(step, { commentAlways: picked }))}
           />
           <Check
             label="A yes may name a condition"
             checked={step.terms?.mayAddConditions ?? false}
-            onChange={(e) => onChange(withTerms(step, { mayAddConditions: e.target.checked }))}
+            onChange={(picked) => onChange(withTerms(step, { mayAddConditions: picked }))}
           />
           <PartiesPicker
             label="Who may not vote besides"
@@ -341,7 +336,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           <Check
             label="Stop at the first failure"
             checked={step.stopAtFirst}
-            onChange={(e) => onChange({ ...step, stopAtFirst: e.target.checked })}
+            onChange={(picked) => onChange({ ...step, stopAtFirst: picked })}
           />
           <p className="text-sm text-ink-2">Gives steps.{step.id}.count, .succeeded, .failed and .items</p>
         </>
@@ -373,12 +368,10 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           <Check
             label="Said in the ticket’s room in chat"
             checked={step.room !== undefined}
-            onChange={(e) =>
+            onChange={(picked) =>
               onChange({
                 ...step,
-                room: e.target.checked
-                  ? { name: "{{ ticket.number }} {{ ticket.title }}", keepsAll: false }
-                  : undefined,
+                room: picked ? { name: "{{ ticket.number }} {{ ticket.title }}", keepsAll: false } : undefined,
               })
             }
           />
@@ -394,7 +387,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
               <Check
                 label="All that is said there comes onto the record"
                 checked={step.room.keepsAll}
-                onChange={(e) => step.room && onChange({ ...step, room: { ...step.room, keepsAll: e.target.checked } })}
+                onChange={(picked) => step.room && onChange({ ...step, room: { ...step.room, keepsAll: picked } })}
               />
             </>
           )}
@@ -432,7 +425,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           <Select
             label="What it does"
             value={step.ending}
-            onChange={(e) => onChange({ ...step, ending: e.target.value as typeof step.ending })}
+            onChange={(picked) => onChange({ ...step, ending: picked as typeof step.ending })}
             options={Object.entries(ENDINGS).map(([value, label]) => ({ value, label }))}
           />
           <ExpressionInput
@@ -473,7 +466,7 @@ function ShownFields({ value, onChange }: { value: string[]; onChange: (v: strin
       <Select
         label="Shown, and bound to the decision"
         value=""
-        onChange={(e) => e.target.value && onChange([...value, e.target.value])}
+        onChange={(picked) => picked && onChange([...value, picked])}
         options={[
           { value: "", label: "and…" },
           ...paths.filter((p) => !value.includes(p.path)).map((p) => ({ value: p.path, label: p.path })),
@@ -531,7 +524,7 @@ function Assignments({
               <Select
                 label="Set"
                 value={a.target}
-                onChange={(e) => set(i, { target: e.target.value })}
+                onChange={(picked) => set(i, { target: picked })}
                 options={targets.map((t) => ({ value: t, label: t }))}
               />
             </div>
@@ -539,10 +532,10 @@ function Assignments({
               <Select
                 label="to"
                 value={a.text === undefined ? "value" : "text"}
-                onChange={(e) =>
+                onChange={(picked) =>
                   set(
                     i,
-                    e.target.value === "text"
+                    picked === "text"
                       ? { text: a.value ?? "", value: undefined }
                       : { value: a.text ?? "", text: undefined },
                   )

@@ -25,7 +25,7 @@ export function LadderPicker({
       <Select
         label="If nobody acts"
         value={value ?? ""}
-        onChange={(e) => (e.target.value === "+" ? setMaking(true) : onChange(e.target.value || undefined))}
+        onChange={(picked) => (picked === "+" ? setMaking(true) : onChange(picked || undefined))}
         options={[
           { value: "", label: "nothing climbs" },
           ...ladders.map((l) => ({ value: l.key, label: l.name })),
@@ -119,7 +119,7 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
               <Select
                 label="it"
                 value={r.deed.does}
-                onChange={(e) => set(i, { ...r, deed: DEEDS[e.target.value as Deed["does"]] })}
+                onChange={(picked) => set(i, { ...r, deed: DEEDS[picked as Deed["does"]] })}
                 options={Object.keys(DEEDS).map((d) => ({
                   value: d,
                   label: `${d}s`.replace("hand overs", "hands over").replace("raise prioritys", "raises the priority"),
@@ -167,7 +167,7 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
         <Check
           label="Tells again what only tells"
           checked={again !== undefined}
-          onChange={(e) => setAgain(e.target.checked ? { every: "30 min", times: 3 } : undefined)}
+          onChange={(picked) => setAgain(picked ? { every: "30 min", times: 3 } : undefined)}
         />
         {again && (
           <div className="grid grid-cols-2 gap-2 sm:max-w-xs">
@@ -190,7 +190,7 @@ function NewLadder({ onClose, onMade }: { onClose: () => void; onMade: (key: str
         <Check
           label="Stands still while somebody has claimed the task"
           checked={stops}
-          onChange={(e) => setStops(e.target.checked)}
+          onChange={(picked) => setStops(picked)}
         />
         {save.isError && <Trouble error={save.error} />}
         <div>

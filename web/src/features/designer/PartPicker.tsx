@@ -29,7 +29,7 @@ export function PartPicker({
       <Select
         label="Whoever comes is"
         value={value ?? ""}
-        onChange={(e) => (e.target.value === "+" ? setMaking("") : onChange(e.target.value || undefined))}
+        onChange={(picked) => (picked === "+" ? setMaking("") : onChange(picked || undefined))}
         options={[
           { value: "", label: "nothing named" },
           ...[...new Set([...parts, ...(value ? [value] : [])])].map((p) => ({ value: p, label: p })),

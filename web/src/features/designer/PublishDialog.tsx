@@ -96,7 +96,7 @@ export function PublishDialog({
             <Check
               label={`Move ${movable.length === 1 ? "the one" : `the ${movable.length}`} standing on steps that exist in both`}
               checked={move}
-              onChange={(e) => setMove(e.target.checked)}
+              onChange={(picked) => setMove(picked)}
             />
           )}
           {staying.length > 0 && (

@@ -179,7 +179,7 @@ export function TableEditor({
       <Select
         label="When several rows match"
         value={table.hit}
-        onChange={(e) => put({ hit: e.target.value as Table["hit"] })}
+        onChange={(picked) => put({ hit: picked as Table["hit"] })}
         options={[
           { value: "first", label: "the first from above counts" },
           { value: "unique", label: "that is a fault: at most one may" },

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api } from "../../api/client";
 import type { NotationProblem, Version } from "../../api/types";
-import { Button, Dialog, Loading, Trouble } from "../../ui/kit";
+import { Button, Dialog, Loading, Select, Trouble } from "../../ui/kit";
 import { saveFile } from "./files";
 
 interface Read {
@@ -118,19 +118,14 @@ export function TextDialog({
                 Take it over
               </Button>
             )}
-            <select
-              aria-label="Save as a file"
-              className="rounded-lg border border-hairline bg-sheet px-2.5 py-1.5"
+            <Select
+              label="Save as a file"
+              hideLabel
               value=""
-              onChange={(e) => e.target.value && save.mutate(e.target.value)}
-            >
-              <option value="">Save as…</option>
-              {FORMATS.map((f) => (
-                <option key={f.value} value={f.value}>
-                  {f.label}
-                </option>
-              ))}
-            </select>
+              placeholder="Save as…"
+              onChange={(format) => save.mutate(format)}
+              options={FORMATS}
+            />
             {!readOnly && <Button onClick={() => file.current?.click()}>From a file…</Button>}
             <input
               ref={file}

@@ -62,7 +62,7 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
           {triggers.map((t) => (
             <li key={t.id} className="rounded-lg border border-hairline bg-sheet p-3">
               <div className="flex items-start gap-3">
-                <Check label="on" checked={t.on} onChange={(e) => set(t.id, { on: e.target.checked })} />
+                <Check label="on" checked={t.on} onChange={(picked) => set(t.id, { on: picked })} />
                 <button
                   type="button"
                   className="min-w-0 flex-1 text-left font-medium"
@@ -144,12 +144,12 @@ function Edit({
         <Select
           label="When"
           value={when.is}
-          onChange={(e) =>
+          onChange={(picked) =>
             onChange({
               when:
-                e.target.value === "field reaches"
+                picked === "field reaches"
                   ? { is: "field reaches", field: "priority", value: "P1", ...kind }
-                  : { is: e.target.value as "created" | "by hand", ...kind },
+                  : { is: picked as "created" | "by hand", ...kind },
             })
           }
           options={[
@@ -161,7 +161,7 @@ function Edit({
         <Select
           label="Of kind"
           value={when.kind ?? ""}
-          onChange={(e) => onChange({ when: { ...when, kind: (e.target.value || undefined) as typeof when.kind } })}
+          onChange={(picked) => onChange({ when: { ...when, kind: (picked || undefined) as typeof when.kind } })}
           options={["", "incident", "change", "request"].map((k) => ({ value: k, label: k || "any" }))}
         />
         {when.is === "field reaches" && (
@@ -169,7 +169,7 @@ function Edit({
             <Select
               label="Field"
               value={when.field}
-              onChange={(e) => onChange({ when: { ...when, field: e.target.value } })}
+              onChange={(picked) => onChange({ when: { ...when, field: picked } })}
               options={(names.directory?.fields ?? []).map((f) => ({ value: f.name, label: f.label }))}
             />
             <Input
@@ -182,7 +182,7 @@ function Edit({
         <Select
           label="For the service"
           value={trigger.services[0] ?? ""}
-          onChange={(e) => onChange({ services: e.target.value ? [e.target.value] : [] })}
+          onChange={(picked) => onChange({ services: picked ? [picked] : [] })}
           options={[
             { value: "", label: "any" },
             ...(names.directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
@@ -193,7 +193,7 @@ function Edit({
         <Select
           label="Then it"
           value={trigger.mode}
-          onChange={(e) => onChange({ mode: e.target.value as Trigger["mode"] })}
+          onChange={(picked) => onChange({ mode: picked as Trigger["mode"] })}
           options={MODES}
         />
       )}
@@ -201,14 +201,14 @@ function Edit({
         <Check
           label="Gives way: starts nothing when an earlier trigger has started something"
           checked={trigger.unlessEarlier ?? false}
-          onChange={(e) => onChange({ unlessEarlier: e.target.checked || undefined })}
+          onChange={(picked) => onChange({ unlessEarlier: picked || undefined })}
         />
       )}
       {when.is !== "by hand" && (
         <Check
           label="Also while a run of this workflow is under way on the ticket"
           checked={trigger.besides ?? false}
-          onChange={(e) => onChange({ besides: e.target.checked || undefined })}
+          onChange={(picked) => onChange({ besides: picked || undefined })}
         />
       )}
       {when.is !== "by hand" && (

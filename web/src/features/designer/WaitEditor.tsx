@@ -51,7 +51,7 @@ export function WaitEditor({ step, version, onChange }: { step: Wait; version: V
       <Select
         label="Waits for"
         value={what}
-        onChange={(e) => onChange(waitingFor(step, e.target.value as For))}
+        onChange={(picked) => onChange(waitingFor(step, picked as For))}
         options={FORS}
       />
       {what === "span" && <SpanInput label="For" value={step.span} onChange={(span) => onChange({ ...step, span })} />}

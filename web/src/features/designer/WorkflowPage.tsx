@@ -5,7 +5,7 @@ import type { Finding, Step, Version, Workflow } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
-import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { Button, Chip, Empty, Loading, PageHead, Select, Trouble } from "../../ui/kit";
 import { CompareDialog, type Marks } from "./CompareDialog";
 import { Composer } from "./Composer";
 import { Conflict } from "./Conflict";
@@ -461,29 +461,20 @@ function JumpList({
   rows: { id: string; number: number }[];
   onJump: (id: string) => void;
 }) {
-  const [open, setOpen] = useState(false);
-  // Three hundred options are drawn when somebody wants them, not with every edit.
-  const names = open ? new Map(allSteps(version.body.steps).map((s) => [s.id, s.name])) : undefined;
+  const names = new Map(allSteps(version.body.steps).map((s) => [s.id, s.name]));
   return (
-    <select
-      aria-label="Jump to a step"
-      className="max-w-44 rounded-md border border-hairline bg-sheet px-1.5 py-0.5 text-xs"
+    <Select
+      label="Jump to a step"
+      hideLabel
+      className="w-44"
       value=""
-      onFocus={() => setOpen(true)}
-      onBlur={() => setOpen(false)}
-      onChange={(e) => {
-        onJump(e.target.value);
-        document.querySelector(`[data-step="${e.target.value}"]`)?.scrollIntoView({ block: "center" });
+      placeholder="jump to…"
+      options={rows.map((r) => ({ value: r.id, label: `${r.number} ${names.get(r.id)}` }))}
+      onChange={(id) => {
+        onJump(id);
+        document.querySelector(`[data-step="${id}"]`)?.scrollIntoView({ block: "center" });
       }}
-    >
-      <option value="">jump to…</option>
-      {names &&
-        rows.map((r) => (
-          <option key={r.id} value={r.id}>
-            {r.number} {names.get(r.id)}
-          </option>
-        ))}
-    </select>
+    />
   );
 }
 

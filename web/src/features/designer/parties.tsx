@@ -88,9 +88,7 @@ export function PartyPicker({
       <Select
         label={label}
         value={value ? write(value) : ""}
-        onChange={(e) =>
-          e.target.value === MAKE ? setMaking(true) : onChange(e.target.value === "" ? undefined : read(e.target.value))
-        }
+        onChange={(picked) => (picked === MAKE ? setMaking(true) : onChange(picked === "" ? undefined : read(picked)))}
         options={[
           ...(none !== undefined || !value ? [{ value: "", label: none ?? "choose…" }] : []),
           ...options,
@@ -135,9 +133,9 @@ export function PartiesPicker({
       <Select
         label={label}
         value=""
-        onChange={(e) => {
-          if (e.target.value === MAKE) setMaking(true);
-          else if (e.target.value) onChange([...value, read(e.target.value)]);
+        onChange={(picked) => {
+          if (picked === MAKE) setMaking(true);
+          else if (picked) onChange([...value, read(picked)]);
         }}
         options={[
           { value: "", label: value.length ? "and…" : "choose…" },

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { Command } from "cmdk";
-import { useDeferredValue, useEffect, useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
 import type { Found } from "../../api/types";
 
@@ -23,17 +23,6 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
     enabled: open && asked.length > 0,
     placeholderData: (before) => before,
   });
-
-  useEffect(() => {
-    const listener = (event: KeyboardEvent) => {
-      if ((event.metaKey || event.ctrlKey) && event.key === "k") {
-        event.preventDefault();
-        onOpenChange(true);
-      }
-    };
-    window.addEventListener("keydown", listener);
-    return () => window.removeEventListener("keydown", listener);
-  }, [onOpenChange]);
 
   const go = (to: string) => {
     onOpenChange(false);

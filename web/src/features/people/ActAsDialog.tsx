@@ -61,13 +61,13 @@ export function ActAsDialog({ onClose }: { onClose: () => void }) {
           <Select
             label="Who may help"
             value={grantee || view.data.candidates[0]}
-            onChange={(e) => setGrantee(e.target.value)}
+            onChange={(picked) => setGrantee(picked)}
             options={view.data.candidates.map((p) => ({ value: p, label: names.person(p) }))}
           />
           <Select
             label="For"
             value={hours}
-            onChange={(e) => setHours(e.target.value)}
+            onChange={(picked) => setHours(picked)}
             options={HOURS.map((h) => ({ value: String(h), label: h === 1 ? "an hour" : `${h} hours` }))}
           />
           {(set.isError || end.isError) && <Trouble error={set.error ?? end.error} />}

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Cover, CoverView } from "../../api/types";
-import { Button, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
+import { Button, Dialog, Loading, Select, Trouble } from "../../ui/kit";
 import { clock, day } from "../../ui/time";
+import { When } from "../../ui/When";
 import { useSession } from "../signin/session";
 
 const SCOPE_WORDS: Record<Cover["scope"], string> = { all: "", tasks: " in tasks", decisions: " in decisions" };
@@ -79,13 +80,13 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
             label="Acts for me"
             required
             value={cover}
-            onChange={(e) => setCover(e.target.value)}
+            onChange={(picked) => setCover(picked)}
             options={[{ value: "", label: "choose…" }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
           />
           <Select
             label="In what"
             value={scope}
-            onChange={(e) => setScope(e.target.value as Cover["scope"])}
+            onChange={(picked) => setScope(picked as Cover["scope"])}
             options={[
               { value: "all", label: "everything asked of me by name" },
               { value: "tasks", label: "tasks" },
@@ -94,14 +95,8 @@ export function AwayDialog({ onClose }: { onClose: () => void }) {
             help="Somebody else may have the other kind."
           />
           <div className="grid gap-3 sm:grid-cols-2">
-            <Input label="From" type="datetime-local" required value={from} onChange={(e) => setFrom(e.target.value)} />
-            <Input
-              label="Until"
-              type="datetime-local"
-              required
-              value={until}
-              onChange={(e) => setUntil(e.target.value)}
-            />
+            <When label="From" required value={from} onChange={(picked) => setFrom(picked)} />
+            <When label="Until" required value={until} onChange={(picked) => setUntil(picked)} />
           </div>
           {(set.isError || end.isError) && <Trouble error={set.error ?? end.error} />}
           <div>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Reach } from "../../api/types";
 import { Check, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
+import { When } from "../../ui/When";
 import { SetUpDialog } from "../setup/saving";
 
 const CHANNELS = [
@@ -64,46 +65,46 @@ function Form({ reach, onClose }: { reach: Reach; onClose: () => void }) {
             <Select
               label="Decisions, call-ins, escalations"
               value={urgent}
-              onChange={(e) => setUrgent(e.target.value as Reach["urgent"])}
+              onChange={(picked) => setUrgent(picked as Reach["urgent"])}
               options={CHANNELS}
             />
             <Select
               label="Everything else"
               value={other}
-              onChange={(e) => setOther(e.target.value as Reach["other"])}
+              onChange={(picked) => setOther(picked as Reach["other"])}
               options={CHANNELS}
             />
           </div>
           <Check
             label="What is not urgent comes in one mail a day"
             checked={digest !== ""}
-            onChange={(e) => setDigest(e.target.checked ? "08:00" : "")}
+            onChange={(picked) => setDigest(picked ? "08:00" : "")}
           />
           {digest !== "" && (
-            <Input
+            <When
               label="At"
-              type="time"
+              kind="time"
               required
               value={digest}
-              onChange={(e) => setDigest(e.target.value)}
+              onChange={(picked) => setDigest(picked)}
               help={`In ${zone}.`}
             />
           )}
           <Check
             label="Quiet hours: only what is urgent reaches me"
             checked={quiet}
-            onChange={(e) => setQuiet(e.target.checked)}
+            onChange={(picked) => setQuiet(picked)}
           />
           {quiet && (
             <div className="grid gap-3 sm:grid-cols-2">
-              <Input label="From" type="time" required value={from} onChange={(e) => setFrom(e.target.value)} />
-              <Input
+              <When label="From" kind="time" required value={from} onChange={(picked) => setFrom(picked)} />
+              <When
                 label="Until"
-                type="time"
+                kind="time"
                 required
                 value={until}
                 problem={at("quietUntil")}
-                onChange={(e) => setUntil(e.target.value)}
+                onChange={(picked) => setUntil(picked)}
                 help={`In ${zone}. The rest waits until then.`}
               />
             </div>

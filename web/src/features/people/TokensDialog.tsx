@@ -74,8 +74,8 @@ function Making({ onMade }: { onMade: () => void }) {
       <h3 className="font-semibold">A new token</h3>
       <Input label="For what" required maxLength={100} value={name} onChange={(e) => setName(e.target.value)} />
       <div className="grid gap-3 md:grid-cols-2">
-        <Select label="It may be used" options={SCOPES} value={scope} onChange={(e) => setScope(e.target.value)} />
-        <Select label="For" options={SPANS} value={days} onChange={(e) => setDays(e.target.value)} />
+        <Select label="It may be used" options={SCOPES} value={scope} onChange={(picked) => setScope(picked)} />
+        <Select label="For" options={SPANS} value={days} onChange={(picked) => setDays(picked)} />
       </div>
       {make.isError && <Trouble error={make.error} />}
       {make.data && (

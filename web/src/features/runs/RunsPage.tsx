@@ -50,14 +50,14 @@ export function RunsPage() {
           label="Status"
           hideLabel
           value={status}
-          onChange={(e) => look({ status: e.target.value })}
+          onChange={(picked) => look({ status: picked })}
           options={[{ value: "", label: "All runs" }, ...STATUSES.map((s) => ({ value: s, label: s }))]}
         />
         <Select
           label="Workflow"
           hideLabel
           value={workflow}
-          onChange={(e) => look({ workflow: e.target.value })}
+          onChange={(picked) => look({ workflow: picked })}
           options={[
             { value: "", label: "Every workflow" },
             ...(workflows.data ?? []).map((w) => ({ value: w.key, label: w.name })),

@@ -71,7 +71,7 @@ export function AccountDialog({ account, onClose }: { account?: Account; onClose
               label="Manager, who decides about what they ask for"
               value={manager}
               problem={at("manager")}
-              onChange={(e) => setManager(e.target.value)}
+              onChange={(picked) => setManager(picked)}
               options={[
                 { value: "", label: "nobody named" },
                 ...(directory?.people ?? [])
@@ -87,7 +87,7 @@ export function AccountDialog({ account, onClose }: { account?: Account; onClose
                 key={r.role}
                 label={`${r.role}: ${r.may}`}
                 checked={roles.includes(r.role)}
-                onChange={(e) => setRoles(toggle(roles, r.role, e.target.checked))}
+                onChange={(picked) => setRoles(toggle(roles, r.role, picked))}
               />
             ))}
             {at("roles") && (
@@ -104,7 +104,7 @@ export function AccountDialog({ account, onClose }: { account?: Account; onClose
                   key={g.id}
                   label={g.name}
                   checked={groups.includes(g.id)}
-                  onChange={(e) => setGroups(toggle(groups, g.id, e.target.checked))}
+                  onChange={(picked) => setGroups(toggle(groups, g.id, picked))}
                 />
               ))}
             </div>
@@ -125,7 +125,7 @@ export function AccountDialog({ account, onClose }: { account?: Account; onClose
           <Check
             label="Open: may sign in, is asked and told"
             checked={active}
-            onChange={(e) => setActive(e.target.checked)}
+            onChange={(picked) => setActive(picked)}
           />
           {account?.active && account.id !== session.id && (
             <div className="flex items-center gap-3 border-t border-hairline pt-3">

@@ -91,7 +91,7 @@ export function ActionDialog({
                 label="Over the connection"
                 value={draft.connection}
                 problem={at("connection")}
-                onChange={(e) => (e.target.value === "+" ? setConnecting(true) : connect(e.target.value))}
+                onChange={(picked) => (picked === "+" ? setConnecting(true) : connect(picked))}
                 options={[
                   ...(draft.connection ? [] : [{ value: "", label: "choose…" }]),
                   ...connections.map((c) => ({ value: c.key, label: c.name })),
@@ -109,7 +109,7 @@ export function ActionDialog({
                 label="Method"
                 value={draft.call.method}
                 problem={at("call.method")}
-                onChange={(e) => call({ method: e.target.value })}
+                onChange={(picked) => call({ method: picked })}
                 options={spoken.methods.map((m) => ({ value: m, label: m }))}
               />
               {spoken.path && (
@@ -171,13 +171,13 @@ export function ActionDialog({
             <Select
               label="When nobody knows whether it happened, it is repeated"
               value={draft.repeat}
-              onChange={(e) => set({ repeat: e.target.value as Action["repeat"] })}
+              onChange={(picked) => set({ repeat: picked as Action["repeat"] })}
               options={REPEATS}
             />
             <Check
               label="It changes something outside, so an approval before it guards it"
               checked={draft.changesWorld}
-              onChange={(e) => set({ changesWorld: e.target.checked })}
+              onChange={(picked) => set({ changesWorld: picked })}
             />
           </>
         )}
@@ -265,9 +265,9 @@ function Polling({ draft, set }: Part) {
       <Check
         label="It takes long: its answer says where to ask until it is done"
         checked={poll !== undefined}
-        onChange={(e) =>
+        onChange={(picked) =>
           keep(
-            e.target.checked
+            picked
               ? { linkAt: "/job", stateAt: "/state", doneWhen: "done", failedWhen: "failed", every: "5 s" }
               : undefined,
           )

@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { KnownAnswer } from "../../api/types";
 import { Button, Empty, Input, Loading, PageHead, Select, TextArea, Trouble } from "../../ui/kit";
+import { When } from "../../ui/When";
 import { raises, useSession } from "../signin/session";
 import { keyFor, SetUpDialog } from "./saving";
 
@@ -138,25 +139,25 @@ function AnswerDialog({ answer, onClose }: { answer?: KnownAnswer; onClose: () =
               label="About the service"
               value={draft.service}
               problem={at("service")}
-              onChange={(e) => set({ service: e.target.value })}
+              onChange={(picked) => set({ service: picked })}
               options={[
                 { value: "", label: "any" },
                 ...(directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
               ]}
             />
-            <Input
+            <When
               label="Valid until"
-              type="date"
+              kind="day"
               value={draft.validUntil}
               problem={at("validUntil")}
-              onChange={(e) => set({ validUntil: e.target.value })}
+              onChange={(picked) => set({ validUntil: picked })}
               help="After that day it is not offered any more."
             />
             <Select
               label="Kept by"
               value={draft.keeper}
               problem={at("keeper")}
-              onChange={(e) => set({ keeper: e.target.value })}
+              onChange={(picked) => set({ keeper: picked })}
               options={(directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name }))}
             />
           </div>

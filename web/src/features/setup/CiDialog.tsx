@@ -74,14 +74,14 @@ export function CiDialog({
               label="Life"
               value={facts.life}
               problem={at("life")}
-              onChange={(e) => set("life", e.target.value)}
+              onChange={(picked) => set("life", picked)}
               options={["planned", "in use", "retired"].map((l) => ({ value: l, label: l }))}
             />
             <Select
               label="Service"
               value={facts.service}
               problem={at("service")}
-              onChange={(e) => set("service", e.target.value)}
+              onChange={(picked) => set("service", picked)}
               options={[
                 { value: "", label: "none" },
                 ...(directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
@@ -91,7 +91,7 @@ export function CiDialog({
               label="Looked after by"
               value={facts.owner}
               problem={at("owner")}
-              onChange={(e) => set("owner", e.target.value)}
+              onChange={(picked) => set("owner", picked)}
               options={[
                 { value: "", label: "nobody named" },
                 ...(directory?.groups ?? []).map((g) => ({ value: g.id, label: g.name })),

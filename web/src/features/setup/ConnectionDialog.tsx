@@ -61,7 +61,7 @@ export function ConnectionDialog({
             label="Signs in with the secret"
             value={secret}
             problem={at("secret")}
-            onChange={(e) => setSecret(e.target.value)}
+            onChange={(picked) => setSecret(picked)}
             options={[{ value: "", label: "none" }, ...secrets.map((s) => ({ value: s, label: s }))]}
             help={`${protocolOf(base).secret} Its value is never shown.`}
           />

@@ -54,9 +54,7 @@ export function GroupDialog({
                     key={p.id}
                     label={p.name}
                     checked={members.includes(p.id)}
-                    onChange={(e) =>
-                      setMembers(e.target.checked ? [...members, p.id] : members.filter((m) => m !== p.id))
-                    }
+                    onChange={(picked) => setMembers(picked ? [...members, p.id] : members.filter((m) => m !== p.id))}
                   />
                 ))}
             </div>
@@ -65,7 +63,7 @@ export function GroupDialog({
             label="Its working hours"
             value={calendar}
             problem={at("calendar")}
-            onChange={(e) => setCalendar(e.target.value)}
+            onChange={(picked) => setCalendar(picked)}
             options={[
               { value: "", label: "those of the ticket’s service" },
               ...(calendars.data ?? []).map((c) => ({ value: c.calendar.key, label: c.calendar.name })),

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Ladder, Reached } from "../../api/types";
-import { Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
+import { Dialog, Loading, Select, Trouble } from "../../ui/kit";
 import { clock, day } from "../../ui/time";
+import { When } from "../../ui/When";
 import { deedWords } from "../ticket/words";
 
 const local = (at: Date) => new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
@@ -33,17 +34,16 @@ export function ReachDialog({ ladder, onClose }: { ladder: Ladder; onClose: () =
   return (
     <Dialog title={`Who would be reached: ${ladder.name}`} open onClose={onClose} wide>
       <div className="mb-3 grid gap-3 sm:grid-cols-2">
-        <Input
+        <When
           label="If it began"
-          type="datetime-local"
           value={from}
-          onChange={(e) => setFrom(e.target.value)}
+          onChange={(picked) => setFrom(picked)}
           help="Working time counts by the service's hours."
         />
         <Select
           label="For the service"
           value={service}
-          onChange={(e) => setService(e.target.value)}
+          onChange={(picked) => setService(picked)}
           options={[
             { value: "", label: "any, usual hours" },
             ...(names.directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),

@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Rota } from "../../api/types";
 import { Button, Check, Input, Select } from "../../ui/kit";
+import { When } from "../../ui/When";
 import type { WeekHours } from "./hours";
 import { keyFor, SetUpDialog } from "./saving";
 import { WeekEditor } from "./WeekEditor";
@@ -144,7 +145,7 @@ function LayerEditor({
           label="Take turns"
           required={layer.people.length === 0}
           value=""
-          onChange={(e) => e.target.value && onChange({ ...layer, people: [...layer.people, e.target.value] })}
+          onChange={(picked) => picked && onChange({ ...layer, people: [...layer.people, picked] })}
           options={[
             { value: "", label: layer.people.length ? "and…" : "choose…" },
             ...(directory?.people ?? [])
@@ -161,20 +162,19 @@ function LayerEditor({
           value={layer.days}
           onChange={(e) => onChange({ ...layer, days: Number(e.target.value) })}
         />
-        <Input
+        <When
           label="First turn begins"
-          type="datetime-local"
           required
           value={layer.start.slice(0, 16)}
-          onChange={(e) => onChange({ ...layer, start: e.target.value })}
+          onChange={(picked) => onChange({ ...layer, start: picked })}
         />
       </div>
       <div className="mt-2 flex items-center justify-between">
         <Check
           label="Only at certain hours"
           checked={limited}
-          onChange={(e) =>
-            onChange({ ...layer, hours: e.target.checked ? { MONDAY: [{ from: "08:00", to: "17:00" }] } : {} })
+          onChange={(picked) =>
+            onChange({ ...layer, hours: picked ? { MONDAY: [{ from: "08:00", to: "17:00" }] } : {} })
           }
         />
         {second && (

@@ -52,7 +52,7 @@ export function ServiceDialog({
             label="Looked after by"
             value={owner}
             problem={at("owner")}
-            onChange={(e) => setOwner(e.target.value)}
+            onChange={(picked) => setOwner(picked)}
             options={[
               { value: "", label: "nobody named" },
               ...(directory?.groups ?? []).map((g) => ({ value: g.id, label: g.name })),
@@ -62,7 +62,7 @@ export function ServiceDialog({
             label="Working time counts by"
             value={calendar}
             problem={at("calendar")}
-            onChange={(e) => setCalendar(e.target.value)}
+            onChange={(picked) => setCalendar(picked)}
             options={[
               { value: "", label: "the usual calendar" },
               ...calendars.map((c) => ({ value: c.calendar.key, label: c.calendar.name })),
@@ -72,7 +72,7 @@ export function ServiceDialog({
           <Check
             label="Passengers meet it directly"
             checked={passengers}
-            onChange={(e) => setPassengers(e.target.checked)}
+            onChange={(picked) => setPassengers(picked)}
           />
         </>
       )}

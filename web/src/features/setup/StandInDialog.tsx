@@ -2,7 +2,8 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { RotaView } from "../../api/types";
-import { Input, Select } from "../../ui/kit";
+import { Select } from "../../ui/kit";
+import { When } from "../../ui/When";
 import { SetUpDialog } from "./saving";
 
 const local = (at: Date) => new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
@@ -36,7 +37,7 @@ export function StandInDialog({ view, onClose }: { view: RotaView; onClose: () =
             required
             value={person}
             problem={at("levels")}
-            onChange={(e) => setPerson(e.target.value)}
+            onChange={(picked) => setPerson(picked)}
             options={[
               { value: "", label: "choose…" },
               ...(directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name })),
@@ -46,7 +47,7 @@ export function StandInDialog({ view, onClose }: { view: RotaView; onClose: () =
             <Select
               label="Level"
               value={String(level)}
-              onChange={(e) => setLevel(Number(e.target.value))}
+              onChange={(picked) => setLevel(Number(picked))}
               options={view.levels.map((l) => ({
                 value: String(l.level),
                 label: l.level === 1 ? "called first" : `level ${l.level}`,
@@ -54,15 +55,8 @@ export function StandInDialog({ view, onClose }: { view: RotaView; onClose: () =
             />
           )}
           <div className="grid gap-3 sm:grid-cols-2">
-            <Input label="From" type="datetime-local" required value={from} onChange={(e) => setFrom(e.target.value)} />
-            <Input
-              label="Until"
-              type="datetime-local"
-              required
-              value={until}
-              problem={at("until")}
-              onChange={(e) => setUntil(e.target.value)}
-            />
+            <When label="From" required value={from} onChange={(picked) => setFrom(picked)} />
+            <When label="Until" required value={until} problem={at("until")} onChange={(picked) => setUntil(picked)} />
           </div>
         </>
       )}

@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useEffect } from "react";
+import { lazy, type ReactNode, Suspense, useEffect } from "react";
 import { api, setCsrf } from "../../api/client";
 import { listen } from "../../api/live";
 import type { Entrance, Session } from "../../api/types";
 import { Loading, Trouble } from "../../ui/kit";
-import { SetUp } from "./SetUp";
-import { SignIn } from "./SignIn";
 import { SessionContext } from "./session";
+
+const SetUp = lazy(() => import("./SetUp").then((m) => ({ default: m.SetUp })));
+const SignIn = lazy(() => import("./SignIn").then((m) => ({ default: m.SignIn })));
 
 /** Lets in who is signed in; shows sign-in or set-up to others. */
 export function SessionGate({ children }: { children: ReactNode }) {
@@ -35,10 +36,10 @@ export function SessionGate({ children }: { children: ReactNode }) {
     queries.setQueryData<Entrance>(["entrance"], { ...entrance.data, needsSetup: false, session: s });
   };
   if (!session) {
-    return entrance.data.needsSetup ? (
-      <SetUp onDone={signedIn} />
-    ) : (
-      <SignIn entrance={entrance.data} onDone={signedIn} />
+    return (
+      <Suspense>
+        {entrance.data.needsSetup ? <SetUp onDone={signedIn} /> : <SignIn entrance={entrance.data} onDone={signedIn} />}
+      </Suspense>
     );
   }
   const signOut = async () => {

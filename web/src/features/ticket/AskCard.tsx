@@ -231,7 +231,7 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
                   label="Which way"
                   required
                   value={exit}
-                  onChange={(e) => setExit(e.target.value)}
+                  onChange={(picked) => setExit(picked)}
                   options={[{ value: "", label: "choose how…" }, ...stall.exits.map((x) => ({ value: x, label: x }))]}
                 />
               )}

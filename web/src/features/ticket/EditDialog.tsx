@@ -148,7 +148,7 @@ function One({
   const pick = (options: { value: string; label: string }[], none = true) => (
     <Select
       {...common}
-      onChange={(e) => onChange(e.target.value)}
+      onChange={(picked) => onChange(picked)}
       options={none ? [{ value: "", label: "—" }, ...options] : options}
     />
   );

@@ -41,7 +41,7 @@ export function FormFields({
                 key={f.name}
                 label={label}
                 checked={values[f.name] === true}
-                onChange={(e) => set(f.name, e.target.checked)}
+                onChange={(picked) => set(f.name, picked)}
               />
             );
           case "choice":
@@ -50,7 +50,7 @@ export function FormFields({
                 key={f.name}
                 {...common}
                 value={String(values[f.name] ?? "")}
-                onChange={(e) => set(f.name, e.target.value)}
+                onChange={(picked) => set(f.name, picked)}
                 options={[{ value: "", label: "—" }, ...(f.choices ?? []).map((c) => ({ value: c, label: c }))]}
               />
             );

@@ -71,7 +71,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
         <Select
           label="What to do"
           value={kind}
-          onChange={(e) => setKind(e.target.value as Kind)}
+          onChange={(picked) => setKind(picked as Kind)}
           options={kinds.map((k) => ({ value: k, label: k.charAt(0).toUpperCase() + k.slice(1) }))}
         />
         <p className="text-sm text-ink-2">{WHAT_IT_DOES[kind]}</p>
@@ -82,8 +82,8 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
                 label="Which step"
                 required
                 value={visit}
-                onChange={(e) => {
-                  setVisit(e.target.value);
+                onChange={(picked) => {
+                  setVisit(picked);
                   setExit("");
                 }}
                 options={[
@@ -97,7 +97,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
                 label={`Leave “${atStep.name}” by`}
                 required
                 value={way ?? ""}
-                onChange={(e) => setExit(e.target.value)}
+                onChange={(picked) => setExit(picked)}
                 options={[
                   ...(exits.length === 1 ? [] : [{ value: "", label: "choose how…" }]),
                   ...exits.map((x) => ({ value: x, label: x })),
@@ -111,7 +111,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
             label="From"
             required
             value={step}
-            onChange={(e) => setStep(e.target.value)}
+            onChange={(picked) => setStep(picked)}
             options={[{ value: "", label: "choose a step…" }, ...top.map((s) => ({ value: s.id, label: s.name }))]}
           />
         )}
@@ -120,7 +120,7 @@ export function InterveneDialog({ run, ticket, onClose }: { run: Run; ticket: st
             label="Version"
             required
             value={to}
-            onChange={(e) => setTo(e.target.value)}
+            onChange={(picked) => setTo(picked)}
             options={[
               { value: "", label: "choose a version…" },
               ...versions.map((n) => ({

@@ -77,7 +77,7 @@ function LinkDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void }
         <Select
           label="This ticket is"
           value={as}
-          onChange={(e) => setAs(e.target.value as As)}
+          onChange={(picked) => setAs(picked as As)}
           options={BY_HAND.map((w) => ({ value: w, label: w }))}
         />
         <Input

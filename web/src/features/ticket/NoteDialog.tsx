@@ -32,11 +32,7 @@ export function NoteDialog({ ticket, onClose }: { ticket: string; onClose: () =>
             sessionStorage.setItem(store, e.target.value);
           }}
         />
-        <Check
-          label="Meant for the requester"
-          checked={toRequester}
-          onChange={(e) => setToRequester(e.target.checked)}
-        />
+        <Check label="Meant for the requester" checked={toRequester} onChange={(picked) => setToRequester(picked)} />
         {send.isError && <Trouble error={send.error} />}
         <div>
           <Button look="primary" type="submit" disabled={send.isPending}>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Ticket } from "../../api/types";
-import { Button, Dialog, Trouble } from "../../ui/kit";
+import { Button, Choices, Dialog, Trouble } from "../../ui/kit";
 import { FormFields, type FormValues } from "./FormFields";
 import { useSend } from "./useSend";
 
@@ -21,31 +21,25 @@ export function StartDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =
             send.mutate({ path: `/api/tickets/${ticket.number}/runs`, body: { workflow: chosen.workflow, inputs } });
         }}
       >
-        <fieldset className="max-h-[34vh] overflow-auto rounded-lg border border-hairline bg-sheet">
-          <legend className="sr-only">Which workflow</legend>
-          {ticket.startable.map((s) => (
-            <label
-              key={s.workflow}
-              className={`flex cursor-pointer gap-3 border-b border-hairline px-3 py-2 last:border-b-0 ${s.workflow === workflow ? "bg-selected" : "hover:bg-raised"}`}
-            >
-              <input
-                type="radio"
-                name="workflow"
-                value={s.workflow}
-                className="mt-1 accent-(--pine)"
-                checked={s.workflow === workflow}
-                onChange={() => {
-                  setWorkflow(s.workflow);
-                  setInputs({});
-                }}
-              />
-              <span className="min-w-0">
+        <Choices
+          label="Which workflow"
+          value={workflow}
+          onChange={(picked) => {
+            setWorkflow(picked);
+            setInputs({});
+          }}
+          className="flex max-h-[34vh] flex-col gap-1 overflow-auto"
+          options={ticket.startable.map((s) => ({
+            value: s.workflow,
+            label: s.name,
+            children: (
+              <>
                 <span className="block font-semibold">{s.name}</span>
                 <span className="block text-sm text-ink-2">{s.purpose}</span>
-              </span>
-            </label>
-          ))}
-        </fieldset>
+              </>
+            ),
+          }))}
+        />
         {chosen && (
           <section aria-label="What it will do" className="rounded-lg border border-hairline bg-sheet px-3 py-2">
             <p>

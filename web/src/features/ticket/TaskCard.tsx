@@ -182,7 +182,7 @@ function PassOn({
         label={label}
         required
         value={to}
-        onChange={(e) => setTo(e.target.value)}
+        onChange={(picked) => setTo(picked)}
         options={[
           { value: "", label: "choose…" },
           ...groups.map((g) => ({ value: `g:${g.id}`, label: `${g.name} (${g.members.length})` })),

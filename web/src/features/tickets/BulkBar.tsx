@@ -66,7 +66,7 @@ function BulkDialog({ chosen, onClose, onDone }: { chosen: string[]; onClose: ()
         <Select
           label="Give them to"
           value={to}
-          onChange={(e) => setTo(e.target.value)}
+          onChange={(picked) => setTo(picked)}
           options={[
             { value: "", label: "leave them where they are" },
             ...(directory?.groups ?? []).map((g) => ({ value: `g:${g.id}`, label: g.name })),

@@ -2,6 +2,9 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Facet } from "../../api/types";
+import { Select } from "../../ui/kit";
+import { When } from "../../ui/When";
+import { asked } from "./columns";
 
 const LABELS: Record<string, string> = {
   priority: "Priority",
@@ -15,8 +18,8 @@ const LABELS: Record<string, string> = {
 export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange: (next: URLSearchParams) => void }) {
   const names = useNames();
   const facets = useQuery({
-    queryKey: ["tickets", "facets", filter.toString()],
-    queryFn: () => api.get<Facet[]>(`/api/facets?${filter}`),
+    queryKey: ["tickets", "facets", asked(filter).toString()],
+    queryFn: () => api.get<Facet[]>(`/api/facets?${asked(filter)}`),
     placeholderData: keepPreviousData,
   });
   const say = (f: Facet) =>
@@ -27,6 +30,7 @@ export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange
     else next.set(field, value);
     onChange(next);
   };
+  const people = (names.directory?.people ?? []).map((p) => ({ value: p.id, label: p.name }));
   return (
     <aside
       aria-label="Narrow down"
@@ -64,6 +68,49 @@ export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange
           </section>
         );
       })}
+      <section className="flex flex-col gap-3 border-t border-hairline pt-3">
+        <h2 className="text-xs font-semibold text-ink-2">More</h2>
+        <Select
+          label="Who has it"
+          value={filter.get("assignee") ?? ""}
+          onChange={(picked) => set("assignee", picked || undefined)}
+          options={[{ value: "", label: "anybody" }, ...people]}
+        />
+        <Select
+          label="Who asked"
+          value={filter.get("requester") ?? ""}
+          onChange={(picked) => set("requester", picked || undefined)}
+          options={[{ value: "", label: "anybody" }, ...people]}
+        />
+        <When
+          label="Raised from"
+          kind="day"
+          value={asDay(filter.get("raisedFrom"), 0)}
+          onChange={(d) => set("raisedFrom", startOf(d, 0))}
+        />
+        <When
+          label="Raised until"
+          kind="day"
+          value={asDay(filter.get("raisedBefore"), -1)}
+          onChange={(d) => set("raisedBefore", startOf(d, 1))}
+        />
+      </section>
     </aside>
   );
 }
+
+/** The moment at which a day begins here, or the one so many days after it; undefined for none. */
+const startOf = (day: string, after: number) => {
+  if (!day) return undefined;
+  const at = new Date(`${day}T00:00`);
+  at.setDate(at.getDate() + after);
+  return at.toISOString().replace(".000Z", "Z");
+};
+
+/** The day that such a moment begins, or the one so many days after it. */
+const asDay = (moment: string | null, after: number) => {
+  if (!moment) return "";
+  const at = new Date(moment);
+  at.setDate(at.getDate() + after);
+  return `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, "0")}-${String(at.getDate()).padStart(2, "0")}`;
+};

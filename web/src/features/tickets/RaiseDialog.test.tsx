@@ -3,7 +3,7 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import type { Session } from "../../api/types";
-import { ADA, MIRA, NO_CONNECTION, play, Refusal, show } from "../../testing/stage";
+import { ADA, MIRA, NO_CONNECTION, pick, play, Refusal, show } from "../../testing/stage";
 import { RaiseDialog } from "./RaiseDialog";
 
 const RAISE = "POST /api/tickets";
@@ -29,7 +29,7 @@ describe("raising a ticket", () => {
   it("lets those who work on tickets say how grave it is, with the priority that follows", async () => {
     const { sent, user } = open(ADA);
     await user.type(await screen.findByLabelText("What is the matter, in one line"), "Gate 2 stands open");
-    await user.selectOptions(screen.getByLabelText("Impact"), "1");
+    await pick(screen.getByLabelText("Impact"), "1");
     expect(screen.getByText("P2")).toBeTruthy();
     await user.click(screen.getByRole("button", { name: "Raise it" }));
     await waitFor(() => expect(sent[0]?.body).toMatchObject({ kind: "incident", fields: { impact: 1, urgency: 3 } }));

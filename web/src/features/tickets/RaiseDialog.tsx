@@ -4,7 +4,7 @@ import { useDeferredValue, useState } from "react";
 import { api, isUnsent, ProblemError } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CiHit } from "../../api/types";
-import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
+import { Button, Choices, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
 import { seesAll, useSession } from "../signin/session";
 import { KnownAnswers } from "./KnownAnswers";
 import { propose } from "./propose";
@@ -111,27 +111,22 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
         }}
       >
         {!all && (
-          <fieldset className="grid gap-2 sm:grid-cols-2">
-            <legend className="sr-only">What it is</legend>
-            {ASKS.map((a) => (
-              <label
-                key={a.kind}
-                className={`flex cursor-pointer gap-3 rounded-lg border px-3 py-2 ${draft.kind === a.kind ? "border-pine bg-selected" : "border-hairline bg-sheet hover:border-ink-2"}`}
-              >
-                <input
-                  type="radio"
-                  name="kind"
-                  className="mt-1 accent-(--pine)"
-                  checked={draft.kind === a.kind}
-                  onChange={() => set({ kind: a.kind })}
-                />
-                <span>
+          <Choices
+            label="What it is"
+            value={draft.kind}
+            onChange={(kind) => set({ kind })}
+            className="grid gap-2 sm:grid-cols-2"
+            options={ASKS.map((a) => ({
+              value: a.kind,
+              label: a.name,
+              children: (
+                <>
                   <span className="block font-semibold">{a.name}</span>
                   <span className="block text-sm text-ink-2">{a.says}</span>
-                </span>
-              </label>
-            ))}
-          </fieldset>
+                </>
+              ),
+            }))}
+          />
         )}
         <Input
           label={draft.kind === "request" && !all ? "What do you need, in one line" : "What is the matter, in one line"}
@@ -193,7 +188,7 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
             <Select
               label="Kind"
               value={draft.kind}
-              onChange={(e) => set({ kind: e.target.value })}
+              onChange={(picked) => set({ kind: picked })}
               options={["incident", "change", "request"].map((k) => ({ value: k, label: k }))}
             />
           )}
@@ -208,7 +203,7 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
             label="Service"
             value={draft.service}
             problem={at("service")}
-            onChange={(e) => set({ service: e.target.value })}
+            onChange={(picked) => set({ service: picked })}
             options={[
               { value: "", label: all ? "— from the CI" : "— as the thing says" },
               ...(directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
@@ -219,7 +214,7 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
               label="For whom"
               value={draft.requester}
               problem={at("requester")}
-              onChange={(e) => set({ requester: e.target.value })}
+              onChange={(picked) => set({ requester: picked })}
               options={[
                 { value: "", label: `me (${session.name})` },
                 ...(directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name })),
@@ -231,13 +226,13 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
               <Select
                 label="Impact"
                 value={draft.impact}
-                onChange={(e) => set({ impact: e.target.value })}
+                onChange={(picked) => set({ impact: picked })}
                 options={LEVELS}
               />
               <Select
                 label="Urgency"
                 value={draft.urgency}
-                onChange={(e) => set({ urgency: e.target.value })}
+                onChange={(picked) => set({ urgency: picked })}
                 options={LEVELS}
               />
             </>

@@ -78,7 +78,7 @@ export function Views({
             onChange={(e) => setName(e.target.value)}
           />
           {seesAll(session) && (
-            <Check label="for everybody" checked={shared} onChange={(e) => setShared(e.target.checked)} />
+            <Check label="for everybody" checked={shared} onChange={(picked) => setShared(picked)} />
           )}
           <Button type="submit">Save</Button>
           <Button look="quiet" onClick={() => setNaming(false)}>

@@ -1,10 +1,22 @@
 import { useMutation } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { api } from "../../api/client";
 import { useNames, useWorkflows } from "../../api/hooks";
 import { useKeys } from "../../ui/keys";
-import { Button, Chip, Dialog, Empty, Input, Loading, PageHead, Select, TextArea, Trouble } from "../../ui/kit";
+import {
+  Button,
+  Chip,
+  Choices,
+  Dialog,
+  Empty,
+  Input,
+  Loading,
+  PageHead,
+  Select,
+  TextArea,
+  Trouble,
+} from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { triggerWords } from "../designer/triggerWords";
@@ -102,7 +114,7 @@ function NewDialog({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState("");
   const [purpose, setPurpose] = useState("");
   const [kind, setKind] = useState("incident");
-  const [copyOf, setCopyOf] = useState("");
+  const [copyOf, setCopyOf] = useState(EMPTY);
   const make = useMutation({
     mutationFn: () =>
       api.post<{ key: string }>("/api/workflows", {
@@ -110,7 +122,7 @@ function NewDialog({ onClose }: { onClose: () => void }) {
         name,
         ...(purpose ? { purpose } : {}),
         ...(kind ? { kind } : {}),
-        ...(copyOf ? { copyOf } : {}),
+        ...(copyOf !== EMPTY ? { copyOf } : {}),
       }),
     onSuccess: ({ key }) => navigate({ to: "/workflows/$key", params: { key } }),
   });
@@ -142,7 +154,7 @@ function NewDialog({ onClose }: { onClose: () => void }) {
         <Select
           label="For"
           value={kind}
-          onChange={(e) => setKind(e.target.value)}
+          onChange={(picked) => setKind(picked)}
           options={[
             { value: "incident", label: "Incidents" },
             { value: "change", label: "Changes" },
@@ -150,35 +162,33 @@ function NewDialog({ onClose }: { onClose: () => void }) {
             { value: "", label: "Any ticket" },
           ]}
         />
-        <fieldset>
-          <legend className="mb-1 text-sm font-semibold text-ink-2">Start from</legend>
-          <div className="grid max-h-64 gap-2 overflow-auto sm:grid-cols-2">
-            {[
-              { key: "", name: "An empty route", purpose: "Begin with the first step." },
-              ...(workflows.data ?? []).filter((w) => !w.retired),
-            ].map((w) => (
-              <label
-                key={w.key}
-                className={`cursor-pointer rounded-lg border p-2 ${copyOf === w.key ? "border-pine bg-selected" : "border-hairline hover:border-ink-2"}`}
-              >
-                <input
-                  type="radio"
-                  name="start-from"
-                  className="sr-only"
-                  checked={copyOf === w.key}
-                  onChange={() => setCopyOf(w.key)}
-                />
-                <span className="block font-semibold">{w.key ? `A copy of ${w.name}` : w.name}</span>
-                <span className="block text-sm text-ink-2">{w.purpose}</span>
-                {"steps" in w && (
-                  <span className="block text-xs text-ink-2">
-                    {w.steps} steps · {w.runs === 1 ? "ran once" : `ran ${w.runs} times`}
-                  </span>
-                )}
-              </label>
-            ))}
-          </div>
-        </fieldset>
+        <div>
+          <p className="mb-1 text-sm font-semibold text-ink-2">Start from</p>
+          <Choices
+            label="Start from"
+            value={copyOf}
+            onChange={setCopyOf}
+            className="grid max-h-64 gap-2 overflow-auto sm:grid-cols-2"
+            options={[
+              {
+                value: EMPTY,
+                label: "An empty route",
+                children: <Start name="An empty route" says="Begin with the first step." />,
+              },
+              ...(workflows.data ?? [])
+                .filter((w) => !w.retired)
+                .map((w) => ({
+                  value: w.key,
+                  label: w.name,
+                  children: (
+                    <Start name={`A copy of ${w.name}`} says={w.purpose}>
+                      {w.steps} steps · {w.runs === 1 ? "ran once" : `ran ${w.runs} times`}
+                    </Start>
+                  ),
+                })),
+            ]}
+          />
+        </div>
         {make.isError && <Trouble error={make.error} />}
         <div>
           <Button look="primary" type="submit" disabled={make.isPending}>
@@ -187,5 +197,18 @@ function NewDialog({ onClose }: { onClose: () => void }) {
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/** Begins with nothing; no workflow has such a key. */
+const EMPTY = "+";
+
+function Start({ name, says, children }: { name: string; says: string | undefined; children?: ReactNode }) {
+  return (
+    <>
+      <span className="block font-semibold">{name}</span>
+      <span className="block text-sm text-ink-2">{says}</span>
+      {children && <span className="block text-xs text-ink-2">{children}</span>}
+    </>
   );
 }

@@ -170,7 +170,7 @@ class DesignTest {
         Browser.go(ada, "Tickets");
         ada.getByRole(AriaRole.BUTTON, button("Raise a ticket")).click();
         if (!kind.equals("incident")) {
-            ada.getByRole(AriaRole.DIALOG).getByLabel("Kind").selectOption(kind);
+            Pick.choose(ada.getByRole(AriaRole.DIALOG).getByLabel("Kind"), kind);
         }
         ada.getByLabel("What is the matter, in one line").fill(title);
         ada.getByRole(AriaRole.BUTTON, button("Gate 1 at Alder Pier")).first().click();
@@ -267,12 +267,12 @@ class DesignTest {
         ines.getByRole(AriaRole.BUTTON, button("one line a step")).click();
         for (int i : new int[] {4, 20}) {
             rows.nth(i).click();
-            ines.getByLabel("This is").selectOption("approval");
-            TourTest.choose(ines.getByLabel("Who decides"), "Duty managers");
+            Pick.choose(ines.getByLabel("This is"), "approval");
+            Pick.byWords(ines.getByLabel("Who decides"), "Duty managers");
         }
         for (int i : new int[] {9, 15, 30}) {
             rows.nth(i).click();
-            ines.getByLabel("This is").selectOption("check");
+            Pick.choose(ines.getByLabel("This is"), "check");
             ines.getByRole(AriaRole.BUTTON, button("Add a rule")).click();
             ines.getByLabel("What is judged").fill("ticket.impact");
             ines.getByLabel("compared with").fill("2");

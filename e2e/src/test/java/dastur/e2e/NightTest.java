@@ -44,9 +44,8 @@ class NightTest {
             Browser.go(ada, "Tickets");
             button(ada, "Raise a ticket").click();
             ada.getByLabel("What is the matter, in one line").fill("A lamp at the gate flickers");
-            ada.getByLabel("Service", new Page.GetByLabelOptions().setExact(true))
-                    .selectOption("ticket-gates");
-            ada.getByLabel("For whom").selectOption("mira");
+            Pick.choose(ada.getByLabel("Service", new Page.GetByLabelOptions().setExact(true)), "ticket-gates");
+            Pick.choose(ada.getByLabel("For whom"), "mira");
             button(ada, "Raise it").click();
             Browser.start(ada, "over-night");
             assertThat(ada.getByText("05:30: raises the priority").first()).isVisible();

@@ -378,6 +378,10 @@ final class Rows {
 
         @Column(name = "target_missed")
         boolean targetMissed;
+
+        /** When a target is due, far away when none is: made by the database, so that it can be walked in order. */
+        @Column(name = "burns_at", insertable = false, updatable = false)
+        Instant burnsAt;
     }
 
     /** Where a ticket's record ends: what every step changes. */

@@ -7,10 +7,7 @@ import dastur.core.ticket.TicketId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collections;
-import java.util.Comparator;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -47,40 +44,6 @@ public final class Tickets {
             @Nullable Instant targetDue,
             boolean targetMissed) {}
 
-    /**
-     * What to list.
-     *
-     * @param text a number, or words of the record
-     * @param open true for open ones, false for ended ones, null for both
-     * @param requester only those this person asked for; how a requester's view is kept to their own
-     * @param after the last ticket of the page before; null for the first page
-     */
-    public record Filter(
-            @Nullable String text,
-            @Nullable Boolean open,
-            @Nullable String kind,
-            @Nullable String priority,
-            @Nullable String service,
-            @Nullable String group,
-            @Nullable String ci,
-            @Nullable String requester,
-            @Nullable TicketId after,
-            @Nullable String state) {
-        /** Of any state. */
-        public Filter(
-                @Nullable String text,
-                @Nullable Boolean open,
-                @Nullable String kind,
-                @Nullable String priority,
-                @Nullable String service,
-                @Nullable String group,
-                @Nullable String ci,
-                @Nullable String requester,
-                @Nullable TicketId after) {
-            this(text, open, kind, priority, service, group, ci, requester, after, null);
-        }
-    }
-
     /** Something a person may act on. @param held whether its run is on hold, so that no answer is taken just now */
     public record WorkItem(
             String visit,
@@ -108,6 +71,8 @@ public final class Tickets {
             Instant startedAt,
             @Nullable Instant endedAt,
             @Nullable String result) {}
+
+    private static final int TAKEN_AT_ONCE = 500;
 
     private final Database database;
 
@@ -153,165 +118,45 @@ public final class Tickets {
                         .findFirst());
     }
 
-    /** Open ones by priority, others by age, newest first, a page at a time. Text is matched in numbers and titles. */
-    public Page<Row> list(Filter filter) {
+    /** A page of the tickets that a filter lets through, in its order. */
+    public Page<Row> list(TicketFilter filter) {
         foundByWords(filter);
-        return database.read(session -> list(session, filter));
+        return database.read(session -> Page.of(rows(session, TicketSearch.page(session, filter, PAGE)), PAGE));
+    }
+
+    /** The first tickets of a list, over its pages; for taking a list along. */
+    public List<Row> many(TicketFilter filter, int most) {
+        foundByWords(filter);
+        List<Row> all = new ArrayList<>();
+        TicketFilter next = filter;
+        boolean more = true;
+        while (more && all.size() < most) {
+            TicketFilter page = next;
+            int size = Math.min(TAKEN_AT_ONCE, most - all.size());
+            Page<Row> found =
+                    database.read(session -> Page.of(rows(session, TicketSearch.page(session, page, size)), size));
+            all.addAll(found.items());
+            more = found.more();
+            next = more ? filter.after(new TicketId(all.getLast().number())) : next;
+        }
+        return all;
+    }
+
+    /** What a list can be narrowed to: for each field the values that occur in it, with how often. */
+    public List<Facet> facets(TicketFilter filter) {
+        foundByWords(filter);
+        return database.read(session -> TicketSearch.facets(session, filter));
     }
 
     /** Words follow behind the log; whoever searches shall find what was written a moment ago. */
-    private void foundByWords(Filter filter) {
+    private void foundByWords(TicketFilter filter) {
         if (filter.text() != null && !filter.text().isBlank()) {
             database.sequencer().catchUp();
         }
     }
 
-    private static Page<Row> list(StatelessSession session, Filter filter) {
-        List<String> where = new ArrayList<>();
-        List<Object> values = new ArrayList<>();
-        conditions(session, filter, where, values);
-        // Begins with the column that is equal in all of them: so the database walks its index in order and stops at a
-        // page.
-        boolean byPriority = Boolean.TRUE.equals(filter.open());
-        Rows.TicketRow after = filter.after() == null
-                ? null
-                : session.get(Rows.TicketRow.class, filter.after().value());
-        if (after != null) {
-            values.add(after.createdAt);
-            values.add(after.id);
-            int at = values.size();
-            String older =
-                    "(t.createdAt < ?" + (at - 1) + " or t.createdAt = ?" + (at - 1) + " and t.id > ?" + at + ")";
-            if (byPriority) {
-                values.add(after.priority);
-                older = "(t.priority > ?" + (at + 1) + " or t.priority = ?" + (at + 1) + " and " + older + ")";
-            }
-            where.add(older);
-        }
-        String hql = "from TicketRow t" + (where.isEmpty() ? "" : " where " + String.join(" and ", where))
-                + (byPriority
-                        ? " order by t.ended, t.priority, t.createdAt desc, t.id"
-                        : " order by t.createdAt desc, t.id");
-        SelectionQuery<Rows.TicketRow> query = session.createSelectionQuery(hql, Rows.TicketRow.class);
-        for (int i = 0; i < values.size(); i++) {
-            query.setParameter(i + 1, values.get(i));
-        }
-        return Page.of(rows(session, query.setMaxResults(PAGE + 1).getResultList()), PAGE);
-    }
-
-    private static final int MOST_WORDS = 8;
-    /** A word that stands in more places does not narrow a search down. */
-    private static final int COMMON = 2_000;
-
-    private static final java.util.regex.Pattern NUMBER = java.util.regex.Pattern.compile("[A-Za-z]-?\\d{0,9}");
-
-    /** A number, or words of the record each of which must stand there; requesters search their titles only. */
-    private static void textConditions(
-            StatelessSession session, Filter filter, List<String> where, List<Object> values) {
-        String text = filter.text() == null ? "" : filter.text().strip();
-        if (text.isEmpty()) {
-            return;
-        }
-        if (NUMBER.matcher(text).matches()) {
-            values.add(text.toUpperCase(java.util.Locale.ROOT) + "%");
-            where.add("t.id like ?" + values.size());
-        } else if (filter.requester() != null) {
-            values.add("%" + text.toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%");
-            where.add("lower(t.title) like ?" + values.size() + " escape '!'");
-        } else {
-            wordConditions(session, Words.of(text).stream().limit(MOST_WORDS).toList(), where, values);
-        }
-    }
-
-    /**
-     * A rare word says which tickets it can be, the others are looked up for each of those. Where all words stand
-     * everywhere, the newest tickets are gone through instead: the first page is full soon.
-     */
-    private static void wordConditions(
-            StatelessSession session, List<String> words, List<String> where, List<Object> values) {
-        if (words.isEmpty()) {
-            where.add("1 = 0");
-            return;
-        }
-        Map<String, Integer> counts = new LinkedHashMap<>();
-        words.forEach(w -> counts.put(w, commonness(session, w)));
-        String rarest = Collections.min(words, Comparator.comparing(counts::get));
-        boolean rare = counts.get(rarest) < COMMON;
-        for (String word : words) {
-            values.add(word + "%");
-            int at = values.size();
-            where.add(
-                    rare && word.equals(rarest)
-                            ? "t.id in (select w.key.ticket from TicketWordRow w where w.key.word like ?" + at + ")"
-                            : "exists (select 1 from TicketWordRow w where w.key.ticket = t.id and w.key.word like ?"
-                                    + at + ")");
-        }
-    }
-
-    /** In how many places a word stands, counted no further than to {@value #COMMON}. */
-    private static int commonness(StatelessSession session, String word) {
-        return session.createSelectionQuery("select 1 from TicketWordRow w where w.key.word like ?1", Integer.class)
-                .setParameter(1, word + "%")
-                .setMaxResults(COMMON)
-                .getResultList()
-                .size();
-    }
-
     /** How many tickets there are of each value of a field, most first. Left out for words that stand nearly everywhere. */
     public record Facet(String field, String value, long count) {}
-
-    private static final List<String> FACETS = List.of("kind", "priority", "state", "service", "team");
-
-    /** What a list can be narrowed to: for each field the values that occur in it, with how often. */
-    public List<Facet> facets(Filter filter) {
-        foundByWords(filter);
-        return database.read(session -> {
-            List<String> where = new ArrayList<>();
-            List<Object> values = new ArrayList<>();
-            conditions(session, filter, where, values);
-            if (where.stream().anyMatch(w -> w.startsWith("exists"))
-                    && where.stream().noneMatch(w -> w.startsWith("t.id"))) {
-                // Words that stand everywhere: counting all those tickets would take longer than anybody waits.
-                return List.of();
-            }
-            String condition = where.isEmpty() ? "" : " where " + String.join(" and ", where);
-            return FACETS.stream()
-                    .flatMap(field -> facet(session, field, condition, values))
-                    .toList();
-        });
-    }
-
-    private static Stream<Facet> facet(StatelessSession session, String field, String condition, List<Object> values) {
-        SelectionQuery<Object[]> query = session.createSelectionQuery(
-                "select t." + field + ", count(*) from TicketRow t" + condition + " group by t." + field
-                        + " order by count(*) desc, t." + field,
-                Object[].class);
-        for (int i = 0; i < values.size(); i++) {
-            query.setParameter(i + 1, values.get(i));
-        }
-        return query.setMaxResults(12).getResultList().stream()
-                .filter(r -> r[0] != null)
-                .map(r -> new Facet(field.equals("team") ? "group" : field, (String) r[0], (Long) r[1]));
-    }
-
-    private static void conditions(StatelessSession session, Filter filter, List<String> where, List<Object> values) {
-        add(where, values, "t.ended = ", filter.open() == null ? null : !filter.open());
-        add(where, values, "t.kind = ", filter.kind());
-        add(where, values, "t.priority = ", filter.priority());
-        add(where, values, "t.state = ", filter.state());
-        add(where, values, "t.service = ", filter.service());
-        add(where, values, "t.team = ", filter.group());
-        add(where, values, "t.ci = ", filter.ci());
-        add(where, values, "t.requester = ", filter.requester());
-        textConditions(session, filter, where, values);
-    }
-
-    private static void add(List<String> where, List<Object> values, String condition, @Nullable Object value) {
-        if (value != null) {
-            values.add(value);
-            where.add(condition + "?" + values.size());
-        }
-    }
 
     /** Rows of tickets, each with the time of its last entry. */
     private static List<Row> rows(StatelessSession session, List<Rows.TicketRow> tickets) {

@@ -430,8 +430,8 @@ class CasesTest {
         }
     }
 
-    private static Tickets.Filter filter(Boolean open, TicketId after) {
-        return new Tickets.Filter(null, open, null, null, null, null, null, null, after);
+    private static TicketFilter filter(Boolean open, TicketId after) {
+        return TicketFilter.all().open(open).after(after).build();
     }
 
     @Test

@@ -39,8 +39,8 @@ class WordsTest {
         database.close();
     }
 
-    private static Tickets.Filter of(String text) {
-        return new Tickets.Filter(text, true, null, null, null, null, null, null, null);
+    private static TicketFilter of(String text) {
+        return TicketFilter.all().text(text).open(true).build();
     }
 
     @ParameterizedTest

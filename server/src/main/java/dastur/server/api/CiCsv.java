@@ -141,35 +141,10 @@ public final class CiCsv {
     }
 
     public static String write(List<ConfigurationItem> cis, FieldCatalogue fields) {
-        CsvSchema.Builder schema = CsvSchema.builder();
-        Stream.concat(COLUMNS.stream(), fields.ci().stream().map(Field::name)).forEach(schema::addColumn);
-        List<Map<String, Object>> rows =
-                cis.stream().map(CiCsv::row).map(CiCsv::guarded).toList();
-        try {
-            return new CsvMapper()
-                    .writer(schema.build().withHeader().withLineSeparator("\r\n"))
-                    .writeValueAsString(rows);
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        }
-    }
-
-    /** A spreadsheet would take a cell that begins so for a formula, and run it (CWE-1236). */
-    private static final String FORMULA = "=+-@\t\r";
-
-    private static Map<String, Object> guarded(Map<String, Object> row) {
-        Map<String, Object> guarded = new LinkedHashMap<>();
-        row.forEach((name, value) -> guarded.put(name, isFormula(String.valueOf(value)) ? "'" + value : value));
-        return guarded;
-    }
-
-    private static boolean isFormula(String cell) {
-        return !cell.isEmpty() && FORMULA.indexOf(cell.charAt(0)) >= 0 && !cell.matches("[+-]?\\d+(\\.\\d+)?");
-    }
-
-    /** What was guarded when it went out comes back as it was. */
-    private static String unguarded(String cell) {
-        return cell.startsWith("'") && isFormula(cell.substring(1)) ? cell.substring(1) : cell;
+        return Csv.write(
+                Stream.concat(COLUMNS.stream(), fields.ci().stream().map(Field::name))
+                        .toList(),
+                cis.stream().map(CiCsv::row).toList());
     }
 
     private static Map<String, Object> row(ConfigurationItem ci) {
@@ -193,7 +168,7 @@ public final class CiCsv {
                 .readValues(csv)) {
             while (lines.hasNextValue()) {
                 Map<String, String> line = lines.nextValue();
-                line.replaceAll((column, cell) -> cell == null ? null : unguarded(cell));
+                line.replaceAll((column, cell) -> cell == null ? null : Csv.unguarded(cell));
                 checkColumns(line.keySet());
                 if (rows.size() == MOST_ROWS) {
                     throw Problem.invalid("csv", "At most 5,000 rows can be taken over at once.")

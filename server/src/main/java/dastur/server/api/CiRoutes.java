@@ -11,6 +11,7 @@ import dastur.server.http.Route;
 import dastur.server.http.WebServer;
 import dastur.store.Organisation;
 import dastur.store.SetUp;
+import dastur.store.TicketFilter;
 import dastur.store.Tickets;
 import java.time.InstantSource;
 import java.util.List;
@@ -96,8 +97,7 @@ final class CiRoutes {
                 ci,
                 organisation.relationsOf(id),
                 organisation.changesOf(id),
-                tickets.list(new Tickets.Filter(null, null, null, null, null, null, id.value(), null, null))
-                        .items());
+                tickets.list(TicketFilter.all().ci(id.value()).build()).items());
     }
 
     private Object put(Request q) {

@@ -51,8 +51,15 @@ final class FindingRoutes {
                         Right.SIGNED_IN,
                         "What the ticket list can be narrowed to",
                         Tickets.Facet.class,
-                        q -> tickets.facets(TicketRoutes.filter(q)),
-                        TicketRoutes.FILTERS),
+                        q -> tickets.facets(TicketFilters.of(q)),
+                        TicketFilters.NAMES),
+                Route.get(
+                        "/api/files/tickets",
+                        Right.SIGNED_IN,
+                        "A list of tickets as CSV (RFC 4180)",
+                        String.class,
+                        q -> TicketCsv.of(tickets, q),
+                        TicketFilters.NAMES),
                 Route.list(
                         "/api/views",
                         Right.SIGNED_IN,

@@ -18,6 +18,7 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Organisation;
 import dastur.store.RecordLog;
+import dastur.store.TicketFilter;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.security.KeyPair;
@@ -167,7 +168,7 @@ final class OrganisationRoutes {
         if (text.isBlank()) {
             return found;
         }
-        tickets.list(new Tickets.Filter(text, null, null, null, null, null, null, null, null)).items().stream()
+        tickets.list(TicketFilter.all().text(text).build()).items().stream()
                 .limit(8)
                 .forEach(t -> found.add(new Found("ticket", t.number(), t.title(), t.state() + " · " + t.priority())));
         workflows.all().stream()

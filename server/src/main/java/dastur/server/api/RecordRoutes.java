@@ -44,7 +44,8 @@ final class RecordRoutes {
                 Right.SEE,
                 "The record; as NDJSON when asked by Accept",
                 Views.RecordView.class,
-                r::record));
+                r::record,
+                "after"));
     }
 
     private Object record(Request q) {

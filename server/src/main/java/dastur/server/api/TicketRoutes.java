@@ -132,7 +132,7 @@ final class TicketRoutes {
             InstantSource clock) {
         TicketRoutes r = new TicketRoutes(on, tickets, drafts, ticketViews, asks, sight, clock);
         return Stream.of(
-                Route.get("/api/tickets", Right.SIGNED_IN, "Tickets", TicketPage.class, r::list, FILTERS),
+                Route.get("/api/tickets", Right.SIGNED_IN, "Tickets", TicketPage.class, r::list, TicketFilters.NAMES),
                 Route.post("/api/tickets", Right.ASK, "Raise a ticket", RaiseBody.class, Accepted.class, r::raise)
                         .created(),
                 Route.get("/api/tickets/{number}", Right.SIGNED_IN, "One ticket", Views.TicketView.class, r::one),
@@ -253,26 +253,8 @@ final class TicketRoutes {
     }
 
     private Object list(Request q) {
-        Page<Tickets.Row> page = tickets.list(filter(q));
+        Page<Tickets.Row> page = tickets.list(TicketFilters.of(q));
         return new TicketPage(page.items(), page.more());
-    }
-
-    /** The query parameters of a list of tickets. */
-    static final String[] FILTERS = {"text", "open", "kind", "priority", "state", "service", "group", "ci", "after"};
-
-    static Tickets.Filter filter(Request q) {
-        boolean seesAll = Right.SEE.of(q.person());
-        return new Tickets.Filter(
-                q.query("text").orElse(null),
-                q.query("open").map(Boolean::valueOf).orElse(null),
-                q.query("kind").orElse(null),
-                q.query("priority").orElse(null),
-                q.query("service").orElse(null),
-                q.query("group").orElse(null),
-                q.query("ci").orElse(null),
-                seesAll ? null : q.person().id().value(),
-                q.query("after").map(t -> id("after", t, TicketId::new)).orElse(null),
-                q.query("state").orElse(null));
     }
 
     private Object raise(Request q) {

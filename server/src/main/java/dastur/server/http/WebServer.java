@@ -2,6 +2,7 @@ package dastur.server.http;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import dastur.core.json.Json;
+import dastur.core.json.Texts;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
@@ -127,6 +128,10 @@ public final class WebServer implements AutoCloseable {
             throw Problem.malformed(null, "The address holds the character U+0000, which nothing here is called by.")
                     .end();
         }
+        ctx.queryParamMap().keySet().stream()
+                .filter(name -> !route.query().contains(name))
+                .findFirst()
+                .ifPresent(name -> refuse(name, route));
         Optional<Caller> caller = whoIs(Credentials.of(ctx), route.method() != HandlerType.GET);
         Optional<Person> person = caller.map(Caller::person);
         if (route.right() != Right.ANYBODY) {
@@ -153,6 +158,17 @@ public final class WebServer implements AutoCloseable {
         } else {
             ctx.status(route.status()).contentType("application/json").result(Json.write(answer));
         }
+    }
+
+    /** Somebody who narrows a list down by what is not known would else take the whole for the part. */
+    private static void refuse(String name, Route route) {
+        throw Problem.malformed(
+                        Texts.clip(name, 40),
+                        "There is no parameter '" + Texts.clip(name, 40) + "' here. "
+                                + (route.query().isEmpty()
+                                        ? "This address takes none."
+                                        : "Known are: " + String.join(", ", route.query()) + "."))
+                .end();
     }
 
     /** An answer of plain bytes. */
