@@ -258,6 +258,10 @@ export async function pick(field: HTMLElement, choice: string): Promise<void> {
     return one;
   });
   fireEvent.click(found);
+  // The field has the keys again before anything else is opened.
+  await waitFor(() => {
+    if (field.isConnected && document.activeElement !== field) throw new Error("It is still open.");
+  });
 }
 
 /** What a field of the kit holds. */

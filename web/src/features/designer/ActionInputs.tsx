@@ -6,8 +6,8 @@ import type { Automation, StepOf, Version } from "../../api/types";
 import { Input, Select } from "../../ui/kit";
 import { ActionDialog } from "../setup/ActionDialog";
 import { administers, useSession } from "../signin/session";
-import { ExpressionInput } from "./ExpressionInput";
 import { SpanInput } from "./SpanInput";
+import { ValueEditor } from "./ValueEditor";
 
 type Acting = StepOf<"automation"> | StepOf<"capture">;
 
@@ -89,7 +89,7 @@ function NewAction({ onClose, onMade }: { onClose: () => void; onMade: (key: str
   );
 }
 
-/** An expression for each input of an action. */
+/** A value for each input of an action. */
 export function Inputs({
   action: key,
   inputs,
@@ -103,17 +103,16 @@ export function Inputs({
 }) {
   const action = useCatalogue().data?.actions.find((a) => a.key === key);
   return action?.inputs.map((f) => (
-    <ExpressionInput
-      key={f.name}
+    <ValueEditor
+      key={`${key}.${f.name}`}
       label={f.required ? `${f.label} (needed)` : f.label}
-      kind="value"
+      field={f}
       version={version}
-      value={inputs[f.name] ?? ""}
-      placeholder="ticket.ci"
-      onChange={(v) =>
+      kept={{ value: inputs[f.name] ?? "" }}
+      onChange={({ value }) =>
         onChange(
-          v
-            ? { ...inputs, [f.name]: v }
+          value
+            ? { ...inputs, [f.name]: value }
             : Object.fromEntries(Object.entries(inputs).filter(([name]) => name !== f.name)),
         )
       }

@@ -7,6 +7,7 @@ import { allSteps } from "../../route/ofVersion";
 import { ConditionBuilder, type PathField } from "./ConditionBuilder";
 import { HelperForm } from "./HelperForm";
 import { GiveName } from "./NamedConditions";
+import { knownPaths } from "./paths";
 
 interface Props {
   label: string;
@@ -60,10 +61,7 @@ export function ExpressionInput({
     retry: false,
   });
   const problem = asked.trim() === "" ? undefined : check.data?.problem;
-  const paths = [
-    ...(catalogue.data?.paths.map((p) => p.path) ?? []),
-    ...stepPaths(version, catalogue.data?.actions ?? []),
-  ];
+  const paths = knownPaths(version, catalogue.data).map((k) => k.path);
   const fields: PathField[] = [
     ...(catalogue.data?.paths ?? []),
     ...paths.filter((p) => !catalogue.data?.paths.some((k) => k.path === p)).map((path) => ({ path })),
@@ -135,37 +133,6 @@ export function ExpressionInput({
       )}
     </div>
   );
-}
-
-function stepPaths(
-  version: Version | undefined,
-  actions: { key: string; outputs: { field: { name: string } }[] }[],
-): string[] {
-  if (!version) return [];
-  return [
-    ...version.startForm.map((f) => `input.${f.name}`),
-    ...version.vars.map((f) => `vars.${f.name}`),
-    ...Object.keys(version.conditions).map((name) => `is.${name}`),
-    ...allSteps(version.body.steps).flatMap((s) => {
-      const own =
-        s.kind === "task"
-          ? [...(s.form ?? []).map((f) => f.name), "note", "by"]
-          : s.kind === "approval"
-            ? ["comment", "by", "conditions"]
-            : s.kind === "automation" || s.kind === "capture"
-              ? [...(actions.find((a) => a.key === s.action)?.outputs.map((o) => o.field.name) ?? []), "error"]
-              : s.kind === "for each"
-                ? ["count", "succeeded", "failed", "items"]
-                : s.kind === "check"
-                  ? ["tries", "held", "rules", "sideEffects", "by", "comment"]
-                  : s.kind === "escalate"
-                    ? ["by"]
-                    : s.kind === "repeat"
-                      ? ["rounds"]
-                      : [];
-      return ["outcome", ...own].map((n) => `steps.${s.id}.${n}`);
-    }),
-  ];
 }
 
 interface Tried {

@@ -3,6 +3,7 @@ import type { Finding, Step, StepOf, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { Button, Check, Input, Select } from "../../ui/kit";
 import { ActionInputs } from "./ActionInputs";
+import { Assignments } from "./Assignments";
 import { CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
 import { BranchEditor } from "./BranchEditor";
 import { CallEditor } from "./CallEditor";
@@ -490,93 +491,6 @@ function ShownFields({ value, onChange }: { value: string[]; onChange: (v: strin
           </li>
         ))}
       </ul>
-    </div>
-  );
-}
-
-const SETTABLE_NOT = new Set(["ticket.number", "ticket.kind", "ticket.createdAt", "ci.id", "ci.kind"]);
-
-function Assignments({
-  step,
-  version,
-  onChange,
-}: {
-  step: Extract<Step, { kind: "update" }>;
-  version: Version;
-  onChange: (s: Step) => void;
-}) {
-  const catalogue = useCatalogue();
-  const targets = [
-    ...(catalogue.data?.paths ?? [])
-      .map((p) => p.path)
-      .filter((p) => (p.startsWith("ticket.") || p.startsWith("ci.")) && !SETTABLE_NOT.has(p)),
-    ...version.vars.map((v) => `vars.${v.name}`),
-  ];
-  const set = (i: number, change: Partial<(typeof step.set)[number]>) =>
-    onChange({ ...step, set: step.set.map((s, j) => (j === i ? { ...s, ...change } : s)) });
-  return (
-    <div className="flex flex-col gap-2">
-      {step.set.map((a, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: an assignment has no name of its own
-        <div key={i} className="rounded-lg border border-hairline p-2">
-          <div className="flex items-end gap-2">
-            <div className="min-w-0 flex-1">
-              <Select
-                label="Set"
-                value={a.target}
-                onChange={(picked) => set(i, { target: picked })}
-                options={targets.map((t) => ({ value: t, label: t }))}
-              />
-            </div>
-            <div className="w-28">
-              <Select
-                label="to"
-                value={a.text === undefined ? "value" : "text"}
-                onChange={(picked) =>
-                  set(
-                    i,
-                    picked === "text"
-                      ? { text: a.value ?? "", value: undefined }
-                      : { value: a.text ?? "", text: undefined },
-                  )
-                }
-                options={[
-                  { value: "text", label: "a text" },
-                  { value: "value", label: "a value" },
-                ]}
-              />
-            </div>
-          </div>
-          {a.text === undefined ? (
-            <ExpressionInput
-              label="Value"
-              hideLabel
-              kind="value"
-              version={version}
-              value={a.value ?? ""}
-              onChange={(value) => set(i, { value })}
-            />
-          ) : (
-            <ExpressionInput
-              label="Text"
-              hideLabel
-              kind="text"
-              rows={2}
-              version={version}
-              value={a.text}
-              onChange={(text) => set(i, { text })}
-            />
-          )}
-          {step.set.length > 1 && (
-            <Button look="quiet" onClick={() => onChange({ ...step, set: step.set.filter((_, j) => j !== i) })}>
-              Leave it out
-            </Button>
-          )}
-        </div>
-      ))}
-      <Button onClick={() => onChange({ ...step, set: [...step.set, { target: "ticket.group", text: "" }] })}>
-        Set one more
-      </Button>
     </div>
   );
 }

@@ -1,10 +1,11 @@
-import { memo } from "react";
+import { memo, useMemo } from "react";
 import { useCatalogue, useNames } from "../../api/hooks";
 import type { Finding, Step, Version } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, optionalExitsOf, routeSteps, waysOf } from "../../route/ofVersion";
 import { gutterWidth, type Progress, RouteGutter, sizesOf } from "../../route/RouteGutter";
 import { describe } from "./describe";
+import { knownPaths, pathWords } from "./paths";
 
 interface Props {
   version: Version;
@@ -49,6 +50,9 @@ export function RouteView({
   const kinds = new Map(allSteps(version.body.steps).map((s) => [s.id, s.kind]));
   const rowOf = new Map(layout.rows.map((r) => [r.id, r.row]));
   const numberOf = new Map(layout.rows.map((r) => [r.id, r.number]));
+  const called = calledIn(version);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what paths are called changes with the names in it alone
+  const pathSays = useMemo(() => pathWords(knownPaths(version, catalogue.data)), [called, catalogue.data]);
   const ladderName = (key?: string) => catalogue.data?.ladders.find((l) => l.key === key)?.name;
   const cut = composing?.after ? (rowOf.get(composing.after) ?? layout.rows.length - 1) + 1 : layout.rows.length;
 
@@ -83,7 +87,7 @@ export function RouteView({
         findings={wrong.length}
         blocks={wrong.some((f) => f.severity === "blocks")}
         exits={exitChips(step, layout.rows[row.row + 1]?.id, actions, numberOf, kinds)}
-        said={said(step, names, actions, ladderName, catalogue.data)}
+        said={said(step, names, actions, ladderName, pathSays)}
         onSelect={onSelect}
         onFold={onFold}
       />
@@ -147,21 +151,31 @@ interface Said {
 }
 
 /** What a row says changes with its step, and with the names of others: it is said anew only then. */
-const sayings = new WeakMap<Step, { directory: unknown; catalogue: unknown; said: Said }>();
+const sayings = new WeakMap<Step, { directory: unknown; pathSays: unknown; said: Said }>();
 
 function said(
   step: Step,
   names: ReturnType<typeof useNames>,
   actions: Parameters<typeof describe>[2],
   ladderName: (key?: string) => string | undefined,
-  catalogue: unknown,
+  pathSays: (path: string) => string,
 ): Said {
   const known = sayings.get(step);
-  if (known && known.directory === names.directory && known.catalogue === catalogue) return known.said;
-  const made = describe(step, names, actions, ladderName);
-  sayings.set(step, { directory: names.directory, catalogue, said: made });
+  if (known && known.directory === names.directory && known.pathSays === pathSays) return known.said;
+  const made = describe(step, names, actions, ladderName, pathSays);
+  sayings.set(step, { directory: names.directory, pathSays, said: made });
   return made;
 }
+
+/** All names in a version that paths are called by: an edit that changes none of them lets every row stand. */
+const calledIn = (version: Version) =>
+  [
+    ...[...version.startForm, ...version.vars].map((f) => `${f.name} ${f.label}`),
+    ...allSteps(version.body.steps).map(
+      (s) =>
+        `${s.id} ${s.name} ${"action" in s ? s.action : ""} ${s.kind === "task" ? s.form?.map((f) => `${f.name} ${f.label}`) : ""}`,
+    ),
+  ].join("\n");
 
 interface Chip {
   exit: string;
@@ -235,15 +249,15 @@ const StepRow = memo(
                 )}
               </span>
               {!dense && (
-                <span className="block truncate text-sm text-ink-2">
+                <span className="block truncate text-sm text-ink-2" title={rest.said.line}>
                   {reached ? rest.said.line : "no way leads here"}
                 </span>
               )}
             </span>
           </span>
           <Exits chips={rest.exits} />
-          <span className="hidden truncate text-right text-sm md:block">{rest.said.who}</span>
-          <span className="hidden truncate text-right text-sm text-ink-2 md:block">{rest.said.when}</span>
+          <span className="hidden text-right text-sm leading-tight md:line-clamp-2">{rest.said.who}</span>
+          <span className="hidden text-right text-sm leading-tight text-ink-2 md:line-clamp-2">{rest.said.when}</span>
         </button>
       </li>
     );

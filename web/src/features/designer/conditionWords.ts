@@ -31,7 +31,8 @@ export function fieldWords(path: string, labels: (path: string) => string | unde
 }
 
 /** "Lock number" in the middle of a sentence; "CI" and the like stay. */
-const lower = (label: string) => (/^[A-Z][a-z]/.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label);
+export const lower = (label: string) =>
+  /^[A-Z][a-z]/.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label;
 
 const YES: Record<string, string> = {
   "service.passengers": "passengers meet the service",

@@ -7,7 +7,16 @@ const names = {
   group: (id?: string) => `Group ${id}`,
   rota: (key?: string) => key ?? "",
 };
-const actions = [{ key: "lane.close", connection: "lanes", timeLimit: "20 s", tries: 3 }] as unknown as Action[];
+const actions = [
+  {
+    key: "lane.close",
+    name: "Close the lane",
+    connection: "lanes",
+    timeLimit: "20 s",
+    tries: 3,
+    inputs: [{ name: "lane", label: "Lane" }],
+  },
+] as unknown as Action[];
 const ladder = (key?: string) => (key === "pier" ? "Pier ladder" : undefined);
 const step = (over: object) => ({ id: "s", name: "S", ways: {}, ...over }) as unknown as Step;
 const of = (over: object) => {
@@ -22,7 +31,7 @@ test.each<[string, object, string[]]>([
     { kind: "task", assignee: { is: "group", group: "pier" }, instructions: "Look", due: "30 min", ladder: "pier" },
     ["“Look”", "Group pier", "30 min · Pier ladder"],
   ],
-  ["an empty task", { kind: "task", assignee: { is: "requester" } }, ["no instructions yet", "the requester", ""]],
+  ["an empty task", { kind: "task", assignee: { is: "requester" } }, ["", "the requester", ""]],
   [
     "an approval",
     {
@@ -41,7 +50,7 @@ test.each<[string, object, string[]]>([
     ["at least 60 percent", "nobody yet", ""],
   ],
   ["an approval of anybody", { kind: "approval", asked: [], rule: { rule: "any one" } }, ["any one", "nobody yet", ""]],
-  ["a measurement", { kind: "capture", action: "lane.close" }, ["measures with lane.close", "machine", ""]],
+  ["a measurement", { kind: "capture", action: "lane.close" }, ["measures with Close the lane", "machine", ""]],
   ["an unknown one", { kind: "capture", action: "none" }, ["measures with none", "unknown action", ""]],
   [
     "a check",
@@ -86,12 +95,12 @@ test.each<[string, object, string[]]>([
   [
     "items",
     { kind: "for each", item: "k", list: "vars.l", atOnce: 3, stopAtFirst: true, body },
-    ["each k in vars.l", "3 at a time", "stops at a failure"],
+    ["each k of vars.l", "3 at a time", "stops at a failure"],
   ],
   [
     "items in order",
     { kind: "for each", item: "k", list: "vars.l", atOnce: 1, body },
-    ["each k in vars.l", "one after the other", ""],
+    ["each k of vars.l", "one after the other", ""],
   ],
   [
     "a repeat",
@@ -107,9 +116,9 @@ test.each<[string, object, string[]]>([
   [
     "an action",
     { kind: "automation", action: "lane.close", inputs: { gate: "ticket.ci" } },
-    ["lane.close ( gate = ticket.ci )", "machine · lanes", "20 s · 3 tries"],
+    ["Close the lane · gate: the CI", "machine · lanes", "20 s · 3 tries"],
   ],
-  ["an action once", { kind: "automation", action: "none", inputs: {} }, ["none (  )", "unknown action", ""]],
+  ["an action once", { kind: "automation", action: "none", inputs: {} }, ["none", "unknown action", ""]],
   ["a message", { kind: "notify", to: [{ is: "requester" }], subject: "S" }, ["message · “S”", "the requester", ""]],
   ["words in a room", { kind: "notify", to: [], subject: "S", room: {} }, ["in the room · “S”", "nobody yet", ""]],
   [
@@ -121,7 +130,7 @@ test.each<[string, object, string[]]>([
         { target: "b", text: "x" },
       ],
     },
-    ["a = 1, b = “x”", "", ""],
+    ["a: 1 · b: “x”", "", ""],
   ],
   ["a pause", { kind: "wait", span: "5 min" }, ["for 5 min", "", ""]],
   ["a wait for something", { kind: "wait", condition: "x", within: "1 h" }, ["until x", "", "at most 1 h"]],

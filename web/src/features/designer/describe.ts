@@ -1,6 +1,8 @@
 import type { Action, Step, StepOf } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
 import { type Names, partyWords } from "../ticket/words";
+import { conditionWords, fieldWords, lower } from "./conditionWords";
+import { valueSaid } from "./values";
 
 /** What an end does, in words. */
 export const ENDINGS: Record<StepOf<"end">["ending"], string> = {
@@ -28,11 +30,13 @@ export function describe(
   names: Names,
   actions: Action[],
   ladderName: (key?: string) => string | undefined,
+  pathSays: (path: string) => string = fieldWords,
 ): { line: string; who: string; when: string } {
+  const condition = (text: string) => conditionWords(text, pathSays);
   switch (step.kind) {
     case "task":
       return {
-        line: step.instructions ? `“${step.instructions}”` : "no instructions yet",
+        line: step.instructions ? `“${step.instructions}”` : "",
         who: partyWords(step.assignee, names),
         when: [step.due, ladderName(step.ladder)].filter(Boolean).join(" · "),
       };
@@ -53,7 +57,7 @@ export function describe(
     }
     case "capture":
       return {
-        line: `measures with ${step.action}`,
+        line: `measures with ${actions.find((a) => a.key === step.action)?.name ?? step.action}`,
         who: actions.find((a) => a.key === step.action) ? "machine" : "unknown action",
         when: step.timeLimit ?? "",
       };
@@ -84,19 +88,19 @@ export function describe(
       return { line: `${allSteps(step.body.steps).length} steps inside`, who: "", when: "" };
     case "fork":
       return {
-        line: step.lanes.map((l) => (l.when ? `${l.name} if ${l.when}` : l.name)).join(" · "),
+        line: step.lanes.map((l) => (l.when ? `${l.name} if ${condition(l.when)}` : l.name)).join(" · "),
         who: step.first ? `until the first ${step.first} are done` : "until all are done",
         when: "",
       };
     case "for each":
       return {
-        line: `each ${step.item} in ${step.list}`,
+        line: `each ${step.item} of ${valueSaid({ value: step.list }, pathSays)}`,
         who: step.atOnce > 1 ? `${step.atOnce} at a time` : "one after the other",
         when: step.stopAtFirst ? "stops at a failure" : "",
       };
     case "repeat":
       return {
-        line: `until ${step.until}`,
+        line: `until ${condition(step.until)}`,
         who: [step.pause ? `every ${step.pause}` : "", `at most ${step.rounds} rounds`].filter(Boolean).join(" · "),
         when: step.within ?? "",
       };
@@ -104,16 +108,19 @@ export function describe(
       return {
         line: step.table
           ? `table of ${step.table.rows.length} ${step.table.rows.length === 1 ? "row" : "rows"} over ${step.table.inputs.map((i) => i.label).join(", ")}`
-          : step.cases.map((c) => `${c.name} if ${c.when}`).join("; "),
+          : step.cases.map((c) => `${c.name} if ${condition(c.when)}`).join("; "),
         who: "",
         when: "",
       };
     case "automation": {
       const action = actions.find((a) => a.key === step.action);
-      const inputs = Object.entries(step.inputs).map(([k, v]) => `${k} = ${v}`);
+      const inputs = Object.entries(step.inputs).map(
+        ([k, v]) =>
+          `${lower(action?.inputs.find((f) => f.name === k)?.label ?? k)}: ${valueSaid({ value: v }, pathSays)}`,
+      );
       const tries = step.tries ?? action?.tries ?? 1;
       return {
-        line: `${step.action} ( ${inputs.join(", ")} )`,
+        line: [action?.name ?? step.action, ...inputs].join(" · "),
         who: action ? `machine · ${action.connection}` : "unknown action",
         when: [step.timeLimit ?? action?.timeLimit, tries > 1 ? `${tries} tries` : ""].filter(Boolean).join(" · "),
       };
@@ -126,7 +133,7 @@ export function describe(
       };
     case "update":
       return {
-        line: step.set.map((s) => `${s.target} = ${s.value ?? `“${s.text ?? ""}”`}`).join(", "),
+        line: step.set.map((s) => `${pathSays(s.target)}: ${valueSaid(s, pathSays)}`).join(" · "),
         who: "",
         when: "",
       };
@@ -135,12 +142,12 @@ export function describe(
         line: step.span
           ? `for ${step.span}`
           : step.condition
-            ? `until ${step.condition}`
+            ? `until ${condition(step.condition)}`
             : step.signal
               ? `for the signal ${step.signal}${step.key ? ` of ${step.key}` : ""}`
               : step.replyOf
                 ? `for a reply of ${partyWords(step.replyOf, names)}`
-                : `until ${step.until ?? "…"}`,
+                : `until ${step.until ? valueSaid({ value: step.until }, pathSays) : "…"}`,
         who: "",
         when: step.within ? `at most ${step.within}` : "",
       };

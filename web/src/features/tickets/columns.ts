@@ -35,13 +35,13 @@ export const COLUMNS: ColumnFacts[] = [
   { key: "title", label: "Title", orders: ["title", "title-last"], usual: true, always: true, width: "min-w-52" },
   { key: "kind", label: "Kind", orders: [], usual: false, width: "w-24" },
   { key: "state", label: "State", orders: ["state", "state-last"], usual: true, width: "w-28" },
-  { key: "with", label: "With", orders: ["with", "with-last"], usual: true, forAll: true, width: "w-36" },
+  { key: "with", label: "With", orders: ["with", "with-last"], usual: true, forAll: true, width: "w-34" },
   { key: "requester", label: "Asked by", orders: [], usual: false, forAll: true, width: "w-36" },
   { key: "service", label: "Service", orders: ["service", "service-last"], usual: false, width: "w-36" },
   { key: "ci", label: "CI", orders: ["ci", "ci-last"], usual: false, forAll: true, width: "w-28" },
-  { key: "clock", label: "Clock", orders: ["burning"], usual: true, forAll: true, width: "w-36" },
+  { key: "clock", label: "Clock", orders: ["burning"], usual: true, forAll: true, width: "w-40" },
   { key: "raised", label: "Raised", orders: ["newest", "oldest"], usual: false, width: "w-28" },
-  { key: "changed", label: "Last change", orders: [], usual: true, width: "w-28" },
+  { key: "changed", label: "Last change", orders: [], usual: true, width: "w-24" },
 ];
 
 const KEPT = "dastur-ticket-columns";

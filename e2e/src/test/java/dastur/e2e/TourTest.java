@@ -119,26 +119,41 @@ class TourTest {
         onRoute(page, "closeTheLane").press("Enter");
         add(page, "run Close it");
         Pick.choose(page.getByLabel("Action"), "lane.close");
-        page.getByLabel("Gate (needed)").fill("ticket.cii");
+        Pick.choose(page.getByLabel("Gate (needed)"), "expression");
+        page.getByLabel("Value", exact()).fill("ticket.cii");
         assertThat(page.getByText("There is no field 'cii'.").first()).isVisible();
-        page.getByLabel("Gate (needed)").fill("ticket.ci");
+        Pick.choose(page.getByLabel("Gate (needed)"), "known");
+        Pick.choose(page.getByLabel("Which", exact()), "ticket.ci");
 
         onRoute(page, "closeIt").press("Enter");
         add(page, "set Note the lock and close");
+        // Field, where its value comes from, the value: nobody types a quote.
         List<String[]> values = List.of(
-                new String[] {"ticket.lockNumber", "{{ steps.closeIt.lock }}"},
-                new String[] {"ci.lane", "closed, {{ steps.closeIt.lock }}"},
-                new String[] {"ticket.group", "suppliers-liaison"},
-                new String[] {"ticket.cause", "Gate arm stuck"},
-                new String[] {"ticket.done", "Lane closed"},
-                new String[] {"ticket.answer", "Please use the next gate."},
-                new String[] {"ticket.state", "closed"});
+                new String[] {"ticket.lockNumber", "known", "steps.closeIt.lock"},
+                new String[] {"ci.lane", "words", "closed, {{ steps.closeIt.lock }}"},
+                new String[] {"ticket.group", "choice", "suppliers-liaison"},
+                new String[] {"ticket.cause", "here", "Gate arm stuck"},
+                new String[] {"ticket.done", "here", "Lane closed"},
+                new String[] {"ticket.answer", "here", "Please use the next gate."},
+                new String[] {"ticket.state", "choice", "closed"});
         for (int i = 0; i < values.size(); i++) {
             if (i > 0) {
                 page.getByRole(AriaRole.BUTTON, button("Set one more")).click();
             }
             Pick.choose(page.getByLabel("Set", exact()).nth(i), values.get(i)[0]);
-            page.getByLabel("Text", exact()).nth(i).fill(values.get(i)[1]);
+            String value = values.get(i)[2];
+            switch (values.get(i)[1]) {
+                case "known" -> {
+                    Pick.choose(page.getByLabel("to", exact()).nth(i), "known");
+                    Pick.choose(page.getByLabel("Which", exact()), value);
+                }
+                case "words" -> {
+                    Pick.choose(page.getByLabel("to", exact()).nth(i), "words");
+                    page.getByLabel("Text", exact()).fill(value);
+                }
+                case "choice" -> Pick.choose(page.getByLabel("Value", exact()).last(), value);
+                default -> page.getByLabel("Value", exact()).last().fill(value);
+            }
         }
         onRoute(page, "noteTheLock").press("Enter");
         add(page, "tell Tell the requester");

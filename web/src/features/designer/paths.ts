@@ -1,0 +1,73 @@
+import type { Action, Catalogue, Version } from "../../api/types";
+import { allSteps } from "../../route/ofVersion";
+import { fieldWords } from "./conditionWords";
+
+/** Something a value can be taken from. */
+export interface Known {
+  path: string;
+  /** What people call it. */
+  says: string;
+}
+
+/** What steps of a kind give besides what their forms and actions do. */
+const GIVES: Partial<Record<string, [string, string][]>> = {
+  task: [
+    ["note", "the note"],
+    ["by", "who did it"],
+  ],
+  approval: [
+    ["comment", "the comment"],
+    ["by", "who decided"],
+    ["conditions", "the conditions"],
+  ],
+  automation: [["error", "what went wrong"]],
+  capture: [["error", "what went wrong"]],
+  "for each": [
+    ["count", "how many there were"],
+    ["succeeded", "how many went well"],
+    ["failed", "how many failed"],
+    ["items", "what became of each"],
+  ],
+  check: [
+    ["tries", "how often it was measured"],
+    ["held", "which rules held"],
+    ["rules", "the rules"],
+    ["sideEffects", "side effects"],
+    ["by", "who reviewed it"],
+    ["comment", "the comment"],
+  ],
+  escalate: [["by", "who answered"]],
+  repeat: [["rounds", "how many rounds"]],
+};
+
+/** All a value can be taken from at a version's steps, in words, in the order in which it comes to be. */
+export function knownPaths(version: Version | undefined, catalogue: Catalogue | undefined): Known[] {
+  const label = (path: string) => catalogue?.paths.find((p) => p.path === path)?.field.label;
+  const upper = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
+  const outside = (catalogue?.paths ?? []).map((p) => ({ path: p.path, says: upper(fieldWords(p.path, label)) }));
+  if (!version) return outside;
+  const outputs = (key: string): Action["outputs"] => catalogue?.actions.find((a) => a.key === key)?.outputs ?? [];
+  return [
+    ...version.startForm.map((f) => ({ path: `input.${f.name}`, says: `Asked at the start: ${f.label}` })),
+    ...version.vars.map((v) => ({ path: `vars.${v.name}`, says: `Kept aside: ${v.label || v.name}` })),
+    ...Object.keys(version.conditions).map((name) => ({ path: `is.${name}`, says: `Whether “${name}”` })),
+    ...allSteps(version.body.steps).flatMap((s) => {
+      const own: [string, string][] = [
+        ...(s.kind === "task" ? (s.form ?? []).map((f): [string, string] => [f.name, f.label]) : []),
+        ...(s.kind === "automation" || s.kind === "capture"
+          ? outputs(s.action).map((o): [string, string] => [o.field.name, o.field.label])
+          : []),
+        ...(GIVES[s.kind] ?? []),
+        ["outcome", "how it was left"],
+      ];
+      return own.map(([name, says]) => ({ path: `steps.${s.id}.${name}`, says: `${s.name}: ${says}` }));
+    }),
+    ...outside,
+  ];
+}
+
+/** What a path is called there; a path that nobody knows stands for itself. */
+export function pathWords(known: Known[]): (path: string) => string {
+  const says = new Map(known.map((k) => [k.path, k.says]));
+  return (path) => says.get(path) ?? fieldWords(path);
+}
