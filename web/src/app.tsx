@@ -3,12 +3,30 @@ import {
   createRoute,
   createRouter,
   type ErrorComponentProps,
-  lazyRouteComponent as page,
+  lazyRouteComponent,
   redirect,
 } from "@tanstack/react-router";
+import type { ComponentType } from "react";
 import { asFilter, type DeskFilter } from "./features/desk/filter";
 import { Shell } from "./features/Shell";
 import { Button, Empty, Loading, Trouble } from "./ui/kit";
+
+const loaders: (() => Promise<unknown>)[] = [];
+
+/** A page that comes when it is needed, or a moment after the first one stands. */
+function page<M extends Record<K, ComponentType>, K extends string>(load: () => Promise<M>, name: K) {
+  loaders.push(load);
+  return lazyRouteComponent(load, name);
+}
+
+/** Fetches the other pages once there is time: a key pressed right after a click then finds its page, also without a connection. */
+export function fetchOthers(): void {
+  const fetchAll = () => {
+    for (const load of loaders) load().catch(() => undefined);
+  };
+  if ("requestIdleCallback" in window) window.requestIdleCallback(fetchAll, { timeout: 3_000 });
+  else setTimeout(fetchAll, 1_000);
+}
 
 const root = createRootRoute({
   component: Shell,

@@ -4,7 +4,7 @@ import { setNonce } from "get-nonce";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { ProblemError } from "./api/client";
-import { router } from "./app";
+import { fetchOthers, router } from "./app";
 import { SessionGate } from "./features/signin/SessionGate";
 import { applyTheme } from "./ui/theme";
 import "./index.css";
@@ -30,6 +30,8 @@ const DecidePage = lazy(() => import("./features/ticket/DecidePage").then((m) =>
 
 /** A link from a mail needs no sign-in: it says by itself whose it is. */
 const decision = /^\/decide\/([\w.-]+)$/.exec(window.location.pathname)?.[1];
+
+window.addEventListener("load", fetchOthers);
 
 const root = document.getElementById("root");
 if (root) {

@@ -106,6 +106,7 @@ export function Inputs({
     <ValueEditor
       key={`${key}.${f.name}`}
       label={f.required ? `${f.label} (needed)` : f.label}
+      of={f.label}
       field={f}
       version={version}
       kept={{ value: inputs[f.name] ?? "" }}

@@ -23,8 +23,11 @@ export function ValueEditor({
   kept,
   onChange,
   texts = false,
+  of,
 }: {
   label: string;
+  /** What the value is of, where several stand on one page: their fields are told apart by it. */
+  of?: string;
   field: Asked;
   version: Version | undefined;
   kept: Kept;
@@ -46,6 +49,7 @@ export function ValueEditor({
     { value: "expression", label: "by an expression" },
   ];
   const path = value.from === "known" ? value.path : "";
+  const named = (part: string) => (of ? `${of}: ${part.toLowerCase()}` : part);
   return (
     <div className="flex flex-col gap-1.5">
       <Select
@@ -58,12 +62,17 @@ export function ValueEditor({
         }}
       />
       {value.from === "here" && (
-        <Said field={field} said={value.said} onChange={(said) => change({ from: "here", said })} />
+        <Said
+          field={field}
+          label={named("Value")}
+          said={value.said}
+          onChange={(said) => change({ from: "here", said })}
+        />
       )}
       {value.from === "known" && (
         <>
           <Select
-            label="Which"
+            label={named("Which")}
             hideLabel
             value={path}
             placeholder="choose what…"
@@ -80,7 +89,7 @@ export function ValueEditor({
                 <Said
                   field={field}
                   said={value.otherwise ?? ""}
-                  label="If there is none"
+                  label={named("If there is none")}
                   none="it stalls"
                   onChange={(otherwise) => change({ from: "known", path, ...(otherwise ? { otherwise } : {}) })}
                 />
@@ -92,7 +101,7 @@ export function ValueEditor({
       {value.from === "words" && (
         <>
           <ExpressionInput
-            label="Text"
+            label={named("Text")}
             hideLabel
             kind="text"
             rows={2}
@@ -101,7 +110,7 @@ export function ValueEditor({
             onChange={(text) => onChange({ text })}
           />
           <Select
-            label="Put a value in"
+            label={named("Put a value in")}
             hideLabel
             value=""
             placeholder="put a value in…"
@@ -114,7 +123,7 @@ export function ValueEditor({
       )}
       {value.from === "expression" && (
         <ExpressionInput
-          label="Value"
+          label={named("Value")}
           hideLabel
           kind="value"
           version={version}

@@ -32,11 +32,12 @@ export function describe(
   ladderName: (key?: string) => string | undefined,
   pathSays: (path: string) => string = fieldWords,
 ): { line: string; who: string; when: string } {
-  const condition = (text: string) => conditionWords(text, pathSays);
+  const condition = (code: string) => conditionWords(code, pathSays);
+  const text = (words: string) => valueSaid({ text: words }, pathSays);
   switch (step.kind) {
     case "task":
       return {
-        line: step.instructions ? `“${step.instructions}”` : "",
+        line: step.instructions ? text(step.instructions) : "",
         who: partyWords(step.assignee, names),
         when: [step.due, ladderName(step.ladder)].filter(Boolean).join(" · "),
       };
@@ -80,7 +81,7 @@ export function describe(
       };
     case "escalate":
       return {
-        line: `${step.as ? `as ${step.as} · ` : ""}“${step.message}”`,
+        line: `${step.as ? `as ${step.as} · ` : ""}${text(step.message)}`,
         who: ladderName(step.ladder) ?? step.ladder,
         when: step.within,
       };
@@ -127,7 +128,7 @@ export function describe(
     }
     case "notify":
       return {
-        line: `${step.room ? "in the room" : "message"} · “${step.subject}”`,
+        line: `${step.room ? "in the room" : "message"} · ${text(step.subject)}`,
         who: step.to.map((p) => partyWords(p, names)).join(", ") || "nobody yet",
         when: "",
       };

@@ -71,6 +71,7 @@ describe("a value in words", () => {
     [{ value: "steps.closeIt.lock" }, "Close the lane: lock number"],
     [{ value: "steps.closeIt.lock ?? 'none'" }, "Close the lane: lock number, else “none”"],
     [{ text: "closed, {{ steps.closeIt.lock }}" }, "“closed, ‹Close the lane: lock number›”"],
+    [{ text: "{{ steps.closeIt.lock }}" }, "Close the lane: lock number"],
     [{ text: "closed, {{ now() }}" }, "“closed, ‹now()›”"],
     [{ value: "size(ticket.rows) > 2" }, "size(ticket.rows) > 2"],
   ])("%o", (kept, said) => {

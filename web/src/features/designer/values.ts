@@ -120,8 +120,11 @@ export function valueSaid(kept: Kept, pathWords: (path: string) => string = fiel
       return value.said === "" ? "nothing yet" : `“${value.said}”`;
     case "known":
       return `${pathWords(value.path)}${value.otherwise ? `, else “${value.otherwise}”` : ""}`;
-    case "words":
+    case "words": {
+      const alone = /^\s*\{\{\s*([^{}]*?)\s*\}\}\s*$/.exec(value.text)?.[1];
+      if (alone !== undefined) return insideWords(alone, pathWords);
       return `“${value.text.replace(/\{\{\s*(.*?)\s*\}\}/g, (_, code) => `‹${insideWords(code, pathWords)}›`)}”`;
+    }
     case "expression":
       if (/^-?\d+(\.\d+)?$/.test(value.code)) return value.code;
       if (value.code === "true") return "yes";

@@ -74,6 +74,15 @@ final class Browser implements AutoCloseable {
         page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
                 .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(place))
                 .click();
+        if (!place.equals("Desk")) {
+            // A page comes when it is needed: keys pressed before it stands go to the one before.
+            page.getByRole(
+                            AriaRole.HEADING,
+                            new Page.GetByRoleOptions()
+                                    .setLevel(1)
+                                    .setName(Pattern.compile("^(" + place + "|What I asked)$")))
+                    .waitFor();
+        }
     }
 
     /** Loads a page that does not change by itself until something stands on it. */

@@ -120,10 +120,10 @@ class TourTest {
         add(page, "run Close it");
         Pick.choose(page.getByLabel("Action"), "lane.close");
         Pick.choose(page.getByLabel("Gate (needed)"), "expression");
-        page.getByLabel("Value", exact()).fill("ticket.cii");
+        page.getByLabel("Gate: value", exact()).fill("ticket.cii");
         assertThat(page.getByText("There is no field 'cii'.").first()).isVisible();
         Pick.choose(page.getByLabel("Gate (needed)"), "known");
-        Pick.choose(page.getByLabel("Which", exact()), "ticket.ci");
+        Pick.choose(page.getByLabel("Gate: which", exact()), "ticket.ci");
 
         onRoute(page, "closeIt").press("Enter");
         add(page, "set Note the lock and close");
