@@ -56,7 +56,10 @@ const routes = [
     getParentRoute: () => root,
     path: "/tickets",
     component: page(() => import("./features/tickets/TicketsPage"), "TicketsPage"),
-    validateSearch: (s: Record<string, unknown>): { q?: string } => (typeof s.q === "string" ? { q: s.q } : {}),
+    validateSearch: (s: Record<string, unknown>): { q?: string; raise?: boolean } => ({
+      ...(typeof s.q === "string" ? { q: s.q } : {}),
+      ...(s.raise === true ? { raise: true } : {}),
+    }),
   }),
   createRoute({
     getParentRoute: () => root,

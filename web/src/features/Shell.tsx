@@ -10,8 +10,9 @@ import { setTheme, type Theme, theme } from "../ui/theme";
 import { clock } from "../ui/time";
 import { serverTimeIs, useNow } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
+import type { Way } from "./finder/Finder";
 import { KeepingBar } from "./setup/KeepingBar";
-import { administers, seesAll, useSession } from "./signin/session";
+import { administers, raises, seesAll, useSession } from "./signin/session";
 import { TakeBack } from "./ticket/TakeBack";
 import { TooLateBar } from "./ticket/TooLateBar";
 import { UnsentBar } from "./ticket/UnsentBar";
@@ -23,6 +24,29 @@ const AwayDialog = lazy(() => import("./people/AwayDialog").then((m) => ({ defau
 const ReachDialog = lazy(() => import("./people/ReachDialog").then((m) => ({ default: m.ReachDialog })));
 const TokensDialog = lazy(() => import("./people/TokensDialog").then((m) => ({ default: m.TokensDialog })));
 const PasswordDialog = lazy(() => import("./setup/PasswordDialog").then((m) => ({ default: m.PasswordDialog })));
+
+/** What people call what is found at a place. */
+const ALSO: Record<string, string> = {
+  "/desk": "my work what needs me approvals tasks decide",
+  "/tickets": "incidents changes requests list search",
+  "/runs": "stalled waiting",
+  "/on-call": "rotas ladders escalation stand in cover hours",
+  "/undelivered": "mail messages",
+  "/workflows": "process design new workflow",
+  "/automation": "connections actions secrets signals",
+  "/people": "accounts groups roles",
+  "/services": "CIs calendars hours targets",
+  "/answers": "knowledge",
+  "/journal": "log who changed what",
+  "/keeping": "audit record seal copies witnesses export",
+};
+
+const waysOf = (places: PlaceOf[], raising: boolean): Way[] => [
+  ...(raising
+    ? [{ label: "Raise a ticket", to: "/tickets?raise=true", words: "new incident change request create open" }]
+    : []),
+  ...places.map((p) => ({ label: p.name, to: p.to, words: ALSO[p.to] ?? "" })),
+];
 
 /** The frame around every place. */
 export function Shell() {
@@ -122,7 +146,7 @@ export function Shell() {
       <TooLateBar />
       {all && finding && (
         <Suspense>
-          <Finder open onOpenChange={setFinding} />
+          <Finder open onOpenChange={setFinding} ways={waysOf(places, raises(session))} />
         </Suspense>
       )}
     </div>

@@ -5,15 +5,23 @@ import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
 import type { Found } from "../../api/types";
 
-const GO = [
-  { label: "Go to the desk", to: "/desk" },
-  { label: "Go to tickets", to: "/tickets" },
-  { label: "Go to workflows", to: "/workflows" },
-  { label: "Go to people", to: "/people" },
-];
+/** Something to go to or to do, with words by which people look for it. */
+export interface Way {
+  label: string;
+  to: string;
+  words: string;
+}
 
-/** Finds any ticket, workflow, person or CI, from anywhere. */
-export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+/** Finds any ticket, workflow, person, CI, service or action, any place and what can be done there, from anywhere. */
+export function Finder({
+  open,
+  onOpenChange,
+  ways,
+}: {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  ways: Way[];
+}) {
   const navigate = useNavigate();
   const [text, setText] = useState("");
   const asked = useDeferredValue(text.trim());
@@ -21,7 +29,6 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
     queryKey: ["find", asked],
     queryFn: () => api.get<Found[]>(`/api/find?text=${encodeURIComponent(asked)}`),
     enabled: open && asked.length > 0,
-    placeholderData: (before) => before,
   });
 
   const go = (to: string) => {
@@ -29,14 +36,11 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
     setText("");
     navigate({ to });
   };
-  const place = (f: Found) =>
-    f.kind === "ticket"
-      ? `/tickets/${f.id}`
-      : f.kind === "workflow"
-        ? `/workflows/${f.id}`
-        : f.kind === "CI"
-          ? `/cis/${f.id}`
-          : "/people";
+  const place = (f: Found) => PLACES[f.kind]?.replace("$", f.id) ?? "/people";
+  // What stands there is always of what was typed last: Enter must not go to what fitted some letters ago.
+  const typed = text.trim();
+  const now = typed === asked ? (found.data ?? []) : [];
+  const fitting = ways.filter((w) => `${w.label} ${w.words}`.toLowerCase().includes(typed.toLowerCase()));
   const item = "flex cursor-pointer items-baseline gap-3 rounded-md px-3 py-1.5 data-[selected=true]:bg-selected";
 
   return (
@@ -51,34 +55,46 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       <Command.Input
         value={text}
         onValueChange={setText}
-        placeholder="A ticket, workflow, person or CI…"
+        placeholder="A ticket, workflow, person, CI, place…"
         className="w-full border-b border-hairline bg-transparent px-4 py-3 text-base outline-none placeholder:text-ink-2"
       />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
-        {asked && found.isSuccess && found.data.length === 0 && (
+        {typed && typed === asked && found.isSuccess && now.length === 0 && fitting.length === 0 && (
           <p className="px-3 py-2 text-ink-2">Nothing is called that.</p>
         )}
-        {asked === ""
-          ? GO.map((g) => (
-              <Command.Item key={g.to} value={g.to} className={item} onSelect={() => go(g.to)}>
-                {g.label}
-              </Command.Item>
-            ))
-          : (found.data ?? []).map((f) => (
-              <Command.Item
-                key={`${f.kind} ${f.id}`}
-                value={`${f.kind} ${f.id}`}
-                className={item}
-                onSelect={() => go(place(f))}
-              >
-                <span className="w-16 shrink-0 text-xs text-ink-2">{f.kind}</span>
-                <span className="font-semibold">{f.title}</span>
-                <span className="truncate text-ink-2">
-                  {f.id} · {f.detail}
-                </span>
-              </Command.Item>
-            ))}
+        {fitting.map((w) => (
+          <Command.Item key={w.to} value={w.to} className={item} onSelect={() => go(w.to)}>
+            {typed && <span className="w-16 shrink-0 text-xs text-ink-2">go</span>}
+            <span className={typed ? "font-semibold" : ""}>{w.label}</span>
+          </Command.Item>
+        ))}
+        {typed !== "" &&
+          now.map((f) => (
+            <Command.Item
+              key={`${f.kind} ${f.id}`}
+              value={`${f.kind} ${f.id}`}
+              className={item}
+              onSelect={() => go(place(f))}
+            >
+              <span className="w-16 shrink-0 text-xs text-ink-2">{f.kind}</span>
+              <span className="font-semibold">{f.title}</span>
+              <span className="truncate text-ink-2">
+                {f.id} · {f.detail}
+              </span>
+            </Command.Item>
+          ))}
       </Command.List>
     </Command.Dialog>
   );
 }
+
+/** Where what was found stands. */
+const PLACES: Record<string, string> = {
+  ticket: "/tickets/$",
+  workflow: "/workflows/$",
+  CI: "/cis/$",
+  service: "/services",
+  action: "/automation",
+  person: "/people",
+  group: "/people",
+};

@@ -30,7 +30,7 @@ export function TicketsPage() {
   const { session } = useSession();
   const navigate = useNavigate();
   const [raising, setRaising] = useState(false);
-  const { q } = useSearch({ from: "/tickets" });
+  const { q, raise } = useSearch({ from: "/tickets" });
   const [filter, setFilterOnly] = useState(() => new URLSearchParams(q ?? "open=true"));
   // The address holds the search, so that going back from a ticket, or sending it to somebody, brings it again.
   const setFilter = (next: URLSearchParams) => {
@@ -193,7 +193,13 @@ export function TicketsPage() {
         </div>
       </div>
       {keys && <KeysDialog keys={LIST_KEYS} onClose={() => setKeys(false)} />}
-      <RaiseDialog open={raising} onClose={() => setRaising(false)} />
+      <RaiseDialog
+        open={raising || (raise === true && raises(session))}
+        onClose={() => {
+          setRaising(false);
+          if (raise) setFilter(filter);
+        }}
+      />
     </>
   );
 }

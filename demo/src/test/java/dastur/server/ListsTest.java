@@ -92,4 +92,20 @@ class ListsTest extends OnDemo {
         assertThat(csv.raw().body()).contains(own).doesNotContain("Not Halvard's");
         assertThat(column("mira", "requester=teo", "requester")).containsOnly("mira");
     }
+
+    /** What one pastes is found, whatever it is, and what is called exactly so comes first (R5). */
+    @ParameterizedTest
+    @CsvSource({"ALD-G2, CI, ALD-G2", "lane.close, action, lane.close", "Duty managers, group, duty-managers"})
+    void whatIsCalledExactlySoComesFirst(String text, String kind, String id) {
+        Answer found = api.call("teo", "GET", "/api/find?text=" + text.replace(" ", "%20"), null);
+        assertThat(found.body().get(0).get("kind").asText()).isEqualTo(kind);
+        assertThat(found.body().get(0).get("id").asText()).isEqualTo(id);
+    }
+
+    @Test
+    void aTicketIsFoundByItsNumberWithoutItsLetter() {
+        String ticket = raised("ada", Map.of("title", "By its digits"));
+        Answer found = api.call("teo", "GET", "/api/find?text=" + ticket.substring(2), null);
+        assertThat(found.body().findValuesAsText("id")).contains(ticket);
+    }
 }

@@ -64,7 +64,7 @@ class AccessibleTest {
         teo.getByText("Look at the gate").first().waitFor();
         check(teo, "a full desk", theme);
         teo.keyboard().press("Control+k");
-        teo.getByPlaceholder("A ticket, workflow, person or CI…").fill("gate");
+        teo.getByPlaceholder("A ticket, workflow, person, CI, place…").fill("gate");
         teo.getByText("Gate lane stuck open").first().waitFor();
         check(teo, "finder", theme);
         Page mira = stage.as("Mira Solheim");

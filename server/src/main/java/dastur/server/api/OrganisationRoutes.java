@@ -25,6 +25,7 @@ import java.security.KeyPair;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -161,29 +162,55 @@ final class OrganisationRoutes {
                 .toList();
     }
 
+    /** Whatever is called by a text; what is called exactly so first, else tickets before all else. */
     private Object find(Request q) {
-        String text = q.query("text").orElse("");
-        String lower = text.toLowerCase(Locale.ROOT);
+        String text = q.query("text").orElse("").strip();
         List<Found> found = new ArrayList<>();
-        if (text.isBlank()) {
+        if (text.isEmpty()) {
             return found;
         }
         tickets.list(TicketFilter.all().text(text).build()).items().stream()
                 .limit(8)
                 .forEach(t -> found.add(new Found("ticket", t.number(), t.title(), t.state() + " · " + t.priority())));
-        workflows.all().stream()
-                .filter(w -> w.name().toLowerCase(Locale.ROOT).contains(lower))
-                .limit(5)
-                .forEach(w -> found.add(new Found(
-                        "workflow",
-                        w.key(),
-                        w.name(),
-                        w.liveVersion() == null ? "draft" : "version " + w.liveVersion())));
-        organisation.people().stream()
-                .filter(p -> p.name().toLowerCase(Locale.ROOT).contains(lower))
-                .limit(5)
-                .forEach(p -> found.add(new Found("person", p.id().value(), p.name(), p.mail())));
         organisation.cis(text, 5).forEach(c -> found.add(new Found("CI", c.id().value(), c.name(), c.kind())));
+        named(
+                found,
+                text,
+                workflows.all().stream()
+                        .map(w -> new Found(
+                                "workflow",
+                                w.key(),
+                                w.name(),
+                                w.liveVersion() == null ? "draft" : "version " + w.liveVersion())));
+        named(
+                found,
+                text,
+                organisation.people().stream().map(p -> new Found("person", p.id().value(), p.name(), p.mail())));
+        named(
+                found,
+                text,
+                organisation.groups().stream()
+                        .map(g -> new Found(
+                                "group", g.id().value(), g.name(), g.members().size() + " members")));
+        named(
+                found,
+                text,
+                organisation.services().stream().map(s -> new Found("service", s.id().value(), s.name(), "service")));
+        named(
+                found,
+                text,
+                workflows.actions().stream()
+                        .map(a -> new Found("action", a.key().value(), a.name(), a.connection())));
+        found.sort(Comparator.comparing(
+                f -> !(f.id().equalsIgnoreCase(text) || f.title().equalsIgnoreCase(text))));
         return found;
+    }
+
+    private static void named(List<Found> found, String text, Stream<Found> all) {
+        String lower = text.toLowerCase(Locale.ROOT);
+        all.filter(f -> f.title().toLowerCase(Locale.ROOT).contains(lower)
+                        || f.id().toLowerCase(Locale.ROOT).contains(lower))
+                .limit(5)
+                .forEach(found::add);
     }
 }
