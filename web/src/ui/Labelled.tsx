@@ -21,7 +21,7 @@ export function Labelled({
 }: LabelledProps & { children: (id: string) => ReactNode }) {
   const id = useId();
   return (
-    <div>
+    <div className="min-w-0">
       <label htmlFor={id} className={hideLabel ? "sr-only" : "mb-1 block text-sm font-semibold text-ink-2"}>
         {label}
       </label>
