@@ -6,7 +6,7 @@ import { layoutRoute } from "../../route/layout";
 import { allSteps, routeSteps } from "../../route/ofVersion";
 import { gutterWidth, RouteGutter, SMALL } from "../../route/RouteGutter";
 import { Select } from "../../ui/kit";
-import { ExpressionInput } from "./ExpressionInput";
+import { ValueEditor } from "./ValueEditor";
 
 /** The workflow that is called, and what it is given. */
 export function CallEditor({
@@ -35,13 +35,14 @@ export function CallEditor({
       />
       <Elsewhere step={step} version={version} onChange={onChange} />
       {called?.startForm.map((f) => (
-        <ExpressionInput
-          key={f.name}
+        <ValueEditor
+          key={`${step.workflow}.${f.name}`}
           label={f.required ? `${f.label} (needed)` : f.label}
-          kind="value"
+          of={f.label}
+          field={f}
           version={version}
-          value={step.inputs[f.name] ?? ""}
-          onChange={(v) => onChange({ ...step, inputs: { ...step.inputs, [f.name]: v } })}
+          kept={{ value: step.inputs[f.name] ?? "" }}
+          onChange={({ value }) => onChange({ ...step, inputs: { ...step.inputs, [f.name]: value ?? "" } })}
         />
       ))}
       {called && called.results.length > 0 && (
@@ -70,9 +71,9 @@ function Elsewhere({
 }) {
   const paths = useCatalogue().data?.paths ?? [];
   const fields = paths
-    .map((p) => p.path)
-    .filter((p) => p.startsWith("ticket.") && !["ticket.number", "ticket.kind", "ticket.state"].includes(p))
-    .map((p) => p.slice("ticket.".length));
+    .filter((p) => p.path.startsWith("ticket.") && !["ticket.number", "ticket.kind", "ticket.state"].includes(p.path))
+    .map((p) => p.field);
+  const labelOf = (name: string) => fields.find((f) => f.name === name)?.label ?? name;
   const { on } = step;
   const choose = (word: string): On | undefined =>
     word === THIS
@@ -95,25 +96,28 @@ function Elsewhere({
         ]}
       />
       {on?.is === "known" && (
-        <ExpressionInput
+        <ValueEditor
           label="Its number"
-          kind="value"
+          of="Its number"
+          field={{ type: "text" }}
           version={version}
-          value={on.number}
-          placeholder="steps.order.ticket"
-          onChange={(number) => onChange({ ...step, on: { ...on, number } })}
+          kept={{ value: on.number }}
+          onChange={({ value }) => onChange({ ...step, on: { ...on, number: value ?? "" } })}
         />
       )}
       {on?.is === "new" && (
         <>
           {Object.entries(on.fields).map(([name, value]) => (
-            <ExpressionInput
+            <ValueEditor
               key={name}
-              label={`Its ${name}`}
-              kind="value"
+              label={`Its ${labelOf(name)}`}
+              of={labelOf(name)}
+              field={fields.find((f) => f.name === name) ?? { type: "any value" }}
               version={version}
-              value={value}
-              onChange={(v) => onChange({ ...step, on: { ...on, fields: { ...on.fields, [name]: v } } })}
+              kept={{ value }}
+              onChange={(kept) =>
+                onChange({ ...step, on: { ...on, fields: { ...on.fields, [name]: kept.value ?? "" } } })
+              }
             />
           ))}
           <Select
@@ -124,7 +128,7 @@ function Elsewhere({
             }
             options={[
               { value: "", label: "field…" },
-              ...fields.filter((f) => !(f in on.fields)).map((f) => ({ value: f, label: f })),
+              ...fields.filter((f) => !(f.name in on.fields)).map((f) => ({ value: f.name, label: f.label })),
             ]}
           />
           <p className="text-sm text-ink-2">

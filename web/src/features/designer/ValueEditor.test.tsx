@@ -98,7 +98,7 @@ describe("a value that an update sets", () => {
     await screen.findByText(/^(Group|Cause)$/);
     await pick(way(), "known");
     await pick(screen.getByRole("combobox", { name: "Which" }), "steps.look.seen");
-    expect(screen.getByRole("combobox", { name: "Which" }).textContent).toBe("Look at the gate: What was seen");
+    expect(screen.getByRole("combobox", { name: "Which" }).textContent).toBe("What was seen (Look at the gate)");
     expect(kept.now[0]).toMatchObject({ value: "steps.look.seen" });
     await user.type(screen.getByLabelText("If there is none"), "nothing");
     expect(kept.now[0]).toMatchObject({ value: 'steps.look.seen ?? "nothing"' });

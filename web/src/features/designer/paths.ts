@@ -48,8 +48,8 @@ export function knownPaths(version: Version | undefined, catalogue: Catalogue | 
   if (!version) return outside;
   const outputs = (key: string): Action["outputs"] => catalogue?.actions.find((a) => a.key === key)?.outputs ?? [];
   return [
-    ...version.startForm.map((f) => ({ path: `input.${f.name}`, says: `Asked at the start: ${f.label}` })),
-    ...version.vars.map((v) => ({ path: `vars.${v.name}`, says: `Kept aside: ${v.label || v.name}` })),
+    ...version.startForm.map((f) => ({ path: `input.${f.name}`, says: `${f.label} (asked at the start)` })),
+    ...version.vars.map((v) => ({ path: `vars.${v.name}`, says: `${v.label || v.name} (kept aside)` })),
     ...Object.keys(version.conditions).map((name) => ({ path: `is.${name}`, says: `Whether “${name}”` })),
     ...allSteps(version.body.steps).flatMap((s) => {
       const own: [string, string][] = [
@@ -60,7 +60,7 @@ export function knownPaths(version: Version | undefined, catalogue: Catalogue | 
         ...(GIVES[s.kind] ?? []),
         ["outcome", "how it was left"],
       ];
-      return own.map(([name, says]) => ({ path: `steps.${s.id}.${name}`, says: `${s.name}: ${says}` }));
+      return own.map(([name, says]) => ({ path: `steps.${s.id}.${name}`, says: `${upper(says)} (${s.name})` }));
     }),
     ...outside,
   ];
