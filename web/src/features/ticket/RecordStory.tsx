@@ -1,10 +1,11 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Entry, RecordView, Ticket } from "../../api/types";
 import { LongText, Trouble } from "../../ui/kit";
 import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
 import { administers, useSession } from "../signin/session";
 import { LENSES, type Lens, lensOf, markOf } from "./lenses";
+import { lookAt, lookedAt } from "./looked";
 import { RedactDialog } from "./RedactDialog";
 import { story } from "./story";
 import { Why } from "./Why";
@@ -27,10 +28,20 @@ export function RecordStory({
   const [error, setError] = useState<unknown>();
   const [redacting, setRedacting] = useState<number>();
   const names = useNames();
+  const [newest, setNewest] = useState(() => localStorage.getItem(ORDER) === "newest");
+  // What came since somebody last looked, up to what stood here when they came: what comes now is seen coming.
+  const last = record.entries.at(-1)?.seq ?? 0;
+  const [since] = useState(() => ({ from: lookedAt(ticket.number), upto: last }));
+  useEffect(() => lookAt(ticket.number, last), [ticket.number, last]);
+  const isNew = (e: Entry) => since.from !== undefined && e.seq > since.from && e.seq <= since.upto;
   const mayRedact = administers(useSession().session);
   const shown = record.entries.filter(
     (e) => (lens === "Everything" || lensOf(e) === lens) && (step === undefined || e.step === step),
   );
+  const fresh = shown.filter(isNew);
+  const listed = newest ? shown.toReversed() : shown;
+  // The line stands where reading on begins: above the first new one, or below the last.
+  const mark = fresh.length > 0 && fresh.length < shown.length ? fresh[0]?.seq : undefined;
   const download = async () => {
     try {
       const response = await fetch(`/api/tickets/${ticket.number}/record`, {
@@ -71,6 +82,25 @@ export function RecordStory({
             one step only ✕
           </button>
         )}
+        {mark !== undefined && (
+          <button
+            type="button"
+            className="rounded-full border border-pine bg-selected px-2 text-xs font-semibold"
+            onClick={() => document.getElementById(`entry-${mark}`)?.scrollIntoView({ block: "center" })}
+          >
+            {fresh.length} new since you looked
+          </button>
+        )}
+        <button
+          type="button"
+          className="link text-sm"
+          onClick={() => {
+            localStorage.setItem(ORDER, newest ? "oldest" : "newest");
+            setNewest(!newest);
+          }}
+        >
+          {newest ? "oldest first" : "newest first"}
+        </button>
         <span className="ml-auto text-ink-2">
           {record.unbroken ? (
             <span title={`Every entry follows the one before it. Signed up to entry ${record.anchored}.`}>
@@ -93,11 +123,14 @@ export function RecordStory({
         </div>
       )}
       <ol>
-        {shown.map((entry, i) => (
+        {listed.map((entry, i) => (
           <Line
             key={entry.seq}
             entry={entry}
-            before={shown[i - 1]}
+            before={listed[i - 1]}
+            newest={newest}
+            news={isNew(entry)}
+            mark={entry.seq === mark}
             names={names}
             onStep={onStep}
             ticket={ticket}
@@ -111,9 +144,16 @@ export function RecordStory({
   );
 }
 
+/** Which end of the record stands on top, kept in this browser. */
+const ORDER = "dastur-record-order";
+
+/** @param mark whether what is new begins with it */
 function Line({
   entry,
   before,
+  newest,
+  news,
+  mark,
   names,
   onStep,
   ticket,
@@ -121,26 +161,38 @@ function Line({
 }: {
   entry: Entry;
   before?: Entry;
+  newest: boolean;
+  news: boolean;
+  mark: boolean;
   names: ReturnType<typeof useNames>;
   onStep: (s: string) => void;
   ticket: Ticket;
   onRedact?: (seq: number) => void;
 }) {
-  const gap = before ? new Date(entry.at).getTime() - new Date(before.at).getTime() : 0;
+  const gap = before ? Math.abs(new Date(entry.at).getTime() - new Date(before.at).getTime()) : 0;
   const newDay = !before || !sameDay(before.at, entry.at);
   const s = story(entry, names);
   const looks = entry.kind === "triggersLookedAt";
+  const line = mark && (
+    <li className="border-b border-pine py-0.5 pl-[118px] text-xs font-semibold text-pine">
+      new since you looked {newest ? "↑" : "↓"}
+    </li>
+  );
   return (
     <>
+      {!newest && line}
       {newDay && (
         <li className="border-b border-hairline bg-raised py-0.5 pl-[118px] text-xs text-ink-2">{day(entry.at)}</li>
       )}
       {!newDay && gap >= GAP && (
-        <li className="border-b border-hairline py-0.5 pl-[118px] text-xs text-ink-2">{span(gap)} later</li>
+        <li className="border-b border-hairline py-0.5 pl-[118px] text-xs text-ink-2">
+          {span(gap)} {newest ? "before" : "later"}
+        </li>
       )}
       <li
         id={`entry-${entry.seq}`}
-        className="group relative grid grid-cols-[64px_18px_minmax(0,1fr)_20px] gap-x-1.5 border-b border-hairline px-3 py-2 md:grid-cols-[72px_22px_minmax(0,1fr)_36px] md:gap-x-2 md:px-5"
+        style={{ contentVisibility: "auto", containIntrinsicHeight: "auto 40px" }}
+        className={`group relative grid grid-cols-[64px_18px_minmax(0,1fr)_20px] gap-x-1.5 border-b border-hairline px-3 py-2 md:grid-cols-[72px_22px_minmax(0,1fr)_36px] md:gap-x-2 md:px-5 ${news ? "shadow-[inset_3px_0_0_var(--pine)]" : ""}`}
       >
         <time className="text-right text-ink-2" dateTime={entry.at} title={exact(entry.at)}>
           {clockSeconds(entry.at)}
@@ -218,6 +270,7 @@ function Line({
         </div>
         <span className="text-right text-xs text-ink-2">{entry.seq}</span>
       </li>
+      {newest && line}
     </>
   );
 }

@@ -88,7 +88,9 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
               <Trouble error={record.error} onRetry={() => record.refetch()} />
             </div>
           )}
-          {record.data && <RecordStory ticket={ticket} record={record.data} step={step} onStep={setStep} />}
+          {record.data && (
+            <RecordStory key={ticket.number} ticket={ticket} record={record.data} step={step} onStep={setStep} />
+          )}
         </div>
         <aside className="shrink-0 border-hairline p-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
           {ticket.runs.map((run) => (
