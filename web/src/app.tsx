@@ -142,9 +142,7 @@ function Broken({ error }: ErrorComponentProps) {
   return (
     <div className="flex max-w-prose flex-col gap-3 p-6">
       <Trouble error={error} />
-      <p className="text-ink-2">
-        What you had typed into cards and dialogs is kept in this browser. The other places on the left go on working.
-      </p>
+      <p className="text-ink-2">The other places go on working.</p>
       <div>
         <Button look="primary" onClick={() => window.location.reload()}>
           Load the page again

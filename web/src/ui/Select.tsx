@@ -1,7 +1,7 @@
 import { CaretDown, Check as Tick } from "@phosphor-icons/react";
 import { Command } from "cmdk";
 import { Popover } from "radix-ui";
-import { type ReactNode, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { BOX, Labelled, type LabelledProps } from "./Labelled";
 
 export interface Option {
@@ -36,7 +36,6 @@ export function Select({
   disabled,
   autoFocus,
   placeholder = "choose…",
-  shown,
   className = "",
 }: LabelledProps & {
   options: Option[];
@@ -47,8 +46,6 @@ export function Select({
   disabled?: boolean;
   autoFocus?: boolean;
   placeholder?: string;
-  /** Said in place of the label of what is chosen. */
-  shown?: ReactNode;
   className?: string;
 }) {
   const [open, setOpen] = useState(false);
@@ -89,8 +86,8 @@ export function Select({
                   }
                 }}
               >
-                <span className={`min-w-0 truncate ${chosen || shown ? "" : "text-ink-2"}`}>
-                  {shown ?? chosen?.label ?? (value || placeholder)}
+                <span className={`min-w-0 truncate ${chosen ? "" : "text-ink-2"}`}>
+                  {chosen?.label ?? (value || placeholder)}
                 </span>
                 <CaretDown aria-hidden="true" className="shrink-0 text-ink-2" />
               </button>

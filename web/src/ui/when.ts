@@ -5,7 +5,8 @@ export type WhenKind = "moment" | "day" | "time";
 
 const two = (n: number) => String(n).padStart(2, "0");
 
-const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`;
+/** A day as fields keep it, in the zone of whoever reads. */
+export const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`;
 
 /**
  * What somebody means by "tomorrow 22:00", "fri 7", "in 2 h", "30 min" or "1.12. 8:00", said as fields keep it

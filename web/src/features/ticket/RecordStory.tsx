@@ -40,7 +40,7 @@ export function RecordStory({
   );
   const fresh = shown.filter(isNew);
   const listed = newest ? shown.toReversed() : shown;
-  // The line stands where reading on begins: above the first new one, or below the last.
+  // The line parts what is new from what was read, whichever end is on top.
   const mark = fresh.length > 0 && fresh.length < shown.length ? fresh[0]?.seq : undefined;
   const download = async () => {
     try {

@@ -4,6 +4,7 @@ import { useNames } from "../../api/hooks";
 import type { Facet } from "../../api/types";
 import { Select } from "../../ui/kit";
 import { When } from "../../ui/When";
+import { day } from "../../ui/when";
 import { asked } from "./columns";
 
 const LABELS: Record<string, string> = {
@@ -112,5 +113,5 @@ const asDay = (moment: string | null, after: number) => {
   if (!moment) return "";
   const at = new Date(moment);
   at.setDate(at.getDate() + after);
-  return `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, "0")}-${String(at.getDate()).padStart(2, "0")}`;
+  return day(at);
 };

@@ -74,9 +74,9 @@ export function TicketTable({
   const open = (number: string) => navigate({ to: "/tickets/$number", params: { number } });
   const toggle = (number: string) =>
     chosen && onChoose(chosen.includes(number) ? chosen.filter((n) => n !== number) : [...chosen, number]);
-  const move = (by: number) => {
+  const move = (step: number) => {
     const i = rows.findIndex((t) => t.number === at);
-    const next = i < 0 ? 0 : Math.min(rows.length - 1, Math.max(0, i + by));
+    const next = i < 0 ? 0 : Math.min(rows.length - 1, Math.max(0, i + step));
     setAt(rows[next]?.number);
     if (many) virtual.scrollToIndex(next);
   };
@@ -142,9 +142,9 @@ export function TicketTable({
       case "clock":
         return <NextClock target={t.ended ? undefined : t.target} due={t.targetDue} now={now} />;
       case "raised":
-        return <When at={t.createdAt} now={now} />;
+        return <Moment at={t.createdAt} now={now} />;
       case "changed":
-        return <When at={t.updatedAt} now={now} />;
+        return <Moment at={t.updatedAt} now={now} />;
       default:
         return t[key];
     }
@@ -224,7 +224,7 @@ export function TicketTable({
 /** On a phone only what a row cannot do without. */
 const narrow = (key: ColumnKey) => (["number", "priority", "title"].includes(key) ? "" : "hidden md:table-cell");
 
-function When({ at, now }: { at: string; now: number }) {
+function Moment({ at, now }: { at: string; now: number }) {
   return (
     <span className="whitespace-nowrap text-ink-2" title={exact(at)}>
       {moment(at, now)}
