@@ -6893,6 +6893,7 @@ export interface components {
             openedAt: string;
             claimedBy?: string;
             held: boolean;
+            overseen: boolean;
         };
         ViewsCoveredItem: {
             person: string;
@@ -7247,6 +7248,7 @@ export interface components {
             ci: string;
             name: string;
             outgoing: boolean;
+            open: number;
         };
         ViewsStartable: {
             workflow: string;

@@ -70,7 +70,10 @@ export function Shell() {
   }, []);
   if (desk.data) serverTimeIs(desk.data.now);
   const all = seesAll(session);
-  const needs = (desk.data?.items.length ?? 0) + (desk.data?.covered.length ?? 0) + (desk.data?.stalled.length ?? 0);
+  const needs =
+    (desk.data?.items.filter((w) => !w.overseen).length ?? 0) +
+    (desk.data?.covered.filter((c) => !c.item.overseen).length ?? 0) +
+    (desk.data?.stalled.length ?? 0);
   const places: PlaceOf[] = [
     { to: "/desk", name: "Desk", count: needs },
     { to: "/tickets", name: "Tickets", count: desk.data?.openTickets },

@@ -192,6 +192,7 @@ const waiting = (ask: Ask, on: Ticket): WorkItem => ({
   workflow: ask.workflow,
   openedAt: ask.openedAt,
   held: ask.heldSince !== undefined,
+  overseen: ask.overseeing,
 });
 
 /** A desk on which all that these tickets ask lies. */

@@ -1,10 +1,13 @@
 import { Link } from "@tanstack/react-router";
-import { useRef } from "react";
+import { lazy, Suspense, useRef } from "react";
 import { useTicket } from "../../api/hooks";
 import type { Ticket } from "../../api/types";
 import { Loading, LongText, Trouble } from "../../ui/kit";
 import { type Asked, StandingCard } from "../ticket/StandingCard";
 import type { Row } from "./filter";
+
+// What is asked stands there first; the case comes right after.
+const TheCase = lazy(() => import("./TheCase").then((m) => ({ default: m.TheCase })));
 
 /** What a row of the Desk stands for on its ticket; nothing once that is over. */
 export function askedBy(row: Row, t: Ticket): Asked | undefined {
@@ -103,6 +106,9 @@ export function Chosen({
           <LongText className="mt-1" text={t.fields.description} />
         </div>
       )}
+      <Suspense fallback={null}>
+        <TheCase ticket={t} item={row.id} />
+      </Suspense>
     </div>
   );
 }

@@ -19,6 +19,10 @@ import { useKeptRow } from "./kept";
 const HOUR = 3_600_000;
 
 function groupOf(row: Row, now: number): string {
+  return row.overseen ? OVERSEEN : whenOf(row, now);
+}
+
+function whenOf(row: Row, now: number): string {
   if (row.held) return "On hold";
   if (!row.due) return "No time set";
   const rest = new Date(row.due).getTime() - now;
@@ -43,7 +47,10 @@ const TABS = ["Needs me", "Waiting for others", "Done by me"] as const;
 /** Tickets that one has: nothing on them need be asked just now. */
 const YOURS = "Tickets you have";
 
-const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set", "On hold", YOURS];
+/** What is offered to others, and this person only oversees: they may step in, but are not waited for. */
+const OVERSEEN = "You oversee, others are asked";
+
+const ORDER = ["Stalled", "Late", "Within the hour", "Today", "Later", "No time set", "On hold", OVERSEEN, YOURS];
 
 /** What needs me: late first, then by what is due. */
 export function DeskPage() {
@@ -66,6 +73,7 @@ export function DeskPage() {
       title: w.name,
       due: w.due,
       held: w.held,
+      overseen: w.overseen,
       priority: w.priority,
       mine: desk.data?.own.includes(w.visit) ?? false,
       sub: [
@@ -87,6 +95,7 @@ export function DeskPage() {
         kind: c.item.kind,
         title: c.item.name,
         due: c.item.due,
+        overseen: c.item.overseen,
         priority: c.item.priority,
         mine: true,
         sub: `for ${names.person(c.person)} · ${c.item.kind} · ${c.item.ticket} · ${c.item.ticketTitle}`,
@@ -117,7 +126,8 @@ export function DeskPage() {
   );
   const inGroup = (group: string) =>
     group === "Stalled" ? stalled : group === YOURS ? given : mine.filter((r) => groupOf(r, now) === group);
-  const needs = mine.length + stalled.length;
+  const needs = mine.filter((r) => !r.overseen).length + stalled.length;
+  const there = mine.length + stalled.length + given.length;
   const kept = useKeptRow(
     ORDER.flatMap((group) => inGroup(group).map((row) => ({ group, row }))),
     desk.isSuccess,
@@ -195,8 +205,8 @@ export function DeskPage() {
               or throw it away.
             </p>
           ))}
-          {needs + given.length > 0 && (
-            <DeskFilters filter={filter} shown={all.length} of={needs + given.length} onChange={setFilter}>
+          {there > 0 && (
+            <DeskFilters filter={filter} shown={all.length} of={there} onChange={setFilter}>
               <Views
                 place="desk"
                 query={asQuery(filter)}
@@ -204,9 +214,9 @@ export function DeskPage() {
               />
             </DeskFilters>
           )}
-          {all.length === 0 && !isPlain(filter) && needs + given.length > 0 ? (
+          {all.length === 0 && !isPlain(filter) && there > 0 ? (
             <Empty title="Nothing here fits">
-              {needs === 1 ? "One thing needs" : `${needs} things need`} you that this filter leaves out.{" "}
+              {there === 1 ? "One thing lies" : `${there} things lie`} on your desk that this filter leaves out.{" "}
               <button type="button" className="link" onClick={() => setFilter({})}>
                 Show all
               </button>
@@ -237,7 +247,7 @@ export function DeskPage() {
                             className={`flex w-full gap-3 border-b border-hairline px-3 py-2.5 text-left ${row.id === selected?.id ? (item ? "bg-selected" : "md:bg-selected") : "hover:bg-raised"}`}
                             onClick={() => select(row)}
                           >
-                            <Time row={row} group={g.name} now={now} />
+                            <Time row={row} group={g.name === OVERSEEN ? whenOf(row, now) : g.name} now={now} />
                             <span className={`min-w-0 ${row.id === kept.gone ? "text-ink-2" : ""}`}>
                               <span className={`block font-semibold ${row.id === kept.gone ? "line-through" : ""}`}>
                                 {row.title}

@@ -7,6 +7,8 @@ export interface Row {
   sub: string;
   due?: string;
   held?: boolean;
+  /** Offered to others; this person only oversees it. */
+  overseen?: boolean;
   priority?: string;
   mine: boolean;
 }

@@ -27,12 +27,6 @@ export function RunProgress({
   const [intervening, setIntervening] = useState(false);
   const open = ["under way", "stalled", "held"].includes(run.status);
   const may = open && ticket.mayIntervene;
-  const catalogue = useCatalogue();
-  const version = useQuery({
-    queryKey: ["version", run.workflow, run.version],
-    queryFn: () => api.get<Version>(`/api/workflows/${run.workflow}/versions/${run.version}`),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
   const until = run.endedAt ? new Date(run.endedAt).getTime() : now;
   const title = (
     <h2 className="mb-2">
@@ -61,7 +55,33 @@ export function RunProgress({
       {intervening && <InterveneDialog run={run} ticket={ticket.number} onClose={() => setIntervening(false)} />}
     </h2>
   );
-  if (!version.data || !catalogue.data) return <div className="mb-6">{title}</div>;
+  return (
+    <section className="mb-6">
+      {title}
+      <RunRoute run={run} selected={selected} onSelect={onSelect} />
+    </section>
+  );
+}
+
+/** The route of a run, small; nothing until its version is there. */
+export function RunRoute({
+  run,
+  selected,
+  onSelect,
+}: {
+  run: Run;
+  selected?: string;
+  /** What a click on a step that was reached does; without it the steps are only shown. */
+  onSelect?: (step: string) => void;
+}) {
+  const now = useNow();
+  const catalogue = useCatalogue();
+  const version = useQuery({
+    queryKey: ["version", run.workflow, run.version],
+    queryFn: () => api.get<Version>(`/api/workflows/${run.workflow}/versions/${run.version}`),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  if (!version.data || !catalogue.data) return null;
   const layout = layoutRoute(routeSteps(version.data, catalogue.data.actions));
   const kinds = new Map(allSteps(version.data.body.steps).map((s) => [s.id, s.kind]));
   const steps = new Map(allSteps(version.data.body.steps).map((s) => [s.id, s]));
@@ -76,41 +96,38 @@ export function RunProgress({
   };
   const taken = new Set(run.visits.map((v) => `${v.step} ${v.exit}`));
   return (
-    <section className="mb-6">
-      {title}
-      <div className="relative">
-        <RouteGutter layout={layout} kinds={kinds} sizes={SMALL} progress={progress} taken={taken} />
-        <ol>
-          {layout.rows.map((row) => {
-            const visit = visits.get(row.id);
-            const state = progress(row.id);
-            return (
-              <li key={row.id} style={{ height: SMALL.rowHeight, paddingLeft: gutterWidth(layout, SMALL) + 2 }}>
-                <button
-                  type="button"
-                  disabled={!visit}
-                  aria-pressed={selected === row.id}
-                  onClick={() => onSelect(row.id)}
-                  className={`flex h-full w-full items-center justify-between gap-2 rounded px-1 text-left ${selected === row.id ? "bg-selected" : visit ? "hover:bg-here" : ""} ${state === "ahead" ? "text-ink-2" : ""} ${state === "here" ? "font-bold" : ""}`}
-                >
-                  <span className={`truncate ${row.lane ? "text-xs text-ink-2" : ""}`}>
-                    {row.lane ?? steps.get(row.id)?.name}
+    <div className="relative">
+      <RouteGutter layout={layout} kinds={kinds} sizes={SMALL} progress={progress} taken={taken} />
+      <ol>
+        {layout.rows.map((row) => {
+          const visit = visits.get(row.id);
+          const state = progress(row.id);
+          return (
+            <li key={row.id} style={{ height: SMALL.rowHeight, paddingLeft: gutterWidth(layout, SMALL) + 2 }}>
+              <button
+                type="button"
+                disabled={!visit || !onSelect}
+                aria-pressed={onSelect && selected === row.id}
+                aria-current={state === "here" ? "step" : undefined}
+                onClick={() => onSelect?.(row.id)}
+                className={`flex h-full w-full items-center justify-between gap-2 rounded px-1 text-left ${selected === row.id ? "bg-selected" : visit && onSelect ? "hover:bg-here" : ""} ${state === "ahead" ? "text-ink-2" : ""} ${state === "here" ? "font-bold" : ""}`}
+              >
+                <span className={`truncate ${row.lane ? "text-xs text-ink-2" : ""}`}>
+                  {row.lane ?? steps.get(row.id)?.name}
+                </span>
+                {visit && (
+                  <span className={`shrink-0 text-xs ${visit.stalled ? "font-semibold text-late" : "text-ink-2"}`}>
+                    {visit.stalled ??
+                      span(
+                        (visit.endedAt ? new Date(visit.endedAt).getTime() : now) - new Date(visit.openedAt).getTime(),
+                      )}
                   </span>
-                  {visit && (
-                    <span className={`shrink-0 text-xs ${visit.stalled ? "font-semibold text-late" : "text-ink-2"}`}>
-                      {visit.stalled ??
-                        span(
-                          (visit.endedAt ? new Date(visit.endedAt).getTime() : now) -
-                            new Date(visit.openedAt).getTime(),
-                        )}
-                    </span>
-                  )}
-                </button>
-              </li>
-            );
-          })}
-        </ol>
-      </div>
-    </section>
+                )}
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+    </div>
   );
 }

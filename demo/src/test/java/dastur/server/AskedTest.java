@@ -68,16 +68,18 @@ class AskedTest extends OnDemo {
         assertThat(heldOnDesk("runa", number)).isFalse();
     }
 
-    private static boolean heldOnDesk(String person, String ticket) {
+    private static JsonNode onDesk(String person, String ticket) {
         return api.call(person, "GET", "/api/desk", null)
                 .body()
                 .get("items")
                 .valueStream()
                 .filter(i -> i.get("ticket").asText().equals(ticket))
                 .findFirst()
-                .orElseThrow()
-                .get("held")
-                .asBoolean();
+                .orElseThrow();
+    }
+
+    private static boolean heldOnDesk(String person, String ticket) {
+        return onDesk(person, ticket).get("held").asBoolean();
     }
 
     @Test
@@ -98,6 +100,8 @@ class AskedTest extends OnDemo {
         JsonNode overseen = ask("priya", number);
         assertThat(overseen.get("mine").asBoolean()).isTrue();
         assertThat(overseen.get("overseeing").asBoolean()).isTrue();
+        assertThat(onDesk("runa", number).get("overseen").asBoolean()).isFalse();
+        assertThat(onDesk("priya", number).get("overseen").asBoolean()).isTrue();
         assertThat(complete("priya", overseen, "Done").status()).isEqualTo(200);
         JsonNode entries = api.call("ada", "GET", "/api/tickets/" + number + "/record", null)
                 .body()

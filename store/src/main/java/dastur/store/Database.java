@@ -97,6 +97,7 @@ public final class Database implements AutoCloseable {
             long millis = SYNC_AT_LEAST_EVERY.toMillis();
             syncs.scheduleWithFixedDelay(sync::await, millis, millis, TimeUnit.MILLISECONDS);
         }
+        new Rebuilding(this).due();
     }
 
     /** Opens the database in a folder, creating it when it is not there. What is acknowledged outlives a power failure. */

@@ -18,6 +18,7 @@ import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import java.time.Instant;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -28,8 +29,8 @@ import org.jspecify.annotations.Nullable;
 
 /** The organisation: people, groups, services, CIs, calendars, declared fields. */
 public final class Organisation {
-    /** A relation of a CI, seen from it. */
-    public record Relation(String relation, String ci, String name, boolean outgoing) {}
+    /** A relation of a CI, seen from it. @param open how many tickets on the other one are open */
+    public record Relation(String relation, String ci, String name, boolean outgoing, long open) {}
 
     /** A change of a CI's attribute by a ticket. */
     public record CiChange(
@@ -286,22 +287,43 @@ public final class Organisation {
     }
 
     public List<Relation> relationsOf(CiId ci) {
-        return database.read(session -> session
-                .createSelectionQuery(
-                        "select r, c from CiRelationRow r join CiRow c on c.id = case when r.key.fromCi = ?1 then r.key.toCi else r.key.fromCi end"
-                                + " where r.key.fromCi = ?1 or r.key.toCi = ?1 order by c.id",
-                        Object[].class)
-                .setParameter(1, ci.value())
-                .setMaxResults(100)
-                .getResultList()
-                .stream()
-                .map(pair -> {
-                    Rows.CiRelationKey key = ((Rows.CiRelationRow) pair[0]).key;
-                    Rows.CiRow other = (Rows.CiRow) pair[1];
-                    return new Relation(
-                            key.relation(), other.id, other.name, key.fromCi().equals(ci.value()));
-                })
-                .toList());
+        return database.read(session -> {
+            List<Object[]> pairs = session.createSelectionQuery(
+                            "select r, c from CiRelationRow r join CiRow c on c.id = case when r.key.fromCi = ?1 then r.key.toCi else r.key.fromCi end"
+                                    + " where r.key.fromCi = ?1 or r.key.toCi = ?1 order by c.id",
+                            Object[].class)
+                    .setParameter(1, ci.value())
+                    .setMaxResults(100)
+                    .getResultList();
+            Map<String, Long> open = openOn(
+                    session,
+                    pairs.stream().map(pair -> ((Rows.CiRow) pair[1]).id).toList());
+            return pairs.stream()
+                    .map(pair -> {
+                        Rows.CiRelationKey key = ((Rows.CiRelationRow) pair[0]).key;
+                        Rows.CiRow other = (Rows.CiRow) pair[1];
+                        return new Relation(
+                                key.relation(),
+                                other.id,
+                                other.name,
+                                key.fromCi().equals(ci.value()),
+                                open.getOrDefault(other.id, 0L));
+                    })
+                    .toList();
+        });
+    }
+
+    private static Map<String, Long> openOn(StatelessSession session, List<String> cis) {
+        Map<String, Long> open = new HashMap<>();
+        if (!cis.isEmpty()) {
+            session.createSelectionQuery(
+                            "select t.ci, count(*) from TicketRow t where t.ended = false and t.ci in (?1) group by t.ci",
+                            Object[].class)
+                    .setParameterList(1, cis)
+                    .getResultList()
+                    .forEach(row -> open.put((String) row[0], (Long) row[1]));
+        }
+        return open;
     }
 
     public List<CiChange> changesOf(CiId ci) {

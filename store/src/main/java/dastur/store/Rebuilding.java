@@ -10,12 +10,16 @@ import java.util.List;
 import java.util.Set;
 import java.util.function.Consumer;
 import org.hibernate.StatelessSession;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Makes what stands beside records anew from them (K5): runs, what people are asked and were asked, waits, calls that are to
  * be made, uses of files, words. How deliveries stand is not of the record and stays.
  */
 public final class Rebuilding {
+    private static final Logger LOG = LoggerFactory.getLogger(Rebuilding.class);
+
     private static final int PAGE = 500;
 
     private static final Set<Sql> MADE =
@@ -50,6 +54,28 @@ public final class Rebuilding {
                 .setParameter(1, after)
                 .setMaxResults(PAGE)
                 .getResultList());
+    }
+
+    /**
+     * Of the tickets whose rows this release writes otherwise than the one before: once, before anything else is done. Each
+     * in a transaction of its own, so that a process killed meanwhile goes on where it was, and no two nodes make one twice.
+     */
+    void due() {
+        List<String> tickets = database.read(session -> session.doReturningWork(
+                c -> Jdbc.query(c, "select ticket from to_rebuild order by ticket", r -> r.getString(1))));
+        for (String ticket : tickets) {
+            try {
+                database.run(session -> {
+                    if (session.doReturningWork(c -> Jdbc.update(c, "delete from to_rebuild where ticket = ?", ticket))
+                            > 0) {
+                        rebuild(session, new TicketId(ticket));
+                    }
+                });
+            } catch (RuntimeException e) {
+                // One record that cannot be read keeps nobody from the others; the audit tells of it.
+                LOG.warn("The rows of {} could not be made anew: {}", ticket, e.toString());
+            }
+        }
     }
 
     /** Of one ticket. */

@@ -2,15 +2,18 @@ package dastur.store;
 
 import dastur.core.run.Case;
 import dastur.core.run.RunId;
+import dastur.core.run.Standing;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
 import org.hibernate.query.SelectionQuery;
@@ -44,7 +47,12 @@ public final class Tickets {
             @Nullable Instant targetDue,
             boolean targetMissed) {}
 
-    /** Something a person may act on. @param held whether its run is on hold, so that no answer is taken just now */
+    /**
+     * Something a person may act on.
+     *
+     * @param held whether its run is on hold, so that no answer is taken just now
+     * @param overseen whether it is offered to others, and the person only oversees it (U7)
+     */
     public record WorkItem(
             String visit,
             String ticket,
@@ -56,7 +64,24 @@ public final class Tickets {
             @Nullable Instant due,
             Instant openedAt,
             @Nullable String claimedBy,
-            boolean held) {}
+            boolean held,
+            boolean overseen) {
+        private WorkItem marked(boolean nowHeld, boolean nowOverseen) {
+            return new WorkItem(
+                    visit,
+                    ticket,
+                    ticketTitle,
+                    priority,
+                    kind,
+                    name,
+                    workflow,
+                    due,
+                    openedAt,
+                    claimedBy,
+                    nowHeld,
+                    nowOverseen);
+        }
+    }
 
     /** A run in a list. */
     public record RunRow(
@@ -195,42 +220,69 @@ public final class Tickets {
 
     /** Open tasks and approvals a person may act on, by themselves or through their groups; what is due first comes first. */
     public List<WorkItem> workFor(String person) {
-        return database.read(session -> withHeld(
-                session,
-                session
-                        .createSelectionQuery(
-                                "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                        + " where w.isOpen = true and w.visit in (select f.key.visit from WorkForRow f where f.key.who = ?1"
-                                        + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?2))"
-                                        + " order by w.due nulls last, w.openedAt",
-                                Object[].class)
-                        .setParameter(1, "p:" + person)
-                        .setParameter(2, person)
-                        .setMaxResults(500)
-                        .getResultList()
-                        .stream()
-                        .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
-                        .toList()));
+        return database.read(session -> {
+            Asked asked = asked(session, person);
+            return marked(
+                    session,
+                    asked,
+                    session.createSelectionQuery(
+                                    "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                            + " where w.isOpen = true"
+                                            + " and w.visit in (select f.key.visit from WorkForRow f where f.key.who in (?1))"
+                                            + " order by w.due nulls last, w.openedAt",
+                                    Object[].class)
+                            .setParameterList(1, asked.all())
+                            .setMaxResults(500)
+                            .getResultList());
+        });
     }
 
     /** Open items that are a person's by name, or that they claimed: what their cover takes over. */
     public List<WorkItem> workNamed(String person) {
-        return database.read(session -> withHeld(
+        Asked asked = Asked.byName(person);
+        return database.read(session -> marked(
                 session,
-                session
-                        .createSelectionQuery(
+                asked,
+                session.createSelectionQuery(
                                 "select distinct w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
                                         + " where w.isOpen = true and (w.claimedBy = ?1 or w.visit in"
-                                        + " (select f.key.visit from WorkForRow f where f.key.who = ?2))"
+                                        + " (select f.key.visit from WorkForRow f where f.key.who in (?2)))"
                                         + " order by w.due nulls last, w.openedAt",
                                 Object[].class)
                         .setParameter(1, person)
-                        .setParameter(2, "p:" + person)
+                        .setParameterList(2, asked.all())
                         .setMaxResults(200)
-                        .getResultList()
-                        .stream()
-                        .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
-                        .toList()));
+                        .getResultList()));
+    }
+
+    /**
+     * Under which words a person stands among those who are asked.
+     *
+     * @param offered where something is offered to them
+     * @param overseen where they oversee what is offered to others
+     */
+    private record Asked(String person, List<String> offered, List<String> overseen) {
+        private static Asked of(String person, List<String> keys) {
+            return new Asked(
+                    person, keys, keys.stream().map(k -> Standing.OVERSEES + k).toList());
+        }
+
+        private static Asked byName(String person) {
+            return of(person, List.of("p:" + person));
+        }
+
+        private List<String> all() {
+            return Stream.concat(offered.stream(), overseen.stream()).toList();
+        }
+    }
+
+    private static Asked asked(StatelessSession session, String person) {
+        List<String> keys = new ArrayList<>(session.createSelectionQuery(
+                        "select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?1", String.class)
+                .setParameter(1, person)
+                .getResultList());
+        keys.add("p:" + person);
+        return Asked.of(person, keys);
     }
 
     /**
@@ -243,13 +295,11 @@ public final class Tickets {
         String before = ticket.value() + "0";
         return database.read(session -> session.createSelectionQuery(
                                         "select count(*) from WorkForRow f where f.key.visit >= ?1 and f.key.visit < ?2"
-                                                + " and (f.key.who = ?3 or f.key.who in"
-                                                + " (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?4))",
+                                                + " and f.key.who in (?3)",
                                         Long.class)
                                 .setParameter(1, from)
                                 .setParameter(2, before)
-                                .setParameter(3, "p:" + person)
-                                .setParameter(4, person)
+                                .setParameterList(3, asked(session, person).all())
                                 .getSingleResult()
                         + session.createSelectionQuery(
                                         "select count(*) from WorkItemRow w where w.visit >= ?1 and w.visit < ?2"
@@ -265,33 +315,50 @@ public final class Tickets {
 
     private static WorkItem item(Rows.WorkItemRow w, String title, String priority) {
         return new WorkItem(
-                w.visit, w.ticket, title, priority, w.kind, w.name, w.workflow, w.due, w.openedAt, w.claimedBy, false);
+                w.visit,
+                w.ticket,
+                title,
+                priority,
+                w.kind,
+                w.name,
+                w.workflow,
+                w.due,
+                w.openedAt,
+                w.claimedBy,
+                false,
+                false);
     }
 
-    /** The same, saying which of them are on hold with their runs. */
-    private static List<WorkItem> withHeld(StatelessSession session, List<WorkItem> items) {
-        if (items.isEmpty()) {
-            return items;
+    /** Items from their rows, saying which are on hold with their runs, and which one only oversees. */
+    private static List<WorkItem> marked(StatelessSession session, Asked asked, List<Object[]> rows) {
+        if (rows.isEmpty()) {
+            return List.of();
         }
+        List<WorkItem> items = rows.stream()
+                .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
+                .toList();
         List<String> held = session.createSelectionQuery(
                         "select r.id from RunRow r where r.status = 'held' and r.ticket in (?1)", String.class)
-                .setParameter(1, items.stream().map(WorkItem::ticket).distinct().toList())
+                .setParameterList(
+                        1, items.stream().map(WorkItem::ticket).distinct().toList())
                 .getResultList();
+        Set<String> overseen = new HashSet<>(session.createSelectionQuery(
+                        "select f.key.visit from WorkForRow f where f.key.visit in (?1) and f.key.who in (?2)",
+                        String.class)
+                .setParameterList(1, items.stream().map(WorkItem::visit).toList())
+                .setParameterList(2, asked.overseen())
+                .getResultList());
+        // Whoever is offered it too, or has it in hand, does more than oversee it.
+        overseen.removeAll(session.createSelectionQuery(
+                        "select f.key.visit from WorkForRow f where f.key.visit in (?1) and f.key.who in (?2)",
+                        String.class)
+                .setParameterList(1, overseen.isEmpty() ? List.of("") : List.copyOf(overseen))
+                .setParameterList(2, asked.offered())
+                .getResultList());
         return items.stream()
-                .map(w -> held.stream().noneMatch(run -> w.visit().startsWith(run + "."))
-                        ? w
-                        : new WorkItem(
-                                w.visit(),
-                                w.ticket(),
-                                w.ticketTitle(),
-                                w.priority(),
-                                w.kind(),
-                                w.name(),
-                                w.workflow(),
-                                w.due(),
-                                w.openedAt(),
-                                w.claimedBy(),
-                                true))
+                .map(w -> w.marked(
+                        held.stream().anyMatch(run -> w.visit().startsWith(run + ".")),
+                        overseen.contains(w.visit()) && !asked.person().equals(w.claimedBy())))
                 .toList();
     }
 
@@ -313,23 +380,22 @@ public final class Tickets {
 
     /** What others have to do on tickets that a person asked for or has. */
     public List<WorkItem> waitingFor(String person) {
-        return database.read(session -> withHeld(
-                session,
-                session
-                        .createSelectionQuery(
-                                "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                        + " where w.isOpen = true and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
-                                        + " and w.visit not in (select f.key.visit from WorkForRow f where f.key.who = ?2"
-                                        + " or f.key.who in (select concat('g:', m.key.team) from TeamMemberRow m where m.key.person = ?1))"
-                                        + " order by w.due nulls last, w.openedAt",
-                                Object[].class)
-                        .setParameter(1, person)
-                        .setParameter(2, "p:" + person)
-                        .setMaxResults(100)
-                        .getResultList()
-                        .stream()
-                        .map(r -> item((Rows.WorkItemRow) r[0], (String) r[1], (String) r[2]))
-                        .toList()));
+        return database.read(session -> {
+            Asked asked = asked(session, person);
+            return marked(
+                    session,
+                    asked,
+                    session.createSelectionQuery(
+                                    "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                            + " where w.isOpen = true and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
+                                            + " and w.visit not in (select f.key.visit from WorkForRow f where f.key.who in (?2))"
+                                            + " order by w.due nulls last, w.openedAt",
+                                    Object[].class)
+                            .setParameter(1, person)
+                            .setParameterList(2, asked.all())
+                            .setMaxResults(100)
+                            .getResultList());
+        });
     }
 
     /** Open tickets that a person has, the gravest and oldest first. */

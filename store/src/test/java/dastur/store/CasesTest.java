@@ -267,6 +267,23 @@ class CasesTest {
     }
 
     @Test
+    void rowsThatARecentReleaseWritesOtherwiseAreMadeAnewOnceAtOpening() {
+        TicketId ticket = raised();
+        database.run(session -> session.doWork(c -> {
+            Jdbc.update(c, "update work_for set who = 'g:of-old' where visit = ?", ticket + ".1.1");
+            Jdbc.update(c, "insert into to_rebuild (ticket) values (?)", ticket.value());
+            Jdbc.update(c, "insert into to_rebuild (ticket) values (?)", "I-none");
+        }));
+        assertThat(new Tickets(database).workFor("runa")).isEmpty();
+        database.close();
+        database = Stores.in(folder);
+        assertThat(new Tickets(database).workFor("runa")).hasSize(1);
+        List<String> left = database.read(session ->
+                session.doReturningWork(c -> Jdbc.query(c, "select ticket from to_rebuild", r -> r.getString(1))));
+        assertThat(left).doesNotContain(ticket.value());
+    }
+
+    @Test
     void whatOneIsAskedOneselfIsNotAmongWhatOthersHaveToDo() {
         TicketId ofRuna = raised();
         handle(ofRuna, Actor.of(World.TEO), new Command.EditTicket(Map.of("requester", "runa"), null));

@@ -33,6 +33,9 @@ public final class Standing {
 
     private static final String LATE = "?late";
 
+    /** Stands before who oversees what is offered to others (U7): {@code og:…}, {@code op:…}. */
+    public static final String OVERSEES = "o";
+
     private Standing() {}
 
     /** An open run. @param stalledSince since when the first of its stalled visits is; null while none is */
@@ -52,7 +55,7 @@ public final class Standing {
      * Something people are asked.
      *
      * @param id the visit's, or for what has none an id of its own
-     * @param who may act on it: groups as {@code g:…}, people as {@code p:…}
+     * @param who may act on it: groups as {@code g:…}, people as {@code p:…}; after {@link #OVERSEES}, who only oversees it
      */
     public record Item(
             String id,
@@ -185,7 +188,7 @@ public final class Standing {
                         a.due(),
                         visit.since(),
                         a.claimedBy(),
-                        who(a.to(), a.overseers())))
+                        offered(a.to(), a.overseers())))
                 .ifPresent(items::add);
         visit.waiting().openQuestion().map(q -> question(c, run, visit, q)).ifPresent(items::add);
         return items;
@@ -199,14 +202,17 @@ public final class Standing {
         return new Item(visit.id() + QUESTION, "question", "Answer a question", run.name(), null, q.at(), null, who);
     }
 
-    private static SortedSet<String> who(@Nullable Assigned... all) {
-        SortedSet<String> who = new TreeSet<>();
-        for (Assigned assigned : all) {
-            if (assigned != null) {
-                assigned.groups().stream().map(GroupId::value).forEach(g -> who.add("g:" + g));
-                who.addAll(who(assigned.people()));
-            }
+    private static SortedSet<String> offered(Assigned to, @Nullable Assigned overseers) {
+        SortedSet<String> who = who(to);
+        if (overseers != null) {
+            who(overseers).forEach(o -> who.add(OVERSEES + o));
         }
+        return who;
+    }
+
+    private static SortedSet<String> who(Assigned assigned) {
+        SortedSet<String> who = who(assigned.people());
+        assigned.groups().stream().map(GroupId::value).forEach(g -> who.add("g:" + g));
         return who;
     }
 
