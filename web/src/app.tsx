@@ -8,10 +8,11 @@ import {
 } from "@tanstack/react-router";
 import type { ComponentType } from "react";
 import { asFilter, type DeskFilter } from "./features/desk/filter";
+import { FirstPage } from "./features/FirstPage";
 import { Shell } from "./features/Shell";
 import { Button, Empty, Loading, Trouble } from "./ui/kit";
 
-const loaders: (() => Promise<unknown>)[] = [];
+const loaders: (() => Promise<unknown>)[] = [() => import("./features/desk/DeskPage")];
 
 /** A page that comes when it is needed, or a moment after the first one stands. */
 function page<M extends Record<K, ComponentType>, K extends string>(load: () => Promise<M>, name: K) {
@@ -46,7 +47,7 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: "/desk",
-    component: page(() => import("./features/desk/DeskPage"), "DeskPage"),
+    component: FirstPage,
     validateSearch: (s: Record<string, unknown>): { item?: string } & DeskFilter => ({
       ...(typeof s.item === "string" ? { item: s.item } : {}),
       ...asFilter(s),

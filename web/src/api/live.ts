@@ -5,7 +5,7 @@ import { create } from "zustand";
 export const useConnection = create<{ lostAt?: number }>(() => ({}));
 
 /** What may look different after a change of any ticket. */
-const LISTS = ["desk", "tickets", "runs", "workflows", "undelivered"];
+const LISTS = ["desk", "asked", "tickets", "runs", "workflows", "undelivered"];
 
 /** Listens to what changes on the server and lets the affected queries load anew. Returns how to stop. */
 export function listen(queries: QueryClient): () => void {

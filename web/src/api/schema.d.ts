@@ -894,6 +894,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/solved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * As its requester, say whether what is said to be done is solved
+         * @description Needs the right: ask.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesSolvedBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/runs": {
         parameters: {
             query?: never;
@@ -1627,6 +1681,54 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/asked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What I asked and where it stands
+         * @description Needs the right: ask.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AskedByMeRoutesAskedView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -6988,6 +7090,7 @@ export interface components {
             };
             room?: components["schemas"]["ViewsRoomView"];
             talk: components["schemas"]["ViewsTalkView"][];
+            maySay: components["schemas"]["SolvedSaid"][];
             mayTakeBack: string[];
             mayWork: boolean;
             mayIntervene: boolean;
@@ -7328,6 +7431,8 @@ export interface components {
             at: string;
             text?: string;
         };
+        /** @enum {string} */
+        SolvedSaid: "solved" | "not solved";
         TicketRoutesEditBody: {
             fields: {
                 [key: string]: unknown;
@@ -7340,6 +7445,10 @@ export interface components {
         TicketRoutesNoteBody: {
             text: string;
             toRequester: boolean;
+        };
+        TicketRoutesSolvedBody: {
+            solved: boolean;
+            text?: string;
         };
         TicketRoutesStartBody: {
             workflow: string;
@@ -7398,6 +7507,36 @@ export interface components {
             digest: string;
             comment?: string;
             condition?: string;
+        };
+        AskedByMeRoutesAskedView: {
+            open: components["schemas"]["AskedByMeRoutesAskedLine"][];
+            ended: components["schemas"]["AskedByMeRoutesAskedLine"][];
+            moreOpen: boolean;
+        };
+        AskedByMeRoutesAskedLine: {
+            number: string;
+            kind: components["schemas"]["TicketKind"];
+            title: string;
+            state: string;
+            ended: boolean;
+            /** Format: date-time */
+            createdAt: string;
+            /** Format: date-time */
+            updatedAt: string;
+            /** Format: date-time */
+            restoreDue?: string;
+            next: components["schemas"]["AskedByMeRoutesNext"][];
+            asksMe: boolean;
+            answer?: string;
+            maySay: components["schemas"]["SolvedSaid"][];
+        };
+        /** @enum {string} */
+        TicketKind: "incident" | "change" | "request";
+        AskedByMeRoutesNext: {
+            what: string;
+            who: string[];
+            /** Format: date-time */
+            due?: string;
         };
         ViewsRecordView: {
             entries: components["schemas"]["ViewsEntryView"][];
@@ -7532,8 +7671,6 @@ export interface components {
             mostVisits?: number;
             body: components["schemas"]["Level"];
         };
-        /** @enum {string} */
-        TicketKind: "incident" | "change" | "request";
         WorkflowVersionResult: {
             field: components["schemas"]["Field"];
             value: string;

@@ -75,7 +75,7 @@ export function Shell() {
     (desk.data?.covered.filter((c) => !c.item.overseen).length ?? 0) +
     (desk.data?.stalled.length ?? 0);
   const places: PlaceOf[] = [
-    { to: "/desk", name: "Desk", count: needs },
+    { to: "/desk", name: all ? "Desk" : "My page", count: needs },
     { to: "/tickets", name: "Tickets", count: desk.data?.openTickets },
     ...(all
       ? [

@@ -175,6 +175,7 @@ export const ticket = (asks: Ask[], more: Partial<Ticket> = {}): Ticket => ({
   mayWork: true,
   mayIntervene: false,
   mayTakeBack: [],
+  maySay: [],
   mayReadRecord: true,
   ...more,
 });

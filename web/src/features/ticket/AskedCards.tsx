@@ -18,7 +18,17 @@ function askedOn(ticket: Ticket): { id: string; item: Asked }[] {
  * What is asked on a ticket, above its record. Single keys are for the first of them, or for the one that was touched
  * last; when that one is settled they are for none until somebody says so.
  */
-export function AskedCards({ ticket }: { ticket: Ticket }) {
+export function AskedCards({
+  ticket,
+  keys = true,
+  bare,
+}: {
+  ticket: Ticket;
+  /** Whether single keys press anything: not where matters of several tickets stand on one page. */
+  keys?: boolean;
+  /** Whether it stands inside something that has its own space around. */
+  bare?: boolean;
+}) {
   const { standing, dismiss } = useStanding(askedOn(ticket), isMine);
   const [touched, setTouched] = useState<string>();
   const [first, setFirst] = useState(() => standing.find((s) => isMine(s.item))?.id);
@@ -29,7 +39,7 @@ export function AskedCards({ ticket }: { ticket: Ticket }) {
     if (next !== first) setFirst(next);
   }
   return (
-    <div className="flex flex-col gap-3 p-5 pb-2">
+    <div className={`flex flex-col gap-3 ${bare ? "" : "p-5 pb-2"}`}>
       {standing.map((s) => (
         <div key={s.id} onPointerDown={() => setTouched(s.id)} onFocusCapture={() => setTouched(s.id)}>
           <StandingCard
@@ -37,7 +47,7 @@ export function AskedCards({ ticket }: { ticket: Ticket }) {
             asked={s.item}
             ticket={ticket.number}
             over={s.over}
-            keys={s.id === target}
+            keys={keys && s.id === target}
             onRead={() => dismiss(s.id)}
           />
         </div>

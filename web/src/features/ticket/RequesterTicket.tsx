@@ -8,6 +8,7 @@ import { useSession } from "../signin/session";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AskedCards } from "./AskedCards";
 import { Files } from "./Files";
+import { SolvedOrNot } from "./SolvedOrNot";
 import { useSend } from "./useSend";
 
 /** What the requester sees: what they asked, where it stands, the answer, and what was said. */
@@ -29,6 +30,7 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
           Where it stands: <strong>{ticket.state}</strong>
           {ticket.ended ? "." : `, last worked on ${moment(ticket.updatedAt, now)}.`}
         </p>
+        {own && <SolvedOrNot ticket={ticket.number} maySay={ticket.maySay} />}
         {ticket.fields.answer !== undefined && (
           <div className="mt-4 rounded-xl border border-well bg-sheet p-4">
             <h2 className="font-semibold text-well">Answer</h2>

@@ -36,6 +36,7 @@ export function useSend(ticket: string, onDone?: () => void) {
       queries.invalidateQueries({ queryKey: ["ticket", ticket] });
       queries.invalidateQueries({ queryKey: ["record", ticket] });
       queries.invalidateQueries({ queryKey: ["desk"] });
+      queries.invalidateQueries({ queryKey: ["asked"] });
     },
   });
 }

@@ -31,6 +31,14 @@ const NEW: Draft = {
   urgency: "3",
 };
 const STORE = "dastur-raise";
+
+/** Puts down what somebody has said already: the dialog begins with it. */
+export function beginDraft(said: Partial<Draft>): void {
+  const before = JSON.parse(sessionStorage.getItem(STORE) ?? "{}") as Partial<Draft>;
+  const title = said.title?.trim() ? said.title : (before.title ?? "");
+  sessionStorage.setItem(STORE, JSON.stringify({ ...before, ...said, title }));
+}
+
 /** What those may raise who ask. */
 const ASKS = [
   { kind: "incident", name: "Something does not work", says: "It is broken, slow, wrong, or you cannot get on." },
@@ -253,7 +261,7 @@ export function RaiseDialog({ open, onClose }: { open: boolean; onClose: () => v
                 {draft.urgency}
               </>
             ) : (
-              "You see under Tickets where it stands, and are told of what is decided."
+              "Your page then tells where it stands, and you are told of what is decided."
             )}
           </span>
         </div>

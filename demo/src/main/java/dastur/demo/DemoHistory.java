@@ -239,6 +239,7 @@ final class DemoHistory {
             stage.pass(2);
             stage.tick(stuck);
         }
+        asked(today);
         stage.at(today.minus(Duration.ofMinutes(12)));
         TicketId board = stage.raise(
                 TicketKind.INCIDENT,
@@ -271,6 +272,41 @@ final class DemoHistory {
                         3L,
                         "group",
                         "pier-technicians"));
+    }
+
+    /** What one of those who ask finds on her page: one thing under way, and one that she is to say is solved. */
+    private void asked(Instant today) {
+        stage.at(today.minus(Duration.ofHours(4)));
+        TicketId receipts = stage.raise(
+                TicketKind.INCIDENT,
+                "mira",
+                Map.of(
+                        "title",
+                        "Kiosk 4 prints no receipts",
+                        "ci",
+                        "kiosk-04",
+                        "impact",
+                        4L,
+                        "urgency",
+                        3L,
+                        "group",
+                        "pier-technicians"));
+        stage.pass(6);
+        stage.edit("ada", receipts, Map.of("state", "diagnosing"));
+        stage.pass(41);
+        stage.edit(
+                "ada",
+                receipts,
+                Map.of("state", "restored", "answer", "The paper was changed. It prints again; please look."));
+        stage.at(today.minus(Duration.ofMinutes(80)));
+        stage.raise(
+                TicketKind.REQUEST,
+                "mira",
+                Map.of(
+                        "title",
+                        "Drawings of berth 3 for the dredger",
+                        "description",
+                        "They want to know where the piles stand."));
     }
 
     private TicketId raiseGate(String gate, long impact) {

@@ -187,4 +187,52 @@ class RequesterTest extends OnDemo {
         assertThat(view.get("why").asText())
                 .isEqualTo("Teo Marchetti decided it: approved. Nothing is needed from you.");
     }
+
+    private static JsonNode asked(String person, String list, String number) {
+        return call(person, "GET", "/api/asked", null)
+                .get(list)
+                .valueStream()
+                .filter(t -> t.get("number").asText().equals(number))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** O4: whoever asks sees what happens next and who has it, says that it is not solved, and is told what became of it. */
+    @Test
+    void whoeverAsksSeesWhereItStandsAndSaysWhetherItIsSolved() {
+        String number = raised("mira", "request", "The drawings of berth 4", "");
+        call("ada", "POST", "/api/tickets/" + number + "/runs", "{\"workflow\":\"ask-test\"}");
+        JsonNode next = asked("mira", "open", number)
+                .get("next")
+                .valueStream()
+                .filter(n -> n.get("what").asText().equals("decision"))
+                .findFirst()
+                .orElseThrow();
+        assertThat(next.get("who").get(0).asText()).isEqualTo("Teo Marchetti");
+        assertThat(next.get("due").isNull()).isFalse();
+        assertThat(asked("mira", "open", number).get("asksMe").asBoolean()).isFalse();
+        assertThat(call("ada", "GET", "/api/asked", null).get("open").valueStream())
+                .noneMatch(t -> t.get("number").asText().equals(number));
+        call("ada", "PUT", "/api/tickets/" + number, "{\"fields\":{\"state\":\"done\"}}");
+        assertThat(asked("mira", "open", number).get("maySay").valueStream().map(JsonNode::asText))
+                .containsExactlyInAnyOrder("solved", "not solved");
+        assertThat(api.call("mira", "POST", "/api/tickets/" + number + "/solved", "{\"solved\":false}")
+                        .body()
+                        .get("where")
+                        .asText())
+                .isEqualTo("text");
+        call("mira", "POST", "/api/tickets/" + number + "/solved", "{\"solved\":false,\"text\":\"Berth 3 came.\"}");
+        assertThat(asked("mira", "open", number).get("state").asText()).isEqualTo("in hand");
+        call(
+                "ada",
+                "PUT",
+                "/api/tickets/" + number,
+                "{\"fields\":{\"state\":\"closed\",\"cause\":\"Wrong sheet\",\"done\":\"Sent anew\",\"answer\":\"They come by mail.\"}}");
+        JsonNode over = asked("mira", "ended", number);
+        assertThat(over.get("answer").asText()).isEqualTo("They come by mail.");
+        assertThat(over.get("maySay").valueStream().map(JsonNode::asText)).containsExactly("not solved");
+        assertThat(api.call("jonas", "POST", "/api/tickets/" + number + "/solved", "{\"solved\":true}")
+                        .status())
+                .isIn(403, 404);
+    }
 }

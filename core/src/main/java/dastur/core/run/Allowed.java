@@ -57,6 +57,10 @@ final class Allowed {
                         : needs(person, Right.WORK, "write notes that the requester does not see");
             case Command.AttachFile c -> needs(person, Right.ASK, "attach files");
             case Command.EditTicket c -> needs(person, Right.WORK, "change tickets");
+            case Command.SaySolved c ->
+                requester(person)
+                        ? Optional.empty()
+                        : Optional.of(Refusal.notYours("Whoever asked says whether it is solved."));
             case Command.StartRun c -> needs(person, Right.WORK, "start workflows");
             case Command.AnswerOffer c -> needs(person, Right.WORK, "start workflows");
             case Command.LinkTicket c ->

@@ -58,6 +58,13 @@ public sealed interface Command {
 
     record AddNote(String text, boolean toRequester) implements Command {}
 
+    /**
+     * The requester says whether what is said to be done is solved for them (O4).
+     *
+     * @param text what they say with it; needed where it is not solved
+     */
+    record SaySolved(boolean solved, @Nullable String text) implements Command {}
+
     /** Links the ticket with another. @param mirrors whether the other side has done so and this follows */
     record LinkTicket(TicketId other, LinkKind as, boolean mirrors) implements Command {}
 

@@ -117,6 +117,7 @@ final class Deciding {
             case Command.RaiseTicket c -> new TicketRules(this).raise(c);
             case Command.EditTicket c -> new TicketRules(this).edit(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
+            case Command.SaySolved c -> new Solved(this).say(c);
             case Command.StartRun c -> new Starting(this).byHand(c);
             case Command.LinkTicket c -> new Links(this).link(c);
             case Command.UnlinkTicket c -> new Links(this).unlink(c);

@@ -53,7 +53,10 @@ public enum TicketKind {
                     "waiting", Set.of("in hand", "done", "closed", "refused", "cancelled"),
                     "done", Set.of("in hand", "closed")));
 
-    private static final Set<String> ENDED = Set.of("closed", "cancelled", "refused", "backed out");
+    /** The end of a ticket whose work was done. */
+    public static final String CLOSED = "closed";
+
+    private static final Set<String> ENDED = Set.of(CLOSED, "cancelled", "refused", "backed out");
 
     private final String word;
     private final char letter;
@@ -96,6 +99,15 @@ public enum TicketKind {
     /** The state that says the work is done but not yet closed. */
     public String solvedState() {
         return solved;
+    }
+
+    /** The state to go on in where what was said to be done is not; empty for a kind that its requester does not judge. */
+    public Optional<String> workedState() {
+        return switch (this) {
+            case INCIDENT -> Optional.of("diagnosing");
+            case REQUEST -> Optional.of("in hand");
+            case CHANGE -> Optional.empty();
+        };
     }
 
     /** Where a ticket may go from a state; empty when the state is an end. */

@@ -86,6 +86,10 @@ final class AskViews {
         return asks;
     }
 
+    Instant now() {
+        return clock.instant();
+    }
+
     /** What a person has done a moment ago and may still take back. */
     List<VisitId> mayTakeBack(Case c, Person person) {
         return Engine.mayTakeBack(c, person.id(), clock.instant());

@@ -56,6 +56,7 @@ public final class RouteTable {
                         DeskRoutes.of(
                                 work.tickets(), design.organisation(), design.workflows(), work.undelivered(), clock),
                         TicketRoutes.of(on, work.tickets(), beside.drafts(), ticketViews, asks, sight, clock),
+                        AskedByMeRoutes.of(work.tickets(), design.organisation(), asks, clock),
                         RecordRoutes.of(on, recordViews, work.records(), kept.log(), kept.signingKey(), clock),
                         EndingRoutes.of(work.records(), design.organisation(), sight),
                         SignalRoutes.of(clock, work.commands(), work.signals()),

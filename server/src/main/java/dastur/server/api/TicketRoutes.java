@@ -51,6 +51,9 @@ final class TicketRoutes {
 
     record NoteBody(String text, boolean toRequester) {}
 
+    /** @param text what is said with it; needed where it is not solved */
+    record SolvedBody(Boolean solved, @Nullable String text) {}
+
     record RedactBody(String reason) {}
 
     record StartBody(String workflow, @Nullable Map<String, Object> inputs) {}
@@ -152,6 +155,13 @@ final class TicketRoutes {
                         NoteBody.class,
                         Accepted.class,
                         r::note),
+                Route.post(
+                        "/api/tickets/{number}/solved",
+                        Right.ASK,
+                        "As its requester, say whether what is said to be done is solved",
+                        SolvedBody.class,
+                        Accepted.class,
+                        r::solved),
                 Route.post(
                         "/api/tickets/{number}/runs",
                         Right.WORK,
@@ -283,6 +293,11 @@ final class TicketRoutes {
         // What a requester writes is theirs to see.
         boolean open = body.toRequester() || !Right.WORK.of(q.person());
         return on.ticket(q, on.visible(q), new Command.AddNote(Request.needed(body.text(), "text"), open));
+    }
+
+    private Object solved(Request q) {
+        SolvedBody body = q.body(SolvedBody.class);
+        return on.ticket(q, on.visible(q), new Command.SaySolved(Request.needed(body.solved(), "solved"), body.text()));
     }
 
     private Object redact(Request q) {

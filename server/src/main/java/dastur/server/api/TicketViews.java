@@ -5,6 +5,7 @@ import dastur.core.people.Right;
 import dastur.core.record.Seal;
 import dastur.core.run.Case;
 import dastur.core.run.Recorded;
+import dastur.core.run.Solved;
 import dastur.core.step.approval.Votes;
 import dastur.core.ticket.TicketKind;
 import dastur.server.api.Views.TicketView;
@@ -81,13 +82,14 @@ final class TicketViews {
                 seesAll || !isRequester(c, person)
                         ? List.of()
                         : new RequesterStory(organisation, records, person).of(c.id()),
+                isRequester(c, person) ? List.copyOf(Solved.open(c, asks.now())) : List.of(),
                 asks.mayTakeBack(c, person),
                 Right.WORK.of(person),
                 Right.DESIGN.of(person),
                 seesAll);
     }
 
-    private static boolean isRequester(Case c, Person person) {
+    static boolean isRequester(Case c, Person person) {
         return c.text("requester").filter(person.id().value()::equals).isPresent();
     }
 
@@ -100,7 +102,7 @@ final class TicketViews {
     }
 
     /** Open questions, for those who may answer: the requester and whoever works here. */
-    private static List<Views.QuestionView> questions(Case c, Person person) {
+    static List<Views.QuestionView> questions(Case c, Person person) {
         boolean mayAnswer = Right.WORK.of(person) || isRequester(c, person);
         if (!mayAnswer) {
             return List.of();

@@ -8,6 +8,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Intervention;
 import dastur.core.run.RuleSeen;
+import dastur.core.run.Solved;
 import dastur.core.run.Target;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.ConfigurationItem;
@@ -32,6 +33,7 @@ final class Views {
      * A ticket in full.
      *
      * @param moves states it can go to
+     * @param maySay what the viewer, as its requester, may say of what is said to be done
      * @param mayTakeBack whose outcomes the viewer may still take back
      */
     record TicketView(
@@ -58,6 +60,7 @@ final class Views {
             Map<String, List<PersonId>> parts,
             @Nullable RoomView room,
             List<TalkView> talk,
+            List<Solved.Said> maySay,
             List<VisitId> mayTakeBack,
             boolean mayWork,
             boolean mayIntervene,
