@@ -1,3 +1,4 @@
+import { create } from "zustand";
 import { withTimes } from "../ui/time";
 import type { Problem } from "./types";
 
@@ -8,9 +9,12 @@ export class ProblemError extends Error {
   }
 }
 
-/** Whether a command never got an answer that settles it: no connection, or a server that is not itself. */
+/** Whether a command never got an answer that settles it: no connection, a server that is not itself, or nobody signed in. */
 export const isUnsent = (error: unknown) =>
-  error instanceof ProblemError && (error.problem.status === 0 || error.problem.status >= 500);
+  error instanceof ProblemError && ([0, 401].includes(error.problem.status) || error.problem.status >= 500);
+
+/** Whether the server has said that it knows the session no more. */
+export const useSignedOut = create<{ out: boolean }>(() => ({ out: false }));
 
 let csrf = "";
 
@@ -46,6 +50,8 @@ async function call<T>(
       detail: "The server does not answer. What you typed is kept; try again in a moment.",
     });
   }
+  if (response.status === 401 && credentials !== "omit" && !path.startsWith("/api/session"))
+    useSignedOut.setState({ out: true });
   if (!response.ok) throw new ProblemError(await problemOf(response));
   return (response.status === 204 ? undefined : await response.json()) as T;
 }

@@ -32,7 +32,11 @@ export function listen(queries: QueryClient): () => void {
     tickets.add("");
     flush();
   });
-  source.addEventListener("error", () => useConnection.setState(({ lostAt }) => ({ lostAt: lostAt ?? Date.now() })));
+  source.addEventListener("error", () => {
+    useConnection.setState(({ lostAt }) => ({ lostAt: lostAt ?? Date.now() }));
+    // A stream that is refused for good: somebody signed out, and the next read says so.
+    if (source.readyState === EventSource.CLOSED) queries.invalidateQueries({ queryKey: ["desk"] });
+  });
   return () => {
     source.close();
     window.clearTimeout(pending);

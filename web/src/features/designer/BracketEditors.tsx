@@ -2,6 +2,7 @@ import { useCatalogue } from "../../api/hooks";
 import type { Step, StepOf, Version } from "../../api/types";
 import { Button, Check, Input, Select } from "../../ui/kit";
 import { Inputs } from "./ActionInputs";
+import { ConditionInput } from "./ConditionInput";
 import { ExpressionInput } from "./ExpressionInput";
 import { PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
@@ -189,9 +190,8 @@ export function ForkEditor({
         // biome-ignore lint/suspicious/noArrayIndexKey: a lane's name is what is being typed
         <div key={i} className="flex flex-col gap-2 rounded-lg border border-hairline p-2">
           <Input label={`Lane ${i + 1}`} value={l.name} onChange={(e) => set(i, { name: e.target.value })} />
-          <ExpressionInput
+          <ConditionInput
             label="opened if (always when empty)"
-            kind="condition"
             version={version}
             value={l.when ?? ""}
             onChange={(when) => set(i, { when: when || undefined })}

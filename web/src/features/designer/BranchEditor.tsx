@@ -1,6 +1,6 @@
 import type { StepOf, Version } from "../../api/types";
 import { Button, Input } from "../../ui/kit";
-import { ExpressionInput } from "./ExpressionInput";
+import { ConditionInput } from "./ConditionInput";
 import { renameExit } from "./model";
 import { TableEditor } from "./TableEditor";
 
@@ -36,9 +36,8 @@ export function BranchEditor({
             value={c.name}
             onChange={(e) => onChange(renameExit(step, c.name, e.target.value) as Branch)}
           />
-          <ExpressionInput
+          <ConditionInput
             label="if"
-            kind="condition"
             version={version}
             value={c.when}
             onChange={(when) => onChange({ ...step, cases: step.cases.map((x, j) => (j === i ? { ...x, when } : x)) })}

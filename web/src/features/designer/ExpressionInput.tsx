@@ -4,9 +4,7 @@ import { api } from "../../api/client";
 import { useCatalogue } from "../../api/hooks";
 import type { Version } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
-import { ConditionBuilder, type PathField } from "./ConditionBuilder";
 import { HelperForm } from "./HelperForm";
-import { GiveName } from "./NamedConditions";
 import { knownPaths } from "./paths";
 
 interface Props {
@@ -36,36 +34,9 @@ export function ExpressionInput({
 }: Props) {
   const id = useId();
   const [aid, setAid] = useState(false);
-  const asked = useDeferredValue(value);
+  const problem = useProblem(kind, value, version);
   const catalogue = useCatalogue();
-  const check = useQuery({
-    queryKey: [
-      "check",
-      kind,
-      asked,
-      version &&
-        allSteps(version.body.steps)
-          .map((s) => s.id)
-          .join(),
-      version?.startForm,
-      version?.vars,
-    ],
-    queryFn: () =>
-      api.post<{ problem?: { message: string; column: number } }>("/api/catalogue/check", {
-        kind,
-        text: asked,
-        ...(version ? { version } : {}),
-      }),
-    enabled: asked.trim() !== "",
-    staleTime: 60_000,
-    retry: false,
-  });
-  const problem = asked.trim() === "" ? undefined : check.data?.problem;
   const paths = knownPaths(version, catalogue.data).map((k) => k.path);
-  const fields: PathField[] = [
-    ...(catalogue.data?.paths ?? []),
-    ...paths.filter((p) => !catalogue.data?.paths.some((k) => k.path === p)).map((path) => ({ path })),
-  ];
   const word = /[A-Za-z][A-Za-z0-9_.]*$/.exec(value)?.[0] ?? "";
   const inside = kind !== "text" || value.lastIndexOf("{{") > value.lastIndexOf("}}");
   const offers = inside && word.length > 1 ? paths.filter((p) => p.startsWith(word) && p !== word).slice(0, 6) : [];
@@ -107,31 +78,60 @@ export function ExpressionInput({
           ))}
         </div>
       )}
-      {kind !== "text" && (
+      {kind === "value" && (
         <button type="button" className="link mr-3 text-xs" aria-expanded={aid} onClick={() => setAid(!aid)}>
-          {kind === "condition"
-            ? aid
-              ? "only as an expression"
-              : "by field and value"
-            : aid
-              ? "close the form"
-              : "from data…"}
+          {aid ? "close the form" : "from data…"}
         </button>
       )}
-      {kind === "condition" && version && value.trim() !== "" && !problem && (
-        <GiveName version={version} value={value} onChange={onChange} />
-      )}
-      {aid && kind === "condition" && <ConditionBuilder value={value} paths={fields} onChange={onChange} />}
       {aid && kind === "value" && <HelperForm onWrite={onChange} onClose={() => setAid(false)} />}
-      {!problem && value.trim() !== "" && <Trial kind={kind} text={asked} version={version} />}
-      {problem ? (
-        <p role="alert" className="mt-0.5 text-xs text-late">
-          {problem.message} <span className="text-ink-2">(column {problem.column})</span>
-        </p>
-      ) : (
-        help && <p className="mt-0.5 text-xs text-ink-2">{help}</p>
-      )}
+      {!problem && value.trim() !== "" && <Trial kind={kind} text={value} version={version} />}
+      {problem ? <ProblemAt problem={problem} /> : help && <p className="mt-0.5 text-xs text-ink-2">{help}</p>}
     </div>
+  );
+}
+
+interface ExpressionProblem {
+  message: string;
+  column: number;
+}
+
+/** What is wrong with an expression against the real fields; undefined while nothing is known to be. */
+export function useProblem(
+  kind: Props["kind"],
+  value: string,
+  version: Version | undefined,
+): ExpressionProblem | undefined {
+  const asked = useDeferredValue(value);
+  const check = useQuery({
+    queryKey: [
+      "check",
+      kind,
+      asked,
+      version &&
+        allSteps(version.body.steps)
+          .map((s) => s.id)
+          .join(),
+      version?.startForm,
+      version?.vars,
+    ],
+    queryFn: () =>
+      api.post<{ problem?: ExpressionProblem }>("/api/catalogue/check", {
+        kind,
+        text: asked,
+        ...(version ? { version } : {}),
+      }),
+    enabled: asked.trim() !== "",
+    staleTime: 60_000,
+    retry: false,
+  });
+  return asked.trim() === "" ? undefined : check.data?.problem;
+}
+
+export function ProblemAt({ problem }: { problem: ExpressionProblem }) {
+  return (
+    <p role="alert" className="mt-0.5 text-xs text-late">
+      {problem.message} <span className="text-ink-2">(column {problem.column})</span>
+    </p>
   );
 }
 
@@ -147,7 +147,7 @@ interface Tried {
 const lastTried = { ticket: "" };
 
 /** What it gives on a real ticket, a condition clause by clause with the values seen. */
-function Trial({ kind, text, version }: { kind: Props["kind"]; text: string; version?: Version }) {
+export function Trial({ kind, text, version }: { kind: Props["kind"]; text: string; version?: Version }) {
   const [open, setOpen] = useState(false);
   const [ticket, setTicket] = useState(lastTried.ticket);
   const number = /^[ICR]-\d+$/.test(ticket.trim()) ? ticket.trim() : undefined;

@@ -7,6 +7,7 @@ import { Assignments } from "./Assignments";
 import { CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
 import { BranchEditor } from "./BranchEditor";
 import { CallEditor } from "./CallEditor";
+import { ConditionInput } from "./ConditionInput";
 import { ENDINGS } from "./describe";
 import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
@@ -148,12 +149,10 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
           />
           <SpanInput label="Until" value={step.due} onChange={(due) => onChange({ ...step, due })} />
           <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder })} />
-          <ExpressionInput
+          <ConditionInput
             label="Left out if"
-            kind="condition"
             version={version}
             value={step.leftOutIf ?? ""}
-            placeholder="ticket.impact > 2"
             onChange={(t) => onChange({ ...step, leftOutIf: t || undefined })}
           />
           <Check
@@ -345,9 +344,8 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
     case "repeat":
       return (
         <>
-          <ExpressionInput
+          <ConditionInput
             label="Until"
-            kind="condition"
             version={version}
             value={step.until}
             onChange={(until) => onChange({ ...step, until })}

@@ -7,7 +7,7 @@ import type { RunRow, Trigger, Workflow } from "../../api/types";
 import { Button, Check, Dialog, Input, Select, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
-import { ExpressionInput } from "./ExpressionInput";
+import { ConditionInput } from "./ConditionInput";
 import { firedWords, triggerWords } from "./triggerWords";
 
 /** What starts a workflow: sentences, switched on and off without a new version, each with the runs it started. */
@@ -212,11 +212,9 @@ function Edit({
         />
       )}
       {when.is !== "by hand" && (
-        <ExpressionInput
+        <ConditionInput
           label="If"
-          kind="condition"
           value={trigger.condition ?? ""}
-          placeholder="ci.kind == 'gate' && ticket.impact <= 2"
           onChange={(c) => onChange({ condition: c || undefined })}
         />
       )}

@@ -1,14 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useMemo, useState } from "react";
-import { api } from "../../api/client";
-import { useCatalogue, useNames } from "../../api/hooks";
-import type { CiHit, Field, Version } from "../../api/types";
-import { Input, Select, TextArea } from "../../ui/kit";
+import { useMemo, useState } from "react";
+import { useCatalogue } from "../../api/hooks";
+import type { Field, Version } from "../../api/types";
+import { Select } from "../../ui/kit";
 import { ExpressionInput } from "./ExpressionInput";
 import { knownPaths, pathWords } from "./paths";
+import { Said, type Typed } from "./Said";
 import { canBeSaid, type From, type Kept, keptValue, readValue, turned, type Value } from "./values";
-
-type Asked = Pick<Field, "type" | "choices">;
 
 /**
  * A value where a step sets one: said here by what fits its type, taken from what is known by then, a text with values in it,
@@ -28,7 +25,7 @@ export function ValueEditor({
   label: string;
   /** What the value is of, where several stand on one page: their fields are told apart by it. */
   of?: string;
-  field: Asked;
+  field: Typed;
   version: Version | undefined;
   kept: Kept;
   onChange: (kept: Kept) => void;
@@ -149,114 +146,3 @@ const isEmpty = (value: Value) =>
       : value.from === "words"
         ? value.text === ""
         : value.code === "";
-
-/** A value that is chosen or typed, by its type. @param none what an empty one means; undefined where one is needed */
-function Said({
-  field,
-  said,
-  onChange,
-  label = "Value",
-  none,
-}: {
-  field: Asked;
-  said: string;
-  onChange: (said: string) => void;
-  label?: string;
-  none?: string;
-}) {
-  const names = useNames();
-  const directory = names.directory;
-  const choices = ((): { value: string; label: string }[] | undefined => {
-    switch (field.type) {
-      case "yes or no":
-        return [
-          { value: "true", label: "yes" },
-          { value: "false", label: "no" },
-        ];
-      case "group":
-        return (directory?.groups ?? []).map((g) => ({ value: g.id, label: g.name }));
-      case "person":
-        return (directory?.people ?? []).map((p) => ({ value: p.id, label: p.name }));
-      case "service":
-        return (directory?.services ?? []).map((s) => ({ value: s.id, label: s.name }));
-      default:
-        return field.choices?.length ? field.choices.map((c) => ({ value: c, label: c })) : undefined;
-    }
-  })();
-  if (choices) {
-    const unknown = said !== "" && !choices.some((c) => c.value === said);
-    return (
-      <Select
-        label={label}
-        hideLabel
-        value={said}
-        placeholder={none}
-        options={[
-          ...(none ? [{ value: "", label: none }] : []),
-          ...(unknown ? [{ value: said, label: `${said} (unknown)` }] : []),
-          ...choices,
-        ]}
-        onChange={onChange}
-      />
-    );
-  }
-  if (field.type === "CI") return <SaidCi label={label} said={said} none={none} onChange={onChange} />;
-  if (field.type === "long text")
-    return (
-      <TextArea
-        label={label}
-        hideLabel
-        rows={2}
-        value={said}
-        placeholder={none}
-        onChange={(e) => onChange(e.target.value)}
-      />
-    );
-  const number = field.type === "whole number" || field.type === "number";
-  return (
-    <Input
-      label={label}
-      hideLabel
-      type={number ? "number" : "text"}
-      step={field.type === "number" ? "any" : undefined}
-      value={said}
-      placeholder={none}
-      onChange={(e) => onChange(e.target.value)}
-    />
-  );
-}
-
-/** One of very many: asked of the server by the letters typed. */
-function SaidCi({
-  label,
-  said,
-  none,
-  onChange,
-}: {
-  label: string;
-  said: string;
-  none: string | undefined;
-  onChange: (said: string) => void;
-}) {
-  const [text, setText] = useState("");
-  const asked = useDeferredValue(text);
-  const found = useQuery({
-    queryKey: ["cis", asked],
-    queryFn: () => api.get<CiHit[]>(`/api/cis?text=${encodeURIComponent(asked)}`),
-    placeholderData: (before) => before,
-  });
-  return (
-    <Select
-      label={label}
-      hideLabel
-      value={said}
-      placeholder={none ?? "choose a CI…"}
-      onSearch={setText}
-      options={[
-        ...(none ? [{ value: "", label: none }] : []),
-        ...(found.data ?? []).map((c) => ({ value: c.id, label: c.id, detail: c.name })),
-      ]}
-      onChange={onChange}
-    />
-  );
-}

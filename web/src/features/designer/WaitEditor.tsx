@@ -1,5 +1,6 @@
 import type { Step, StepOf, Version } from "../../api/types";
 import { Input, Select } from "../../ui/kit";
+import { ConditionInput } from "./ConditionInput";
 import { ExpressionInput } from "./ExpressionInput";
 import { PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
@@ -66,12 +67,10 @@ export function WaitEditor({ step, version, onChange }: { step: Wait; version: V
         />
       )}
       {what === "condition" && (
-        <ExpressionInput
+        <ConditionInput
           label="Until this holds"
-          kind="condition"
           version={version}
           value={step.condition ?? ""}
-          placeholder='ticket.state == "restored"'
           onChange={(condition) => onChange({ ...step, condition })}
         />
       )}

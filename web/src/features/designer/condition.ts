@@ -61,6 +61,9 @@ const SIGNS: [string, Operator][] = [
 const PATH = /^[A-Za-z_][A-Za-z0-9_]*(\.[A-Za-z_][A-Za-z0-9_]*)+$/;
 const ANY_PATH = "[A-Za-z_][A-Za-z0-9_]*(?:\\.[A-Za-z_][A-Za-z0-9_]*)+";
 
+/** Whether a value is another one that is known, and not said here. */
+export const isPath = (value: string) => PATH.test(value.trim());
+
 export const needsValue = (o: Operator) => !["is known", "is not known", "holds", "does not hold"].includes(o);
 
 export const isGroup = (p: Part): p is Group => "join" in p;
@@ -157,6 +160,8 @@ export function writeCondition(group: Group): string {
   const sign = group.join === "all" ? " && " : " || ";
   return group.parts
     .map((p) => {
+      // A row that is not filled in yet says nothing.
+      if (!isGroup(p) && !isRaw(p) && needsValue(p.operator) && p.value.trim() === "") return "";
       if (!isGroup(p)) return isRaw(p) ? rawIn(p.raw, group) : writeClause(p);
       const inner = writeCondition(p);
       return p.parts.length > 1 && group.parts.length > 1 && inner ? `(${inner})` : inner;
@@ -180,12 +185,12 @@ function writeClause({ field, operator, value }: Clause): string {
     case "does not hold":
       return `!${field}`;
     case "contains":
-      return `${field}.contains(${value || '""'})`;
+      return `${field}.contains(${value})`;
     case "is one of":
       return `${field} in [${value}]`;
     default: {
       const sign = SIGNS.find(([, o]) => o === operator)?.[0] ?? "==";
-      return `${field} ${sign} ${value || '""'}`;
+      return `${field} ${sign} ${value}`;
     }
   }
 }
@@ -199,7 +204,7 @@ export function quoteValue(typed: string, type: string | undefined, operator: Op
       .filter((one) => one !== "")
       .map((one) => quoteOne(one, type))
       .join(", ");
-  return quoteOne(typed.trim(), type);
+  return typed.trim() === "" ? "" : quoteOne(typed.trim(), type);
 }
 
 function quoteOne(typed: string, type: string | undefined): string {

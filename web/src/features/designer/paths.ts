@@ -1,4 +1,4 @@
-import type { Action, Catalogue, Version } from "../../api/types";
+import type { Action, Catalogue, Field, Step, Version } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
 import { fieldWords } from "./conditionWords";
 
@@ -7,6 +7,8 @@ export interface Known {
   path: string;
   /** What people call it. */
   says: string;
+  /** What it can be; undefined where that is not known. */
+  field?: Pick<Field, "type" | "choices">;
 }
 
 /** What steps of a kind give besides what their forms and actions do. */
@@ -40,27 +42,44 @@ const GIVES: Partial<Record<string, [string, string][]>> = {
   repeat: [["rounds", "how many rounds"]],
 };
 
+const YES_OR_NO: Known["field"] = { type: "yes or no" };
+
+/** The ways to leave a step, where it names them itself. */
+const outcomes = (s: Step): Known["field"] => (s.kind === "task" ? { type: "text", choices: s.outcomes } : undefined);
+
 /** All a value can be taken from at a version's steps, in words, in the order in which it comes to be. */
 export function knownPaths(version: Version | undefined, catalogue: Catalogue | undefined): Known[] {
   const label = (path: string) => catalogue?.paths.find((p) => p.path === path)?.field.label;
   const upper = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
-  const outside = (catalogue?.paths ?? []).map((p) => ({ path: p.path, says: upper(fieldWords(p.path, label)) }));
+  const outside = (catalogue?.paths ?? []).map((p) => ({
+    path: p.path,
+    says: upper(fieldWords(p.path, label)),
+    field: p.field,
+  }));
   if (!version) return outside;
   const outputs = (key: string): Action["outputs"] => catalogue?.actions.find((a) => a.key === key)?.outputs ?? [];
   return [
-    ...version.startForm.map((f) => ({ path: `input.${f.name}`, says: `${f.label} (asked at the start)` })),
-    ...version.vars.map((v) => ({ path: `vars.${v.name}`, says: `${v.label || v.name} (kept aside)` })),
-    ...Object.keys(version.conditions).map((name) => ({ path: `is.${name}`, says: `Whether “${name}”` })),
+    ...version.startForm.map((f) => ({ path: `input.${f.name}`, says: `${f.label} (asked at the start)`, field: f })),
+    ...version.vars.map((v) => ({ path: `vars.${v.name}`, says: `${v.label || v.name} (kept aside)`, field: v })),
+    ...Object.keys(version.conditions).map((name) => ({
+      path: `is.${name}`,
+      says: `Whether “${name}”`,
+      field: YES_OR_NO,
+    })),
     ...allSteps(version.body.steps).flatMap((s) => {
-      const own: [string, string][] = [
-        ...(s.kind === "task" ? (s.form ?? []).map((f): [string, string] => [f.name, f.label]) : []),
+      const own: [string, string, Known["field"]?][] = [
+        ...(s.kind === "task" ? (s.form ?? []).map((f): [string, string, Known["field"]] => [f.name, f.label, f]) : []),
         ...(s.kind === "automation" || s.kind === "capture"
-          ? outputs(s.action).map((o): [string, string] => [o.field.name, o.field.label])
+          ? outputs(s.action).map((o): [string, string, Known["field"]] => [o.field.name, o.field.label, o.field])
           : []),
         ...(GIVES[s.kind] ?? []),
-        ["outcome", "how it was left"],
+        ["outcome", "how it was left", outcomes(s)],
       ];
-      return own.map(([name, says]) => ({ path: `steps.${s.id}.${name}`, says: `${upper(says)} (${s.name})` }));
+      return own.map(([name, says, field]) => ({
+        path: `steps.${s.id}.${name}`,
+        says: `${upper(says)} (${s.name})`,
+        field,
+      }));
     }),
     ...outside,
   ];

@@ -1,21 +1,32 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { api } from "../../api/client";
 import { useCatalogue, useNames } from "../../api/hooks";
 import type { Feeds, Ladder, RotaView } from "../../api/types";
 import { Button, Chip, Dialog, Empty, Input, Loading, PageHead, Trouble } from "../../ui/kit";
-import { clock, day, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { designs, useSession } from "../signin/session";
 import { deedWords } from "../ticket/words";
+import { axis, inZone, ownZone } from "./axis";
 import { ReachDialog } from "./ReachDialog";
 import { RotaDialog } from "./RotaDialog";
+import { AxisDays, RotaStrip } from "./RotaStrip";
 import { StandInDialog } from "./StandInDialog";
 
-const DAY = 86_400_000;
 const SHOWN_DAYS = 14;
 
-type Opened = { edit?: RotaView | "new"; standIn?: RotaView; reach?: Ladder; feeds?: boolean };
+/** In which zone times are said, kept in this browser. */
+const ZONE = "dastur-rota-zone";
+
+const LadderDialog = lazy(() => import("../designer/LadderDialog").then((m) => ({ default: m.LadderDialog })));
+
+type Opened = {
+  edit?: RotaView | "new";
+  standIn?: RotaView;
+  reach?: Ladder;
+  ladder?: Ladder | "new";
+  feeds?: boolean;
+};
 
 /** Who is on call now and in the next two weeks, where nobody is, and whom ladders would reach. */
 export function OnCallPage() {
@@ -23,6 +34,7 @@ export function OnCallPage() {
   const catalogue = useCatalogue();
   const names = useNames();
   const [open, setOpen] = useState<Opened>({});
+  const [mine, setMine] = useState(() => localStorage.getItem(ZONE) === "mine");
   const rotas = useQuery({ queryKey: ["rotas"], queryFn: () => api.get<RotaView[]>("/api/rotas") });
   if (rotas.isPending) return <Loading what="rotas" />;
   if (rotas.isLoadingError)
@@ -33,9 +45,22 @@ export function OnCallPage() {
     );
   const may = designs(session);
   const close = () => setOpen({});
+  // Where all are in one's own zone there is nothing to choose.
+  const foreign = rotas.data.some((r) => r.rota.zone !== ownZone());
   return (
     <>
       <PageHead title="On call" sub="Who is reached, now and in the next two weeks">
+        {foreign && (
+          <Button
+            aria-pressed={mine}
+            onClick={() => {
+              localStorage.setItem(ZONE, mine ? "rota" : "mine");
+              setMine(!mine);
+            }}
+          >
+            {mine ? "In each rota’s own time" : `In my time (${ownZone()})`}
+          </Button>
+        )}
         <Button onClick={() => setOpen({ feeds: true })}>In my calendar…</Button>
         {may && (
           <Button look="primary" onClick={() => setOpen({ edit: "new" })}>
@@ -53,19 +78,30 @@ export function OnCallPage() {
           <RotaCard
             key={r.rota.key}
             view={r}
+            zone={mine ? ownZone() : r.rota.zone}
             onEdit={may ? () => setOpen({ edit: r }) : undefined}
             onStandIn={may || r.mine ? () => setOpen({ standIn: r }) : undefined}
           />
         ))}
-        <h2 className="mt-6 mb-2 font-bold">Ladders</h2>
+        <div className="mt-6 mb-2 flex items-center justify-between gap-2">
+          <h2 className="font-bold">Ladders</h2>
+          {may && <Button onClick={() => setOpen({ ladder: "new" })}>New ladder</Button>}
+        </div>
         <div className="grid gap-4 lg:grid-cols-2">
           {(catalogue.data?.ladders ?? []).map((l) => (
             <section key={l.key} className="rounded-xl border border-hairline bg-sheet p-3">
               <div className="flex items-baseline justify-between gap-2">
                 <h3 className="font-semibold">{l.name}</h3>
-                <Button look="quiet" onClick={() => setOpen({ reach: l })}>
-                  Who would be reached…
-                </Button>
+                <span className="flex gap-1">
+                  <Button look="quiet" onClick={() => setOpen({ reach: l })}>
+                    Who would be reached…
+                  </Button>
+                  {may && (
+                    <Button look="quiet" onClick={() => setOpen({ ladder: l })}>
+                      Change…
+                    </Button>
+                  )}
+                </span>
               </div>
               <ol>
                 {l.rungs.map((r, i) => (
@@ -83,20 +119,39 @@ export function OnCallPage() {
       {open.edit && <RotaDialog rota={open.edit === "new" ? undefined : open.edit.rota} onClose={close} />}
       {open.standIn && <StandInDialog view={open.standIn} onClose={close} />}
       {open.reach && <ReachDialog ladder={open.reach} onClose={close} />}
+      {open.ladder && (
+        <Suspense>
+          <LadderDialog ladder={open.ladder === "new" ? undefined : open.ladder} onClose={close} onDone={close} />
+        </Suspense>
+      )}
       {open.feeds && <FeedsDialog onClose={close} />}
     </>
   );
 }
 
-function RotaCard({ view, onEdit, onStandIn }: { view: RotaView; onEdit?: () => void; onStandIn?: () => void }) {
+function RotaCard({
+  view,
+  zone,
+  onEdit,
+  onStandIn,
+}: {
+  view: RotaView;
+  /** In which times are said. */
+  zone: string;
+  onEdit?: () => void;
+  onStandIn?: () => void;
+}) {
   const names = useNames();
   const now = useNow();
+  const shown = axis(zone, now, SHOWN_DAYS);
   const many = view.levels.length > 1;
   return (
     <section className="mb-4 rounded-xl border border-hairline bg-sheet p-3" aria-label={view.rota.name}>
       <div className="mb-1 flex flex-wrap items-center gap-2">
         <h2 className="font-bold">{view.rota.name}</h2>
-        <span className="text-xs text-ink-2">{view.rota.zone}</span>
+        <span className="text-xs text-ink-2">
+          {zone === view.rota.zone ? zone : `times in ${zone}, turns change by ${view.rota.zone}`}
+        </span>
         <span className="ml-auto flex gap-1">
           {onStandIn && (
             <Button look="quiet" onClick={onStandIn}>
@@ -110,7 +165,7 @@ function RotaCard({ view, onEdit, onStandIn }: { view: RotaView; onEdit?: () => 
           )}
         </span>
       </div>
-      {view.levels.map((l) => (
+      {view.levels.map((l, i) => (
         <div key={l.level} className="mt-1">
           <p className="flex flex-wrap items-baseline gap-2">
             {many && (
@@ -121,46 +176,19 @@ function RotaCard({ view, onEdit, onStandIn }: { view: RotaView; onEdit?: () => 
             ) : (
               <strong className="text-base text-late">Nobody is on call now</strong>
             )}
-            {l.until && <span className="text-ink-2">until {moment(l.until, now)}</span>}
+            {l.until && <span className="text-ink-2">until {inZone(zone, l.until)}</span>}
             {l.gaps.length > 0 && (
               <Chip tone="late">
                 nobody {l.gaps.length === 1 ? "once" : `${l.gaps.length} times`} in 8 weeks, first{" "}
-                {l.gaps[0] && `${day(l.gaps[0].from)} ${clock(l.gaps[0].from)}–${clock(l.gaps[0].until)}`}
+                {l.gaps[0] && `${inZone(zone, l.gaps[0].from)} to ${inZone(zone, l.gaps[0].until)}`}
               </Chip>
             )}
           </p>
-          <Strip shifts={l.next} now={now} />
+          {i === 0 && <AxisDays axis={shown} />}
+          <RotaStrip axis={shown} zone={zone} shifts={l.next} now={now} />
         </div>
       ))}
     </section>
-  );
-}
-
-/** Two weeks as a band: a piece for each turn, gaps hatched. */
-function Strip({ shifts, now }: { shifts: RotaView["levels"][number]["next"]; now: number }) {
-  const names = useNames();
-  const end = now + SHOWN_DAYS * DAY;
-  return (
-    <ol className="mt-1 flex h-8 overflow-hidden rounded-md border border-hairline text-xs">
-      {shifts.map((s) => {
-        const from = Math.max(now, Date.parse(s.from));
-        const until = Math.min(end, Date.parse(s.until));
-        const words = `${s.person ? names.person(s.person) : "Nobody"}, ${day(s.from)} ${clock(s.from)} to ${day(s.until)} ${clock(s.until)}`;
-        return (
-          <li
-            key={s.from}
-            title={words}
-            style={{ flexGrow: Math.max(0, until - from), flexBasis: 0 }}
-            className={`flex min-w-0 items-center border-r border-hairline px-1.5 last:border-r-0 ${s.person ? "" : "hatched text-late"}`}
-          >
-            <span className="sr-only">{words}</span>
-            <span aria-hidden="true" className="truncate">
-              {s.person ? names.person(s.person) : ""}
-            </span>
-          </li>
-        );
-      })}
-    </ol>
   );
 }
 

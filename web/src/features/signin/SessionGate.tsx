@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, type ReactNode, Suspense, useEffect } from "react";
-import { api, setCsrf } from "../../api/client";
+import { api, setCsrf, useSignedOut } from "../../api/client";
 import { listen } from "../../api/live";
 import type { Entrance, Session } from "../../api/types";
 import { Loading, Trouble } from "../../ui/kit";
 import { SessionContext } from "./session";
 
 const SetUp = lazy(() => import("./SetUp").then((m) => ({ default: m.SetUp })));
+const SignInAgain = lazy(() => import("./SignInAgain").then((m) => ({ default: m.SignInAgain })));
 const SignIn = lazy(() => import("./SignIn").then((m) => ({ default: m.SignIn })));
 
 /** Lets in who is signed in; shows sign-in or set-up to others. */
@@ -17,6 +18,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
     queryFn: () => api.get<Entrance>("/api/entrance"),
     staleTime: Number.POSITIVE_INFINITY,
   });
+  const { out } = useSignedOut();
   const session = entrance.data?.session;
   if (session) setCsrf(session.csrf);
 
@@ -42,6 +44,12 @@ export function SessionGate({ children }: { children: ReactNode }) {
       </Suspense>
     );
   }
+  const again = (s: Session) => {
+    setCsrf(s.csrf);
+    useSignedOut.setState({ out: false });
+    queries.setQueryData<Entrance>(["entrance"], { ...entrance.data, session: s });
+    queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "entrance" });
+  };
   const signOut = async () => {
     await api.delete("/api/session").catch(() => undefined);
     window.location.assign("/");
@@ -49,6 +57,11 @@ export function SessionGate({ children }: { children: ReactNode }) {
   return (
     <SessionContext value={{ session, demo: entrance.data.demo, standins: entrance.data.standins, signOut }}>
       {children}
+      {out && (
+        <Suspense>
+          <SignInAgain session={session} demo={entrance.data.demo} onDone={again} />
+        </Suspense>
+      )}
     </SessionContext>
   );
 }

@@ -102,28 +102,41 @@ export function RunRoute({
         {layout.rows.map((row) => {
           const visit = visits.get(row.id);
           const state = progress(row.id);
-          return (
-            <li key={row.id} style={{ height: SMALL.rowHeight, paddingLeft: gutterWidth(layout, SMALL) + 2 }}>
-              <button
-                type="button"
-                disabled={!visit || !onSelect}
-                aria-pressed={onSelect && selected === row.id}
-                aria-current={state === "here" ? "step" : undefined}
-                onClick={() => onSelect?.(row.id)}
-                className={`flex h-full w-full items-center justify-between gap-2 rounded px-1 text-left ${selected === row.id ? "bg-selected" : visit && onSelect ? "hover:bg-here" : ""} ${state === "ahead" ? "text-ink-2" : ""} ${state === "here" ? "font-bold" : ""}`}
-              >
-                <span className={`truncate ${row.lane ? "text-xs text-ink-2" : ""}`}>
-                  {row.lane ?? steps.get(row.id)?.name}
+          const look = `flex h-full w-full items-center justify-between gap-2 rounded px-1 text-left ${selected === row.id ? "bg-selected" : visit && onSelect ? "hover:bg-here" : ""} ${state === "ahead" ? "text-ink-2" : ""} ${state === "here" ? "font-bold" : ""}`;
+          const words = (
+            <>
+              <span className={`truncate ${row.lane ? "text-xs text-ink-2" : ""}`}>
+                {row.lane ?? steps.get(row.id)?.name}
+              </span>
+              {visit && (
+                <span className={`shrink-0 text-xs ${visit.stalled ? "font-semibold text-late" : "text-ink-2"}`}>
+                  {visit.stalled ??
+                    span(
+                      (visit.endedAt ? new Date(visit.endedAt).getTime() : now) - new Date(visit.openedAt).getTime(),
+                    )}
                 </span>
-                {visit && (
-                  <span className={`shrink-0 text-xs ${visit.stalled ? "font-semibold text-late" : "text-ink-2"}`}>
-                    {visit.stalled ??
-                      span(
-                        (visit.endedAt ? new Date(visit.endedAt).getTime() : now) - new Date(visit.openedAt).getTime(),
-                      )}
-                  </span>
-                )}
-              </button>
+              )}
+            </>
+          );
+          return (
+            <li
+              key={row.id}
+              aria-current={state === "here" ? "step" : undefined}
+              style={{ height: SMALL.rowHeight, paddingLeft: gutterWidth(layout, SMALL) + 2 }}
+            >
+              {onSelect ? (
+                <button
+                  type="button"
+                  disabled={!visit}
+                  aria-pressed={selected === row.id}
+                  onClick={() => onSelect(row.id)}
+                  className={look}
+                >
+                  {words}
+                </button>
+              ) : (
+                <span className={look}>{words}</span>
+              )}
             </li>
           );
         })}

@@ -239,7 +239,6 @@ final class DemoHistory {
             stage.pass(2);
             stage.tick(stuck);
         }
-        asked(today);
         stage.at(today.minus(Duration.ofMinutes(12)));
         TicketId board = stage.raise(
                 TicketKind.INCIDENT,
@@ -272,6 +271,7 @@ final class DemoHistory {
                         3L,
                         "group",
                         "pier-technicians"));
+        asked(today);
     }
 
     /** What one of those who ask finds on her page: one thing under way, and one that she is to say is solved. */
