@@ -223,7 +223,7 @@ function Count({ place }: { place: PlaceOf }) {
   if (!place.count) return null;
   return (
     <span
-      className={place.late ? "font-semibold text-late" : "text-ink-2"}
+      className={place.late ? "font-semibold text-late" : "text-ink-2 in-[[aria-current]]:text-ink"}
       title={place.late ? `${place.count} to look at` : undefined}
     >
       {place.count}

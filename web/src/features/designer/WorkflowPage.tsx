@@ -1,5 +1,5 @@
 import { Link, useParams } from "@tanstack/react-router";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useCatalogue, useNames, useWorkflow } from "../../api/hooks";
 import type { Finding, Step, Version, Workflow } from "../../api/types";
 import { layoutRoute } from "../../route/layout";
@@ -32,10 +32,12 @@ import { RehearsalPanel } from "./RehearsalPanel";
 import { RouteKeys } from "./RouteKeys";
 import { RouteView } from "./RouteView";
 import { type Saving, useDesigner } from "./store";
-import { TextDialog } from "./TextDialog";
 import { TriggersDialog } from "./TriggersDialog";
 import { firedWords, triggerWords } from "./triggerWords";
 import { VersionsDialog } from "./VersionsDialog";
+
+// The editor of texts is large, and most changes are made on the route.
+const TextPane = lazy(() => import("./TextPane").then((m) => ({ default: m.TextPane })));
 
 /** Designing a workflow on its route. */
 export function WorkflowPage() {
@@ -80,12 +82,14 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
   }>();
   const [folded, setFolded] = useState<Set<string>>(new Set());
   const [dialog, setDialog] = useState<
-    "triggers" | "publish" | "versions" | "keys" | "details" | "text" | "document" | "compare"
+    "triggers" | "publish" | "versions" | "keys" | "details" | "document" | "compare"
   >();
   const [marks, setMarks] = useState<Marks>();
   const [dense, setDense] = useState(false);
   const [copied, setCopied] = useState<string>();
-  const [rehearsing, setRehearsing] = useState(false);
+  const [beside, setBeside] = useState<"rehearsal" | "text">();
+  const rehearsing = beside === "rehearsal";
+  const setRehearsing = (on: boolean) => setBeside(on ? "rehearsal" : undefined);
   const [come, setCome] = useState<{ path: Set<string>; waiting: Set<string>; ways: Set<string> }>();
   const [fault, setFault] = useState<Finding>();
   const onProgress = useCallback(
@@ -173,7 +177,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     delete: remove,
     i: composeInside,
     f: () => selected && fold(selected),
-    t: () => setDialog("text"),
+    t: () => setBeside(beside === "text" ? undefined : "text"),
     d: () => setDense(!dense),
     r: () => may && setRehearsing(!rehearsing),
     "?": () => setDialog("keys"),
@@ -256,7 +260,9 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           </>
         )}
         {may && <Button onClick={() => setDialog("details")}>About</Button>}
-        <Button onClick={() => setDialog("text")}>Text</Button>
+        <Button aria-pressed={beside === "text"} onClick={() => setBeside(beside === "text" ? undefined : "text")}>
+          Text
+        </Button>
         {may && (
           <Button aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
             Rehearse
@@ -280,7 +286,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                     Add the first step
                   </Button>
                   <Button onClick={() => setDialog("document")}>Begin with a document…</Button>
-                  <Button onClick={() => setDialog("text")}>Begin with a file…</Button>
+                  <Button onClick={() => setBeside("text")}>Begin with a file…</Button>
                 </span>
               ) : (
                 "Its owner has not begun yet."
@@ -323,8 +329,32 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
             />
           )}
         </div>
+        {beside === "text" && (
+          <aside
+            aria-label="Workflow as text"
+            className="shrink-0 border-hairline bg-sheet max-lg:h-[50vh] max-lg:border-t lg:w-[46%] lg:border-l"
+          >
+            <Suspense fallback={<Loading what="the text" />}>
+              <TextPane
+                version={version}
+                findings={findings}
+                selected={selected}
+                readOnly={!may}
+                onSelect={select}
+                onApply={(v) =>
+                  edit((d) => {
+                    for (const k of Object.keys(d)) if (!(k in v)) delete (d as unknown as Record<string, unknown>)[k];
+                    Object.assign(d, v);
+                  })
+                }
+                onClose={() => setBeside(undefined)}
+              />
+            </Suspense>
+          </aside>
+        )}
         <aside
           aria-label="Step"
+          hidden={beside === "text"}
           className="shrink-0 overflow-auto border-hairline p-4 max-lg:max-h-[45vh] max-lg:border-t lg:w-[330px] lg:border-l"
         >
           {rehearsing ? (
@@ -422,14 +452,6 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           warnings={findings.filter((f) => f.severity === "warns")}
           onClose={() => setDialog(undefined)}
           onSelect={select}
-        />
-      )}
-      {dialog === "text" && (
-        <TextDialog
-          version={version}
-          readOnly={!may}
-          onApply={(v) => edit((d) => Object.assign(d, v))}
-          onClose={() => setDialog(undefined)}
         />
       )}
       {dialog === "document" && (

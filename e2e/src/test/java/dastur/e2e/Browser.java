@@ -80,7 +80,8 @@ final class Browser implements AutoCloseable {
                             AriaRole.HEADING,
                             new Page.GetByRoleOptions()
                                     .setLevel(1)
-                                    .setName(Pattern.compile("^(" + place + "|What I asked)$")))
+                                    .setName(Pattern.compile(
+                                            "^(" + place + "|What I asked|What can we do for you\\?)$")))
                     .waitFor();
         }
     }

@@ -37,7 +37,8 @@ class EditTime {
                         .click();
                 Locator text = ines.getByLabel("Notation");
                 text.waitFor();
-                text.fill(notation(steps));
+                text.press("Control+a");
+                ines.keyboard().insertText(notation(steps));
                 text.press("Control+Enter");
                 ines.locator("[data-step=s" + steps / 2 + "]").click();
                 List<Double> times = new ArrayList<>();

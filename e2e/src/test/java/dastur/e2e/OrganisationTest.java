@@ -124,6 +124,18 @@ class OrganisationTest {
                 .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Who would be reached…"))
                 .click();
         assertThat(dialog(ines).getByText("Pavel Ingstad").first()).isVisible();
+        ines.keyboard().press("Escape");
+
+        // R8, D10: days and now on the axis; a ladder is changed where it is seen.
+        assertThat(crew.getByLabel("now")).hasCount(1);
+        ines.locator("section")
+                .filter(new Locator.FilterOptions().setHas(ines.getByText("Duty ladder")))
+                .last()
+                .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Change…"))
+                .click();
+        ines.getByLabel("Rung 1, after").fill("12 min");
+        button(ines, "Keep the change").click();
+        assertThat(ines.getByText("12 min").first()).isVisible();
     }
 
     @Test

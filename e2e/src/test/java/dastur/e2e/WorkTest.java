@@ -203,12 +203,18 @@ class WorkTest {
         ines.navigate(stage.address() + "/workflows/gate-certificates");
         ines.locator("[data-step=compare]").click();
         button(ines, "Add a case").click();
-        ines.getByText("by field and value").last().click();
-        button(ines, "Add a row").click();
-        Pick.choose(ines.getByLabel("Field"), "ticket.impact");
-        Pick.choose(ines.getByLabel("Operator"), "at most");
-        ines.getByLabel("Value").fill("2");
-        assertThat(ines.getByLabel("if").last()).hasValue("ticket.impact <= 2");
+        Locator rows = ines.getByRole(
+                        AriaRole.GROUP,
+                        new Page.GetByRoleOptions().setName("if").setExact(true))
+                .last();
+        rows.getByText("Add a row").click();
+        Pick.choose(rows.getByLabel("Field"), "ticket.impact");
+        Pick.choose(rows.getByLabel("Operator"), "at most");
+        rows.getByLabel("Value").fill("2");
+        rows.getByText("as an expression").click();
+        assertThat(ines.getByLabel("if", new Page.GetByLabelOptions().setExact(true))
+                        .last())
+                .hasValue("ticket.impact <= 2");
 
         button(ines, "Decide by a table").click();
         assertThat(ines.getByText("No row of").first()).isVisible();
