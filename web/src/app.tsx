@@ -55,6 +55,11 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/begin",
+    component: page(() => import("./features/begin/BeginPage"), "BeginPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/tickets",
     component: page(() => import("./features/tickets/TicketsPage"), "TicketsPage"),
     validateSearch: (s: Record<string, unknown>): { q?: string; raise?: boolean } => ({

@@ -3258,6 +3258,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gallery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Workflows that ship with the product, to begin with
+         * @description Needs the right: design.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GalleryTemplate"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workflows": {
         parameters: {
             query?: never;
@@ -8448,6 +8496,14 @@ export interface components {
             /** Format: date-time */
             until: string;
         };
+        GalleryTemplate: {
+            key: string;
+            name: string;
+            purpose?: string;
+            kind?: components["schemas"]["TicketKind"];
+            steps: number;
+            decides: boolean;
+        };
         WorkflowsSummary: {
             key: string;
             name: string;
@@ -8499,6 +8555,12 @@ export interface components {
             purpose?: string;
             kind?: string;
             copyOf?: string;
+            from?: components["schemas"]["WorkflowRoutesFromGallery"];
+        };
+        WorkflowRoutesFromGallery: {
+            template: string;
+            work: string;
+            decide?: string;
         };
         WorkflowRoutesWorkflowView: {
             key: string;

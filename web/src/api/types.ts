@@ -79,3 +79,5 @@ export type Keeping = S["KeepingRoutesKeepingView"];
 export type Token = S["SessionsToken"];
 export type Secret = S["SecretRoutesSecretView"];
 export type TokenMade = S["SessionRoutesTokenMade"];
+export type Template = S["GalleryTemplate"];
+export type TicketPage = S["TicketRoutesTicketPage"];

@@ -10,6 +10,7 @@ import { setTheme, type Theme, theme } from "../ui/theme";
 import { clock } from "../ui/time";
 import { serverTimeIs, useNow } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
+import { useBeginning } from "./begin/beginning";
 import type { Way } from "./finder/Finder";
 import { KeepingBar } from "./setup/KeepingBar";
 import { administers, raises, seesAll, useSession } from "./signin/session";
@@ -27,6 +28,7 @@ const PasswordDialog = lazy(() => import("./setup/PasswordDialog").then((m) => (
 
 /** What people call what is found at a place. */
 const ALSO: Record<string, string> = {
+  "/begin": "first steps guide set up gallery templates",
   "/desk": "my work what needs me approvals tasks decide",
   "/tickets": "incidents changes requests list search",
   "/runs": "stalled waiting",
@@ -74,7 +76,9 @@ export function Shell() {
     (desk.data?.items.filter((w) => !w.overseen).length ?? 0) +
     (desk.data?.covered.filter((c) => !c.item.overseen).length ?? 0) +
     (desk.data?.stalled.length ?? 0);
+  const beginning = useBeginning(administers(session));
   const places: PlaceOf[] = [
+    ...(beginning.left.length > 0 ? [{ to: "/begin", name: "Begin", count: beginning.left.length }] : []),
     { to: "/desk", name: all ? "Desk" : "My page", count: needs },
     { to: "/tickets", name: "Tickets", count: desk.data?.openTickets },
     ...(all

@@ -37,10 +37,15 @@ export function SessionGate({ children }: { children: ReactNode }) {
     queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "entrance" });
     queries.setQueryData<Entrance>(["entrance"], { ...entrance.data, needsSetup: false, session: s });
   };
+  /** Whoever made the first account is led on. */
+  const begun = (s: Session) => {
+    window.history.replaceState(null, "", "/begin");
+    signedIn(s);
+  };
   if (!session) {
     return (
       <Suspense>
-        {entrance.data.needsSetup ? <SetUp onDone={signedIn} /> : <SignIn entrance={entrance.data} onDone={signedIn} />}
+        {entrance.data.needsSetup ? <SetUp onDone={begun} /> : <SignIn entrance={entrance.data} onDone={signedIn} />}
       </Suspense>
     );
   }

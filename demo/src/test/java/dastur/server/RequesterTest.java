@@ -231,7 +231,7 @@ class RequesterTest extends OnDemo {
         JsonNode over = asked("mira", "ended", number);
         assertThat(over.get("answer").asText()).isEqualTo("They come by mail.");
         assertThat(over.get("maySay").valueStream().map(JsonNode::asText)).containsExactly("not solved");
-        assertThat(api.call("emil", "POST", "/api/tickets/" + number + "/solved", "{\"solved\":true}")
+        assertThat(api.call("runa", "POST", "/api/tickets/" + number + "/solved", "{\"solved\":true}")
                         .status())
                 .isIn(403, 404);
     }

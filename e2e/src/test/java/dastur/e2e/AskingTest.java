@@ -74,7 +74,7 @@ class AskingTest {
         Page ada = stage.as("Ada Brandvold");
         ada.navigate(stage.address() + "/tickets/I-1044");
         button(ada, "Add a note").click();
-        ada.getByLabel("Note").fill("The technician is on her way");
+        ada.getByLabel("Note", new Page.GetByLabelOptions().setExact(true)).fill("The technician is on her way");
         Page other = ada.context().newPage();
         other.navigate(stage.address() + "/desk");
         other.evaluate("async () => { const s = (await (await fetch('/api/entrance')).json()).session;"
@@ -89,7 +89,8 @@ class AskingTest {
         assertThat(ada.getByText("You were signed out")).isVisible();
         button(ada, "Go on as Ada Brandvold").click();
         assertThat(ada.getByText("You were signed out")).hasCount(0);
-        assertThat(ada.getByLabel("Note")).hasValue("The technician is on her way");
+        assertThat(ada.getByLabel("Note", new Page.GetByLabelOptions().setExact(true)))
+                .hasValue("The technician is on her way");
         ada.getByRole(AriaRole.DIALOG)
                 .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Add"))
                 .first()

@@ -4,12 +4,15 @@ import dastur.core.finding.Finding;
 import dastur.core.finding.Findings;
 import dastur.core.finding.KnownOrganisation;
 import dastur.core.json.Texts;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.run.LookupKey;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Level;
 import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.server.http.Problem;
@@ -36,7 +39,17 @@ final class WorkflowRoutes {
             String name,
             @Nullable String purpose,
             @Nullable String kind,
-            @Nullable String copyOf) {}
+            @Nullable String copyOf,
+            @Nullable FromGallery from) {}
+
+    /**
+     * A beginning from the gallery.
+     *
+     * @param work the group that does the work
+     * @param decide the group that decides; needed where the template says so
+     */
+    record FromGallery(
+            String template, String work, @Nullable String decide) {}
 
     record WorkflowView(
             String key,
@@ -65,6 +78,7 @@ final class WorkflowRoutes {
     /** @param moved how many runs went over to it */
     record PublishedView(int version, int moved) {}
 
+    private final Gallery gallery = new Gallery();
     private final InstantSource clock;
     private final Function<LookupKey, Optional<?>> look;
     private final Organisation organisation;
@@ -100,6 +114,12 @@ final class WorkflowRoutes {
             CommandService commands) {
         WorkflowRoutes r = new WorkflowRoutes(clock, look, organisation, setUp, tickets, workflows, commands);
         return Stream.of(
+                Route.list(
+                        "/api/gallery",
+                        Right.DESIGN,
+                        "Workflows that ship with the product, to begin with",
+                        Gallery.Template.class,
+                        q -> r.gallery.all()),
                 Route.list("/api/workflows", Right.SEE, "The library", Workflows.Summary.class, q -> workflows.all()),
                 Route.post(
                                 "/api/workflows",
@@ -203,6 +223,17 @@ final class WorkflowRoutes {
                 : TicketKind.of(body.kind())
                         .orElseThrow(() -> Problem.invalid("kind", "A ticket is an incident, a change or a request.")
                                 .end());
+        if (body.from() != null) {
+            WorkflowVersion v = fromGallery(key, body, body.from(), q.person().id());
+            workflows.create(v, q.person().id(), clock.instant());
+            // So that it can be tried on a ticket as soon as it is published.
+            workflows.setTriggers(
+                    Answers.by(q, clock),
+                    key,
+                    List.of(new Trigger(
+                            new TriggerId(key + "-by-hand"), true, new Trigger.ByHand(v.kind()), List.of(), null)));
+            return view(key, q);
+        }
         WorkflowVersion draft = body.copyOf() == null
                 ? new WorkflowVersion(
                         key,
@@ -219,6 +250,34 @@ final class WorkflowRoutes {
         return view(key, q);
     }
 
+    private WorkflowVersion fromGallery(WorkflowKey key, NewWorkflow body, FromGallery from, PersonId owner) {
+        GroupId work = group("from.work", from.work());
+        GroupId decide = gallery.decides(Request.needed(from.template(), "from.template"))
+                ? group("from.decide", from.decide())
+                : work;
+        return gallery.of(from.template(), owner, work, decide)
+                .map(v -> named(v, key, body, owner))
+                .orElseThrow(() -> Problem.invalid(
+                                "from.template",
+                                "There is no '" + from.template() + "' in the gallery. There are: "
+                                        + String.join(", ", Gallery.KEYS) + ".")
+                        .end());
+    }
+
+    private GroupId group(String where, @Nullable String id) {
+        return Optional.of(Request.needed(id, where))
+                .flatMap(text -> {
+                    try {
+                        return organisation.group(new GroupId(text));
+                    } catch (IllegalArgumentException e) {
+                        throw Problem.invalid(where, e.getMessage()).end();
+                    }
+                })
+                .map(Group::id)
+                .orElseThrow(() -> Problem.invalid(where, "There is no group '" + id + "'. Make it under People first.")
+                        .end());
+    }
+
     private WorkflowVersion copied(WorkflowKey key, NewWorkflow body, PersonId owner) {
         WorkflowKey from = keyOf(body.copyOf());
         WorkflowVersion v = workflows
@@ -227,6 +286,10 @@ final class WorkflowRoutes {
                 .or(() -> workflows.draft(from).map(Workflows.Draft::version))
                 .orElseThrow(() -> Problem.invalid("copyOf", "There is no workflow '" + from + "' to copy.")
                         .end());
+        return named(v, key, body, owner);
+    }
+
+    private static WorkflowVersion named(WorkflowVersion v, WorkflowKey key, NewWorkflow body, PersonId owner) {
         return new WorkflowVersion(
                 key,
                 1,

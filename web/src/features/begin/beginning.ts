@@ -1,0 +1,58 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { People, Services, TicketPage, WorkflowSummary } from "../../api/types";
+
+/** The steps from an empty installation to a first ticket that walked through a workflow (O3), in their order. */
+export const STEPS = ["people", "groups", "services", "workflow", "ticket"] as const;
+
+export type BeginStep = (typeof STEPS)[number];
+
+/** Which are done, by what is there. */
+async function read(): Promise<Record<BeginStep, boolean>> {
+  const [people, services, workflows, ended] = await Promise.all([
+    api.get<People>("/api/people"),
+    api.get<Services>("/api/services"),
+    api.get<WorkflowSummary[]>("/api/workflows"),
+    api.get<TicketPage>("/api/tickets?open=false"),
+  ]);
+  return {
+    people: people.people.length > 1,
+    groups: people.groups.length > 0,
+    services: services.services.length > 0,
+    workflow: workflows.some((w) => w.liveVersion !== undefined),
+    ticket: ended.items.length > 0,
+  };
+}
+
+const SKIPPED = "dastur-begin-skipped";
+
+function skippedBefore(): BeginStep[] {
+  const kept = (localStorage.getItem(SKIPPED) ?? "").split(",");
+  return STEPS.filter((s) => kept.includes(s));
+}
+
+/** How far an installation has come, for those who set it up. */
+export function useBeginning(wanted: boolean) {
+  const [skipped, setSkipped] = useState(skippedBefore);
+  const query = useQuery({
+    queryKey: ["beginning"],
+    queryFn: read,
+    enabled: wanted,
+    staleTime: 2_000,
+    // Once all is there it stays there: nothing is asked again until the page is loaded anew.
+    refetchInterval: (q) => (q.state.data && STEPS.every((s) => q.state.data?.[s]) ? false : 60_000),
+  });
+  const done = query.data;
+  const put = (next: BeginStep[]) => {
+    localStorage.setItem(SKIPPED, next.join(","));
+    setSkipped(next);
+  };
+  return {
+    query,
+    skipped,
+    skip: (step: BeginStep) => put([...skipped, step]),
+    unskip: (step: BeginStep) => put(skipped.filter((s) => s !== step)),
+    left: done ? STEPS.filter((s) => !done[s] && !skipped.includes(s)) : [],
+  };
+}
