@@ -61,7 +61,7 @@ export function BeginPage() {
             <li key={t.key}>
               <button
                 type="button"
-                className="h-full w-full rounded-lg border border-hairline bg-paper px-3 py-2 text-left hover:border-pine"
+                className="flex h-full flex-col w-full rounded-lg border border-hairline bg-paper px-3 py-2 text-left align-top hover:border-pine"
                 onClick={() => setOpen({ template: t.key })}
               >
                 <span className="block font-semibold">{t.name}</span>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { create } from "zustand";
 import { api } from "../../api/client";
 import type { People, Services, TicketPage, WorkflowSummary } from "../../api/types";
 
@@ -32,9 +32,12 @@ function skippedBefore(): BeginStep[] {
   return STEPS.filter((s) => kept.includes(s));
 }
 
+/** One for the page and for the place that leads to it. */
+const useSkipped = create<{ skipped: BeginStep[] }>(() => ({ skipped: skippedBefore() }));
+
 /** How far an installation has come, for those who set it up. */
 export function useBeginning(wanted: boolean) {
-  const [skipped, setSkipped] = useState(skippedBefore);
+  const { skipped } = useSkipped();
   const query = useQuery({
     queryKey: ["beginning"],
     queryFn: read,
@@ -46,7 +49,7 @@ export function useBeginning(wanted: boolean) {
   const done = query.data;
   const put = (next: BeginStep[]) => {
     localStorage.setItem(SKIPPED, next.join(","));
-    setSkipped(next);
+    useSkipped.setState({ skipped: next });
   };
   return {
     query,

@@ -98,7 +98,10 @@ class FirstAccountTest {
         page.getByLabel("What was done").fill("Switched on");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Not a fault"))
                 .click();
-        page.getByText("It is no fault").or(page.getByText("closed")).first().waitFor();
+        page.locator("strong")
+                .getByText("closed", new Locator.GetByTextOptions().setExact(true))
+                .first()
+                .waitFor();
         Browser.go(page, "Begin");
         assertThat(page.getByText("All that is needed is there")).isVisible();
         Browser.go(page, "Desk");
