@@ -81,6 +81,8 @@ const routes = [
     getParentRoute: () => root,
     path: "/tickets/$number",
     component: page(() => import("./features/ticket/TicketPage"), "TicketPage"),
+    validateSearch: (s: Record<string, unknown>): { after?: number } =>
+      typeof s.after === "number" && Number.isInteger(s.after) && s.after > 0 ? { after: s.after } : {},
   }),
   createRoute({
     getParentRoute: () => root,

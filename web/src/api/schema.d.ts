@@ -1735,6 +1735,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/then/{seq}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A ticket as it stood after an entry of its record
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    seq: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecordRoutesThenView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/record": {
         parameters: {
             query?: never;
@@ -7583,6 +7634,29 @@ export interface components {
         AskedByMeRoutesNext: {
             what: string;
             who: string[];
+            /** Format: date-time */
+            due?: string;
+        };
+        RecordRoutesThenView: {
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            state: string;
+            ended: boolean;
+            fields: {
+                [key: string]: unknown;
+            };
+            runs: components["schemas"]["ViewsRunView"][];
+            asked: components["schemas"]["RecordRoutesAskedThen"][];
+            parts: {
+                [key: string]: string[];
+            };
+        };
+        RecordRoutesAskedThen: {
+            kind: string;
+            name: string;
+            to: components["schemas"]["Assigned"];
+            claimedBy?: string;
             /** Format: date-time */
             due?: string;
         };

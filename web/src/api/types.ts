@@ -81,3 +81,4 @@ export type Secret = S["SecretRoutesSecretView"];
 export type TokenMade = S["SessionRoutesTokenMade"];
 export type Template = S["GalleryTemplate"];
 export type TicketPage = S["TicketRoutesTicketPage"];
+export type Then = S["RecordRoutesThenView"];

@@ -18,11 +18,14 @@ export function RecordStory({
   record,
   step,
   onStep,
+  onThen,
 }: {
   ticket: Ticket;
   record: RecordView;
   step?: string;
   onStep: (step: string | undefined) => void;
+  /** Goes to the ticket as it stood after an entry. */
+  onThen?: (seq: number) => void;
 }) {
   const [lens, setLens] = useState<Lens>("Everything");
   const [error, setError] = useState<unknown>();
@@ -101,6 +104,11 @@ export function RecordStory({
         >
           {newest ? "oldest first" : "newest first"}
         </button>
+        {onThen && last > 1 && (
+          <button type="button" className="link text-sm" onClick={() => onThen(last)}>
+            as it stood…
+          </button>
+        )}
         <span className="ml-auto text-ink-2">
           {record.unbroken ? (
             <span title={`Every entry follows the one before it. Signed up to entry ${record.anchored}.`}>
@@ -133,6 +141,7 @@ export function RecordStory({
             mark={entry.seq === mark}
             names={names}
             onStep={onStep}
+            onThen={onThen}
             ticket={ticket}
             onRedact={mayRedact ? setRedacting : undefined}
           />
@@ -156,6 +165,7 @@ function Line({
   mark,
   names,
   onStep,
+  onThen,
   ticket,
   onRedact,
 }: {
@@ -166,6 +176,7 @@ function Line({
   mark: boolean;
   names: ReturnType<typeof useNames>;
   onStep: (s: string) => void;
+  onThen?: (seq: number) => void;
   ticket: Ticket;
   onRedact?: (seq: number) => void;
 }) {
@@ -268,7 +279,19 @@ function Line({
             </button>
           )}
         </div>
-        <span className="text-right text-xs text-ink-2">{entry.seq}</span>
+        {onThen ? (
+          <button
+            type="button"
+            className="self-start justify-self-end text-right text-xs text-ink-2 hover:underline"
+            title="The ticket as it stood then"
+            aria-label={`As it stood after entry ${entry.seq}`}
+            onClick={() => onThen(entry.seq)}
+          >
+            {entry.seq}
+          </button>
+        ) : (
+          <span className="text-right text-xs text-ink-2">{entry.seq}</span>
+        )}
       </li>
       {newest && line}
     </>

@@ -68,13 +68,17 @@ export function RunRoute({
   run,
   selected,
   onSelect,
+  at,
 }: {
   run: Run;
   selected?: string;
+  /** The moment at which it is looked at; now where none is given. */
+  at?: number;
   /** What a click on a step that was reached does; without it the steps are only shown. */
   onSelect?: (step: string) => void;
 }) {
-  const now = useNow();
+  const current = useNow();
+  const now = at ?? current;
   const catalogue = useCatalogue();
   const version = useQuery({
     queryKey: ["version", run.workflow, run.version],

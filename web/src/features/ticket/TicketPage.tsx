@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { useNames, useRecord, useTicket } from "../../api/hooks";
@@ -8,6 +8,7 @@ import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { KnownAnswers } from "../tickets/KnownAnswers";
+import { AsItStood } from "./AsItStood";
 import { AskedCards } from "./AskedCards";
 import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
@@ -47,10 +48,21 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
   const names = useNames();
   const now = useNow();
   const record = useRecord(ticket.number, true);
+  const { after } = useSearch({ from: "/tickets/$number" });
+  const navigate = useNavigate();
+  const stand = (seq: number | undefined) =>
+    navigate({
+      to: "/tickets/$number",
+      params: { number: ticket.number },
+      search: seq === undefined ? {} : { after: seq },
+      replace: after !== undefined,
+    });
   const [dialog, setDialog] = useState<"note" | "start" | "edit">();
   const [step, setStep] = useState<string>();
   const give = useSend(ticket.number);
   const f = ticket.fields;
+  if (after !== undefined && record.data)
+    return <AsItStood ticket={ticket} record={record.data} seq={after} onMove={stand} onNow={() => stand(undefined)} />;
   return (
     <>
       <PageHead
@@ -89,7 +101,14 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
             </div>
           )}
           {record.data && (
-            <RecordStory key={ticket.number} ticket={ticket} record={record.data} step={step} onStep={setStep} />
+            <RecordStory
+              key={ticket.number}
+              ticket={ticket}
+              record={record.data}
+              step={step}
+              onStep={setStep}
+              onThen={stand}
+            />
           )}
         </div>
         <aside className="shrink-0 border-hairline p-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">

@@ -57,7 +57,8 @@ public final class RouteTable {
                                 work.tickets(), design.organisation(), design.workflows(), work.undelivered(), clock),
                         TicketRoutes.of(on, work.tickets(), beside.drafts(), ticketViews, asks, sight, clock),
                         AskedByMeRoutes.of(work.tickets(), design.organisation(), asks, clock),
-                        RecordRoutes.of(on, recordViews, work.records(), kept.log(), kept.signingKey(), clock),
+                        RecordRoutes.of(
+                                on, recordViews, work.records(), work.tickets(), kept.log(), kept.signingKey(), clock),
                         EndingRoutes.of(work.records(), design.organisation(), sight),
                         SignalRoutes.of(clock, work.commands(), work.signals()),
                         KeepingRoutes.of(clock, design.journal(), kept.log(), kept.looking()),

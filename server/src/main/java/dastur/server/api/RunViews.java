@@ -38,6 +38,29 @@ final class RunViews {
                 .toList();
     }
 
+    /** As they stood once a record had come so far: what began later is not there, what ended later goes on. */
+    static List<RunView> then(Case c, List<Tickets.RunRow> rows, List<Recorded> record) {
+        Map<String, Map<String, VisitView>> visits = visits(record);
+        return rows.stream()
+                .filter(r -> c.began().containsKey(new RunId(r.id())))
+                .map(r -> {
+                    Run open = c.open().get(new RunId(r.id()));
+                    return new RunView(
+                            r.id(),
+                            r.workflow(),
+                            open == null ? r.version() : open.version(),
+                            r.name(),
+                            open == null ? r.status() : open.held() ? "held" : open.stalled() ? "stalled" : "under way",
+                            r.trigger(),
+                            r.startedAt(),
+                            open == null ? r.endedAt() : null,
+                            open == null ? r.result() : null,
+                            List.copyOf(visits.getOrDefault(r.id(), Map.of()).values()),
+                            open == null ? List.of() : open.offForNow());
+                })
+                .toList();
+    }
+
     private static Map<String, Map<String, VisitView>> visits(List<Recorded> record) {
         Map<String, Map<String, VisitView>> runs = new LinkedHashMap<>();
         for (Recorded r : record) {
