@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { Workflow } from "../../api/types";
+import type { Version, Workflow } from "../../api/types";
 import { Button, Chip, Dialog, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
@@ -37,6 +37,18 @@ export function VersionsDialog({
         : api.post(`/api/workflows/${workflow.key}/${what}`),
     onSuccess: reload,
   });
+  /** An old version becomes the draft: as one change, which can be undone, and published like any other. */
+  const bring = useMutation({
+    mutationFn: (number: number) => api.get<Version>(`/api/workflows/${workflow.key}/versions/${number}`),
+    onSuccess: (old) => {
+      useDesigner.getState().edit((d) => {
+        const { number } = d;
+        for (const k of Object.keys(d)) delete (d as unknown as Record<string, unknown>)[k];
+        Object.assign(d, old, { number });
+      });
+      onClose();
+    },
+  });
   return (
     <Dialog title="Versions" open onClose={onClose}>
       {workflow.versions.length === 0 && <p className="text-ink-2">It was never published.</p>}
@@ -49,8 +61,21 @@ export function VersionsDialog({
                 <Chip tone={workflow.retired ? "plain" : "well"}>{workflow.retired ? "retired" : "live"}</Chip>
               )}
             </span>
-            <span className="text-ink-2" title={exact(v.at)}>
-              {names.person(v.by)}, {moment(v.at, now)}
+            <span className="text-right text-ink-2">
+              <span title={exact(v.at)}>
+                {names.person(v.by)}, {moment(v.at, now)}
+              </span>
+              {workflow.mayDesign && (
+                <button
+                  type="button"
+                  className="link ml-3 text-sm"
+                  aria-label={`Bring version ${v.number} back into the draft`}
+                  disabled={bring.isPending}
+                  onClick={() => bring.mutate(v.number)}
+                >
+                  into the draft
+                </button>
+              )}
             </span>
           </li>
         ))}
@@ -60,7 +85,7 @@ export function VersionsDialog({
           Compare…
         </Button>
       )}
-      {act.isError && <Trouble error={act.error} />}
+      {(act.isError || bring.isError) && <Trouble error={act.error ?? bring.error} />}
       {workflow.mayDesign && workflow.liveVersion && (
         <div className="mt-4 flex flex-wrap gap-2">
           {workflow.draft && <Button onClick={() => act.mutate("discard")}>Throw the draft away</Button>}

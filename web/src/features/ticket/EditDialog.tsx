@@ -5,6 +5,28 @@ import type { Field, Ticket } from "../../api/types";
 import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
 import { useSend } from "./useSend";
 
+/** What every ticket has; other fields are shown where they are filled in, or asked for. */
+const USUAL = new Set([
+  "title",
+  "description",
+  "state",
+  "impact",
+  "urgency",
+  "priority",
+  "service",
+  "ci",
+  "group",
+  "assignee",
+  "requester",
+]);
+
+const LEVELS = [
+  { value: "1", label: "1 highest" },
+  { value: "2", label: "2" },
+  { value: "3", label: "3" },
+  { value: "4", label: "4 lowest" },
+];
+
 /** What a person typed into a field, and what stood there when they began. */
 interface Typed {
   value: string;
@@ -12,9 +34,21 @@ interface Typed {
 }
 
 /** Changes fields of a ticket; only what the person changed is sent. Closing asks for cause, what was done and the answer. */
-export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
+export function EditDialog({
+  ticket,
+  state,
+  onClose,
+}: {
+  ticket: Ticket;
+  /** The state it is to go to, where that is why it was opened. */
+  state?: string;
+  onClose: () => void;
+}) {
   const { directory } = useNames();
-  const [typed, setTyped] = useState<Record<string, Typed>>({});
+  const [typed, setTyped] = useState<Record<string, Typed>>(
+    (): Record<string, Typed> => (state ? { state: { value: state, before: ticket.state } } : {}),
+  );
+  const [all, setAll] = useState(false);
   const [reason, setReason] = useState("");
   const stands = (name: string) => String(ticket.fields[name] ?? "");
   const valueIn = (name: string) => typed[name]?.value ?? stands(name);
@@ -38,9 +72,17 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
   const problem = save.error instanceof ProblemError ? save.error.problem : undefined;
   const closing = valueIn("state") === "closed";
   const cancelling = valueIn("state") === "cancelled" && ticket.state !== "cancelled";
-  const shown = (directory?.fields ?? []).filter(
-    (f) => !["cause", "done", "answer"].includes(f.name) || closing || ticket.fields[f.name] !== undefined,
+  const ends = ["cause", "done", "answer"];
+  const fields = (directory?.fields ?? []).filter(
+    (f) => !ends.includes(f.name) || closing || ticket.fields[f.name] !== undefined,
   );
+  // What an end asks for comes first; what few tickets have comes when somebody wants it.
+  const usual = (f: Field) => USUAL.has(f.name) || valueIn(f.name) !== "" || (closing && ends.includes(f.name));
+  const shown = [
+    ...(closing ? fields.filter((f) => f.name === "state" || ends.includes(f.name)) : []),
+    ...fields.filter((f) => !closing || (f.name !== "state" && !ends.includes(f.name))),
+  ].filter((f) => all || usual(f));
+  const hidden = fields.filter((f) => !usual(f)).length;
   return (
     <Dialog title={`Change ${ticket.number}`} open onClose={onClose} wide>
       <form
@@ -69,6 +111,11 @@ export function EditDialog({ ticket, onClose }: { ticket: Ticket; onClose: () =>
             </div>
           ))}
         </div>
+        {hidden > 0 && (
+          <button type="button" className="link self-start text-sm" onClick={() => setAll(!all)}>
+            {all ? "only what is usual" : `${hidden} more ${hidden === 1 ? "field" : "fields"}…`}
+          </button>
+        )}
         <Meanwhile ticket={ticket} typed={meanwhile} />
         {cancelling && <Cancels ticket={ticket} />}
         <Input
@@ -157,11 +204,7 @@ function One({
       [ticket.state, ...ticket.moves].map((s) => ({ value: s, label: s })),
       false,
     );
-  if (field.name === "impact" || field.name === "urgency")
-    return pick(
-      ["1", "2", "3", "4"].map((s) => ({ value: s, label: s })),
-      false,
-    );
+  if (field.name === "impact" || field.name === "urgency") return pick(LEVELS, false);
   if (field.name === "priority")
     return pick(
       ["P1", "P2", "P3", "P4"].map((s) => ({ value: s, label: s })),

@@ -14,6 +14,7 @@ import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
 import { Facts } from "./Facts";
 import { Files } from "./Files";
+import { HeadActions } from "./HeadActions";
 import { Links } from "./Links";
 import { NoteDialog } from "./NoteDialog";
 import { RecordStory } from "./RecordStory";
@@ -57,7 +58,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       search: seq === undefined ? {} : { after: seq },
       replace: after !== undefined,
     });
-  const [dialog, setDialog] = useState<"note" | "start" | "edit">();
+  const [dialog, setDialog] = useState<"note" | "start" | "edit" | { state: string }>();
   const [step, setStep] = useState<string>();
   const give = useSend(ticket.number);
   const f = ticket.fields;
@@ -77,7 +78,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
               (impact {valueWords(f.impact)} × urgency {valueWords(f.urgency)})
             </span>
             {f.service !== undefined && <span>· {names.service(String(f.service))}</span>}
-            {f.group !== undefined && (
+            {f.group !== undefined && (!ticket.mayWork || ticket.ended) && (
               <span>
                 · with <strong className="text-ink">{names.group(String(f.group))}</strong>
               </span>
@@ -91,6 +92,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
       </PageHead>
+      {ticket.mayWork && !ticket.ended && <HeadActions ticket={ticket} onEnd={(state) => setDialog({ state })} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
           <AskedCards key={ticket.number} ticket={ticket} />
@@ -144,7 +146,13 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </div>
       {dialog === "note" && <NoteDialog ticket={ticket.number} onClose={() => setDialog(undefined)} />}
       {dialog === "start" && <StartDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
-      {dialog === "edit" && <EditDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
+      {(dialog === "edit" || typeof dialog === "object") && (
+        <EditDialog
+          ticket={ticket}
+          state={typeof dialog === "object" ? dialog.state : undefined}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
     </>
   );
 }

@@ -238,9 +238,7 @@ class EverywhereTest {
         control.navigate(standins);
         button(control, "Start it again").click();
         Browser.go(ada, "Undelivered");
-        Locator row = ada.getByRole(AriaRole.LISTITEM)
-                .filter(new Locator.FilterOptions().setHasText("to Mira Solheim"))
-                .filter(new Locator.FilterOptions().setHasText(number));
+        Locator row = ada.getByRole(AriaRole.LISTITEM).filter(new Locator.FilterOptions().setHasText(number));
         row.getByRole(AriaRole.BUTTON).click();
         assertThat(row).hasCount(0);
         seen(control, standins + "/mailbox", "A part is on its way.");
