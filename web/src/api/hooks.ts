@@ -1,4 +1,4 @@
-import { type UseQueryResult, useQuery } from "@tanstack/react-query";
+import { type UseQueryResult, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api } from "./client";
 import type { Catalogue, Desk, Directory, RecordView, Ticket, Workflow, WorkflowSummary } from "./types";
 
@@ -16,23 +16,32 @@ export const useTicket = (number: string | undefined): UseQueryResult<Ticket> =>
     enabled: number !== undefined,
   });
 
-/** A long record comes in parts. */
-async function wholeRecord(number: string): Promise<RecordView> {
-  let part = await api.get<RecordView>(`/api/tickets/${number}/record`);
-  const entries = [...part.entries];
+/**
+ * A long record comes in parts, and of one that is here already only what follows (B10): entries never change, but for those whose
+ * content was taken away, which an entry of its own says.
+ */
+export async function wholeRecord(number: string, before?: RecordView): Promise<RecordView> {
+  const kept = before?.unbroken ? before.entries : [];
+  const last = kept.at(-1)?.seq;
+  let part = await api.get<RecordView>(`/api/tickets/${number}/record${last === undefined ? "" : `?after=${last}`}`);
+  const entries = [...kept, ...part.entries];
   while (part.more) {
     part = await api.get<RecordView>(`/api/tickets/${number}/record?after=${entries.at(-1)?.seq ?? 0}`);
     entries.push(...part.entries);
   }
-  return { ...part, entries };
+  const asKept = part.unbroken && entries.length === part.total;
+  const anew = last !== undefined && (!asKept || entries.slice(kept.length).some((e) => e.kind === "redacted"));
+  return anew ? wholeRecord(number) : { ...part, entries };
 }
 
-export const useRecord = (number: string, enabled: boolean) =>
-  useQuery({
+export const useRecord = (number: string, enabled: boolean) => {
+  const queries = useQueryClient();
+  return useQuery({
     queryKey: ["record", number],
-    queryFn: () => wholeRecord(number),
+    queryFn: () => wholeRecord(number, queries.getQueryData<RecordView>(["record", number])),
     enabled,
   });
+};
 
 export const useWorkflows = () =>
   useQuery({ queryKey: ["workflows"], queryFn: () => api.get<WorkflowSummary[]>("/api/workflows") });

@@ -125,6 +125,14 @@ export function CompareDialog({
   );
 }
 
+/** Every line behind its sign, so that all texts begin in one column (D15). */
+export const marked = (sign: string, text: string) =>
+  text
+    .replace(/\n$/, "")
+    .split("\n")
+    .map((line) => `${sign} ${line}`)
+    .join("\n");
+
 /** The lines that differ, with the words that changed, and a line of what is around them. */
 function TextDiff({ before, after }: { before: string; after: string }) {
   const parts = diffLines(before, after);
@@ -135,16 +143,26 @@ function TextDiff({ before, after }: { before: string; after: string }) {
         const key = `${i}${part.added}${part.removed}`;
         if (replaced) return <Words key={key} before={part.value} after={replaced.value} />;
         if (part.added && parts[i - 1]?.removed) return null;
-        if (part.added) return <ins key={key} className="block bg-selected no-underline">{`+ ${part.value}`}</ins>;
-        if (part.removed) return <del key={key} className="block text-late">{`− ${part.value}`}</del>;
+        if (part.added)
+          return (
+            <ins key={key} className="block bg-selected no-underline">
+              {marked("+", part.value)}
+            </ins>
+          );
+        if (part.removed)
+          return (
+            <del key={key} className="block text-late">
+              {marked("−", part.value)}
+            </del>
+          );
         const lines = part.value.split("\n").filter((l) => l.trim() !== "");
         return lines.length > 3 ? (
           <span key={key} className="block text-ink-2">
-            {`  ${lines[0]}\n  … ${lines.length - 2} lines the same …\n  ${lines.at(-1)}\n`}
+            {marked(" ", `${lines[0]}\n… ${lines.length - 2} lines the same …\n${lines.at(-1)}`)}
           </span>
         ) : (
           <span key={key} className="block text-ink-2">
-            {part.value}
+            {marked(" ", part.value)}
           </span>
         );
       })}
@@ -154,7 +172,7 @@ function TextDiff({ before, after }: { before: string; after: string }) {
 
 function Words({ before, after }: { before: string; after: string }) {
   return (
-    <span className="block">
+    <span className="block pl-[2ch]">
       {diffWordsWithSpace(before, after).map((w, i) => {
         const key = `${i}${w.value}`;
         if (w.added)

@@ -4,10 +4,13 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Answer, Explored, KeptCase, KeptCases, Rehearsal, Replayed, Version } from "../../api/types";
 import { Button, Input, Trouble } from "../../ui/kit";
-import { span } from "../../ui/time";
+import { clock, day, span } from "../../ui/time";
 import { story } from "../ticket/story";
 import { valueWords } from "../ticket/words";
+import { answerWords } from "./AnswersAt";
+import { useAsking } from "./asking";
 import { stepOf } from "./model";
+import { Said } from "./Said";
 import { waysTaken } from "./waysTaken";
 
 interface Props {
@@ -33,7 +36,7 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
   const [view, setView] = useState<"play" | "explore" | "replay" | "kept">("play");
   const number = (text: string) => (/^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text);
   const typed = (f: Version["startForm"][number], text: string) =>
-    f.type === "whole number" || f.type === "number" ? number(text) : f.type === "yes or no" ? text === "yes" : text;
+    f.type === "whole number" || f.type === "number" ? number(text) : f.type === "yes or no" ? text === "true" : text;
   const setting = {
     version,
     ...(ticket.trim()
@@ -64,10 +67,18 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
   }, [path, waits, ways, onProgress]);
   useEffect(() => () => onProgress([], [], []), [onProgress]);
 
-  const answer = (a: Answer) => {
-    setToTheEnd(false);
-    setAnswers([...(answers ?? []), a]);
-  };
+  const asked = view === "play" && !stage?.ended ? stage?.asked : undefined;
+  useEffect(() => {
+    useAsking.setState({
+      asked: asked ?? [],
+      answer: (a) => {
+        setToTheEnd(false);
+        setAnswers((before) => [...(before ?? []), a]);
+      },
+    });
+  }, [asked]);
+  useEffect(() => () => useAsking.setState({ asked: [] }), []);
+  const missing = version.startForm.filter((f) => f.required && !(inputs[f.name] ?? "").trim());
   const begin = () => {
     setToTheEnd(false);
     setFailing(undefined);
@@ -92,7 +103,7 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
           aria-pressed={view === "explore"}
           onClick={() => {
             setView("explore");
-            explore.mutate();
+            if (missing.length === 0) explore.mutate();
           }}
         >
           Explore all ways
@@ -135,12 +146,15 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
               />
             ))}
           {version.startForm.map((f) => (
-            <Input
-              key={f.name}
-              label={f.required ? `${f.label} (needed)` : f.label}
-              value={inputs[f.name] ?? ""}
-              onChange={(e) => setInputs({ ...inputs, [f.name]: e.target.value })}
-            />
+            <div key={f.name}>
+              <p className="mb-0.5 text-sm font-semibold text-ink-2">{f.required ? `${f.label} (needed)` : f.label}</p>
+              <Said
+                field={f}
+                label={f.required ? `${f.label} (needed)` : f.label}
+                said={inputs[f.name] ?? ""}
+                onChange={(said) => setInputs({ ...inputs, [f.name]: said })}
+              />
+            </div>
           ))}
           <Button look="primary" type="submit">
             Begin
@@ -158,31 +172,34 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
               {stage.ended ? `Ends with “${stage.ended}”` : result} after {span(stage.tookSeconds * 1000)}
             </p>
           )}
-          {stage.asked.map((asked) => (
-            <section
-              key={asked.visit}
-              aria-label={`Answer ${asked.name}`}
-              className="rounded-lg border border-hairline p-2"
-            >
-              <button type="button" className="font-semibold hover:underline" onClick={() => onSelect(asked.step)}>
-                {asked.name}
-              </button>
-              {asked.item && <span className="ml-2 font-mono text-xs text-ink-2">{asked.item}</span>}
-              <div className="mt-1.5 flex flex-wrap gap-1">
-                {asked.options.map((o, i) => (
-                  <Button
-                    key={answerWords(o)}
-                    look={i === 0 ? "primary" : "plain"}
-                    className="!py-0.5 text-sm"
-                    onClick={() => answer(o)}
+          {!result && stage.asked.length > 0 && (
+            <p>
+              It waits at{" "}
+              {[...new Map(stage.asked.map((a) => [a.step, a.name]))].map(([step, name], i) => (
+                <span key={step}>
+                  {i > 0 && ", "}
+                  <button
+                    type="button"
+                    className="link font-semibold"
+                    onClick={() => {
+                      onSelect(step);
+                      document.querySelector(`[data-step="${step}"]`)?.scrollIntoView({ block: "center" });
+                    }}
                   >
-                    {answerWords(o)}
-                  </Button>
-                ))}
-              </div>
-              <Outputs onAnswer={(values) => answer({ ...(asked.options[0] as Answer), values })} />
-            </section>
-          ))}
+                    {name}
+                  </button>
+                </span>
+              ))}
+              : answer it on the route.
+            </p>
+          )}
+          <p className="text-sm text-ink-2">
+            The clock stands at{" "}
+            <strong className="text-ink">
+              {day(stage.now)} {clock(stage.now)}
+            </strong>
+            , {span(stage.tookSeconds * 1000)} after the beginning.
+          </p>
           <div className="flex flex-wrap gap-1">
             {stage.asked.length > 0 && <Button onClick={() => setToTheEnd(true)}>To the end, as expected</Button>}
             <Button
@@ -240,7 +257,12 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
           </ol>
         </>
       )}
-      {view === "explore" && (
+      {view === "explore" && missing.length > 0 && (
+        <p className="text-soon">
+          It begins with {missing.map((f) => `“${f.label}”`).join(", ")}: say what under <em>Play</em> first.
+        </p>
+      )}
+      {view === "explore" && missing.length === 0 && (
         <ExploredView
           explored={explore.data}
           pending={explore.isPending}
@@ -283,54 +305,6 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
   );
 }
 
-/** An answer as its button says it. */
-export function answerWords(a: Answer): string {
-  switch (a.says) {
-    case "does":
-      return a.exit ?? "does it";
-    case "reviews":
-      return a.exit ?? "reviews it";
-    case "nothing":
-      return "nobody answers";
-    case "fails":
-      return "it fails";
-    default:
-      return a.says;
-  }
-}
-
-/** Values that a machine or a form gives, as JSON. */
-function Outputs({ onAnswer }: { onAnswer: (values: Record<string, unknown>) => void }) {
-  const [open, setOpen] = useState(false);
-  const [text, setText] = useState("{ }");
-  let values: Record<string, unknown> | undefined;
-  try {
-    values = JSON.parse(text) as Record<string, unknown>;
-  } catch {
-    values = undefined;
-  }
-  if (!open)
-    return (
-      <button type="button" className="link mt-1 text-xs" onClick={() => setOpen(true)}>
-        with values…
-      </button>
-    );
-  return (
-    <div className="mt-1">
-      <textarea
-        aria-label="Values as JSON"
-        rows={3}
-        className="w-full rounded-lg border border-hairline bg-sheet p-1.5 font-mono text-xs"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-      />
-      <Button disabled={!values} className="!py-0.5 text-sm" onClick={() => values && onAnswer(values)}>
-        Answer with these
-      </Button>
-    </div>
-  );
-}
-
 function ExploredView({
   explored,
   pending,
@@ -353,7 +327,7 @@ function ExploredView({
   return (
     <>
       <p className="text-sm text-ink-2">
-        {explored.endings.length} {explored.endings.length === 1 ? "ending" : "endings"} in {explored.stages} stages
+        {explored.endings.length} {explored.endings.length === 1 ? "ending" : "different endings"}
         {explored.bounded && "; a bound was reached, there may be more"}
       </p>
       <ul>
@@ -370,7 +344,7 @@ function ExploredView({
               {e.answers.map((a) => `${name(a.step)}: ${answerWords(a)}`).join(", ") || "by itself"}
             </span>
             <button type="button" className="link" onClick={() => onPlay(e.answers, e.failing)}>
-              play it
+              show its way on the route
             </button>
           </li>
         ))}

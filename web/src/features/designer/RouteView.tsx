@@ -23,8 +23,8 @@ interface Props {
   taken?: Set<string>;
   /** Marks of a comparison with another version, by step. */
   marks?: Map<string, string>;
-  /** Where the composer stands: below this step. */
-  composing?: { after: string | undefined; node: React.ReactNode };
+  /** What stands below rows: below its step, or below all. */
+  slots?: { after: string | undefined; node: React.ReactNode }[];
 }
 
 /** The route as a page read from top to bottom: one row a step. */
@@ -39,7 +39,7 @@ export function RouteView({
   marks,
   progress,
   taken,
-  composing,
+  slots = [],
 }: Props) {
   const names = useNames();
   const catalogue = useCatalogue();
@@ -54,7 +54,12 @@ export function RouteView({
   // biome-ignore lint/correctness/useExhaustiveDependencies: what paths are called changes with the names in it alone
   const pathSays = useMemo(() => pathWords(knownPaths(version, catalogue.data)), [called, catalogue.data]);
   const ladderName = (key?: string) => catalogue.data?.ladders.find((l) => l.key === key)?.name;
-  const cut = composing?.after ? (rowOf.get(composing.after) ?? layout.rows.length - 1) + 1 : layout.rows.length;
+  const cuts = slots
+    .map((s) => ({
+      ...s,
+      row: s.after === undefined ? layout.rows.length : (rowOf.get(s.after) ?? layout.rows.length - 1) + 1,
+    }))
+    .sort((a, b) => a.row - b.row);
 
   const rows = layout.rows.map((row) => {
     const indent = gutterWidth(layout, sizes) - (layout.columns - 1 - row.edge) * sizes.column;
@@ -94,52 +99,33 @@ export function RouteView({
     );
   });
 
+  // The line goes on behind what stands between rows: each part shows its own stretch of it.
+  const parts = [...cuts, undefined].map((cut, i) => {
+    const from = cuts[i - 1]?.row ?? 0;
+    return { from, to: cut?.row ?? rows.length, cut };
+  });
   return (
     <div>
-      <div className="relative overflow-hidden">
-        <ol aria-label="Route">{composing ? rows.slice(0, cut) : rows}</ol>
-        {!composing && (
-          <RouteGutter
-            layout={layout}
-            kinds={kinds}
-            sizes={sizes}
-            selected={selected}
-            progress={progress}
-            taken={taken}
-          />
-        )}
-        {composing && (
-          <div
-            className="pointer-events-none absolute inset-0 overflow-hidden"
-            style={{ height: cut * sizes.rowHeight }}
-          >
-            <RouteGutter
-              layout={layout}
-              kinds={kinds}
-              sizes={sizes}
-              selected={selected}
-              progress={progress}
-              taken={taken}
-            />
-          </div>
-        )}
-      </div>
-      {composing?.node}
-      {composing && cut < rows.length && (
-        <div className="relative overflow-hidden">
-          <ol>{rows.slice(cut)}</ol>
-          <div className="pointer-events-none absolute left-0 w-full" style={{ top: -cut * sizes.rowHeight }}>
-            <RouteGutter
-              layout={layout}
-              kinds={kinds}
-              sizes={sizes}
-              selected={selected}
-              progress={progress}
-              taken={taken}
-            />
-          </div>
+      {parts.map(({ from, to, cut }, i) => (
+        <div key={cut ? `${cut.after}` : "rest"}>
+          {to > from && (
+            <div className="relative overflow-hidden">
+              <ol aria-label={i === 0 ? "Route" : "Route, going on"}>{rows.slice(from, to)}</ol>
+              <div className="pointer-events-none absolute left-0 w-full" style={{ top: -from * sizes.rowHeight }}>
+                <RouteGutter
+                  layout={layout}
+                  kinds={kinds}
+                  sizes={sizes}
+                  selected={selected}
+                  progress={progress}
+                  taken={taken}
+                />
+              </div>
+            </div>
+          )}
+          {cut?.node}
         </div>
-      )}
+      ))}
     </div>
   );
 }

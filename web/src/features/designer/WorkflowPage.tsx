@@ -6,6 +6,7 @@ import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
 import { Button, Chip, Empty, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { AnswersAt } from "./AnswersAt";
 import { CompareDialog, type Marks } from "./CompareDialog";
 import { Composer } from "./Composer";
 import { Conflict } from "./Conflict";
@@ -309,23 +310,32 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
                   : come && ((id) => (come.waiting.has(id) ? "here" : come.path.has(id) ? "passed" : "ahead"))
               }
               taken={faultShown ? new Set(faultShown.path?.map((p) => `${p.step} ${p.exit}`)) : come?.ways}
-              composing={
-                composing && {
-                  after: composing.after,
-                  node: (
-                    <Composer
-                      version={version}
-                      inside={composing.line === undefined ? undefined : insideWords(composingStep, composing.line)}
-                      onMade={put}
-                      exits={composingStep ? exitsOf(composingStep, actions) : []}
-                      exit={composing.exit}
-                      onExit={(exit) => setComposing({ ...composing, exit })}
-                      onAdd={add}
-                      onClose={() => setComposing(undefined)}
-                    />
-                  ),
-                }
-              }
+              slots={[
+                ...(rehearsing && come
+                  ? [...come.waiting].map((id) => ({ after: id, node: <AnswersAt version={version} step={id} /> }))
+                  : []),
+                ...(composing
+                  ? [
+                      {
+                        after: composing.after,
+                        node: (
+                          <Composer
+                            version={version}
+                            inside={
+                              composing.line === undefined ? undefined : insideWords(composingStep, composing.line)
+                            }
+                            onMade={put}
+                            exits={composingStep ? exitsOf(composingStep, actions) : []}
+                            exit={composing.exit}
+                            onExit={(exit) => setComposing({ ...composing, exit })}
+                            onAdd={add}
+                            onClose={() => setComposing(undefined)}
+                          />
+                        ),
+                      },
+                    ]
+                  : []),
+              ]}
             />
           )}
         </div>

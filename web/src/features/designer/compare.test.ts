@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import type { Step, Version } from "../../api/types";
-import { compareSteps } from "./CompareDialog";
+import { compareSteps, marked } from "./CompareDialog";
 
 const task = (id: string, name: string, to: string): Step => ({
   kind: "task",
@@ -48,5 +48,12 @@ describe("comparing versions", () => {
     const found = compareSteps(before, after);
     expect(Object.fromEntries(found.marks)).toEqual({ a: "changed", b: "moved", n: "new" });
     expect(found.gone.map((s) => s.id)).toEqual(["g"]);
+  });
+});
+
+describe("lines of two texts", () => {
+  test("begin in one column, whatever sign stands before them", () => {
+    expect(marked("+", "one\n  two\n")).toBe("+ one\n+   two");
+    expect(marked(" ", "one\n\nthree")).toBe("  one\n  \n  three");
   });
 });

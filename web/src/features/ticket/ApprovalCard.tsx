@@ -145,7 +145,7 @@ export function ApprovalCard({ ask, ticket, keys }: { ask: Ask; ticket: string; 
         </form>
       )}
       {ask.mine && !declining && !asking && (
-        <div className="flex flex-wrap items-center gap-2">
+        <div className="flex flex-wrap items-center gap-2 max-md:sticky max-md:bottom-0 max-md:-mx-4 max-md:border-t max-md:border-selected-edge max-md:bg-inherit max-md:px-4 max-md:py-2">
           <Button
             look="primary"
             digit={1}

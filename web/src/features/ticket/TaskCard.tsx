@@ -66,7 +66,7 @@ export function TaskCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys
       {ask.overseeing && !stepsIn ? (
         <Button onClick={() => setStepsIn(true)}>Step in as overseer…</Button>
       ) : ask.mine ? (
-        <div className="flex flex-wrap items-center gap-2">
+        <div className="flex flex-wrap items-center gap-2 max-md:sticky max-md:bottom-0 max-md:-mx-4 max-md:border-t max-md:border-selected-edge max-md:bg-inherit max-md:px-4 max-md:py-2">
           {outcomes.map((o, i) => (
             <Button
               key={o}

@@ -46,7 +46,7 @@ class AskingTest {
         assertThat(ada.getByText("It prints, but half a line is missing.").first())
                 .isVisible();
         button(ada, "Change…").click();
-        Pick.choose(ada.getByLabel("State"), "restored");
+        Pick.choose(ada.getByLabel("State", new Page.GetByLabelOptions().setExact(true)), "restored");
         button(ada, "Save").click();
 
         // Nothing is loaded anew by hand.

@@ -44,7 +44,7 @@ class CarefulTest {
         assertThat(row(runa, number)).hasCount(1);
 
         button(ada, "Change…").click();
-        Pick.choose(ada.getByLabel("State"), "cancelled");
+        Pick.choose(ada.getByLabel("State", new Page.GetByLabelOptions().setExact(true)), "cancelled");
         assertThat(ada.getByLabel("What ends with it"))
                 .containsText("Cancelling ends its run: “Gate lane stuck open”. Taken off desks: “Look at the gate”.");
         button(ada, "Save, and cancel it").click();

@@ -143,10 +143,8 @@ class DesignTest {
         page.getByRole(AriaRole.BUTTON, button("Begin")).click();
         Locator list = page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer List the site's"));
         list.getByText("with values…").click();
-        list.getByLabel("Values as JSON")
-                .fill("{\"certificates\": [{\"gate\": \"ALD-G1\", \"expires\": \"2020-01-01T00:00:00Z\"}]}");
-        list.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Answer with these"))
-                .click();
+        list.getByRole(AriaRole.TEXTBOX).fill("[{\"gate\": \"ALD-G1\", \"expires\": \"2020-01-01T00:00:00Z\"}]");
+        list.getByRole(AriaRole.BUTTON).first().click();
         Locator renew =
                 page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer Renew the certificate"));
         renew.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("ok"))
@@ -282,9 +280,10 @@ class DesignTest {
         ines.keyboard().press("Escape");
         rows.nth(0).focus();
         ines.keyboard().press("t");
-        assertThat(ines.getByLabel("Notation")).containsText("approve \"Do thing number 5");
         // The text goes where the route is.
         rows.nth(30).click();
         assertThat(ines.getByLabel("Notation")).containsText("check \"Do thing number 31");
+        rows.nth(4).click();
+        assertThat(ines.getByLabel("Notation")).containsText("approve \"Do thing number 5");
     }
 }

@@ -41,9 +41,9 @@ class Screenshots {
             ada.getByText("did not start").first().waitFor();
             shoot(ada, "ticket-why-not");
             ada.keyboard().press("Escape");
-            ada.navigate(stage.address() + "/people");
-            ada.getByText("Duty managers").first().waitFor();
-            shoot(ada, "people");
+            ada.navigate(stage.address() + "/tickets/I-1045?after=9");
+            ada.getByText("Asked then").waitFor();
+            shoot(ada, "ticket-as-it-stood");
 
             Page ines = stage.as("Ines Okafor-Lind");
             row(ines, "Seasonal ticket kiosk").click();
@@ -78,10 +78,8 @@ class Screenshots {
                     .click();
             Locator list = ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer List"));
             list.getByText("with values…").click();
-            list.getByLabel("Values as JSON")
-                    .fill("{\"certificates\": [{\"gate\": \"ALD-G1\", \"expires\": \"2020-01-01T00:00:00Z\"}]}");
-            list.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Answer with these"))
-                    .click();
+            list.getByRole(AriaRole.TEXTBOX).fill("[{\"gate\": \"ALD-G1\", \"expires\": \"2020-01-01T00:00:00Z\"}]");
+            list.getByRole(AriaRole.BUTTON).first().click();
             ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Answer Renew the certificate"))
                     .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("it fails"))
                     .click();
@@ -100,10 +98,7 @@ class Screenshots {
             shoot(halvard, "keeping");
 
             Page mira = stage.as("Mira Solheim");
-            Browser.go(mira, "Tickets");
-            Browser.button(mira, "Ask for help").click();
-            mira.getByText("I need something").click();
-            mira.getByLabel("What do you need, in one line").fill("The drawings of berth 3, for a contractor");
+            mira.getByLabel("Say it in your own words").fill("The drawings of berth 3, for a contractor");
             mira.getByText("This may answer it already").waitFor();
             shoot(mira, "requester");
         }

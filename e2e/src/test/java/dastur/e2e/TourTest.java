@@ -180,6 +180,7 @@ class TourTest {
         page.getByRole(AriaRole.BUTTON, button("by nothing yet")).click();
         page.getByRole(AriaRole.BUTTON, button("Add a trigger")).click();
         Pick.byWords(page.getByLabel("For the service"), "Ticket gates");
+        page.getByText("as an expression").last().click();
         page.getByLabel("If", exact()).fill("ci.kind == 'gate' && ticket.impact == 1");
         page.getByRole(AriaRole.BUTTON, button("Save")).click();
         assertThat(page.getByRole(AriaRole.DIALOG)).hasCount(0);
