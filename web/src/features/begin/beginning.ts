@@ -42,7 +42,8 @@ export function useBeginning(wanted: boolean) {
     queryKey: ["beginning"],
     queryFn: read,
     enabled: wanted,
-    staleTime: 2_000,
+    // Whoever comes to the page has just done something elsewhere.
+    refetchOnMount: "always",
     // Once all is there it stays there: nothing is asked again until the page is loaded anew.
     refetchInterval: (q) => (q.state.data && STEPS.every((s) => q.state.data?.[s]) ? false : 60_000),
   });

@@ -92,7 +92,7 @@ export function NotationEditor({
           chosenLine,
           EditorView.lineWrapping,
           EditorView.cspNonce.of(document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? ""),
-          EditorView.contentAttributes.of({ "aria-label": "Notation", spellcheck: "false" }),
+          EditorView.contentAttributes.of({ "aria-label": "Notation", spellcheck: "false", tabindex: "0" }),
           writable.current.of(EditorState.readOnly.of(first.current.readOnly)),
           // Tab leaves the text, so that nobody is caught in it.
           keymap.of([
