@@ -22,6 +22,7 @@ import { RequesterTicket } from "./RequesterTicket";
 import { RunProgress } from "./RunProgress";
 import { StartDialog } from "./StartDialog";
 import { useSend } from "./useSend";
+import { WhereTimeWent } from "./WhereTimeWent";
 import { valueWords } from "./words";
 
 /** A ticket: what is asked on top, its record as the story of the case, route and facts beside it. */
@@ -124,6 +125,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
             />
           ))}
           <Clocks ticket={ticket} />
+          {record.data && <WhereTimeWent ticket={ticket} record={record.data} />}
           <Facts ticket={ticket} />
           <Links ticket={ticket} />
           <Files ticket={ticket} mayAttach={ticket.mayWork} />
