@@ -30,8 +30,11 @@ const FORMATS = [
 /** How long after the last key the text is read, in milliseconds. */
 const PAUSE = 350;
 
-/** Why the text is not taken over by itself: it came from a file, or the route was changed while it could not be read. */
-type Held = "file" | "meanwhile";
+/**
+ * Why the text is not taken over by itself: it came from a file, the route was changed while it could not be read, or it was
+ * typed before and left so.
+ */
+type Held = "file" | "meanwhile" | "before";
 
 /** What was read, as the next state of a draft: what the text says no more is gone, what is the draft's own stays. */
 function inPlaceOf(version: Version, read: Version): Version {
@@ -67,9 +70,16 @@ export function TextPane({
     queryFn: () => api.post<{ text: string }>("/api/notation/write", { version }),
     placeholderData: (before) => before,
   });
+  const store = `dastur-text-${version.key}`;
   /** What is typed and not yet on the route; undefined while the text is the route's. */
-  const [typed, setTyped] = useState<string>();
-  const [held, setHeld] = useState<Held>();
+  const [typed, setTypedOnly] = useState(() => sessionStorage.getItem(store) ?? undefined);
+  const setTyped = (said: string | undefined) => {
+    // What cannot be read yet outlives the pane.
+    if (said === undefined) sessionStorage.removeItem(store);
+    else sessionStorage.setItem(store, said);
+    setTypedOnly(said);
+  };
+  const [held, setHeld] = useState<Held | undefined>(typed === undefined ? undefined : "before");
   const [problems, setProblems] = useState<NotationProblem[]>([]);
   /** The draft as this text made it, as far as the text still says so: it is not written anew under the cursor. */
   const own = useRef<{ version: string; text: string }>(undefined);
@@ -80,11 +90,12 @@ export function TextPane({
   const read = useMutation({
     mutationFn: (said: string) => api.post<Read>("/api/notation/read", { text: said, number: version.number }),
   });
-  const takeOver = async (said: string, leave = false) => {
+  /** @param asked whether a person said so, whatever the route says meanwhile */
+  const takeOver = async (said: string, asked = false, leave = false) => {
     const answer = await read.mutateAsync(said).catch(() => undefined);
     if (!answer) return;
     setProblems(answer.problems);
-    if (!answer.version || latest.current !== said) return;
+    if (!answer.version || latest.current !== said || (!asked && route.current !== now)) return;
     const made = inPlaceOf(version, answer.version);
     own.current = { version: JSON.stringify(made), text: said };
     setTyped(undefined);
@@ -93,6 +104,8 @@ export function TextPane({
     if (JSON.stringify(made) !== now) onApply(made);
     if (leave) onClose();
   };
+  const route = useRef(now);
+  route.current = now;
   const latest = useRef(text);
   latest.current = text;
   const take = useRef(takeOver);
@@ -208,9 +221,11 @@ export function TextPane({
           <span className="min-w-0 flex-1">
             {held === "file"
               ? "This is what the file says. Nothing of it is on the route yet."
-              : "The route was changed while this text could not be read. Which of the two is right?"}
+              : held === "before"
+                ? "This was typed here before and is not on the route."
+                : "The route was changed while this text could not be read. Which of the two is right?"}
           </span>
-          <Button look="primary" disabled={read.isPending} onClick={() => takeOver(typed)}>
+          <Button look="primary" disabled={read.isPending} onClick={() => takeOver(typed, true)}>
             Take it over
           </Button>
           <Button
@@ -241,7 +256,7 @@ export function TextPane({
             const step = stepAt(text, line, new Set(steps.keys()));
             if (step && step !== selected) onSelect(step);
           }}
-          onTakeOver={() => (typed === undefined ? onClose() : takeOver(typed, true))}
+          onTakeOver={() => (typed === undefined ? onClose() : takeOver(typed, true, true))}
         />
       )}
       {problems.length > 0 && (

@@ -121,7 +121,13 @@ function WhereItStands({ ticket, item }: { ticket: Ticket; item: string }) {
           >
             {run.name}
           </Link>
-          <div className="mt-1 max-h-72 overflow-auto">
+          <div
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+            tabIndex={0}
+            role="region"
+            aria-label={`Route of ${run.name}`}
+            className="mt-1 max-h-72 overflow-auto"
+          >
             <RunRoute run={run} />
           </div>
         </div>

@@ -63,6 +63,10 @@ class AccessibleTest {
         Axe.check(ines, "text beside the route", theme);
         Page teo = stage.as("Teo Marchetti");
         teo.getByText("Look at the gate").first().waitFor();
+        // The case comes right after what is asked.
+        teo.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Route of "))
+                .first()
+                .waitFor();
         Axe.check(teo, "a full desk", theme);
         teo.keyboard().press("Control+k");
         teo.getByPlaceholder("A ticket, workflow, person, CI, place…").fill("gate");

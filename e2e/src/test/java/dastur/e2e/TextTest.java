@@ -64,6 +64,18 @@ class TextTest {
         assertThat(ines.locator(".cm-lint-marker-error").first()).isVisible();
         assertThat(ines.locator("[data-step=look]")).isVisible();
 
+        // It outlives the pane, and is not taken over by itself when it is opened again.
+        ines.getByLabel("Close the text").click();
+        button(ines, "Text").click();
+        assertThat(ines.getByText("This was typed here before and is not on the route."))
+                .isVisible();
+        assertThat(line(ines, "nonsense here")).hasCount(1);
+        button(ines, "Show the route’s text").click();
+        line(ines, "look: ask").click();
+        ines.keyboard().press("Home");
+        ines.keyboard().insertText("nonsense here\n");
+        said.waitFor();
+
         // Somebody removes a row meanwhile: neither overwrites the other unasked.
         ines.locator("[data-step=close]").first().click();
         ines.keyboard().press("Delete");
