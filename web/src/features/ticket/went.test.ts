@@ -72,6 +72,24 @@ describe("where time went", () => {
     ]);
   });
 
+  it("is with whoever it is given to while nothing is asked", () => {
+    expect(
+      went(
+        [
+          entry(0, "ticketRaised", undefined, { fields: { group: "technicians" } }),
+          entry(4, "ticketChanged", undefined, { changes: { assignee: { after: "runa" } } }),
+          entry(7, "updated", "u", { changes: { assignee: { before: "runa" }, group: { before: "technicians" } } }),
+        ],
+        {},
+        9,
+      ),
+    ).toEqual([
+      ["people", "technicians", 4],
+      ["people", "runa", 3],
+      ["nobody", "nobody", 2],
+    ]);
+  });
+
   it("tells nothing of an empty record, and nothing of no time", () => {
     expect(went([], {}, 5)).toEqual([]);
     expect(went([entry(5, "ticketRaised")], {}, 5)).toEqual([]);
