@@ -25,7 +25,8 @@ class Screenshots {
 
             Page runa = stage.as("Runa Feld");
             row(runa, "Look at the gate").click();
-            runa.getByText("Cleared on the spot").waitFor();
+            runa.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Cleared on the spot"))
+                    .waitFor();
             runa.setViewportSize(390, 844);
             shoot(runa, "phone-desk");
 
