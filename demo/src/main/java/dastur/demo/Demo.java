@@ -13,6 +13,7 @@ import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.SetUp;
+import dastur.store.Sources;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.io.IOException;
@@ -98,6 +99,7 @@ public final class Demo {
         DemoNetwork.connect(set, outside);
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
+            new Sources(database).put(DemoSources.boardMonitor());
             demo.build(now.minus(BEFORE_HISTORY));
             new DemoAnswers(new KnownAnswers(database)).build();
             Chats.Reach byChat = new Chats.Reach(

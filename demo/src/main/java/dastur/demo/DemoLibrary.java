@@ -84,7 +84,8 @@ final class DemoLibrary {
                         true,
                         new Trigger.Created(TicketKind.INCIDENT),
                         List.of(new ServiceId("departure-boards")),
-                        "ci.kind == 'board' && lower(ticket.title).contains('frozen')"));
+                        "ci.kind == 'board' && lower(ticket.title).contains('frozen')"),
+                DemoSources.frozenBoard());
         publish("wifi-portal-move", TicketKind.CHANGE, at);
     }
 

@@ -2,11 +2,15 @@ package dastur.demo;
 
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.server.App;
 import dastur.server.DataFolder;
 import dastur.server.Scene;
 import dastur.server.Settings;
+import dastur.server.signals.Proving;
 import dastur.server.witness.Giving;
+import dastur.standins.BoardMonitor;
 import dastur.standins.Mailbox;
 import dastur.standins.NameServer;
 import dastur.standins.Standins;
@@ -21,6 +25,7 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /** The world of the demo: its data, the machines and mailboxes that stand in for those of others, and a clock that can be moved. */
@@ -34,6 +39,7 @@ public final class DemoScene implements Scene {
     private @Nullable Standins standins;
     private @Nullable DemoClock clock;
     private volatile Runnable wake = () -> {};
+    private volatile Supplier<Optional<String>> reached = Optional::empty;
 
     /** @param ports where the stand-ins listen @param enrolment how long enrolling a kiosk and restarting a board take there */
     public DemoScene(Standins.Ports ports, Duration enrolment) {
@@ -52,7 +58,18 @@ public final class DemoScene implements Scene {
         clock = moved;
         String token = folder.secretOrNew(Demo.SECRET);
         folder.keepSecret(Demo.ZONE_KEY, NameServer.secret(token));
-        standins = new Standins(new Standins.Settings(ports, token, enrolment, this::advance, settings.data()));
+        String monitors = BoardMonitor.secret(token);
+        folder.keepSecret(Proving.name(DemoSources.BOARDS, 1), monitors);
+        BoardMonitor.Settings monitor = new BoardMonitor.Settings(
+                () -> reached.get().map(a -> URI.create(a + "/in/" + DemoSources.BOARDS)),
+                monitors,
+                board -> organisation
+                        .ci(new CiId(board))
+                        .map(ConfigurationItem::address)
+                        .orElse(board),
+                moved);
+        standins =
+                new Standins(new Standins.Settings(ports, token, enrolment, this::advance, settings.data(), monitor));
         return moved;
     }
 
@@ -105,8 +122,9 @@ public final class DemoScene implements Scene {
     }
 
     @Override
-    public void running(Runnable workers) {
+    public void running(Runnable workers, Supplier<Optional<String>> address) {
         wake = workers;
+        reached = address;
     }
 
     @Override

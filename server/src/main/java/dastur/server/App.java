@@ -4,13 +4,19 @@ import dastur.core.run.LookupKey;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Passwords;
+import dastur.server.signals.Delivering;
+import dastur.server.signals.Intake;
+import dastur.server.signals.Refusals;
+import dastur.server.signals.Understanding;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
+import dastur.store.Incoming;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
+import dastur.store.Matters;
 import dastur.store.Neighbours;
 import dastur.store.Organisation;
 import dastur.store.RecordLog;
@@ -18,7 +24,7 @@ import dastur.store.Records;
 import dastur.store.SavedViews;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
-import dastur.store.Signals;
+import dastur.store.Sources;
 import dastur.store.StoredSecrets;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
@@ -43,6 +49,7 @@ public record App(
         Door door,
         Kept kept,
         Beside beside,
+        Signalling signalling,
         InstantSource clock,
         @Nullable Demo demo) {
     /** Tickets, what is done on them, and what goes out from them. */
@@ -50,7 +57,6 @@ public record App(
             CommandService commands,
             Tickets tickets,
             Records records,
-            Signals signals,
             Files files,
             Chats chats,
             Undelivered undelivered) {}
@@ -76,6 +82,16 @@ public record App(
 
     /** What stands beside tickets for people. */
     public record Beside(Neighbours neighbours, KnownAnswers known, FormDrafts drafts, SavedViews views) {}
+
+    /** What comes from outside by itself. */
+    public record Signalling(
+            Sources sources,
+            Incoming incoming,
+            Matters matters,
+            Intake intake,
+            Refusals refusals,
+            Understanding understanding,
+            Delivering delivering) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

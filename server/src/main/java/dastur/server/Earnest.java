@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Optional;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /** Nothing but what the settings name. */
@@ -53,7 +54,7 @@ final class Earnest implements Scene {
     }
 
     @Override
-    public void running(Runnable wake) {
+    public void running(Runnable wake, Supplier<Optional<String>> address) {
         // Nobody else moves its clock.
     }
 

@@ -169,11 +169,12 @@ public final class Main {
     public static String describe() {
         try {
             App nothing = new App(
-                    new App.Work(null, null, null, null, null, null, null),
+                    new App.Work(null, null, null, null, null, null),
                     new App.Design(null, null, null, null, null, null),
                     new App.Door(null, null, null, null, null),
                     new App.Kept(null, KeyPairGenerator.getInstance("Ed25519").generateKeyPair(), null),
                     new App.Beside(null, null, null, null),
+                    new App.Signalling(null, null, null, null, null, null, null),
                     InstantSource.system(),
                     null);
             return Json.mapper()

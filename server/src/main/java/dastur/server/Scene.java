@@ -10,6 +10,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Optional;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -37,8 +38,13 @@ public interface Scene extends AutoCloseable {
 
     Outside outside(Settings settings, StoredSecrets secrets);
 
-    /** The application runs. @param wake has its workers look for what is due */
-    void running(Runnable wake);
+    /**
+     * The application begins to run.
+     *
+     * @param wake has its workers look for what is due
+     * @param address where it is reached; empty while it is not yet
+     */
+    void running(Runnable wake, Supplier<Optional<String>> address);
 
     /** What only a demo can do; empty in earnest. */
     Optional<App.Demo> demo();

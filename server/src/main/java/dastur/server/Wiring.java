@@ -14,6 +14,7 @@ import dastur.store.SavedViews;
 import dastur.store.SetUp;
 import dastur.store.Undelivered;
 import java.time.InstantSource;
+import java.util.Optional;
 import java.util.Set;
 
 /** Puts the application together by hand, part by part, and takes it apart in reverse: also where a later part cannot begin. */
@@ -23,6 +24,7 @@ public final class Wiring implements AutoCloseable {
     private final Storage storage;
     private final App app;
     private final WebServer web;
+    private volatile boolean listens;
 
     /** The application by itself. */
     public Wiring(Settings settings) {
@@ -42,16 +44,22 @@ public final class Wiring implements AutoCloseable {
             scene.prepare(storage.database(), clock.instant());
             Working working = parts.add(new Working(
                     settings, folder, storage, scene.outside(settings, storage.secrets), clock, this::address));
-            scene.running(working::wake);
+            scene.running(working::wake, this::reached);
             app = app(folder, working, clock, scene);
             web = parts.add(web(clock, working));
             storage.sessions.forgetExpired(clock.instant());
             working.start();
             web.start(settings.host(), settings.port());
+            listens = true;
         } catch (RuntimeException | Error e) {
             closeAfter(e);
             throw e;
         }
+    }
+
+    /** Where it is reached on this machine, once it listens. */
+    private Optional<String> reached() {
+        return listens ? Optional.of("http://127.0.0.1:" + web.port()) : Optional.empty();
     }
 
     private void closeAfter(Throwable why) {
@@ -69,7 +77,6 @@ public final class Wiring implements AutoCloseable {
                         working.commands,
                         storage.tickets,
                         new Records(database, storage.log),
-                        storage.signals,
                         new Files(database),
                         storage.chats,
                         new Undelivered(database)),
@@ -89,6 +96,14 @@ public final class Wiring implements AutoCloseable {
                 new App.Kept(storage.log, folder.signingKey(), working.looking),
                 new App.Beside(
                         new Neighbours(database), new KnownAnswers(database), storage.drafts, new SavedViews(database)),
+                new App.Signalling(
+                        storage.sources,
+                        storage.incoming,
+                        storage.matters,
+                        working.incomings.intake(),
+                        working.incomings.refusals(),
+                        working.incomings.understanding(),
+                        working.incomings.delivering()),
                 clock,
                 scene.demo().orElse(null));
     }

@@ -10,6 +10,7 @@ import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
 import dastur.server.mail.Replies;
+import dastur.server.signals.Incomings;
 import dastur.server.witness.Giving;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
@@ -30,6 +31,8 @@ final class Working implements AutoCloseable {
     final CommandService commands;
     final DecisionLinks links;
     final Looking looking;
+
+    final Incomings incomings;
 
     private final Parts parts = new Parts();
     private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
@@ -87,6 +90,19 @@ final class Working implements AutoCloseable {
                 storage.asks,
                 storage.drafts,
                 outside.inbox() == null ? null : threads)));
+        Keeping keeping = new Keeping(storage.database());
+        incomings = parts.add(new Incomings(new Incomings.Uses(
+                storage.incoming,
+                storage.matters,
+                storage.sources,
+                storage.signals,
+                storage.organisation,
+                storage.workflows,
+                storage.tickets,
+                commands,
+                storage.nodes,
+                () -> keeping.heldSince().isPresent(),
+                clock)));
         Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
         replies = outside.inbox() == null
                 ? null
@@ -141,6 +157,7 @@ final class Working implements AutoCloseable {
 
     void start() {
         workers.start();
+        incomings.start();
         if (chat != null) {
             chat.start();
         }

@@ -54,7 +54,7 @@ class WiringTest {
         }
 
         @Override
-        public void running(Runnable wake) {
+        public void running(Runnable wake, java.util.function.Supplier<Optional<String>> address) {
             heard.add("running");
         }
 

@@ -27,8 +27,15 @@ public final class Standins implements AutoCloseable {
      * @param enrolment how long enrolling a kiosk takes, and restarting a board
      * @param advance makes the demo's clock go ahead
      * @param folder where the time office keeps its key
+     * @param monitor to whom the board monitor tells what it sees
      */
-    public record Settings(Ports ports, String token, Duration enrolment, Consumer<Duration> advance, Path folder) {}
+    public record Settings(
+            Ports ports,
+            String token,
+            Duration enrolment,
+            Consumer<Duration> advance,
+            Path folder,
+            BoardMonitor.Settings monitor) {}
 
     private final Faults faults = new Faults();
     private final LaneController lanes;
@@ -40,6 +47,7 @@ public final class Standins implements AutoCloseable {
     private final NameServer names;
     private final ChatServer chat;
     private final TimeAuthority time;
+    private final BoardMonitor monitor;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -50,6 +58,7 @@ public final class Standins implements AutoCloseable {
         mailbox = new Mailbox(settings.ports().smtp(), settings.ports().imap(), settings.token());
         chat = new ChatServer(settings.token(), faults);
         devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
+        monitor = new BoardMonitor(devices, settings.monitor());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
         time = new TimeAuthority(settings.folder(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
@@ -117,6 +126,7 @@ public final class Standins implements AutoCloseable {
 
     @Override
     public void close() {
+        monitor.close();
         http.stop();
         mailbox.stop();
         devices.close();

@@ -4,7 +4,7 @@ package dastur.store;
 public final class Busy extends RuntimeException {
     private static final long serialVersionUID = 1;
 
-    Busy() {
+    public Busy() {
         super("Too much is waiting to be written at this moment.");
     }
 }

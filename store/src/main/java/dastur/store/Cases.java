@@ -38,6 +38,11 @@ public final class Cases {
         }
     }
 
+    /** That others were first with what this rests on, for whoever decides outside a ticket. */
+    public static Contended contended(String message) {
+        return new Contended(message);
+    }
+
     private final Database database;
     private final References references = new References();
     private final Supplier<byte[]> salts;

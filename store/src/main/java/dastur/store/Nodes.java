@@ -23,6 +23,8 @@ public final class Nodes {
         CHAT,
         /** Reads the mailbox. */
         MAILBOX,
+        /** Says what becomes of signals. */
+        SIGNALS,
         /** Looks after what is seldom looked after, and forgets what is old. */
         CARE;
 

@@ -253,6 +253,36 @@ public final class Organisation {
                 .toList());
     }
 
+    /**
+     * The CIs of which something has a value, at most two: whoever asks wants to know whether there is one and no other.
+     *
+     * @param by {@code id}, {@code name}, {@code address} or the name of an attribute
+     */
+    public List<ConfigurationItem> cisWith(String by, String value) {
+        return database.read(session -> {
+            boolean column = List.of("id", "name", "address").contains(by);
+            // An attribute stands in a document, where its text narrows down and its value decides.
+            String query = column
+                    ? "from CiRow where " + by + " = ?1 order by id"
+                    : "from CiRow where attributes like ?1 escape '!' order by id";
+            String text = column ? value : "%" + Json.write(by) + "%" + like(value) + "%";
+            return session.createSelectionQuery(query, Rows.CiRow.class).setParameter(1, text).getResultList().stream()
+                    .map(References::ci)
+                    .filter(ci -> column
+                            || value.equals(String.valueOf(ci.attributes().get(by))))
+                    .limit(2)
+                    .toList();
+        });
+    }
+
+    private static String like(String value) {
+        String json = Json.write(value);
+        return json.substring(1, json.length() - 1)
+                .replace("!", "!!")
+                .replace("%", "!%")
+                .replace("_", "!_");
+    }
+
     public Optional<ConfigurationItem> ci(CiId id) {
         return database.read(session ->
                 Optional.ofNullable(session.get(Rows.CiRow.class, id.value())).map(References::ci));

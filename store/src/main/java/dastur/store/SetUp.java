@@ -6,6 +6,7 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.Rota;
+import dastur.core.signal.Source;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Service;
 import dastur.core.time.CalendarKey;
@@ -47,6 +48,8 @@ public final class SetUp {
             Action.class,
             References.CONNECTION,
             Connection.class,
+            Sources.KIND,
+            Source.class,
             References.SETTING,
             Organisation.Parts.class);
 
@@ -280,6 +283,10 @@ public final class SetUp {
 
     public void connection(Journal.By by, Connection connection) {
         document(by, References.CONNECTION, connection.key(), connection, Connection.class);
+    }
+
+    public void source(Journal.By by, Source source) {
+        document(by, Sources.KIND, source.key().value(), source, Source.class);
     }
 
     private <T> void document(Journal.By by, String kind, String name, T after, Class<T> type) {

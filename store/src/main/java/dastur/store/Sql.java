@@ -17,6 +17,9 @@ enum Sql {
             + " where id = ? and revision = ?"),
     CI_AS_SEEN("update ci set revision = revision where id = ? and revision = ?"),
     SIGNAL("update signal_kept set taken = ? where id = ? and taken is null"),
+    SIGNAL_CLAIMED("delete from signal_due where id = ?"),
+    MATTER("update matter set ticket = ?, in_fault = ?, needs_somebody = ?, last_at = ?, judge_at = ?, body = ?,"
+            + " revision = revision + 1 where name = ? and revision = ?"),
 
     // --- the rest
     FIRST_HEAD(
@@ -85,6 +88,10 @@ enum Sql {
     FILE_REDACTED("delete from file_use where ticket = ? and seq = ?"),
     FILE_UNUSED("delete from file_bytes where hash = ? and not exists (select 1 from file_use where hash = ?)"),
     WORDS_REDACTED("delete from ticket_word where ticket = ? and seq = ?"),
+    SIGNAL_ROUTED(
+            "update signal set state = ?, turn = ?, sort = ?, severity = ?, matter = ?, title = ?, ci = ?, ticket = ?,"
+                    + " understood = ?, why = ?, problem = ? where id = ? and state = 'received'"),
+    SIGNAL_SEEN("delete from signal_due where id = ?"),
     LOG_PENDING("insert into log_pending (ticket, seq, hash) values (?, ?, ?)");
 
     private final String text;

@@ -96,6 +96,31 @@ public final class Work {
         writes.add(Write.of(Sql.RAISED, command, command, ticket.value(), at, command));
     }
 
+    /**
+     * Writes with this change what becomes of signals. Where their matter has changed since it was read, nothing of the change can
+     * be written any more, however often it is tried.
+     *
+     * @throws Cases.Contended where that is so already
+     */
+    public void settles(Settlement settlement) {
+        Matters.Held held = settlement.before();
+        if (held != null) {
+            Matters.read(session, held.matter().key())
+                    .filter(now -> now.revision() == held.revision())
+                    .orElseThrow(
+                            () -> new Cases.Contended("The matter of the signal was settled elsewhere meanwhile."));
+        } else if (!settlement.signals().isEmpty()) {
+            String first = settlement.signals().getFirst().id();
+            boolean due = !session.doReturningWork(
+                            c -> Jdbc.query(c, "select id from signal_due where id = ?", r -> r.getString(1), first))
+                    .isEmpty();
+            if (!due) {
+                throw new Cases.Contended("The signal was settled elsewhere meanwhile.");
+            }
+        }
+        writes.addAll(settlement.writes(ticket.value()));
+    }
+
     /** The ticket bears the next number of its kind, if nobody else took it. */
     void takesNumber(TicketKind kind, long number) {
         String key = kind.word() + String.format(" %019d", number);

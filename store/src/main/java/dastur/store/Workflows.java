@@ -5,6 +5,7 @@ import dastur.core.people.PersonId;
 import dastur.core.record.Seal;
 import dastur.core.rehearsal.KeptCase;
 import dastur.core.run.RunId;
+import dastur.core.signal.Source;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
@@ -472,5 +473,10 @@ public final class Workflows {
     /** The triggers of all live workflows, in their order. */
     public List<Trigger.Live> liveTriggers() {
         return database.read(References::liveTriggers);
+    }
+
+    /** What triggers on signals listen to. */
+    public List<Source> sources() {
+        return database.read(session -> References.documents(session, Sources.KIND, Source.class));
     }
 }

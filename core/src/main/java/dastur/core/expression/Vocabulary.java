@@ -32,13 +32,27 @@ import org.jspecify.annotations.Nullable;
 /**
  * The names an expression may use and their types: {@code ticket.*}, {@code ci.*}, {@code service.*},
  * {@code requester.*}, {@code run.*}, {@code input.*}, {@code vars.*}, {@code steps.<id>.*}, {@code measured.*} in
- * checks, {@code is.<condition>}, the item names of for each, and {@code now}. A wrong field or type is found when the expression is compiled, not when it runs.
+ * checks, {@code signal.*} where a signal starts something, {@code is.<condition>}, the item names of for each, and {@code now}. A wrong field or type is found when the expression is compiled, not when it runs.
  */
 public final class Vocabulary {
     private static final List<Field> SERVICE = List.of(
             Field.of("id", "Id", FieldType.TEXT),
             Field.of("name", "Name", FieldType.TEXT),
             Field.of("passengers", "For passengers", FieldType.YES_NO));
+    private static final List<Field> SIGNAL = List.of(
+            Field.of("id", "Id", FieldType.TEXT),
+            Field.of("source", "Source", FieldType.TEXT),
+            Field.of("sort", "Sort", FieldType.TEXT),
+            Field.of("severity", "Severity", FieldType.TEXT),
+            Field.of("what", "What is the matter", FieldType.TEXT),
+            Field.of("matter", "Matter", FieldType.TEXT),
+            Field.of("key", "Key", FieldType.TEXT),
+            Field.of("ci", "CI", FieldType.TEXT),
+            Field.of("service", "Service", FieldType.TEXT),
+            Field.of("title", "Title", FieldType.TEXT),
+            Field.of("text", "Text", FieldType.TEXT),
+            Field.of("link", "Link", FieldType.TEXT),
+            Field.of("at", "Happened at", FieldType.TIME));
     private static final List<Field> REQUESTER = List.of(
             Field.of("id", "Id", FieldType.TEXT),
             Field.of("name", "Name", FieldType.TEXT),
@@ -73,6 +87,22 @@ public final class Vocabulary {
         v.root("ci", fields.ciFields());
         v.root("service", SERVICE);
         v.root("requester", REQUESTER);
+        v.finish();
+        return v;
+    }
+
+    /**
+     * What conditions on a signal may use, and texts of its mapping. There is no ticket yet, or it is not asked.
+     *
+     * @param own values of the source's own; where several sources are meant, of all of them
+     */
+    public static Vocabulary ofSignal(FieldCatalogue fields, List<Field> own) {
+        Vocabulary v = new Vocabulary();
+        List<Field> signal = new ArrayList<>(SIGNAL);
+        signal.addAll(own);
+        v.root("signal", signal);
+        v.root("ci", fields.ciFields());
+        v.root("service", SERVICE);
         v.finish();
         return v;
     }

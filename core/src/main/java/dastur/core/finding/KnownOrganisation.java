@@ -7,6 +7,7 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Rota;
 import dastur.core.people.RotaKey;
+import dastur.core.signal.Source;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.workflow.Action;
@@ -26,6 +27,7 @@ import java.util.function.Function;
  *
  * @param workflows the live version of a workflow
  * @param triggers the triggers of all live workflows, in their order
+ * @param sources what signals come from
  * @param callers the live versions of the workflows that call one
  */
 public record KnownOrganisation(
@@ -37,7 +39,22 @@ public record KnownOrganisation(
         Function<WorkflowKey, Optional<WorkflowVersion>> workflows,
         List<Trigger.Live> triggers,
         Function<RotaKey, Optional<Rota>> rotas,
-        Function<WorkflowKey, List<WorkflowVersion>> callers) {
+        Function<WorkflowKey, List<WorkflowVersion>> callers,
+        List<Source> sources) {
+    /** Without sources of signals. */
+    public KnownOrganisation(
+            FieldCatalogue fields,
+            Function<GroupId, Optional<Group>> groups,
+            Function<PersonId, Optional<Person>> people,
+            Function<ActionKey, Optional<Action>> actions,
+            Function<LadderKey, Optional<Ladder>> ladders,
+            Function<WorkflowKey, Optional<WorkflowVersion>> workflows,
+            List<Trigger.Live> triggers,
+            Function<RotaKey, Optional<Rota>> rotas,
+            Function<WorkflowKey, List<WorkflowVersion>> callers) {
+        this(fields, groups, people, actions, ladders, workflows, triggers, rotas, callers, List.of());
+    }
+
     /** Without rotas and callers. */
     public KnownOrganisation(
             FieldCatalogue fields,

@@ -5,6 +5,7 @@ import dastur.core.expression.Outcome;
 import dastur.core.expression.Scope;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
+import dastur.core.signal.Source;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Facts;
@@ -26,8 +27,9 @@ final class TriggerChecks {
     }
 
     void check(WorkflowVersion version, List<Trigger> triggers) {
-        Expressions expressions = new Expressions(Vocabulary.ofTicket(around.fields()));
+        Expressions ofTickets = new Expressions(Vocabulary.ofTicket(around.fields()));
         for (Trigger trigger : triggers) {
+            Expressions expressions = trigger.when() instanceof Trigger.SignalComes when ? ofSignals(when) : ofTickets;
             if (!Texts.blank(trigger.condition())) {
                 expressions
                         .problemWithCondition(trigger.condition())
@@ -39,6 +41,9 @@ final class TriggerChecks {
             }
             never(version, trigger, expressions);
             hidden(version, trigger);
+            if (trigger.when() instanceof Trigger.SignalComes s) {
+                listens(s);
+            }
             if (trigger.when() instanceof Trigger.FieldReaches f) {
                 if (around.fields().ticketField(f.field()).isEmpty()) {
                     found.blocks(
@@ -74,6 +79,38 @@ final class TriggerChecks {
                     null,
                     "Nothing starts this workflow. Add a trigger, or let people start it by hand.",
                     Finding.Repair.START_BY_HAND);
+        }
+    }
+
+    private Expressions ofSignals(Trigger.SignalComes when) {
+        return new Expressions(Vocabulary.ofSignal(
+                around.fields(),
+                around.sources().stream()
+                        .filter(s -> when.source() == null || s.key().equals(when.source()))
+                        .flatMap(s -> s.mapping().own().stream())
+                        .toList()));
+    }
+
+    /** Whether anything can come from where a trigger listens. */
+    private void listens(Trigger.SignalComes when) {
+        if (when.source() == null) {
+            return;
+        }
+        Optional<Source> source = around.sources().stream()
+                .filter(s -> s.key().equals(when.source()))
+                .findFirst();
+        if (source.isEmpty()) {
+            found.blocks(
+                    "unknown source",
+                    null,
+                    "triggers",
+                    "A trigger listens to the source '" + when.source() + "', which does not exist.");
+        } else if (!source.get().open()) {
+            found.warns(
+                    "shut source",
+                    null,
+                    "triggers",
+                    "A trigger listens to '" + source.get().name() + "', which is shut: nothing comes from it.");
         }
     }
 

@@ -80,6 +80,9 @@ final class Allowed {
                                         Refusal.notYours("The requester answers, or somebody who works on tickets."));
                 };
             case Command.Returning c -> c.byPeople() ? needs(person, Right.WORK, "give signals") : byItself();
+            case Command.RaiseBySignal c -> byItself();
+            case Command.HearSignals c -> byItself();
+            case Command.Recover c -> byItself();
             case Command.StartSent c -> byItself();
             case Command.RecallSent c -> byItself();
             case Command.DeliveryResult c -> byItself();

@@ -1,12 +1,16 @@
 package dastur.core.run;
 
 import dastur.core.people.PersonId;
+import dastur.core.signal.Matter;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
+import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
@@ -51,7 +55,56 @@ public sealed interface Command {
     record RaiseTicket(
             TicketKind kind,
             Map<String, Object> fields,
-            @Nullable String priorityReason) implements Command {}
+            @Nullable String priorityReason) implements Command {
+        @Override
+        public boolean raises() {
+            return true;
+        }
+    }
+
+    /** Whether it makes the ticket that it is about. */
+    default boolean raises() {
+        return false;
+    }
+
+    /**
+     * A signal opens a ticket, and starts on it what its triggers say (I5, I28).
+     *
+     * @param looks the triggers that were looked at, for the record
+     * @param starts those of them that do something
+     */
+    record RaiseBySignal(
+            TicketKind kind,
+            Map<String, Object> fields,
+            Event.Heard heard,
+            List<Event.Look> looks,
+            List<Trigger.Live> starts)
+            implements Command {
+        public RaiseBySignal {
+            looks = List.copyOf(looks);
+            starts = List.copyOf(starts);
+        }
+
+        @Override
+        public boolean raises() {
+            return true;
+        }
+    }
+
+    /** Signals came about what this ticket is about (I7, I20). Starts and looks as of one that opens a ticket. */
+    record HearSignals(Event.Heard heard, List<Event.Look> looks, List<Trigger.Live> starts) implements Command {
+        public HearSignals {
+            looks = List.copyOf(looks);
+            starts = List.copyOf(starts);
+        }
+    }
+
+    /**
+     * What the ticket is about has recovered, and has stayed so (I24).
+     *
+     * @param since when the last of it recovered
+     */
+    record Recover(Matter.Recovery as, Instant since) implements Command {}
 
     /** @param fields new values by field name; null clears */
     record EditTicket(Map<String, Object> fields, @Nullable String reason) implements Command {}
@@ -129,7 +182,7 @@ public sealed interface Command {
     record OpenRoom(String room, String name, boolean keepsAll) implements Command {}
 
     /** Brings what was said in the ticket's room onto its record. */
-    record HearRoom(String room, java.util.List<Event.RoomLine> said) implements Command {}
+    record HearRoom(String room, List<Event.RoomLine> said) implements Command {}
 
     /** Says that something could not be said in the room. */
     record RoomFailed(String message, String why) implements Command {}

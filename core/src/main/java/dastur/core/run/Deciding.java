@@ -82,7 +82,7 @@ final class Deciding {
     }
 
     Optional<Refusal> treat(Command command) {
-        if (!before.exists() && !(command instanceof Command.RaiseTicket)) {
+        if (!before.exists() && !command.raises()) {
             return Optional.of(new Refusal(Refusal.Code.NOT_FOUND, "There is no ticket " + before.id() + ".", null));
         }
         new Alarms(this).fire();
@@ -115,6 +115,9 @@ final class Deciding {
             case Command.Answering c -> c.treat(at(c.visit()));
             case Command.Returning c -> c.treat(at(c.visit()));
             case Command.RaiseTicket c -> new TicketRules(this).raise(c);
+            case Command.RaiseBySignal c -> new Signalled(this).raise(c);
+            case Command.HearSignals c -> new Signalled(this).hear(c);
+            case Command.Recover c -> new Signalled(this).recover(c);
             case Command.EditTicket c -> new TicketRules(this).edit(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
             case Command.SaySolved c -> new Solved(this).say(c);

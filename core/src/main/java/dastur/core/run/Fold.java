@@ -47,6 +47,8 @@ final class Fold {
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
             case Event.NoteAdded e -> c;
+            case Event.SignalsHeard e -> c;
+            case Event.RecoveryHeard e -> c;
             case Event.FileAttached e -> attached(c, recorded, e);
             case Event.TriggersLookedAt e -> c;
             case Event.StartOffered e -> offered(c, recorded, e);

@@ -15,6 +15,7 @@ import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -170,6 +171,34 @@ final class Starting {
         return !starts.isEmpty();
     }
 
+    /**
+     * Starts what triggers on signals have chosen: whoever routed has looked at their conditions, what depends on this ticket is
+     * looked at here. The looks are entered as they then are.
+     */
+    void bySignal(List<Look> looks, List<Trigger.Live> chosen) {
+        if (looks.isEmpty()) {
+            return;
+        }
+        List<Runnable> starts = new ArrayList<>();
+        Map<TriggerId, Look> here = new HashMap<>();
+        for (Trigger.Live live : chosen) {
+            Clause.Explained explained = looks.stream()
+                    .filter(l -> l.trigger().equals(live.trigger().id()))
+                    .findFirst()
+                    .map(Look::condition)
+                    .orElse(null);
+            Look look = chosen(live, explained, 0, starts);
+            here.put(look.trigger(), look);
+            won = won == null && look.started() ? live.name() : won;
+        }
+        List<Look> all =
+                looks.stream().map(l -> here.getOrDefault(l.trigger(), l)).toList();
+        List<TriggerId> started =
+                all.stream().filter(Look::started).map(Look::trigger).toList();
+        d.emit(Actor.SYSTEM, null, null, null, new Event.TriggersLookedAt(all.size(), started, all));
+        starts.forEach(Runnable::run);
+    }
+
     /** Whether the change is of the kind the trigger listens to. */
     private boolean happened(Trigger.When when) {
         if (when.kind() != null && when.kind() != d.now().kind()) {
@@ -184,12 +213,13 @@ final class Starting {
                         && !Objects.equals(d.before.fields().get(f.field()), after);
             }
             case Trigger.ByHand h -> false;
+            // Whoever routes signals looks at these, and says so with its command.
+            case Trigger.SignalComes s -> false;
         };
     }
 
     private Look look(Trigger.Live live, List<Runnable> starts) {
         Trigger trigger = live.trigger();
-        Optional<WorkflowVersion> version = d.lookups().version(live.workflow(), live.version());
         if (!trigger.on()) {
             return no(live, "it is switched off", null);
         }
@@ -220,6 +250,13 @@ final class Starting {
         if (depth < 0) {
             return no(live, "the change was made by a run of this same workflow", explained);
         }
+        return chosen(live, explained, depth, starts);
+    }
+
+    /** What comes of a trigger whose own conditions hold. */
+    private Look chosen(Trigger.Live live, Clause.@Nullable Explained explained, int depth, List<Runnable> starts) {
+        Trigger trigger = live.trigger();
+        Optional<WorkflowVersion> version = d.lookups().version(live.workflow(), live.version());
         if (trigger.notWhileOneRuns() && begun.contains(live.workflow())) {
             return no(live, "another trigger has just started it", explained);
         }
@@ -295,6 +332,7 @@ final class Starting {
             case Trigger.Created c -> "the ticket was created";
             case Trigger.FieldReaches f -> "'" + f.field() + "' reached '" + f.value() + "'";
             case Trigger.ByHand h -> "a person started it";
+            case Trigger.SignalComes s -> "a signal came";
         };
     }
 

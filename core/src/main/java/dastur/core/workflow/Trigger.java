@@ -3,6 +3,10 @@ package dastur.core.workflow;
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import com.fasterxml.jackson.annotation.JsonValue;
+import dastur.core.signal.Matter;
+import dastur.core.signal.Severity;
+import dastur.core.signal.Sort;
+import dastur.core.signal.SourceKey;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import java.util.List;
@@ -111,7 +115,8 @@ public record Trigger(
     @JsonSubTypes({
         @JsonSubTypes.Type(value = Created.class, name = "created"),
         @JsonSubTypes.Type(value = FieldReaches.class, name = "field reaches"),
-        @JsonSubTypes.Type(value = ByHand.class, name = "by hand")
+        @JsonSubTypes.Type(value = ByHand.class, name = "by hand"),
+        @JsonSubTypes.Type(value = SignalComes.class, name = "signal comes")
     })
     public sealed interface When {
         @Nullable TicketKind kind();
@@ -125,4 +130,28 @@ public record Trigger(
 
     /** A person may start it from a ticket. */
     public record ByHand(@Nullable TicketKind kind) implements When {}
+
+    /**
+     * A signal comes that turns its matter: what begins, gets worse, recovers, or is news (I20). It opens a ticket where none is
+     * about the matter yet.
+     *
+     * @param kind of the ticket that it opens; left out, an incident
+     * @param source whose signals; null for any
+     * @param sort which signals; left out, faults
+     * @param atLeast how bad it must be at least; null for any
+     * @param recovery what is done when it has recovered; left out, that is proposed
+     */
+    public record SignalComes(
+            @Nullable TicketKind kind,
+            @Nullable SourceKey source,
+            @Nullable Sort sort,
+            @Nullable Severity atLeast,
+            Matter.@Nullable Recovery recovery)
+            implements When {
+        public SignalComes {
+            kind = kind == null ? TicketKind.INCIDENT : kind;
+            sort = sort == null ? Sort.FAULT : sort;
+            recovery = recovery == null ? Matter.Recovery.USUAL : recovery;
+        }
+    }
 }

@@ -16,6 +16,7 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Organisation;
 import dastur.store.SetUp;
+import dastur.store.Sources;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.InstantSource;
@@ -28,7 +29,12 @@ import org.jspecify.annotations.Nullable;
 
 /** What workflows are made of, and expressions checked and tried. */
 final class CatalogueRoutes {
-    record ExpressionBody(@Nullable WorkflowVersion version, String kind, String text) {}
+    /** @param signal whether it is a condition on signals; left out for no */
+    record ExpressionBody(
+            @Nullable WorkflowVersion version,
+            String kind,
+            String text,
+            @Nullable Boolean signal) {}
 
     record TrialBody(@Nullable WorkflowVersion version, String kind, String text, String ticket) {}
 
@@ -47,7 +53,9 @@ final class CatalogueRoutes {
     /** @param problem why it is not valid; null when it is */
     record ExpressionView(dastur.core.expression.@Nullable ExpressionProblem problem) {}
 
-    record CatalogueView(List<Action> actions, List<Ladder> ladders, List<PathView> paths) {}
+    /** @param signalPaths what conditions on signals read */
+    record CatalogueView(
+            List<Action> actions, List<Ladder> ladders, List<PathView> paths, List<PathView> signalPaths) {}
 
     record PathView(String path, Field field) {}
 
@@ -57,6 +65,7 @@ final class CatalogueRoutes {
     private final SetUp setUp;
     private final Function<LookupKey, Optional<?>> look;
     private final Sight sight;
+    private final Sources sources;
     private final InstantSource clock;
 
     private CatalogueRoutes(
@@ -66,7 +75,9 @@ final class CatalogueRoutes {
             SetUp setUp,
             Function<LookupKey, Optional<?>> look,
             Sight sight,
+            Sources sources,
             InstantSource clock) {
+        this.sources = sources;
         this.workflows = workflows;
         this.organisation = organisation;
         this.tickets = tickets;
@@ -83,8 +94,9 @@ final class CatalogueRoutes {
             SetUp setUp,
             Function<LookupKey, Optional<?>> look,
             Sight sight,
+            Sources sources,
             InstantSource clock) {
-        CatalogueRoutes r = new CatalogueRoutes(workflows, organisation, tickets, setUp, look, sight, clock);
+        CatalogueRoutes r = new CatalogueRoutes(workflows, organisation, tickets, setUp, look, sight, sources, clock);
         return Stream.of(
                 Route.get("/api/catalogue", Right.SEE, "What workflows are made of", CatalogueView.class, r::catalogue),
                 Route.post(
@@ -109,18 +121,31 @@ final class CatalogueRoutes {
         return new CatalogueView(
                 workflows.actions(),
                 workflows.ladders(),
-                Vocabulary.ofTicket(organisation.fields()).paths().entrySet().stream()
-                        .map(e -> new PathView(e.getKey(), e.getValue()))
-                        .toList());
+                paths(Vocabulary.ofTicket(organisation.fields())),
+                paths(ofSignals()));
+    }
+
+    private static List<PathView> paths(Vocabulary vocabulary) {
+        return vocabulary.paths().entrySet().stream()
+                .map(e -> new PathView(e.getKey(), e.getValue()))
+                .toList();
+    }
+
+    private Vocabulary ofSignals() {
+        return Vocabulary.ofSignal(
+                organisation.fields(),
+                sources.all().stream().flatMap(s -> s.mapping().own().stream()).toList());
     }
 
     private Object check(Request q) {
         ExpressionBody body = q.body(ExpressionBody.class);
         String text = Request.needed(body.text(), "text");
         KnownOrganisation around = OrganisationNow.of(organisation, workflows);
-        Vocabulary vocabulary = body.version() == null
-                ? Vocabulary.ofTicket(around.fields())
-                : Vocabulary.of(body.version(), around.fields(), around.declared());
+        Vocabulary vocabulary = Boolean.TRUE.equals(body.signal())
+                ? ofSignals()
+                : body.version() == null
+                        ? Vocabulary.ofTicket(around.fields())
+                        : Vocabulary.of(body.version(), around.fields(), around.declared());
         Expressions expressions = new Expressions(vocabulary);
         Optional<dastur.core.expression.ExpressionProblem> problem =
                 switch (Request.needed(body.kind(), "kind")) {

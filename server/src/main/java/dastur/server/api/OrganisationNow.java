@@ -23,6 +23,7 @@ final class OrganisationNow {
                 key -> workflows.liveVersion(key).flatMap(n -> workflows.version(key, n)),
                 workflows.liveTriggers(),
                 organisation::rota,
-                workflows::callersOf);
+                workflows::callersOf,
+                workflows.sources());
     }
 }

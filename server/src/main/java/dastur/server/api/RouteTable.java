@@ -2,6 +2,7 @@ package dastur.server.api;
 
 import dastur.server.App;
 import dastur.server.http.Route;
+import dastur.server.signals.SignalDoor;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.stream.Stream;
@@ -22,6 +23,7 @@ public final class RouteTable {
         App.Door door = app.door();
         App.Kept kept = app.kept();
         App.Beside beside = app.beside();
+        App.Signalling signalling = app.signalling();
         InstantSource clock = app.clock();
         Sight sight = sight(app);
         Covering covering = new Covering(design.organisation(), work.tickets(), clock);
@@ -60,7 +62,15 @@ public final class RouteTable {
                         RecordRoutes.of(
                                 on, recordViews, work.records(), work.tickets(), kept.log(), kept.signingKey(), clock),
                         EndingRoutes.of(work.records(), design.organisation(), sight),
-                        SignalRoutes.of(clock, work.commands(), work.signals()),
+                        SignalRoutes.of(clock, signalling.delivering()),
+                        SourceRoutes.of(signalling, design.setUp(), design.secrets(), design.organisation(), clock),
+                        SignalPageRoutes.of(signalling, work.tickets(), on, clock),
+                        SignalDoor.of(
+                                signalling.sources(),
+                                signalling.intake(),
+                                signalling.refusals(),
+                                name -> design.secrets().find(name),
+                                clock),
                         KeepingRoutes.of(clock, design.journal(), kept.log(), kept.looking()),
                         NotationRoutes.of(design.organisation(), design.workflows()),
                         FileRoutes.of(design.organisation(), design.workflows()),
@@ -96,7 +106,8 @@ public final class RouteTable {
                                 work.tickets(),
                                 design.workflows(),
                                 work.commands()),
-                        TriggerRoutes.of(design.workflows(), design.organisation(), work.tickets(), clock),
+                        TriggerRoutes.of(
+                                design.workflows(), design.organisation(), work.tickets(), signalling.sources(), clock),
                         CatalogueRoutes.of(
                                 design.workflows(),
                                 design.organisation(),
@@ -104,6 +115,7 @@ public final class RouteTable {
                                 design.setUp(),
                                 design.look(),
                                 sight,
+                                signalling.sources(),
                                 clock),
                         OrganisationRoutes.of(
                                 clock,

@@ -7,6 +7,7 @@ import dastur.core.workflow.Connection;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.signals.Proving;
 import dastur.store.StoredSecrets;
 import dastur.store.Workflows;
 import java.time.Instant;
@@ -53,12 +54,17 @@ final class SecretRoutes {
 
     private List<SecretView> all() {
         return secrets.all().stream()
+                // Those of sources stand on their pages.
+                .filter(s -> !Proving.isOfSource(s.name()))
                 .map(s -> new SecretView(s.name(), s.at(), s.by(), usersOf(s.name())))
                 .toList();
     }
 
     static List<String> names(StoredSecrets secrets) {
-        return secrets.all().stream().map(StoredSecrets.Known::name).toList();
+        return secrets.all().stream()
+                .map(StoredSecrets.Known::name)
+                .filter(name -> !Proving.isOfSource(name))
+                .toList();
     }
 
     private List<String> usersOf(String secret) {
@@ -77,6 +83,11 @@ final class SecretRoutes {
                             "A secret's name begins with a letter and has at most 64 letters, digits, dots, dashes and underscores.")
                     .end();
         }
+        if (Proving.isOfSource(name)) {
+            throw Problem.invalid(
+                            "name", "Names that begin with 'source.' are those of sources; make theirs on their page.")
+                    .end();
+        }
         String value = Request.needed(q.body(SecretBody.class).value(), "value");
         if (Texts.blank(value) || value.length() > MOST) {
             throw Problem.invalid("value", "A secret has 1 to 10,000 characters.")
@@ -88,6 +99,10 @@ final class SecretRoutes {
 
     private Object remove(Request q) {
         String name = q.context().pathParam("name");
+        if (Proving.isOfSource(name)) {
+            throw Problem.conflict("This is the secret of a source: take it away there.")
+                    .end();
+        }
         List<String> users = usersOf(name);
         if (!users.isEmpty()) {
             throw Problem.conflict("It is used by " + String.join(", ", users) + ". Give that another one first.")

@@ -4,13 +4,10 @@ import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.run.VisitId;
-import dastur.core.step.waiting.WaitCommands;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
-import dastur.server.work.CommandService;
-import dastur.store.Cases;
-import dastur.store.Signals;
+import dastur.server.signals.Delivering;
 import java.time.InstantSource;
 import java.util.Map;
 import java.util.Optional;
@@ -28,17 +25,15 @@ final class SignalRoutes {
     record SignalView(@Nullable String visit, boolean kept) {}
 
     private final InstantSource clock;
-    private final CommandService commands;
-    private final Signals signals;
+    private final Delivering delivering;
 
-    private SignalRoutes(InstantSource clock, CommandService commands, Signals signals) {
+    private SignalRoutes(InstantSource clock, Delivering delivering) {
         this.clock = clock;
-        this.commands = commands;
-        this.signals = signals;
+        this.delivering = delivering;
     }
 
-    static Stream<Route> of(InstantSource clock, CommandService commands, Signals signals) {
-        SignalRoutes r = new SignalRoutes(clock, commands, signals);
+    static Stream<Route> of(InstantSource clock, Delivering delivering) {
+        SignalRoutes r = new SignalRoutes(clock, delivering);
         return Stream.of(Route.post(
                 "/api/signals",
                 Right.WORK,
@@ -62,33 +57,8 @@ final class SignalRoutes {
             throw Problem.invalid("values", "A signal carries at most " + MAX_VALUES + " characters of values.")
                     .end();
         }
-        String id = "signal." + q.commandId();
-        boolean before = signals.keep(id, signal, body.key(), values, clock.instant());
-        Optional<VisitId> taken = before ? signals.takenBy(id) : Optional.empty();
-        if (taken.isEmpty()) {
-            deliver(q, id, signal, body.key(), values);
-            taken = signals.takenBy(id);
-        }
+        Optional<VisitId> taken =
+                delivering.give("signal." + q.commandId(), signal, body.key(), values, clock.instant(), q.actor());
         return new SignalView(taken.map(VisitId::value).orElse(null), taken.isEmpty());
-    }
-
-    /** Offers it to those who wait, the longest first. What nobody takes stays kept, and whoever begins to wait looks there. */
-    private void deliver(Request q, String id, String signal, @Nullable String key, Map<String, Object> values) {
-        Optional<VisitId> visit = signals.waiting(signal, key);
-        while (visit.isPresent()) {
-            try {
-                CommandService.Outcome outcome = commands.handle(
-                        visit.get().ticket(), id, q.actor(), new WaitCommands.SignalCame(visit.get(), id, values));
-                if (outcome instanceof CommandService.Outcome.Done) {
-                    return;
-                }
-            } catch (Cases.Contended e) {
-                // The same signal, sent twice at once, was taken elsewhere meanwhile: it counts once.
-                return;
-            }
-            // Another signal was faster; the next one that waits may take this.
-            Optional<VisitId> next = signals.waiting(signal, key);
-            visit = next.equals(visit) || signals.takenBy(id).isPresent() ? Optional.empty() : next;
-        }
     }
 }

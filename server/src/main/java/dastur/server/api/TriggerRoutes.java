@@ -4,6 +4,7 @@ import dastur.core.expression.Expressions;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
+import dastur.core.signal.Source;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -11,6 +12,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Organisation;
+import dastur.store.Sources;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.InstantSource;
@@ -29,17 +31,21 @@ final class TriggerRoutes {
     private final Workflows workflows;
     private final Organisation organisation;
     private final Tickets tickets;
+    private final Sources sources;
     private final InstantSource clock;
 
-    private TriggerRoutes(Workflows workflows, Organisation organisation, Tickets tickets, InstantSource clock) {
+    private TriggerRoutes(
+            Workflows workflows, Organisation organisation, Tickets tickets, Sources sources, InstantSource clock) {
+        this.sources = sources;
         this.workflows = workflows;
         this.organisation = organisation;
         this.tickets = tickets;
         this.clock = clock;
     }
 
-    static Stream<Route> of(Workflows workflows, Organisation organisation, Tickets tickets, InstantSource clock) {
-        TriggerRoutes r = new TriggerRoutes(workflows, organisation, tickets, clock);
+    static Stream<Route> of(
+            Workflows workflows, Organisation organisation, Tickets tickets, Sources sources, InstantSource clock) {
+        TriggerRoutes r = new TriggerRoutes(workflows, organisation, tickets, sources, clock);
         return Stream.of(
                 Route.put(
                         "/api/workflows/{key}/triggers",
@@ -69,6 +75,21 @@ final class TriggerRoutes {
                         q -> tickets.firingsOf(q.path("id", TriggerId::new).value())));
     }
 
+    /** A signal's source is there, and what its condition reads is said of its signals. */
+    private Expressions ofSignals(Trigger.SignalComes when, String where) {
+        List<Source> all = sources.all();
+        if (when.source() != null && all.stream().noneMatch(s -> s.key().equals(when.source()))) {
+            throw Problem.invalid(where + ".when.source", "There is no source '" + when.source() + "'.")
+                    .end();
+        }
+        return new Expressions(Vocabulary.ofSignal(
+                organisation.fields(),
+                all.stream()
+                        .filter(s -> when.source() == null || s.key().equals(when.source()))
+                        .flatMap(s -> s.mapping().own().stream())
+                        .toList()));
+    }
+
     private Object setTriggers(Request q) {
         WorkflowKey key = WorkflowRoutes.key(q, workflows);
         List<Trigger> triggers = Request.needed(q.body(TriggersBody.class).triggers(), "triggers");
@@ -76,7 +97,7 @@ final class TriggerRoutes {
             throw Problem.invalid("triggers", "A workflow has at most 50 triggers.")
                     .end();
         }
-        Expressions expressions = new Expressions(Vocabulary.ofTicket(organisation.fields()));
+        Expressions ofTickets = new Expressions(Vocabulary.ofTicket(organisation.fields()));
         Set<String> ids = new HashSet<>();
         for (int i = 0; i < triggers.size(); i++) {
             Trigger t = triggers.get(i);
@@ -87,6 +108,7 @@ final class TriggerRoutes {
                 throw Problem.invalid(where + ".id", "The trigger's id '" + t.id() + "' is taken.")
                         .end();
             }
+            Expressions expressions = t.when() instanceof Trigger.SignalComes when ? ofSignals(when, where) : ofTickets;
             if (!Texts.blank(t.condition())) {
                 expressions.problemWithCondition(t.condition()).ifPresent(p -> {
                     throw Problem.invalid(where + ".condition", p.message()).end();

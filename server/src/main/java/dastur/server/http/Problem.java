@@ -71,6 +71,16 @@ public record Problem(
         return of("too-often", "Too many tries", 429, "Wait a minute, then try again.", null);
     }
 
+    /** Something sends too much; it may go on in a moment. */
+    public static Problem tooFast(String detail) {
+        return of("too-often", "Too much at once", 429, detail + " Send it again in a second.", null);
+    }
+
+    /** A sender has not shown who it is. */
+    public static Problem notProved(String detail) {
+        return of("not-proved", "Not proved", 401, detail, null);
+    }
+
     public static Problem busy() {
         return of(
                 "busy",

@@ -25,6 +25,9 @@ public record Route(
         int status,
         List<String> query,
         Handler handler) {
+    /** Where addresses begin that machines post to: who they are is asked there, and no sign-in counts. */
+    public static final String IN = "/in/";
+
     /** Answers a request; null answers with no content. */
     public interface Handler {
         @Nullable Object handle(Request request);
@@ -86,5 +89,15 @@ public record Route(
 
     public Route created() {
         return new Route(method, path, summary, right, body, answer, list, 201, query, handler);
+    }
+
+    /** Answers that something is taken, and looked at later. */
+    public Route accepted() {
+        return new Route(method, path, summary, right, body, answer, list, 202, query, handler);
+    }
+
+    /** Whether people call it: whoever is signed in, or by their token. */
+    boolean ofPeople() {
+        return !path.startsWith(IN);
     }
 }

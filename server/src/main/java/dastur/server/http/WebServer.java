@@ -132,7 +132,8 @@ public final class WebServer implements AutoCloseable {
                 .filter(name -> !route.query().contains(name))
                 .findFirst()
                 .ifPresent(name -> refuse(name, route));
-        Optional<Caller> caller = whoIs(Credentials.of(ctx), route.method() != HandlerType.GET);
+        Optional<Caller> caller =
+                route.ofPeople() ? whoIs(Credentials.of(ctx), route.method() != HandlerType.GET) : Optional.empty();
         Optional<Person> person = caller.map(Caller::person);
         if (route.right() != Right.ANYBODY) {
             Person known = person.orElseThrow(() -> Problem.notSignedIn().end());

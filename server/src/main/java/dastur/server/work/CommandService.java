@@ -25,6 +25,7 @@ import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -54,8 +55,23 @@ public final class CommandService {
         void committed(TicketId ticket, List<Recorded> events);
     }
 
-    /** A command with its id and actor. @param keep whether its answer is kept for a repetition under the same id */
-    private record Order(String id, Actor actor, Command command, boolean keep, CompletableFuture<Outcome> answer) {}
+    /**
+     * A command with its id and actor.
+     *
+     * @param keep whether its answer is kept for a repetition under the same id
+     * @param also what is written with it where it is accepted
+     */
+    private record Order(
+            String id,
+            Actor actor,
+            Command command,
+            boolean keep,
+            Consumer<Work> also,
+            CompletableFuture<Outcome> answer) {
+        Order(String id, Actor actor, Command command, boolean keep) {
+            this(id, actor, command, keep, work -> {}, new CompletableFuture<>());
+        }
+    }
 
     private record Treated(TicketId ticket, Outcome outcome, List<Recorded> events) {
         void tell(CommandService service) {
@@ -92,8 +108,13 @@ public final class CommandService {
      *
      * @param id the command's id; the same id of the same actor gives the ticket it gave before
      */
-    public Outcome raise(TicketKind kind, String id, Actor actor, Command.RaiseTicket command) {
-        Order order = new Order(id, actor, command, true, new CompletableFuture<>());
+    public Outcome raise(TicketKind kind, String id, Actor actor, Command command) {
+        return raise(kind, id, actor, command, work -> {});
+    }
+
+    /** The same. @param also what is written with the ticket, or not at all */
+    public Outcome raise(TicketKind kind, String id, Actor actor, Command command, Consumer<Work> also) {
+        Order order = new Order(id, actor, command, true, also, new CompletableFuture<>());
         Optional<TicketId> before = cases.raisedBy(id);
         if (before.isEmpty()) {
             Optional<Treated> raised = cases.onNewTicket(kind, id, work -> treat(work, order));
@@ -108,12 +129,17 @@ public final class CommandService {
 
     /** Treats a person's command; a repetition under the same id gets the kept answer. */
     public Outcome handle(TicketId ticket, String id, Actor actor, Command command) {
-        return submit(ticket, new Order(id, actor, command, true, new CompletableFuture<>()));
+        return submit(ticket, new Order(id, actor, command, true));
+    }
+
+    /** The same. @param also what is written with the change that follows, or not at all */
+    public Outcome handle(TicketId ticket, String id, Actor actor, Command command, Consumer<Work> also) {
+        return submit(ticket, new Order(id, actor, command, true, also, new CompletableFuture<>()));
     }
 
     /** Treats a command whose repetition does no harm: of the clock and of workers. */
     public Outcome handleRepeatable(TicketId ticket, String id, Actor actor, Command command) {
-        return submit(ticket, new Order(id, actor, command, false, new CompletableFuture<>()));
+        return submit(ticket, new Order(id, actor, command, false));
     }
 
     private Outcome submit(TicketId ticket, Order order) {
@@ -220,9 +246,10 @@ public final class CommandService {
         return switch (decide(work, order)) {
             case Decision.Accepted accepted -> {
                 work.save(accepted.events(), accepted.after(), upSince, order.keep() ? order.id() : null);
-                if (order.command() instanceof Command.RaiseTicket) {
+                if (order.command().raises()) {
                     work.raisedBy(order.id(), clock.instant());
                 }
+                order.also().accept(work);
                 Outcome.Done done = new Outcome.Done(
                         accepted.after().id().value(), accepted.after().seq());
                 yield new Treated(work.current().id(), done, accepted.events());

@@ -1,0 +1,288 @@
+package dastur.core.start;
+
+import dastur.core.expression.Clause;
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Scope;
+import dastur.core.expression.Verdict;
+import dastur.core.json.Texts;
+import dastur.core.run.Event.Look;
+import dastur.core.signal.Matter;
+import dastur.core.signal.Signal;
+import dastur.core.signal.Sort;
+import dastur.core.signal.Source;
+import dastur.core.signal.Turn;
+import dastur.core.start.Routed.Told;
+import dastur.core.start.Routed.Way;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Trigger;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What becomes of a signal (I5): is an open ticket about the same, which triggers take it up, and else what its source says.
+ * Each question that is asked leaves a line, whatever the answer.
+ */
+public final class Routing {
+    /**
+     * What routing reads besides the signal.
+     *
+     * @param before the matter as it stood before the signal; null for none yet, or for what is no matter
+     * @param turned the matter after it; null for what is no matter
+     * @param ticket how the ticket stands that is about the matter; null for none
+     * @param triggers all of live workflows, in their order
+     * @param values what conditions read: {@code signal}, {@code ci}, {@code service}
+     * @param now the moment of the decision
+     */
+    public record Facts(
+            Source source,
+            @Nullable Matter before,
+            Matter.@Nullable Turned turned,
+            @Nullable Stands ticket,
+            List<Trigger.Live> triggers,
+            Expressions expressions,
+            Scope values,
+            Instant now) {}
+
+    /** How a ticket stands. */
+    public record Stands(TicketId ticket, TicketKind kind, String state) {
+        boolean ended() {
+            return TicketKind.ended(state);
+        }
+
+        boolean solved() {
+            return state.equals(kind.solvedState());
+        }
+    }
+
+    private final Signal signal;
+    private final Facts facts;
+    private final Turn turn;
+    private final List<Told> told = new ArrayList<>();
+    private final List<Look> looks = new ArrayList<>();
+    private final List<Trigger.Live> starts = new ArrayList<>();
+    private @Nullable String won;
+
+    private Routing(Signal signal, Facts facts) {
+        this.signal = signal;
+        this.facts = facts;
+        this.turn = facts.turned() == null ? Turn.NEWS : facts.turned().turn();
+    }
+
+    public static Routed route(Signal signal, Facts facts) {
+        Routing routing = new Routing(signal, facts);
+        Way way = routing.way();
+        return new Routed(
+                way, routing.turn, List.copyOf(routing.told), List.copyOf(routing.looks), List.copyOf(routing.starts));
+    }
+
+    private Way way() {
+        tell("what it says of the matter", false, turnWords());
+        Optional<TicketId> joins = joins();
+        boolean looks = isTurn() && turn != Turn.UNSTEADY;
+        if (looks) {
+            look();
+        } else {
+            tell("triggers", false, "not looked at: only what turns the matter starts anything");
+        }
+        if (joins.isPresent()) {
+            return new Way.Joins(joins.get(), isTurn());
+        }
+        Optional<Trigger.Live> opens = starts.stream()
+                .filter(t -> t.trigger().mode() != Trigger.Mode.NOTES)
+                .findFirst();
+        if (opens.isPresent() && opens.get().trigger().when() instanceof Trigger.SignalComes when) {
+            TicketKind kind = when.kind() == null ? TicketKind.INCIDENT : when.kind();
+            return new Way.Opens(kind, follows(), recovery(when));
+        }
+        return otherwise();
+    }
+
+    private static Matter.Recovery recovery(Trigger.SignalComes when) {
+        return when.recovery() == null ? Matter.Recovery.USUAL : when.recovery();
+    }
+
+    private boolean isTurn() {
+        return switch (turn) {
+            case BEGINS, WORSE, RECOVERED, NEWS, UNSTEADY -> true;
+            case REPEATS, STILL, NOTHING, OUT_OF_ORDER -> false;
+        };
+    }
+
+    private String turnWords() {
+        Matter after = facts.turned() == null ? null : facts.turned().matter();
+        return switch (turn) {
+            case BEGINS -> "it begins: it was not in fault before";
+            case WORSE -> "it gets worse: " + word(facts.before()) + " before, now " + word(after);
+            case REPEATS -> "it says the same again";
+            case RECOVERED -> "it has recovered";
+            case STILL -> "this source says that it is well, " + names(after) + " still reports the fault";
+            case NEWS -> signal.matter() == null ? "nothing: it names no CI and no alarm, so it is news" : "news of it";
+            case NOTHING -> "it is well, of which nobody had said otherwise";
+            case OUT_OF_ORDER -> "it is well again, but as of a time before the last fault";
+            case UNSTEADY ->
+                "it turns to and fro: "
+                        + (after == null ? "" : after.turns().times().size() + " turns of late, ")
+                        + "so this turn starts and restores nothing";
+        };
+    }
+
+    private static String word(@Nullable Matter matter) {
+        return matter == null || matter.standing().worst() == null
+                ? "nothing"
+                : matter.standing().worst().word();
+    }
+
+    private static String names(@Nullable Matter matter) {
+        return matter == null
+                ? ""
+                : matter.standing().inFault().stream().map(Object::toString).collect(Collectors.joining(" and "));
+    }
+
+    // --- an open ticket about the same
+
+    private Optional<TicketId> joins() {
+        String asked = "an open ticket is about the same";
+        Stands on = facts.ticket();
+        if (on == null) {
+            return tell(asked, false, "none is");
+        }
+        if (on.ended()) {
+            return tell(asked, false, on.ticket() + " was, and is " + on.state());
+        }
+        if (on.solved() && turn == Turn.BEGINS && !comesBackSoon()) {
+            return tell(asked, false, on.ticket() + " was, and is " + on.state() + " for longer than 2 hours");
+        }
+        tell(asked, true, on.ticket() + (on.solved() ? ", which is taken up again" : ""));
+        return Optional.of(on.ticket());
+    }
+
+    private boolean comesBackSoon() {
+        Matter before = facts.before();
+        return before != null
+                && Duration.between(before.standing().since(), signal.cameAt()).compareTo(Matter.TAKEN_UP_AGAIN) <= 0;
+    }
+
+    private Optional<TicketId> tell(String asked, boolean took, String answer) {
+        told.add(new Told(asked, took, answer));
+        return Optional.empty();
+    }
+
+    private @Nullable TicketId follows() {
+        return facts.ticket() == null ? null : facts.ticket().ticket();
+    }
+
+    // --- triggers
+
+    private void look() {
+        for (Trigger.Live live : facts.triggers()) {
+            if (live.trigger().when() instanceof Trigger.SignalComes when) {
+                Look look = look(live, when);
+                looks.add(look);
+                boolean holds = look.started() || look.mode() != null;
+                if (holds) {
+                    starts.add(live);
+                }
+                won = won == null && look.started() ? live.name() : won;
+            }
+        }
+        String taking = starts.stream().map(Trigger.Live::name).distinct().collect(Collectors.joining(", "));
+        tell(
+                "triggers, in their order",
+                !starts.isEmpty(),
+                looks.isEmpty()
+                        ? "none listens to signals"
+                        : starts.isEmpty() ? "none of " + looks.size() + " holds" : taking);
+    }
+
+    private Look look(Trigger.Live live, Trigger.SignalComes when) {
+        Trigger trigger = live.trigger();
+        Optional<String> not = not(trigger, when);
+        if (not.isPresent()) {
+            return no(live, not.get(), null);
+        }
+        Clause.Explained explained = null;
+        if (!Texts.blank(trigger.condition())) {
+            explained = facts.expressions().explain(trigger.condition(), facts.values());
+            if (explained.verdict() != Verdict.TRUE) {
+                boolean says = explained.verdict() == Verdict.FALSE;
+                return no(live, says ? "its condition does not hold" : "its condition cannot say", explained);
+            }
+        }
+        if (trigger.givesWay() && won != null) {
+            return no(live, "it gives way to earlier ones, and '" + won + "' has started", explained);
+        }
+        String why = "'" + facts.source().name() + "' says: " + signal.title();
+        return switch (trigger.mode()) {
+            case STARTS -> new Look(trigger.id(), live.workflow(), live.name(), true, null, why, explained);
+            case ASKS, OFFERS, NOTES ->
+                new Look(trigger.id(), live.workflow(), live.name(), false, trigger.mode(), why, explained);
+        };
+    }
+
+    /** What is not as the trigger asks, before its condition. */
+    private Optional<String> not(Trigger trigger, Trigger.SignalComes when) {
+        if (!trigger.on()) {
+            return Optional.of("it is switched off");
+        }
+        if (when.source() != null && !when.source().equals(signal.source())) {
+            return Optional.of("it listens to '" + when.source() + "'");
+        }
+        Sort sort = sort();
+        if (when.sort() != sort) {
+            return Optional.of("it listens to "
+                    + (when.sort() == null ? "faults" : when.sort().word()) + ", and this is " + sort.word());
+        }
+        if (when.atLeast() != null
+                && (signal.severity() == null || !signal.severity().atLeast(when.atLeast()))) {
+            return Optional.of("it asks for " + when.atLeast().word() + " at least, and this is "
+                    + (signal.severity() == null
+                            ? "of no severity"
+                            : signal.severity().word()));
+        }
+        boolean ofService = trigger.services().isEmpty()
+                || signal.service() != null && trigger.services().contains(signal.service());
+        return ofService
+                ? Optional.empty()
+                : Optional.of("it is for other services, and this is of "
+                        + (signal.service() == null ? "none" : "'" + signal.service() + "'"));
+    }
+
+    private Sort sort() {
+        return signal.matter() == null ? Sort.NEWS : signal.sort();
+    }
+
+    private static Look no(Trigger.Live live, String why, Clause.@Nullable Explained explained) {
+        return new Look(live.trigger().id(), live.workflow(), live.name(), false, null, why, explained);
+    }
+
+    // --- what the source says
+
+    private Way otherwise() {
+        String asked = "what the source says of faults that nothing takes up";
+        boolean fault = turn == Turn.BEGINS || turn == Turn.WORSE || turn == Turn.UNSTEADY && !isClear();
+        if (fault && facts.source().otherwise() == Source.Otherwise.INCIDENT) {
+            tell(asked, true, "an incident");
+            return new Way.Opens(TicketKind.INCIDENT, follows(), Matter.Recovery.USUAL);
+        }
+        if (fault) {
+            tell(asked, true, "they are kept");
+        }
+        return new Way.Kept(
+                switch (turn) {
+                    case BEGINS, WORSE, UNSTEADY -> "nothing takes it up";
+                    case REPEATS -> "it says the same again, and no ticket is about it";
+                    case RECOVERED, STILL, NOTHING, OUT_OF_ORDER -> "no ticket is about it";
+                    case NEWS -> "news that nothing takes up";
+                });
+    }
+
+    private boolean isClear() {
+        return facts.turned() == null || facts.turned().matter().isClear();
+    }
+}

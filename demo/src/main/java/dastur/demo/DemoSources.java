@@ -1,0 +1,54 @@
+package dastur.demo;
+
+import dastur.core.signal.Mapping;
+import dastur.core.signal.Mapping.Row;
+import dastur.core.signal.Mapping.To;
+import dastur.core.signal.Matter;
+import dastur.core.signal.Severity;
+import dastur.core.signal.Sort;
+import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
+import dastur.core.ticket.FieldType;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import java.util.List;
+import java.util.Map;
+
+/** Who tells the demo that something is the matter, and what starts by it. */
+final class DemoSources {
+    static final SourceKey BOARDS = new SourceKey("board-monitor");
+
+    private DemoSources() {}
+
+    /** Words of its own for states and levels, and boards by their addresses, so that nothing is understood by luck. */
+    static Source boardMonitor() {
+        return new Source(
+                BOARDS,
+                "Board monitor",
+                true,
+                Source.Proof.SIGNATURE,
+                new Mapping(List.of(
+                        Row.at(To.SORT, "/data/state").table(Map.of("FROZEN", "fault", "MOVING", "recovered"), null),
+                        Row.at(To.SEVERITY, "/data/level")
+                                .table(Map.of("0", "cleared", "1", "critical", "2", "major", "3", "minor"), "warning"),
+                        Row.at(To.CI, "/data/unit").by("address"),
+                        Row.text(To.WHAT, "stands still"),
+                        Row.text(To.TITLE, "{{ ci.name ?? 'A board' }} stands still"),
+                        Row.at(To.TEXT, "/data/note"),
+                        Row.at(To.AT, "/time"),
+                        Row.value("pictureAge", FieldType.WHOLE, "/data/picture_age_s"),
+                        Row.value("line", FieldType.TEXT, "/data/line"))),
+                Source.Otherwise.INCIDENT,
+                "service-desk");
+    }
+
+    /** A board that stands still for a minute is read, restarted and looked at by itself. */
+    static Trigger frozenBoard() {
+        return new Trigger(
+                new TriggerId("frozen-departure-board-signal"),
+                true,
+                new Trigger.SignalComes(null, BOARDS, Sort.FAULT, Severity.MINOR, new Matter.Recovery(true, 120, true)),
+                List.of(),
+                "ci.kind == 'board' && signal.pictureAge >= 60");
+    }
+}

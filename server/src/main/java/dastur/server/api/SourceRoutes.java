@@ -1,0 +1,310 @@
+package dastur.server.api;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import dastur.core.expression.Expressions;
+import dastur.core.expression.TextTemplate;
+import dastur.core.json.Json;
+import dastur.core.people.GroupId;
+import dastur.core.people.Right;
+import dastur.core.signal.Mapping;
+import dastur.core.signal.Origin;
+import dastur.core.signal.Reading;
+import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
+import dastur.server.App.Signalling;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.server.signals.Proving;
+import dastur.store.Incoming;
+import dastur.store.Organisation;
+import dastur.store.SetUp;
+import dastur.store.StoredSecrets;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Sources: who may send, what their words mean, what came of them (I1–I4). */
+final class SourceRoutes {
+    private static final int REFUSALS_SHOWN = 30;
+    private static final int MOST_SOURCES = 200;
+
+    /**
+     * A source in a list.
+     *
+     * @param day how many signals came within a day
+     * @param notUnderstood how many of them were not understood
+     * @param last when the last came; null for never
+     */
+    record SourceLine(
+            SourceKey key,
+            String name,
+            boolean open,
+            Source.Proof proof,
+            Source.Otherwise otherwise,
+            long day,
+            long notUnderstood,
+            @Nullable Instant last) {}
+
+    /** That there is a secret. @param which the first or the second */
+    record SecretLine(int which, Instant at) {}
+
+    /** One whole. @param path where senders post to, on this server */
+    record SourceView(
+            Source source, SourceLine line, String path, List<SecretLine> secrets, List<Incoming.Refused> refused) {}
+
+    /** @param group who gets the incidents that it opens by itself; null for nobody in particular */
+    record SourceBody(
+            String name,
+            Boolean open,
+            Source.Proof proof,
+            Mapping mapping,
+            Source.Otherwise otherwise,
+            @Nullable String group) {}
+
+    record NewSecretBody(Integer which) {}
+
+    /** A secret that was just made. It is shown this once. */
+    record NewSecretView(String secret) {
+        @Override
+        public String toString() {
+            return "NewSecretView";
+        }
+    }
+
+    /**
+     * A mapping to be tried.
+     *
+     * @param mapping null for the one that is set
+     * @param signal on one that came; null for {@code raw}
+     * @param raw on a text, JSON; null for {@code signal}
+     */
+    record TryBody(
+            @Nullable Mapping mapping,
+            @Nullable String signal,
+            @Nullable String raw) {}
+
+    private final Signalling signalling;
+    private final SetUp setUp;
+    private final StoredSecrets secrets;
+    private final Organisation organisation;
+    private final InstantSource clock;
+
+    private SourceRoutes(
+            Signalling signalling, SetUp setUp, StoredSecrets secrets, Organisation organisation, InstantSource clock) {
+        this.signalling = signalling;
+        this.setUp = setUp;
+        this.secrets = secrets;
+        this.organisation = organisation;
+        this.clock = clock;
+    }
+
+    static Stream<Route> of(
+            Signalling signalling, SetUp setUp, StoredSecrets secrets, Organisation organisation, InstantSource clock) {
+        SourceRoutes r = new SourceRoutes(signalling, setUp, secrets, organisation, clock);
+        return Stream.of(
+                Route.list("/api/sources", Right.SEE, "The sources of signals", SourceLine.class, q -> r.all()),
+                Route.get("/api/sources/{key}", Right.SEE, "A source", SourceView.class, r::one),
+                Route.put(
+                        "/api/sources/{key}",
+                        Right.ADMINISTER,
+                        "Set a source",
+                        SourceBody.class,
+                        SourceView.class,
+                        r::set),
+                Route.post(
+                        "/api/sources/{key}/secrets",
+                        Right.ADMINISTER,
+                        "Make a secret for a source; it is shown once",
+                        NewSecretBody.class,
+                        NewSecretView.class,
+                        r::newSecret),
+                Route.delete(
+                        "/api/sources/{key}/secrets/{which}",
+                        Right.ADMINISTER,
+                        "Take a secret of a source away",
+                        r::removeSecret),
+                Route.post(
+                        "/api/sources/{key}/readings",
+                        Right.SEE,
+                        "Read what came by a mapping, without any effect",
+                        TryBody.class,
+                        Reading.class,
+                        r::read));
+    }
+
+    private List<SourceLine> all() {
+        return signalling.sources().all().stream().map(this::line).toList();
+    }
+
+    private SourceLine line(Source s) {
+        Incoming.Traffic traffic = signalling.incoming().traffic(s.key(), clock.instant());
+        return new SourceLine(
+                s.key(),
+                s.name(),
+                s.open(),
+                s.proof(),
+                s.otherwise(),
+                traffic.day(),
+                traffic.notUnderstood(),
+                traffic.last());
+    }
+
+    private Source found(Request q) {
+        return signalling.sources().find(q.path("key", SourceKey::new)).orElseThrow(() -> Problem.notFound(
+                        "There is no source of this name.")
+                .end());
+    }
+
+    private Object one(Request q) {
+        return view(found(q));
+    }
+
+    private SourceView view(Source s) {
+        List<SecretLine> there = new ArrayList<>();
+        for (StoredSecrets.Known known : secrets.all()) {
+            for (int which = 1; which <= Proving.LIVE; which++) {
+                if (known.name().equals(Proving.name(s.key(), which))) {
+                    there.add(new SecretLine(which, known.at()));
+                }
+            }
+        }
+        return new SourceView(
+                s, line(s), Route.IN + s.key(), there, signalling.incoming().refusals(s.key(), REFUSALS_SHOWN));
+    }
+
+    private Object set(Request q) {
+        SourceKey key = q.path("key", SourceKey::new);
+        SourceBody body = q.body(SourceBody.class);
+        Source source;
+        try {
+            source = new Source(
+                    key,
+                    Request.needed(body.name(), "name").strip(),
+                    Request.needed(body.open(), "open"),
+                    Request.needed(body.proof(), "proof"),
+                    Request.needed(body.mapping(), "mapping"),
+                    Request.needed(body.otherwise(), "otherwise"),
+                    body.group());
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("name", e.getMessage()).end();
+        }
+        if (source.group() != null && !isGroup(source.group())) {
+            throw Problem.invalid("group", "There is no such group.").end();
+        }
+        problemWith(source.mapping()).ifPresent(p -> {
+            throw p.end();
+        });
+        Optional<Source> before = signalling.sources().find(key);
+        if (before.isEmpty() && signalling.sources().all().size() >= MOST_SOURCES) {
+            throw Problem.invalid("key", "There are at most " + MOST_SOURCES + " sources.")
+                    .end();
+        }
+        if (before.isPresent()
+                && before.get().proof() != source.proof()
+                && !view(source).secrets().isEmpty()) {
+            throw Problem.invalid(
+                            "proof",
+                            "Its secrets are of the other kind. Take them away first, then make new ones for its senders.")
+                    .end();
+        }
+        setUp.source(Answers.by(q, clock), source);
+        return view(source);
+    }
+
+    private boolean isGroup(String group) {
+        try {
+            return organisation.group(new GroupId(group)).isPresent();
+        } catch (IllegalArgumentException e) {
+            return false;
+        }
+    }
+
+    /** Texts of a mapping are written by whoever sets it up: what is wrong with one is said before it meets a signal. */
+    private Optional<Problem> problemWith(Mapping mapping) {
+        Expressions expressions = signalling.understanding().expressions(mapping.own());
+        for (int i = 0; i < mapping.rows().size(); i++) {
+            if (mapping.rows().get(i).from() instanceof Origin.Text text) {
+                var problem = TextTemplate.parse(text.text()).problem(expressions);
+                if (problem.isPresent()) {
+                    return Optional.of(Problem.invalid(
+                            "mapping.rows[" + i + "].from.text", problem.get().message()));
+                }
+            }
+        }
+        return Optional.empty();
+    }
+
+    private Object newSecret(Request q) {
+        Source source = found(q);
+        int which = which(String.valueOf(q.body(NewSecretBody.class).which()));
+        String secret = Proving.fresh(source.proof());
+        secrets.set(Answers.by(q, clock), Proving.name(source.key(), which), secret);
+        return new NewSecretView(secret);
+    }
+
+    private Object removeSecret(Request q) {
+        Source source = found(q);
+        int which = which(q.context().pathParam("which"));
+        if (!secrets.remove(Answers.by(q, clock), Proving.name(source.key(), which))) {
+            throw Problem.notFound("It has no such secret.").end();
+        }
+        return null;
+    }
+
+    private static int which(String text) {
+        return switch (text) {
+            case "1" -> 1;
+            case "2" -> 2;
+            default ->
+                throw Problem.invalid("which", "A source has a first and a second secret: 1 or 2.")
+                        .end();
+        };
+    }
+
+    private Object read(Request q) {
+        Source source = found(q);
+        TryBody body = q.body(TryBody.class);
+        Mapping mapping = body.mapping() == null ? source.mapping() : body.mapping();
+        problemWith(mapping).ifPresent(p -> {
+            throw p.end();
+        });
+        Source tried = new Source(
+                source.key(),
+                source.name(),
+                source.open(),
+                source.proof(),
+                mapping,
+                source.otherwise(),
+                source.group());
+        if (body.signal() == null) {
+            String raw = Request.needed(body.raw(), "raw");
+            return signalling.understanding().read(tried, "sample", clock.instant(), "{}", json(raw));
+        }
+        Incoming.Whole whole = signalling
+                .incoming()
+                .find(body.signal())
+                .filter(w -> w.line().source().equals(source.key()))
+                .orElseThrow(() -> Problem.notFound("This signal is not kept, or of another source.")
+                        .end());
+        return signalling
+                .understanding()
+                .read(tried, whole.line().id(), whole.line().cameAt(), whole.headers(), whole.raw());
+    }
+
+    private static String json(String raw) {
+        try {
+            if (raw.length() > 256 * 1024 || !Json.parse(raw).isContainerNode()) {
+                throw Problem.invalid("raw", "A sample is a JSON object of at most 256 kB.")
+                        .end();
+            }
+            return raw;
+        } catch (JsonProcessingException e) {
+            throw Problem.invalid("raw", "This is not JSON.").end();
+        }
+    }
+}

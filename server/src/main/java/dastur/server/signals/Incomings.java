@@ -1,0 +1,155 @@
+package dastur.server.signals;
+
+import dastur.server.work.CommandService;
+import dastur.store.Incoming;
+import dastur.store.Matters;
+import dastur.store.Nodes;
+import dastur.store.Organisation;
+import dastur.store.Signals;
+import dastur.store.Sources;
+import dastur.store.Tickets;
+import dastur.store.Workflows;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** All that goes on about signals: keeps them, and routes them on the node whose duty that is. */
+public final class Incomings implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(Incomings.class);
+    private static final Duration IDLE = Duration.ofMillis(250);
+    private static final Duration REFUSALS_EVERY = Duration.ofSeconds(5);
+    private static final Duration FORGET_EVERY = Duration.ofMinutes(10);
+
+    /**
+     * What it works with.
+     *
+     * @param held whether nothing may be started, since the database was restored
+     */
+    public record Uses(
+            Incoming incoming,
+            Matters matters,
+            Sources sources,
+            Signals signals,
+            Organisation organisation,
+            Workflows workflows,
+            Tickets tickets,
+            CommandService commands,
+            Nodes nodes,
+            BooleanSupplier held,
+            InstantSource clock) {}
+
+    private final Uses means;
+    private final Refusals refusals = new Refusals();
+    private final Understanding understanding;
+    private final Delivering delivering;
+    private final Router router;
+    private final Intake intake;
+    private final Semaphore wake = new Semaphore(0);
+    private final Thread thread;
+    private volatile boolean stopping;
+    private Instant lastForgot = Instant.MIN;
+    private long wroteRefusals = System.nanoTime();
+
+    public Incomings(Uses means) {
+        this.means = means;
+        this.understanding = new Understanding(means.organisation());
+        this.delivering = new Delivering(means.commands(), means.signals());
+        this.router = new Router(new Router.Uses(
+                means.incoming(),
+                means.matters(),
+                means.sources(),
+                means.workflows(),
+                means.tickets(),
+                means.commands(),
+                understanding,
+                delivering,
+                means.clock()));
+        this.intake = new Intake(means.incoming(), count -> wake());
+        this.thread = Thread.ofPlatform().daemon().name("dastur-router").unstarted(this::loop);
+    }
+
+    public Intake intake() {
+        return intake;
+    }
+
+    public Refusals refusals() {
+        return refusals;
+    }
+
+    public Understanding understanding() {
+        return understanding;
+    }
+
+    public Delivering delivering() {
+        return delivering;
+    }
+
+    public void start() {
+        thread.start();
+    }
+
+    private void wake() {
+        if (wake.availablePermits() == 0) {
+            wake.release();
+        }
+    }
+
+    private void loop() {
+        while (!stopping) {
+            try {
+                boolean may =
+                        means.nodes().has(Nodes.Duty.SIGNALS) && !means.held().getAsBoolean();
+                boolean busy = may && (router.route() | router.judge());
+                lookAfter();
+                if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
+                    wake.drainPermits();
+                }
+            } catch (InterruptedException e) {
+                return;
+            } catch (RuntimeException e) {
+                LOG.warn("routing signals failed and is tried again", e);
+                pause();
+            }
+        }
+    }
+
+    private void lookAfter() {
+        long now = System.nanoTime();
+        if (now - wroteRefusals > REFUSALS_EVERY.toNanos()) {
+            wroteRefusals = now;
+            refusals.write(means.incoming());
+        }
+        Instant moment = means.clock().instant();
+        if (lastForgot.isBefore(moment.minus(FORGET_EVERY)) && means.nodes().has(Nodes.Duty.SIGNALS)) {
+            lastForgot = moment;
+            means.incoming().forgetBefore(moment.minus(Incoming.KEPT));
+        }
+    }
+
+    private void pause() {
+        try {
+            Thread.sleep(IDLE);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** Keeps what waits, then ends what is under way. */
+    @Override
+    public void close() {
+        intake.close();
+        stopping = true;
+        wake();
+        try {
+            thread.join(Duration.ofSeconds(10));
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+        refusals.write(means.incoming());
+    }
+}

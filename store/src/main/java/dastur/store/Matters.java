@@ -1,0 +1,148 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.signal.Matter;
+import dastur.core.ticket.TicketId;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/** What signals are about: one row a matter, claimed by its revision (I19). */
+public final class Matters {
+    private static final String COLUMNS = "select body, revision from matter";
+
+    /** A matter as it was read. @param revision counts its changes; 0 where it is new */
+    public record Held(Matter matter, long revision) {
+        Write claim(Matter after) {
+            return Write.of(
+                    Sql.MATTER,
+                    after.key(),
+                    of(after),
+                    !after.isClear(),
+                    needsSomebody(after),
+                    after.lastAt(),
+                    after.judgeAt(),
+                    Json.write(after),
+                    after.key(),
+                    revision);
+        }
+
+        private static @Nullable String of(Matter m) {
+            TicketId ticket = m.ticket();
+            return ticket == null ? null : ticket.value();
+        }
+
+        /** In fault with no ticket about it, or turning to and fro: nobody and nothing takes care of it. */
+        private static boolean needsSomebody(Matter m) {
+            return !m.isClear() && (m.ticket() == null || m.turns().unsteadyUntil() != null);
+        }
+    }
+
+    private final Database database;
+
+    public Matters(Database database) {
+        this.database = database;
+    }
+
+    /** The matter of this key; a new one stands there from now on, so that it can be claimed. */
+    public Held hold(Matter first) {
+        Optional<Held> there = find(first.key());
+        return there.orElseGet(() -> database.write(session -> {
+            session.doWork(c -> Jdbc.update(
+                    c,
+                    "insert into matter (name, in_fault, needs_somebody, last_at, revision, body)"
+                            + " select cast(? as varchar(200)), false, false, cast(? as timestamp(3) with time zone), 0,"
+                            + " cast(? as varchar(20000)) where not exists (select 1 from matter where name = ?)",
+                    first.key(),
+                    first.lastAt(),
+                    Json.write(first),
+                    first.key()));
+            return read(session, first.key()).orElseThrow();
+        }));
+    }
+
+    public Optional<Held> find(String key) {
+        return database.read(session -> read(session, key));
+    }
+
+    static Optional<Held> read(StatelessSession session, String key) {
+        return session.doReturningWork(c -> Jdbc.query(c, COLUMNS + " where name = ?", Matters::held, key)).stream()
+                .findFirst();
+    }
+
+    private static Held held(ResultSet r) throws SQLException {
+        return new Held(Json.read(r.getString(1), Matter.class), r.getLong(2));
+    }
+
+    /** Those that are to be looked at again by now, the longest due first. */
+    public List<Held> toJudge(Instant now, int most) {
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                c,
+                COLUMNS + " where judge_at <= ? order by judge_at fetch first " + most + " rows only",
+                Matters::held,
+                now)));
+    }
+
+    /** What a ticket is about. */
+    public List<Matter> of(TicketId ticket) {
+        return database.read(session -> session.doReturningWork(c ->
+                Jdbc.query(c, COLUMNS + " where ticket = ? order by name", r -> held(r).matter(), ticket.value())));
+    }
+
+    /**
+     * Those that were spoken of last, the newest first.
+     *
+     * @param needing only those that need somebody
+     * @param before a moment before which the list goes on; null for its beginning
+     */
+    public Page<Matter> latest(boolean needing, @Nullable Instant before, int size) {
+        return Page.of(
+                database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                        c,
+                        COLUMNS + " where last_at < ? and (needs_somebody = true or ? = false) and revision > 0"
+                                + " order by last_at desc, name fetch first " + (size + 1) + " rows only",
+                        r -> held(r).matter(),
+                        before == null ? Instant.parse("9999-01-01T00:00:00Z") : before,
+                        needing))),
+                size);
+    }
+
+    /** How many need somebody. */
+    public long needing() {
+        return database.read(session -> session.doReturningWork(c ->
+                        Jdbc.query(c, "select count(*) from matter where needs_somebody = true", r -> r.getLong(1))))
+                .getFirst();
+    }
+
+    /**
+     * Writes what becomes of signals without any change of a ticket.
+     *
+     * @return false when something was no longer as it was read; then nothing was written
+     */
+    public boolean settle(Settlement settlement, @Nullable TicketId ticket) {
+        try {
+            database.run(session -> {
+                for (Write write : settlement.writes(ticket == null ? null : ticket.value()).stream()
+                        .sorted(Write.ORDER)
+                        .toList()) {
+                    int rows = session.doReturningWork(
+                            c -> Jdbc.update(c, write.sql().text(), write.values()));
+                    if (rows != 1 && write.sql().mustHold()) {
+                        throw new Lost();
+                    }
+                }
+            });
+            return true;
+        } catch (Lost e) {
+            return false;
+        }
+    }
+
+    private static final class Lost extends RuntimeException {
+        private static final long serialVersionUID = 1;
+    }
+}
