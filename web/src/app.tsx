@@ -130,6 +130,27 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/signals",
+    component: page(() => import("./features/signals/SignalsPage"), "SignalsPage"),
+    validateSearch: (s: Record<string, unknown>): { matter?: string; only?: "needing" } => ({
+      ...(typeof s.matter === "string" ? { matter: s.matter } : {}),
+      ...(s.only === "needing" ? { only: "needing" as const } : {}),
+    }),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/sources",
+    component: page(() => import("./features/signals/SourcesPage"), "SourcesPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/sources/$key",
+    component: page(() => import("./features/signals/SourcePage"), "SourcePage"),
+    validateSearch: (s: Record<string, unknown>): { tab?: "send" | "came" | "means" } =>
+      s.tab === "send" || s.tab === "came" || s.tab === "means" ? { tab: s.tab } : {},
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/keeping",
     component: page(() => import("./features/setup/KeepingPage"), "KeepingPage"),
   }),

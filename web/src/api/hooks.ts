@@ -61,6 +61,7 @@ export function useNames() {
     person: (id?: string) => find(directory?.people, id),
     group: (id?: string) => find(directory?.groups, id),
     service: (id?: string) => find(directory?.services, id),
+    source: (key?: string) => directory?.sources?.find((s) => s.key === key)?.name ?? key ?? "",
     rota: (key?: string) => directory?.rotas.find((r) => r.key === key)?.name ?? key ?? "",
     /** How people call a field of the ticket or the CI, by its path. */
     field: (path: string) => {

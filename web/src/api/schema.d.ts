@@ -1895,7 +1895,43 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Signals of a source or about a matter, the newest first
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    source?: string;
+                    matter?: string;
+                    before?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesLinesView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         put?: never;
         /**
          * Give a signal to the run that waits for it
@@ -1921,6 +1957,698 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["SignalRoutesSignalView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sources of signals
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceRoutesSourceLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A source
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceRoutesSourceView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Set a source
+         * @description Needs the right: administer.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceRoutesSourceBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceRoutesSourceView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{key}/secrets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a secret for a source; it is shown once
+         * @description Needs the right: administer.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceRoutesNewSecretBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceRoutesNewSecretView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{key}/secrets/{which}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a secret of a source away
+         * @description Needs the right: administer.
+         */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    which: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{key}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read what came by a mapping, without any effect
+         * @description Needs the right: see.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceRoutesTryBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Reading"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What signals are about, the last spoken of first
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    only?: string;
+                    before?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesMattersView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals/traffic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many signals came in the last six hours
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesTrafficView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A signal, and why it did what it did
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesSignalView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The signal by which a matter came to stand as it does
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    matter?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesSignalView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look again at a signal that was not understood
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try a condition on the last signals
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SignalPageRoutesConditionBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesConditionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What signals say of what a ticket is about
+         * @description Needs the right: ask.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesMatterView"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/in/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give what happened to a source: CloudEvents, JSON or a form
+         * @description Needs the right: anybody.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    source: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalDoorTaken"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -7079,6 +7807,7 @@ export interface components {
             openTickets: number;
             stalledRuns: number;
             undelivered: number;
+            needingSignals: number;
         };
         TicketsWorkItem: {
             visit: string;
@@ -7701,6 +8430,240 @@ export interface components {
         SignalRoutesSignalView: {
             visit?: string;
             kept: boolean;
+        };
+        SourceRoutesSourceLine: {
+            key: string;
+            name: string;
+            open: boolean;
+            proof: components["schemas"]["SourceProof"];
+            otherwise: components["schemas"]["SourceOtherwise"];
+            day: number;
+            notUnderstood: number;
+            /** Format: date-time */
+            last?: string;
+        };
+        /** @enum {string} */
+        SourceProof: "token" | "signature";
+        /** @enum {string} */
+        SourceOtherwise: "kept" | "incident";
+        SourceRoutesSourceView: {
+            source: components["schemas"]["Source"];
+            line: components["schemas"]["SourceRoutesSourceLine"];
+            path: string;
+            secrets: components["schemas"]["SourceRoutesSecretLine"][];
+            refused: components["schemas"]["IncomingRefused"][];
+        };
+        Source: {
+            key: string;
+            name: string;
+            open: boolean;
+            proof: components["schemas"]["SourceProof"];
+            mapping: components["schemas"]["Mapping"];
+            otherwise: components["schemas"]["SourceOtherwise"];
+            group?: string;
+        };
+        Mapping: {
+            rows: components["schemas"]["MappingRow"][];
+        };
+        MappingRow: {
+            to: components["schemas"]["MappingTo"];
+            name?: string;
+            type?: components["schemas"]["FieldType"];
+            from: components["schemas"]["Origin"];
+            by?: string;
+            table?: {
+                [key: string]: string;
+            };
+            otherwise?: string;
+        };
+        /** @enum {string} */
+        MappingTo: "sort" | "severity" | "what" | "ci" | "service" | "matter" | "key" | "title" | "text" | "link" | "at" | "value";
+        Origin: components["schemas"]["OriginAt"] | components["schemas"]["OriginHeader"] | components["schemas"]["OriginText"];
+        OriginAt: {
+            /** @enum {string} */
+            is: "at";
+            pointer: string;
+        };
+        OriginHeader: {
+            /** @enum {string} */
+            is: "header";
+            name: string;
+        };
+        OriginText: {
+            /** @enum {string} */
+            is: "text";
+            text: string;
+        };
+        SourceRoutesSecretLine: {
+            which: number;
+            /** Format: date-time */
+            at: string;
+        };
+        IncomingRefused: {
+            /** Format: date-time */
+            minute: string;
+            reason: string;
+            count: number;
+            words: string;
+        };
+        SourceRoutesSourceBody: {
+            name: string;
+            open: boolean;
+            proof: components["schemas"]["SourceProof"];
+            mapping: components["schemas"]["Mapping"];
+            otherwise: components["schemas"]["SourceOtherwise"];
+            group?: string;
+        };
+        SourceRoutesNewSecretBody: {
+            which: number;
+        };
+        SourceRoutesNewSecretView: {
+            secret: string;
+        };
+        SourceRoutesTryBody: {
+            mapping?: components["schemas"]["Mapping"];
+            signal?: string;
+            raw?: string;
+        };
+        Reading: {
+            cells: components["schemas"]["ReadingCell"][];
+            signal?: components["schemas"]["Signal"];
+            problem?: string;
+        };
+        ReadingCell: {
+            to: components["schemas"]["MappingTo"];
+            name?: string;
+            came?: string;
+            means?: string;
+            note?: string;
+        };
+        Signal: {
+            id: string;
+            source: string;
+            /** Format: date-time */
+            cameAt: string;
+            /** Format: date-time */
+            at: string;
+            sort: components["schemas"]["Sort"];
+            severity?: components["schemas"]["Severity"];
+            what?: string;
+            matter?: string;
+            key?: string;
+            ci?: string;
+            service?: string;
+            title: string;
+            text?: string;
+            link?: string;
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /** @enum {string} */
+        Sort: "fault" | "recovered" | "news";
+        /** @enum {string} */
+        Severity: "critical" | "major" | "minor" | "warning" | "indeterminate" | "cleared";
+        SignalPageRoutesMattersView: {
+            matters: components["schemas"]["SignalPageRoutesMatterView"][];
+            more: boolean;
+            needing: number;
+        };
+        SignalPageRoutesMatterView: {
+            key: string;
+            title: string;
+            ci?: string;
+            inFault: string[];
+            worst?: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            lastAt: string;
+            count: number;
+            /** Format: date-time */
+            unsteadyUntil?: string;
+            ticket?: string;
+            state?: string;
+            run?: string;
+            recoveryTold: boolean;
+        };
+        SignalPageRoutesLinesView: {
+            lines: components["schemas"]["IncomingLine"][];
+            more: boolean;
+        };
+        IncomingLine: {
+            id: string;
+            source: string;
+            /** Format: date-time */
+            cameAt: string;
+            state: string;
+            turn?: string;
+            sort?: string;
+            severity?: string;
+            matter?: string;
+            title?: string;
+            ci?: string;
+            ticket?: string;
+            problem?: string;
+        };
+        SignalPageRoutesTrafficView: {
+            /** Format: date-time */
+            from: string;
+            slotSeconds: number;
+            counts: number[];
+        };
+        SignalPageRoutesSignalView: {
+            line: components["schemas"]["IncomingLine"];
+            headers: {
+                [key: string]: string;
+            };
+            raw: unknown;
+            signal?: components["schemas"]["Signal"];
+            told: components["schemas"]["RoutedTold"][];
+            looks: components["schemas"]["EventLook"][];
+        };
+        RoutedTold: {
+            asked: string;
+            took: boolean;
+            answer: string;
+        };
+        EventLook: {
+            trigger: string;
+            workflow: string;
+            name: string;
+            started: boolean;
+            mode?: components["schemas"]["TriggerMode"];
+            why: string;
+            condition?: components["schemas"]["ClauseExplained"];
+        };
+        /** @enum {string} */
+        TriggerMode: "starts" | "asks first" | "offers" | "only notes";
+        ClauseExplained: {
+            condition: string;
+            verdict: components["schemas"]["Verdict"];
+            clauses: components["schemas"]["Clause"][];
+        };
+        /** @enum {string} */
+        Verdict: "true" | "false" | "cannot say";
+        Clause: {
+            text: string;
+            verdict: components["schemas"]["Verdict"];
+            seen: {
+                [key: string]: unknown;
+            };
+            absent: string[];
+        };
+        SignalPageRoutesConditionBody: {
+            condition: string;
+            source?: string;
+        };
+        SignalPageRoutesConditionView: {
+            tried: number;
+            holds: number;
+            cannotSay: number;
+            example?: components["schemas"]["ClauseExplained"];
+        };
+        SignalDoorTaken: {
+            signal: string;
+            signals: string[];
         };
         KeepingRoutesKeepingView: {
             /** Format: date-time */
@@ -8603,7 +9566,7 @@ export interface components {
             unlessEarlier?: boolean;
             besides?: boolean;
         };
-        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"];
+        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"] | components["schemas"]["TriggerSignalComes"];
         TriggerCreated: {
             /** @enum {string} */
             is: "created";
@@ -8621,8 +9584,20 @@ export interface components {
             is: "by hand";
             kind?: components["schemas"]["TicketKind"];
         };
-        /** @enum {string} */
-        TriggerMode: "starts" | "asks first" | "offers" | "only notes";
+        TriggerSignalComes: {
+            /** @enum {string} */
+            is: "signal comes";
+            kind?: components["schemas"]["TicketKind"];
+            source?: string;
+            sort?: components["schemas"]["Sort"];
+            atLeast?: components["schemas"]["Severity"];
+            recovery?: components["schemas"]["MatterRecovery"];
+        };
+        MatterRecovery: {
+            restores: boolean;
+            clearSeconds: number;
+            stopsRuns: boolean;
+        };
         WorkflowRoutesNewWorkflow: {
             key: string;
             name: string;
@@ -8711,6 +9686,7 @@ export interface components {
             actions: components["schemas"]["Action"][];
             ladders: components["schemas"]["Ladder"][];
             paths: components["schemas"]["CatalogueRoutesPathView"][];
+            signalPaths: components["schemas"]["CatalogueRoutesPathView"][];
         };
         CatalogueRoutesPathView: {
             path: string;
@@ -8720,6 +9696,7 @@ export interface components {
             version?: components["schemas"]["WorkflowVersion"];
             kind: string;
             text: string;
+            signal?: boolean;
         };
         CatalogueRoutesExpressionView: {
             problem?: components["schemas"]["ExpressionProblem"];
@@ -8739,26 +9716,12 @@ export interface components {
             result?: string;
             absent: string[];
         };
-        ClauseExplained: {
-            condition: string;
-            verdict: components["schemas"]["Verdict"];
-            clauses: components["schemas"]["Clause"][];
-        };
-        /** @enum {string} */
-        Verdict: "true" | "false" | "cannot say";
-        Clause: {
-            text: string;
-            verdict: components["schemas"]["Verdict"];
-            seen: {
-                [key: string]: unknown;
-            };
-            absent: string[];
-        };
         ViewsDirectory: {
             people: components["schemas"]["ViewsPersonName"][];
             groups: components["schemas"]["ViewsGroupName"][];
             services: components["schemas"]["ViewsServiceName"][];
             rotas: components["schemas"]["ViewsRotaName"][];
+            sources: components["schemas"]["ViewsSourceName"][];
             states: {
                 [key: string]: string[];
             };
@@ -8787,6 +9750,10 @@ export interface components {
             key: string;
             name: string;
             levels: number;
+        };
+        ViewsSourceName: {
+            key: string;
+            name: string;
         };
         ViewsPeopleView: {
             people: components["schemas"]["ViewsPersonRow"][];

@@ -31,11 +31,13 @@ const ALSO: Record<string, string> = {
   "/begin": "first steps guide set up gallery templates",
   "/desk": "my work what needs me approvals tasks decide",
   "/tickets": "incidents changes requests list search",
+  "/signals": "alarms faults monitors matters storm what came in",
+  "/sources": "monitors senders mapping secrets signals",
   "/runs": "stalled waiting",
   "/on-call": "rotas ladders escalation stand in cover hours",
   "/undelivered": "mail messages",
   "/workflows": "process design new workflow",
-  "/automation": "connections actions secrets signals",
+  "/automation": "connections actions secrets",
   "/people": "accounts groups roles",
   "/services": "CIs calendars hours targets",
   "/answers": "knowledge",
@@ -83,6 +85,7 @@ export function Shell() {
     { to: "/tickets", name: "Tickets", count: desk.data?.openTickets },
     ...(all
       ? [
+          { to: "/signals", name: "Signals", count: desk.data?.needingSignals, late: true },
           { to: "/runs", name: "Runs", count: desk.data?.stalledRuns, late: true },
           { to: "/on-call", name: "On call" },
           ...(desk.data?.undelivered
@@ -90,6 +93,7 @@ export function Shell() {
             : []),
           { to: "/workflows", name: "Workflows", begins: "Design" },
           { to: "/automation", name: "Automation" },
+          { to: "/sources", name: "Sources" },
           { to: "/people", name: "People", begins: "Organisation" },
           { to: "/services", name: "Services" },
           { to: "/answers", name: "Known answers" },

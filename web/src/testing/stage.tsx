@@ -86,6 +86,7 @@ export const DIRECTORY: Directory = {
   groups: [{ id: "managers", name: "Duty managers", members: ["ada", "teo"] }],
   services: [{ id: "gates", name: "Ticket gates" }],
   rotas: [],
+  sources: [],
   states: {},
   fields: [],
   ciFields: [],
@@ -210,6 +211,7 @@ export const desk = (...tickets: Ticket[]): Desk => {
     openTickets: tickets.length,
     stalledRuns: 0,
     undelivered: 0,
+    needingSignals: 0,
   };
 };
 

@@ -4,7 +4,8 @@ import type { Version } from "../../api/types";
 import { ConditionBuilder } from "./ConditionBuilder";
 import { ExpressionInput, ProblemAt, Trial, useProblem } from "./ExpressionInput";
 import { GiveName } from "./GiveName";
-import { knownPaths } from "./paths";
+import { OnSignals } from "./OnSignals";
+import { knownPaths, signalPaths } from "./paths";
 
 /**
  * A condition by rows of field, operator and value; as an expression where somebody asks for it. Both are one thing: what rows
@@ -18,17 +19,23 @@ export function ConditionInput({
   value,
   onChange,
   version,
+  signal,
 }: {
   label: string;
   hideLabel?: boolean;
   value: string;
   onChange: (text: string) => void;
   version?: Version;
+  /** Whether it is asked of signals, and not of a ticket. */
+  signal?: boolean;
 }) {
   const [written, setWritten] = useState(false);
   const catalogue = useCatalogue().data;
-  const known = useMemo(() => knownPaths(version, catalogue), [version, catalogue]);
-  const problem = useProblem("condition", value, version);
+  const known = useMemo(
+    () => (signal ? signalPaths(catalogue) : knownPaths(version, catalogue)),
+    [signal, version, catalogue],
+  );
+  const problem = useProblem("condition", value, version, signal);
   const turn = (
     <button type="button" className="link mr-3 text-xs" onClick={() => setWritten(!written)}>
       {written ? "by rows" : "as an expression"}
@@ -42,6 +49,7 @@ export function ConditionInput({
           hideLabel={hideLabel}
           kind="condition"
           version={version}
+          signal={signal}
           value={value}
           onChange={onChange}
         />
@@ -56,7 +64,8 @@ export function ConditionInput({
       <div className="mt-1">
         {turn}
         {version && value.trim() !== "" && !problem && <GiveName version={version} value={value} onChange={onChange} />}
-        {!problem && value.trim() !== "" && <Trial kind="condition" text={value} version={version} />}
+        {signal && !problem && value.trim() !== "" && <OnSignals condition={value} />}
+        {!signal && !problem && value.trim() !== "" && <Trial kind="condition" text={value} version={version} />}
       </div>
     </div>
   );

@@ -5,7 +5,7 @@ import { useCatalogue } from "../../api/hooks";
 import type { Version } from "../../api/types";
 import { allSteps } from "../../route/ofVersion";
 import { HelperForm } from "./HelperForm";
-import { knownPaths } from "./paths";
+import { knownPaths, signalPaths } from "./paths";
 
 interface Props {
   label: string;
@@ -15,6 +15,8 @@ interface Props {
   onChange: (text: string) => void;
   /** The draft the expression belongs to; none for conditions of triggers. */
   version?: Version;
+  /** Whether it is asked of signals, and not of a ticket. */
+  signal?: boolean;
   rows?: number;
   placeholder?: string;
   help?: string;
@@ -28,15 +30,16 @@ export function ExpressionInput({
   value,
   onChange,
   version,
+  signal,
   rows = 1,
   placeholder,
   help,
 }: Props) {
   const id = useId();
   const [aid, setAid] = useState(false);
-  const problem = useProblem(kind, value, version);
+  const problem = useProblem(kind, value, version, signal);
   const catalogue = useCatalogue();
-  const paths = knownPaths(version, catalogue.data).map((k) => k.path);
+  const paths = (signal ? signalPaths(catalogue.data) : knownPaths(version, catalogue.data)).map((k) => k.path);
   const word = /[A-Za-z][A-Za-z0-9_.]*$/.exec(value)?.[0] ?? "";
   const inside = kind !== "text" || value.lastIndexOf("{{") > value.lastIndexOf("}}");
   const offers = inside && word.length > 1 ? paths.filter((p) => p.startsWith(word) && p !== word).slice(0, 6) : [];
@@ -84,7 +87,7 @@ export function ExpressionInput({
         </button>
       )}
       {aid && kind === "value" && <HelperForm onWrite={onChange} onClose={() => setAid(false)} />}
-      {!problem && value.trim() !== "" && <Trial kind={kind} text={value} version={version} />}
+      {!signal && !problem && value.trim() !== "" && <Trial kind={kind} text={value} version={version} />}
       {problem ? <ProblemAt problem={problem} /> : help && <p className="mt-0.5 text-xs text-ink-2">{help}</p>}
     </div>
   );
@@ -100,6 +103,7 @@ export function useProblem(
   kind: Props["kind"],
   value: string,
   version: Version | undefined,
+  signal?: boolean,
 ): ExpressionProblem | undefined {
   const asked = useDeferredValue(value);
   const check = useQuery({
@@ -107,6 +111,7 @@ export function useProblem(
       "check",
       kind,
       asked,
+      signal,
       version &&
         allSteps(version.body.steps)
           .map((s) => s.id)
@@ -119,6 +124,7 @@ export function useProblem(
         kind,
         text: asked,
         ...(version ? { version } : {}),
+        ...(signal ? { signal } : {}),
       }),
     enabled: asked.trim() !== "",
     staleTime: 60_000,

@@ -55,7 +55,7 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
       >
         {triggers.length === 0 && (
           <p className="text-ink-2">
-            Nothing yet. Add a trigger: a ticket that is raised, a field that reaches a value, or a person.
+            Nothing yet. Add a trigger: a ticket that is raised, a field that reaches a value, a signal, or a person.
           </p>
         )}
         <ul className="flex flex-col gap-2">
@@ -110,6 +110,84 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
   );
 }
 
+/** It is proposed to restore the ticket five minutes after it has recovered; runs go on. */
+const AS_USUAL = { restores: false, clearSeconds: 300, stopsRuns: false };
+
+type SignalWhenOf = Extract<Trigger["when"], { is: "signal comes" }>;
+
+/** Whose signals, how bad, and what is done when it has recovered. */
+function SignalWhen({
+  when,
+  names,
+  onChange,
+}: {
+  when: SignalWhenOf;
+  names: ReturnType<typeof useNames>;
+  onChange: (when: SignalWhenOf) => void;
+}) {
+  const recovery = when.recovery ?? AS_USUAL;
+  const minutes = Math.round(recovery.clearSeconds / 60);
+  const set = (change: Partial<typeof recovery>) => onChange({ ...when, recovery: { ...recovery, ...change } });
+  return (
+    <>
+      <Select
+        label="From the source"
+        value={when.source ?? ""}
+        onChange={(source) => onChange({ ...when, source: source || undefined })}
+        options={[
+          { value: "", label: "any" },
+          ...(names.directory?.sources ?? []).map((s) => ({ value: s.key, label: s.name })),
+        ]}
+      />
+      <Select
+        label="That tells of"
+        value={when.sort ?? "fault"}
+        onChange={(sort) => onChange({ ...when, sort: sort as SignalWhenOf["sort"] })}
+        options={[
+          { value: "fault", label: "a fault that begins or gets worse" },
+          { value: "recovered", label: "a recovery" },
+          { value: "news", label: "news" },
+        ]}
+      />
+      {(when.sort ?? "fault") === "fault" && (
+        <>
+          <Select
+            label="At least"
+            value={when.atLeast ?? ""}
+            onChange={(atLeast) => onChange({ ...when, atLeast: (atLeast || undefined) as SignalWhenOf["atLeast"] })}
+            options={[
+              { value: "", label: "however bad" },
+              ...["critical", "major", "minor", "warning"].map((s) => ({ value: s, label: s })),
+            ]}
+          />
+          <Select
+            label="When it has recovered"
+            value={recovery.restores ? "restores" : "proposes"}
+            onChange={(then) => set({ restores: then === "restores" })}
+            options={[
+              { value: "proposes", label: "propose to restore the ticket" },
+              { value: "restores", label: "restore it, unless a person has it" },
+            ]}
+          />
+          <Input
+            label="Minutes that it must stay well before"
+            type="number"
+            min={0}
+            max={1440}
+            value={minutes}
+            onChange={(e) => set({ clearSeconds: Math.min(1440, Math.max(0, Number(e.target.value))) * 60 })}
+          />
+          <Check
+            label="Then stop what signals started on it"
+            checked={recovery.stopsRuns}
+            onChange={(stopsRuns) => set({ stopsRuns })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
 const MODES: { value: Trigger["mode"]; label: string }[] = [
   { value: "starts", label: "starts the workflow by itself" },
   { value: "asks first", label: "asks first: it stands on the desk of whoever has the ticket" },
@@ -149,21 +227,29 @@ function Edit({
               when:
                 picked === "field reaches"
                   ? { is: "field reaches", field: "priority", value: "P1", ...kind }
-                  : { is: picked as "created" | "by hand", ...kind },
+                  : picked === "signal comes"
+                    ? { is: "signal comes", kind: "incident", sort: "fault", recovery: AS_USUAL }
+                    : { is: picked as "created" | "by hand", ...kind },
             })
           }
           options={[
             { value: "created", label: "a ticket is raised" },
             { value: "field reaches", label: "a field reaches a value" },
+            { value: "signal comes", label: "a signal comes" },
             { value: "by hand", label: "a person starts it" },
           ]}
         />
         <Select
-          label="Of kind"
+          label={when.is === "signal comes" ? "It opens, where no ticket is about it" : "Of kind"}
           value={when.kind ?? ""}
           onChange={(picked) => onChange({ when: { ...when, kind: (picked || undefined) as typeof when.kind } })}
-          options={["", "incident", "change", "request"].map((k) => ({ value: k, label: k || "any" }))}
+          options={(when.is === "signal comes" ? ["incident", "request"] : ["", "incident", "change", "request"]).map(
+            (k) => ({ value: k, label: k || "any" }),
+          )}
         />
+        {when.is === "signal comes" && (
+          <SignalWhen when={when} names={names} onChange={(next) => onChange({ when: next })} />
+        )}
         {when.is === "field reaches" && (
           <>
             <Select
@@ -213,7 +299,9 @@ function Edit({
       )}
       {when.is !== "by hand" && (
         <ConditionInput
+          key={when.is === "signal comes" ? "signal" : "ticket"}
           label="If"
+          signal={when.is === "signal comes"}
           value={trigger.condition ?? ""}
           onChange={(c) => onChange({ condition: c || undefined })}
         />

@@ -66,7 +66,7 @@ export function WorkflowPage() {
         </Trouble>
       </div>
     );
-  if (version?.key !== key) return <Loading what="the workflow" />;
+  if (version === undefined || version.key !== key) return <Loading what="the workflow" />;
   return <Designer workflow={workflow.data} version={version} />;
 }
 

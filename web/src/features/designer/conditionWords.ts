@@ -24,11 +24,15 @@ const KNOWN: Record<string, string> = {
 /** A path as people call it. @param labels of fields that the organisation has added, by path */
 export function fieldWords(path: string, labels: (path: string) => string | undefined = () => undefined): string {
   if (KNOWN[path]) return KNOWN[path];
+  if (path.startsWith("signal.")) return `the signal’s ${spaced(path.slice(7))}`;
   const label = labels(path);
   if (path.startsWith("is.")) return `“${path.slice(3)}”`;
   if (label) return path.startsWith("ci.") ? `the CI’s ${lower(label)}` : lower(label);
   return path;
 }
+
+/** A name made of words run together: pictureAge is picture age. */
+const spaced = (name: string) => name.replace(/([a-z0-9])([A-Z])/g, (_, a, b) => `${a} ${b.toLowerCase()}`);
 
 /** "Lock number" in the middle of a sentence; "CI" and the like stay. */
 export const lower = (label: string) =>

@@ -47,6 +47,22 @@ const YES_OR_NO: Known["field"] = { type: "yes or no" };
 /** The ways to leave a step, where it names them itself. */
 const outcomes = (s: Step): Known["field"] => (s.kind === "task" ? { type: "text", choices: s.outcomes } : undefined);
 
+/** All that conditions on signals can read. */
+export function signalPaths(catalogue: Catalogue | undefined): Known[] {
+  const label = (path: string) => catalogue?.signalPaths?.find((p) => p.path === path)?.field.label;
+  return (catalogue?.signalPaths ?? []).map((p) => {
+    const says = fieldWords(p.path, label);
+    return { path: p.path, says: says.charAt(0).toUpperCase() + says.slice(1), field: choicesOf(p.path) ?? p.field };
+  });
+}
+
+/** Where there is only a choice of words. */
+function choicesOf(path: string): Known["field"] | undefined {
+  if (path === "signal.severity")
+    return { type: "choice", choices: ["critical", "major", "minor", "warning", "indeterminate"] };
+  return path === "signal.sort" ? { type: "choice", choices: ["fault", "recovered", "news"] } : undefined;
+}
+
 /** All a value can be taken from at a version's steps, in words, in the order in which it comes to be. */
 export function knownPaths(version: Version | undefined, catalogue: Catalogue | undefined): Known[] {
   const label = (path: string) => catalogue?.paths.find((p) => p.path === path)?.field.label;

@@ -1,7 +1,11 @@
 import type { Trigger } from "../../api/types";
 import { conditionWords, fieldWords } from "./conditionWords";
 
-type Names = { service: (id?: string) => string; field: (path: string) => string | undefined };
+type Names = {
+  service: (id?: string) => string;
+  source?: (key?: string) => string;
+  field: (path: string) => string | undefined;
+};
 
 /** A trigger as a sentence: "when an incident is raised for Ticket gates, if …". */
 export function triggerWords(trigger: Trigger, names: Names): string {
@@ -15,9 +19,19 @@ export function triggerWords(trigger: Trigger, names: Names): string {
       return `when ${a} ${kind} is raised${services}${condition}`;
     case "field reaches":
       return `${reaches(`${a} ${kind}`, trigger.when.field, trigger.when.value, names)}${services}${condition}`;
+    case "signal comes":
+      return `${signalWords(trigger.when, names)}${services}${condition}`;
     case "by hand":
       return `by hand from ${a} ${kind}${services}${condition}`;
   }
+}
+
+/** "when Board monitor reports a fault, minor or worse". */
+function signalWords(when: Extract<Trigger["when"], { is: "signal comes" }>, names: Names): string {
+  const who = when.source ? (names.source?.(when.source) ?? when.source) : "any source";
+  const what = when.sort === "recovered" ? "that something has recovered" : when.sort === "news" ? "news" : "a fault";
+  const bad = when.sort !== "recovered" && when.sort !== "news" && when.atLeast ? `, ${when.atLeast} or worse` : "";
+  return `when ${who} reports ${what}${bad}`;
 }
 
 function reaches(ticket: string, field: string, value: string, names: Names): string {

@@ -7,6 +7,7 @@ import type { Ticket } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { OfTicket } from "../signals/OfTicket";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AsItStood } from "./AsItStood";
 import { AskedCards } from "./AskedCards";
@@ -126,6 +127,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
           ))}
           <Clocks ticket={ticket} />
           {record.data && <WhereTimeWent ticket={ticket} record={record.data} />}
+          <OfTicket ticket={ticket} />
           <Facts ticket={ticket} />
           <Links ticket={ticket} />
           <Files ticket={ticket} mayAttach={ticket.mayWork} />

@@ -63,6 +63,8 @@ const LENS_OF: Record<string, Lens> = {
   ticketChanged: "Fields",
   updated: "Fields",
   noteAdded: "Notes",
+  signalsHeard: "Automation",
+  recoveryHeard: "Automation",
   replyCame: "Notes",
   ticketLinked: "Fields",
   ticketUnlinked: "Fields",
@@ -75,6 +77,8 @@ export const lensOf = (entry: Entry): Lens | undefined => LENS_OF[entry.kind];
 
 const MARKS: Record<string, string> = {
   ticketRaised: "✎",
+  signalsHeard: "≋",
+  recoveryHeard: "≋",
   ticketChanged: "✎",
   updated: "✎",
   noteAdded: "✎",

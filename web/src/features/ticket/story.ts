@@ -17,6 +17,7 @@ export interface Story {
 
 interface Names extends PartyNames {
   service: (id?: string) => string;
+  source?: (key?: string) => string;
   directory?: { fields: { name: string; label: string; type: string }[]; ciFields: { name: string; label: string }[] };
 }
 
@@ -41,7 +42,7 @@ function who(entry: Entry, names: Names): string {
     case "clock":
       return "the clock";
     case "outside":
-      return String(actor.party);
+      return names.source ? names.source(actor.party) : String(actor.party);
     default:
       return "the system";
   }
@@ -75,6 +76,24 @@ function targetWords(t: Body): string {
   const late = t.missed ? ", too late" : "";
   if (t.metAt) return `met ${day(t.metAt)}, ${clock(t.metAt)}${late}`;
   return t.due ? `until ${day(t.due)}, ${clock(t.due)}${late}` : `stands still, ${t.rest} left${late}`;
+}
+
+/** What signals said. */
+function heardWords(body: Body): string {
+  switch (body.turn) {
+    case "begins":
+      return "says";
+    case "worse":
+      return "says that it got worse";
+    case "recovered":
+      return "says that it has recovered";
+    case "unsteady":
+      return "says, as it turns to and fro";
+    case "repeats":
+      return body.count === 1 ? "says again" : `said ${body.count} times more`;
+    default:
+      return "says";
+  }
 }
 
 const times = (n: number) => (n === 1 ? "once" : n === 2 ? "twice" : `${n} times`);
@@ -175,6 +194,31 @@ function tell(entry: Entry, names: Names): Story {
       return {
         parts: [b(who(entry, names)), body.toRequester ? " wrote for the requester" : " noted"],
         quote: content.text,
+      };
+    case "signalsHeard":
+      return {
+        parts: [
+          b(names.source ? names.source(body.source) : body.source),
+          ` ${heardWords(body)}`,
+          ...(content.title ? [": ", b(content.title)] : []),
+        ],
+        sub:
+          body.count > 1
+            ? `from ${clock(body.first)} to ${clock(body.last)}`
+            : body.worst && body.worst !== "cleared"
+              ? String(body.worst)
+              : undefined,
+        quote: content.text,
+        rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        tone: body.turn === "recovered" ? "well" : undefined,
+      };
+    case "recoveryHeard":
+      return {
+        parts: [
+          `It has been well since ${clock(body.since)}`,
+          body.restores ? ", so it is restored" : ": it could be set to restored",
+        ],
+        tone: "well",
       };
     case "fileAttached":
       return {

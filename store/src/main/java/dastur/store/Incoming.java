@@ -204,17 +204,15 @@ public final class Incoming {
                 size);
     }
 
-    /** The first that turned a matter as it stands now: what the explanation is about; empty when none is kept. */
-    public Optional<Line> firstTurn(String matter, Instant since) {
+    /** The one by which a matter last began, or that brought the last news of it; empty when none is kept. */
+    public Optional<Line> lastBeginning(String matter) {
         return database
                 .read(session -> session.doReturningWork(c -> Jdbc.query(
                         c,
-                        SHORT
-                                + " where matter = ? and came_at >= ? and turn in ('begins', 'recovered', 'news', 'unsteady')"
-                                + " order by id fetch first 1 rows only",
+                        SHORT + " where matter = ? and turn in ('begins', 'news', 'unsteady') and why is not null"
+                                + " order by id desc fetch first 1 rows only",
                         Incoming::line,
-                        matter,
-                        since.minus(5, ChronoUnit.MINUTES))))
+                        matter)))
                 .stream()
                 .findFirst();
     }

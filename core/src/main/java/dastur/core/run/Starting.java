@@ -176,7 +176,8 @@ final class Starting {
      * looked at here. The looks are entered as they then are.
      */
     void bySignal(List<Look> looks, List<Trigger.Live> chosen) {
-        if (looks.isEmpty()) {
+        // What no trigger takes up stands with the signal: the record tells what follows from something.
+        if (chosen.isEmpty()) {
             return;
         }
         List<Runnable> starts = new ArrayList<>();

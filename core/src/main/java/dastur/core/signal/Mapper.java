@@ -15,6 +15,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.time.format.DateTimeParseException;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.LinkedHashMap;
@@ -182,7 +183,7 @@ public final class Mapper {
 
     private Reading.Cell time(Mapping.Row row, String came, String word) {
         try {
-            return said(row, came, OffsetDateTime.parse(word).toInstant().toString(), MAX_VALUE);
+            return said(row, came, moment(word).toString(), MAX_VALUE);
         } catch (DateTimeParseException e) {
             return cell(row, came, null, "This is no time (RFC 3339), so the time of receipt counts.");
         }
@@ -214,7 +215,7 @@ public final class Mapper {
                         case WHOLE -> (Object) Long.parseLong(word);
                         case NUMBER -> number(word);
                         case YES_NO -> yesOrNo(word);
-                        case TIME -> OffsetDateTime.parse(word).toInstant().toString();
+                        case TIME -> moment(word).toString();
                         default -> Texts.clip(word, MAX_VALUE);
                     };
             values.put(String.valueOf(row.name()), value);
@@ -222,6 +223,11 @@ public final class Mapper {
         } catch (NumberFormatException | DateTimeParseException e) {
             return cell(row, came, null, "This is not " + type.word() + ", so it counts as absent.");
         }
+    }
+
+    /** Milliseconds are what a record keeps. */
+    private static Instant moment(String word) {
+        return OffsetDateTime.parse(word).toInstant().truncatedTo(ChronoUnit.MILLIS);
     }
 
     private static double number(String word) {

@@ -3,6 +3,7 @@ package dastur.server.api;
 import dastur.core.people.Right;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.Matters;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
@@ -21,6 +22,7 @@ final class DeskRoutes {
     private final Organisation organisation;
     private final Workflows workflows;
     private final Undelivered undelivered;
+    private final Matters matters;
     private final InstantSource clock;
 
     private DeskRoutes(
@@ -28,7 +30,9 @@ final class DeskRoutes {
             Organisation organisation,
             Workflows workflows,
             Undelivered undelivered,
+            Matters matters,
             InstantSource clock) {
+        this.matters = matters;
         this.tickets = tickets;
         this.organisation = organisation;
         this.workflows = workflows;
@@ -41,8 +45,9 @@ final class DeskRoutes {
             Organisation organisation,
             Workflows workflows,
             Undelivered undelivered,
+            Matters matters,
             InstantSource clock) {
-        DeskRoutes r = new DeskRoutes(tickets, organisation, workflows, undelivered, clock);
+        DeskRoutes r = new DeskRoutes(tickets, organisation, workflows, undelivered, matters, clock);
         return Stream.of(Route.get("/api/desk", Right.SIGNED_IN, "What needs me", Views.DeskView.class, r::desk));
     }
 
@@ -66,6 +71,7 @@ final class DeskRoutes {
                 clock.instant(),
                 counts.openTickets(),
                 counts.stalledRuns(),
-                Right.WORK.of(q.person()) ? undelivered.count() : 0);
+                Right.WORK.of(q.person()) ? undelivered.count() : 0,
+                Right.SEE.of(q.person()) ? matters.needing() : 0);
     }
 }

@@ -122,6 +122,11 @@ final class OrganisationRoutes {
                         .map(s -> new ServiceName(s.id().value(), s.name()))
                         .toList(),
                 all ? rotas() : List.of(),
+                all
+                        ? workflows.sources().stream()
+                                .map(s -> new Views.SourceName(s.key().value(), s.name()))
+                                .toList()
+                        : List.of(),
                 states,
                 organisation.fields().ticketFields(),
                 organisation.fields().ciFields(),

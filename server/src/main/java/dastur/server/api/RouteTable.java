@@ -56,7 +56,12 @@ public final class RouteTable {
                                 passwords,
                                 app.demo()),
                         DeskRoutes.of(
-                                work.tickets(), design.organisation(), design.workflows(), work.undelivered(), clock),
+                                work.tickets(),
+                                design.organisation(),
+                                design.workflows(),
+                                work.undelivered(),
+                                signalling.matters(),
+                                clock),
                         TicketRoutes.of(on, work.tickets(), beside.drafts(), ticketViews, asks, sight, clock),
                         AskedByMeRoutes.of(work.tickets(), design.organisation(), asks, clock),
                         RecordRoutes.of(

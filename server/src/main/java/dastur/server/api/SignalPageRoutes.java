@@ -267,11 +267,8 @@ final class SignalPageRoutes {
         String matter = q.query("matter")
                 .orElseThrow(() -> Problem.malformed("matter", "Name a matter.").end());
         return signalling
-                .matters()
-                .find(matter)
-                .flatMap(held -> signalling
-                        .incoming()
-                        .firstTurn(matter, held.matter().standing().since()))
+                .incoming()
+                .lastBeginning(matter)
                 .flatMap(line -> signalling.incoming().find(line.id()))
                 .map(SignalPageRoutes::view)
                 .orElseThrow(() -> Problem.notFound("The signal by which it began is not kept any more.")

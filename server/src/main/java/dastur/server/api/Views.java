@@ -327,7 +327,8 @@ final class Views {
             Instant now,
             long openTickets,
             long stalledRuns,
-            long undelivered) {}
+            long undelivered,
+            long needingSignals) {}
 
     /** Names for ids, loaded once by the web application. */
     record Directory(
@@ -335,6 +336,7 @@ final class Views {
             List<GroupName> groups,
             List<ServiceName> services,
             List<RotaName> rotas,
+            List<SourceName> sources,
             Map<String, List<String>> states,
             List<Field> fields,
             List<Field> ciFields,
@@ -347,6 +349,9 @@ final class Views {
     record GroupName(String id, String name, List<String> members) {}
 
     record ServiceName(String id, String name) {}
+
+    /** A source of signals. */
+    record SourceName(String key, String name) {}
 
     /** @param levels how many there are */
     record RotaName(String key, String name, int levels) {}
