@@ -1,0 +1,189 @@
+package dastur.core.run;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dastur.core.people.Actor;
+import dastur.core.signal.Matter;
+import dastur.core.signal.Severity;
+import dastur.core.signal.Sort;
+import dastur.core.signal.SourceKey;
+import dastur.core.signal.Turn;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+
+/** What signals do to a ticket: they open, join, take up again, raise its priority and restore it, and never more (I5, I20, I24, I25). */
+class SignalledTest {
+    private static final SourceKey GATES = new SourceKey("gates");
+    private static final Actor MONITOR = new Actor.Outside("gates");
+    private static final TriggerId BY_SIGNAL = new TriggerId("gate-signal");
+    private static final Matter.Recovery RESTORES = new Matter.Recovery(true, 60, true);
+
+    private final World world = new World();
+    private Trigger.Live live;
+
+    private Event.Heard heard(Turn turn, Severity severity) {
+        return new Event.Heard(
+                GATES,
+                turn,
+                1,
+                world.now,
+                world.now,
+                "s1",
+                severity,
+                new CiId("ALD-G1"),
+                "ald-g1/stuck",
+                "Gate 1 is stuck",
+                null,
+                null,
+                Map.of());
+    }
+
+    private Event.Look look() {
+        return new Event.Look(BY_SIGNAL, World.GATE, "Gate lane stuck open", true, null, "a signal came", null);
+    }
+
+    private Decision raise(Map<String, Object> more) {
+        world.publish(
+                World.gateWorkflow(new ApprovalRule.AnyOne()),
+                new Trigger(
+                        BY_SIGNAL,
+                        true,
+                        new Trigger.SignalComes(null, GATES, Sort.FAULT, null, RESTORES),
+                        List.of(),
+                        null));
+        live = world.lookups().liveTriggers().getFirst();
+        Map<String, Object> fields =
+                new HashMap<>(Map.of("title", "Gate 1 is stuck", "ci", "ALD-G1", "impact", 3L, "urgency", 3L));
+        fields.putAll(more);
+        return world.handle(
+                MONITOR,
+                new Command.RaiseBySignal(
+                        TicketKind.INCIDENT,
+                        fields,
+                        heard(Turn.BEGINS, Severity.MINOR),
+                        List.of(look()),
+                        List.of(live)));
+    }
+
+    private Decision hear(Turn turn, Severity severity) {
+        return world.handle(MONITOR, new Command.HearSignals(heard(turn, severity), List.of(look()), List.of(live)));
+    }
+
+    private long runs() {
+        return world.record.stream()
+                .filter(r -> r.event() instanceof Event.RunStarted)
+                .count();
+    }
+
+    @Test
+    void itOpensATicketSaysWhatWasHeardAndStartsWhatTookItUp() {
+        assertThat(raise(Map.of())).isInstanceOf(Decision.Accepted.class);
+        assertThat(world.record)
+                .extracting(r -> r.event().getClass().getSimpleName())
+                .containsSubsequence("TicketRaised", "SignalsHeard", "TriggersLookedAt", "RunStarted");
+        assertThat(world.record.getFirst().actor()).isEqualTo(MONITOR);
+        assertThat(runs()).isEqualTo(1);
+    }
+
+    @Test
+    void whatARaiseWouldRefuseIsRefusedAndNothingIsWritten() {
+        assertThat(raise(Map.of("group", "nobody"))).isInstanceOf(Decision.Refused.class);
+        assertThat(world.record).isEmpty();
+    }
+
+    @Test
+    void aSecondTurnStartsNoSecondRunWhileOneIsUnderWay() {
+        raise(Map.of());
+        hear(Turn.WORSE, Severity.MAJOR);
+        assertThat(runs()).isEqualTo(1);
+        Event.TriggersLookedAt last = world.record.stream()
+                .map(Recorded::event)
+                .filter(Event.TriggersLookedAt.class::isInstance)
+                .map(Event.TriggersLookedAt.class::cast)
+                .filter(e -> e.looks().stream().anyMatch(l -> l.trigger().equals(BY_SIGNAL)))
+                .toList()
+                .getLast();
+        assertThat(last.started()).isEmpty();
+        assertThat(last.looks().getFirst().why()).contains("under way here already");
+    }
+
+    @Test
+    void worseRaisesThePriorityAndBetterNeverLowersIt() {
+        raise(Map.of());
+        hear(Turn.WORSE, Severity.CRITICAL);
+        assertThat(world.ticket.fields()).containsEntry("impact", 2L).containsEntry("urgency", 1L);
+        hear(Turn.WORSE, Severity.WARNING);
+        assertThat(world.ticket.fields()).containsEntry("impact", 2L).containsEntry("urgency", 1L);
+    }
+
+    @Test
+    void aPriorityThatSomebodyChoseStays() {
+        raise(Map.of());
+        world.handle(Actor.of(World.RUNA), new Command.EditTicket(Map.of("priority", "P1"), "The mayor is here."));
+        hear(Turn.WORSE, Severity.CRITICAL);
+        assertThat(world.ticket.fields()).containsEntry("priority", "P1").containsEntry("impact", 3L);
+    }
+
+    @Test
+    void whatComesBackIsTakenUpAgain() {
+        raise(Map.of());
+        world.handle(Actor.of(World.RUNA), new Command.EditTicket(Map.of("state", "restored"), null));
+        hear(Turn.BEGINS, Severity.MINOR);
+        assertThat(world.ticket.state()).isEqualTo("diagnosing");
+    }
+
+    @Test
+    void anEndedTicketHearsNothingMore() {
+        raise(Map.of());
+        world.handle(Actor.of(World.RUNA), new Command.EditTicket(Map.of("state", "cancelled"), "A test."));
+        int entries = world.record.size();
+        assertThat(hear(Turn.BEGINS, Severity.MINOR)).isInstanceOf(Decision.Refused.class);
+        assertThat(world.record).hasSize(entries);
+    }
+
+    @Test
+    void aRecoveryRestoresAndStopsWhatSignalsStarted() {
+        raise(Map.of());
+        assertThat(world.handle(Actor.SYSTEM, new Command.Recover(RESTORES, world.now)))
+                .isInstanceOf(Decision.Accepted.class);
+        assertThat(world.ticket.state()).isEqualTo("restored");
+        assertThat(world.ticket.open()).isEmpty();
+        assertThat(world.handle(Actor.SYSTEM, new Command.Recover(RESTORES, world.now)))
+                .isInstanceOf(Decision.Refused.class);
+    }
+
+    @Test
+    void whatAPersonLooksIntoIsOnlyProposedToBeRestored() {
+        raise(Map.of());
+        world.handle(Actor.of(World.RUNA), new Command.EditTicket(Map.of("assignee", "runa"), null));
+        world.handle(Actor.SYSTEM, new Command.Recover(RESTORES, world.now));
+        assertThat(world.ticket.state()).isEqualTo("logged");
+        assertThat(world.ticket.open()).hasSize(1);
+        assertThat(world.record.getLast().event()).isEqualTo(new Event.RecoveryHeard(world.now, false));
+    }
+
+    @Test
+    void aRecoveryThatOnlyProposesLeavesRunsAndStateAlone() {
+        raise(Map.of());
+        world.handle(Actor.SYSTEM, new Command.Recover(Matter.Recovery.USUAL, world.now));
+        assertThat(world.ticket.state()).isEqualTo("logged");
+        assertThat(world.ticket.open()).hasSize(1);
+    }
+
+    @Test
+    void nobodySaysInPersonWhatASourceSays() {
+        raise(Map.of());
+        assertThat(world.handle(
+                        Actor.of(World.RUNA), new Command.HearSignals(heard(Turn.BEGINS, null), List.of(), List.of())))
+                .isInstanceOf(Decision.Refused.class);
+        assertThat(world.handle(Actor.of(World.RUNA), new Command.Recover(RESTORES, world.now)))
+                .isInstanceOf(Decision.Refused.class);
+    }
+}
