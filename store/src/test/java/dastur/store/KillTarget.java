@@ -11,10 +11,12 @@ import dastur.core.run.Decision;
 import dastur.core.run.Engine;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Lookups;
+import dastur.core.signal.SourceKey;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import java.nio.file.Path;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -22,6 +24,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.Consumer;
 
 /**
  * The process that {@link KillTest} kills: says what is there, then writes one small commit after the other and says of
@@ -57,6 +60,9 @@ final class KillTarget {
         for (int i = 0; i < WRITERS; i++) {
             String by = "writer-" + i;
             Thread.ofPlatform().start(() -> writeLines(database, by, pause));
+        }
+        if (!shared) {
+            Thread.ofPlatform().start(() -> keepSignals(database, pause));
         }
         for (int i = 0; true; i++) {
             TicketId ticket = new TicketId("I-" + (1 + i % TICKETS));
@@ -110,6 +116,33 @@ final class KillTarget {
         }
     }
 
+    /** The source of the signals that are kept beside all this. */
+    static final String SOURCE = "board-monitor";
+
+    /** Signals come, one or some together; each is acknowledged when it is kept, and not before (I1). */
+    private static void keepSignals(Database database, long pause) {
+        Incoming incoming = new Incoming(database);
+        long kept = there(database).getOrDefault(SOURCE, 0L);
+        for (int i = 0; true; i++) {
+            List<Incoming.Arrival> arrivals = new ArrayList<>();
+            for (int n = 0; n < (i % 5 == 0 ? 20 : 1); n++) {
+                String id = Incoming.idOf(Instant.now()) + String.format("%016x", System.nanoTime());
+                arrivals.add(new Incoming.Arrival(
+                        id,
+                        new SourceKey(SOURCE),
+                        Instant.now(),
+                        id,
+                        "h",
+                        "{}",
+                        "{\"note\":\"" + "x".repeat(300) + "\"}"));
+            }
+            incoming.keep(arrivals);
+            kept += arrivals.size();
+            say("kept " + SOURCE + " " + kept);
+            LockSupport.parkNanos(Math.max(pause, 10_000_000));
+        }
+    }
+
     /** The server may be gone for a while, and another node may be faster; nothing is acknowledged then. */
     private static void patiently(Cases cases, TicketId ticket) {
         try {
@@ -130,6 +163,11 @@ final class KillTarget {
                                 "select subject, count(*) from JournalRow group by subject", Object[].class)
                         .getResultList())
                 .forEach(row -> there.put((String) row[0], (Long) row[1]));
+        database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                        c,
+                        "select source, count(*) from signal group by source",
+                        r -> Map.entry(r.getString(1), r.getLong(2)))))
+                .forEach(of -> there.put(of.getKey(), of.getValue()));
         return there;
     }
 
@@ -140,6 +178,11 @@ final class KillTarget {
 
     /** Raises the ticket, or writes a note on it. Returns the number of the last entry. */
     static long write(Cases cases, TicketId ticket) {
+        return write(cases, ticket, work -> {});
+    }
+
+    /** The same. @param also what is written with it */
+    static long write(Cases cases, TicketId ticket, Consumer<Work> also) {
         Engine engine = new Engine();
         Instant now = Instant.now();
         return cases.onTicket(ticket, work -> {
@@ -159,6 +202,7 @@ final class KillTarget {
                 throw new IllegalStateException(String.valueOf(decision));
             }
             work.save(accepted.events(), accepted.after(), now, id);
+            also.accept(work);
             return accepted.after().seq();
         });
     }

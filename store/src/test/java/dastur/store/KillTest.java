@@ -88,7 +88,7 @@ class KillTest {
                 for (int kill = 1; kill <= KILLS; kill++) {
                     liveAndDie(kill);
                 }
-                assertThat(acknowledged).hasSize(KillTarget.TICKETS + KillTarget.WRITERS);
+                assertThat(acknowledged).hasSize(KillTarget.TICKETS + KillTarget.WRITERS + 1);
                 acknowledged.values().forEach(kept::addAndGet);
                 assertNothingIsMissing(data, acknowledged, "after the last kill");
             } catch (IOException | InterruptedException | SQLException e) {
@@ -154,7 +154,8 @@ class KillTest {
                     Statement statement = connection.createStatement()) {
                 for (String sql : List.of(
                         "select ticket, count(*) from entry group by ticket",
-                        "select subject, count(*) from journal group by subject")) {
+                        "select subject, count(*) from journal group by subject",
+                        "select source, count(*) from signal group by source")) {
                     try (ResultSet rows = statement.executeQuery(sql)) {
                         while (rows.next()) {
                             there.put(rows.getString(1), rows.getLong(2));
@@ -162,8 +163,21 @@ class KillTest {
                     }
                 }
                 fits(statement, when);
+                dueFits(statement, when);
             }
             compare(there, expected, when);
+        }
+
+        /** What came waits to be looked at, or it did not come. */
+        private void dueFits(Statement statement, String when) throws SQLException {
+            try (ResultSet rows = statement.executeQuery("select count(*), (select count(*) from signal_due),"
+                    + " (select count(*) from signal s join signal_due d on d.id = s.id) from signal")) {
+                rows.next();
+                if (rows.getLong(1) != rows.getLong(2) || rows.getLong(1) != rows.getLong(3)) {
+                    losses.add("%d signals, of which %d wait and %d are found; every %d ms, %s, seed %d"
+                            .formatted(rows.getLong(1), rows.getLong(2), rows.getLong(3), pause, when, seed));
+                }
+            }
         }
 
         /** What was written in one transaction is there whole or not at all, and each index leads to rows that are there. */
