@@ -28,7 +28,6 @@ import dastur.store.Matters;
 import dastur.store.Settlement;
 import dastur.store.Sources;
 import dastur.store.Tickets;
-import dastur.store.Work;
 import dastur.store.Workflows;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -38,7 +37,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -291,8 +289,8 @@ final class Router {
                 routed.looks(),
                 routed.starts());
         Actor by = new Actor.Outside(source.key().value());
-        Consumer<Work> also = work -> work.settles(settlement);
-        CommandService.Outcome outcome = means.commands().raise(opens.kind(), "signal." + signal.id(), by, raise, also);
+        CommandService.Outcome outcome =
+                means.commands().raise(opens.kind(), "signal." + signal.id(), by, raise, settlement);
         switch (outcome) {
             case CommandService.Outcome.Done done -> {
                 if (opens.follows() != null) {
@@ -373,7 +371,7 @@ final class Router {
                         id,
                         new Actor.Outside(source.value()),
                         new Command.HearSignals(heard, routed.looks(), routed.starts()),
-                        work -> work.settles(settlement));
+                        settlement);
         if (outcome instanceof CommandService.Outcome.Refused) {
             // It has ended meanwhile: nothing was written, and it is looked at again with that known.
             throw contended();
@@ -529,7 +527,7 @@ final class Router {
                         "recovered." + ticket + "." + m.standing().since().toEpochMilli(),
                         Actor.SYSTEM,
                         new Command.Recover(about.recovery(), m.standing().since()),
-                        work -> work.settles(settlement));
+                        settlement);
         if (outcome instanceof CommandService.Outcome.Refused) {
             // It is restored already, by somebody or by its run: there is nothing to tell.
             claim(read, after);

@@ -13,6 +13,7 @@ import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.store.Busy;
 import dastur.store.Cases;
+import dastur.store.Settlement;
 import dastur.store.Work;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -25,7 +26,7 @@ import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -59,17 +60,17 @@ public final class CommandService {
      * A command with its id and actor.
      *
      * @param keep whether its answer is kept for a repetition under the same id
-     * @param also what is written with it where it is accepted
+     * @param settles what becomes of signals with it where it is accepted; null for nothing
      */
     private record Order(
             String id,
             Actor actor,
             Command command,
             boolean keep,
-            Consumer<Work> also,
+            @Nullable Settlement settles,
             CompletableFuture<Outcome> answer) {
         Order(String id, Actor actor, Command command, boolean keep) {
-            this(id, actor, command, keep, work -> {}, new CompletableFuture<>());
+            this(id, actor, command, keep, null, new CompletableFuture<>());
         }
     }
 
@@ -109,12 +110,12 @@ public final class CommandService {
      * @param id the command's id; the same id of the same actor gives the ticket it gave before
      */
     public Outcome raise(TicketKind kind, String id, Actor actor, Command command) {
-        return raise(kind, id, actor, command, work -> {});
+        return raise(kind, id, actor, command, null);
     }
 
-    /** The same. @param also what is written with the ticket, or not at all */
-    public Outcome raise(TicketKind kind, String id, Actor actor, Command command, Consumer<Work> also) {
-        Order order = new Order(id, actor, command, true, also, new CompletableFuture<>());
+    /** The same. @param settles what becomes of signals with it, or does not; null for nothing */
+    public Outcome raise(TicketKind kind, String id, Actor actor, Command command, @Nullable Settlement settles) {
+        Order order = new Order(id, actor, command, true, settles, new CompletableFuture<>());
         Optional<TicketId> before = cases.raisedBy(id);
         if (before.isEmpty()) {
             Optional<Treated> raised = cases.onNewTicket(kind, id, work -> treat(work, order));
@@ -132,9 +133,9 @@ public final class CommandService {
         return submit(ticket, new Order(id, actor, command, true));
     }
 
-    /** The same. @param also what is written with the change that follows, or not at all */
-    public Outcome handle(TicketId ticket, String id, Actor actor, Command command, Consumer<Work> also) {
-        return submit(ticket, new Order(id, actor, command, true, also, new CompletableFuture<>()));
+    /** The same. @param settles what becomes of signals with the change that follows, or does not */
+    public Outcome handle(TicketId ticket, String id, Actor actor, Command command, Settlement settles) {
+        return submit(ticket, new Order(id, actor, command, true, settles, new CompletableFuture<>()));
     }
 
     /** Treats a command whose repetition does no harm: of the clock and of workers. */
@@ -249,7 +250,9 @@ public final class CommandService {
                 if (order.command().raises()) {
                     work.raisedBy(order.id(), clock.instant());
                 }
-                order.also().accept(work);
+                if (order.settles() != null) {
+                    work.settles(order.settles());
+                }
                 Outcome.Done done = new Outcome.Done(
                         accepted.after().id().value(), accepted.after().seq());
                 yield new Treated(work.current().id(), done, accepted.events());

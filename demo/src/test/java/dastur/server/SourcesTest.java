@@ -1,0 +1,622 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
+import dastur.server.ApiClient.Answer;
+import java.net.http.HttpClient;
+import java.nio.charset.StandardCharsets;
+import java.security.GeneralSecurityException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
+import javax.crypto.Mac;
+import javax.crypto.spec.SecretKeySpec;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** The door for senders, attacked: who may send, what is taken, what is told, and what becomes of it (I1–I5, I19–I25). */
+class SourcesTest extends OnDemo {
+    private static final String MAPPING = """
+            {"rows":[{"to":"sort","from":{"is":"at","pointer":"/sort"}},
+                     {"to":"severity","from":{"is":"at","pointer":"/severity"}},
+                     {"to":"ci","from":{"is":"at","pointer":"/ci"}},
+                     {"to":"what","from":{"is":"at","pointer":"/what"}},
+                     {"to":"title","from":{"is":"at","pointer":"/title"}},
+                     {"to":"at","from":{"is":"at","pointer":"/at"}}]}""";
+
+    private static String token;
+    private static String secret;
+
+    /** Of this test alone: matters of others do not meet it. */
+    private String what;
+
+    @BeforeAll
+    static void twoSources() {
+        token = made("gates", "token", "incident");
+        secret = made("kiosks", "signature", "kept");
+    }
+
+    private static String made(String key, String proof, String otherwise) {
+        Answer set = api.call("halvard", "PUT", "/api/sources/" + key, """
+                {"name":"%s","open":true,"proof":"%s","mapping":%s,"otherwise":"%s","group":"service-desk"}""".formatted(key, proof, MAPPING, otherwise));
+        assertThat(set.status()).as(set.raw().body()).isEqualTo(200);
+        return api.call("halvard", "POST", "/api/sources/" + key + "/secrets", "{\"which\":1}")
+                .body()
+                .get("secret")
+                .asText();
+    }
+
+    @BeforeEach
+    void own() {
+        what = "stuck " + UUID.randomUUID();
+    }
+
+    private static Answer send(String path, String body, Map<String, String> headers) {
+        return api.send(HttpClient.newHttpClient(), "POST", path, body, headers);
+    }
+
+    private static Answer byToken(String body, String... more) {
+        Map<String, String> headers = new HashMap<>(Map.of("Authorization", "Bearer " + token));
+        headers.put("Content-Type", "application/json");
+        for (int i = 0; i < more.length; i += 2) {
+            headers.put(more[i], more[i + 1]);
+        }
+        return send("/in/gates", body, headers);
+    }
+
+    /** By the demo's clock, which other tests move. */
+    private static Instant now() {
+        return api.app().app().clock().instant();
+    }
+
+    private static Map<String, String> signed(String with, String id, Instant at, String body) {
+        try {
+            String time = String.valueOf(at.getEpochSecond());
+            Mac mac = Mac.getInstance("HmacSHA256");
+            mac.init(new SecretKeySpec(Base64.getDecoder().decode(with.substring(6)), "HmacSHA256"));
+            String sign = Base64.getEncoder()
+                    .encodeToString(mac.doFinal((id + "." + time + "." + body).getBytes(StandardCharsets.UTF_8)));
+            return Map.of(
+                    "Content-Type",
+                    "application/json",
+                    "webhook-id",
+                    id,
+                    "webhook-timestamp",
+                    time,
+                    "webhook-signature",
+                    "v1," + sign);
+        } catch (GeneralSecurityException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private String body(String sort, String severity) {
+        return body(sort, severity, "ALD-G2");
+    }
+
+    private String body(String sort, String severity, String ci) {
+        return Json.write(
+                Map.of("sort", sort, "severity", severity, "ci", ci, "what", what, "title", "Gate is " + what));
+    }
+
+    /** Sends one and waits until it is looked at. */
+    private JsonNode routed(String body) {
+        Answer answer = byToken(body);
+        assertThat(answer.status()).as(answer.raw().body()).isEqualTo(202);
+        return routedId(answer.body().get("signal").asText());
+    }
+
+    private static JsonNode routedId(String id) {
+        until(() -> !signal(id).at("/line/state").asText().equals("received"));
+        return signal(id);
+    }
+
+    private static JsonNode signal(String id) {
+        return api.call("ada", "GET", "/api/signals/" + id, null).body();
+    }
+
+    private static void until(BooleanSupplier so) {
+        Instant end = Instant.now().plus(Duration.ofSeconds(20));
+        while (!so.getAsBoolean()) {
+            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
+            LockSupport.parkNanos(20_000_000);
+        }
+    }
+
+    private JsonNode matter() {
+        for (JsonNode m : api.call("ada", "GET", "/api/matters", null).body().get("matters")) {
+            if (m.get("key").asText().equals(("ald-g2/" + what).toLowerCase(java.util.Locale.ROOT))) {
+                return m;
+            }
+        }
+        throw new AssertionError("there is no such matter");
+    }
+
+    private static long heard(String ticket) {
+        return kinds(ticket).stream().filter("signalsHeard"::equals).count();
+    }
+
+    private static List<String> kinds(String ticket) {
+        return api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                .body()
+                .get("entries")
+                .findValuesAsText("kind");
+    }
+
+    // --- who sends
+
+    @Test
+    void nothingIsTakenFromWhoDoesNotShowWhoTheyAre() {
+        String fault = body("fault", "major");
+        assertThat(send("/in/gates", fault, Map.of()).status()).isEqualTo(401);
+        assertThat(send("/in/gates", fault, Map.of("Authorization", "Bearer x"))
+                        .body()
+                        .get("detail")
+                        .asText())
+                .contains("not one of this source");
+        assertThat(send("/in/nobody", fault, Map.of("Authorization", "Bearer " + token))
+                        .status())
+                .isEqualTo(404);
+        // A token of the API opens nothing here, and a sign-in neither; nor does the source's token open the API.
+        ApiClient.Signed halvard = api.as("halvard");
+        assertThat(send("/in/gates", fault, Map.of("Cookie", halvard.cookie(), "X-CSRF-Token", halvard.csrf()))
+                        .status())
+                .isEqualTo(401);
+        assertThat(api.send(
+                                HttpClient.newHttpClient(),
+                                "GET",
+                                "/api/desk",
+                                null,
+                                Map.of("Authorization", "Bearer " + token))
+                        .status())
+                .isEqualTo(401);
+    }
+
+    @Test
+    void aSignatureIsOfThisBodyThisTimeAndThisSecret() {
+        String fault = body("fault", "major");
+        String id = "msg-" + UUID.randomUUID();
+        Instant now = now();
+        assertThat(send("/in/kiosks", fault, signed(secret, id, now, fault)).status())
+                .isEqualTo(202);
+        assertThat(send("/in/kiosks", fault + " ", signed(secret, id, now, fault))
+                        .status())
+                .isEqualTo(401);
+        String other = "whsec_" + Base64.getEncoder().encodeToString(new byte[32]);
+        assertThat(send("/in/kiosks", fault, signed(other, id, now, fault))
+                        .body()
+                        .get("detail")
+                        .asText())
+                .contains("does not fit");
+        for (Instant off : List.of(now.minusSeconds(320), now.plusSeconds(320))) {
+            assertThat(send("/in/kiosks", fault, signed(secret, id, off, fault))
+                            .body()
+                            .get("detail")
+                            .asText())
+                    .contains("minutes off");
+        }
+        Map<String, String> later = new HashMap<>(signed(secret, id, now, fault));
+        later.put("webhook-timestamp", String.valueOf(now.getEpochSecond() + 1));
+        assertThat(send("/in/kiosks", fault, later).status()).isEqualTo(401);
+    }
+
+    @Test
+    void twoSecretsAreLiveUntilOneIsTakenAway() {
+        String first = made("rostering", "signature", "kept");
+        String second = api.call("halvard", "POST", "/api/sources/rostering/secrets", "{\"which\":2}")
+                .body()
+                .get("secret")
+                .asText();
+        String body = body("fault", "minor");
+        assertThat(send("/in/rostering", body, signed(first, "a-" + what, now(), body))
+                        .status())
+                .isEqualTo(202);
+        assertThat(send("/in/rostering", body, signed(second, "b-" + what, now(), body))
+                        .status())
+                .isEqualTo(202);
+        assertThat(api.call("halvard", "DELETE", "/api/sources/rostering/secrets/1", null)
+                        .status())
+                .isEqualTo(204);
+        assertThat(send("/in/rostering", body, signed(first, "c-" + what, now(), body))
+                        .status())
+                .isEqualTo(401);
+        assertThat(send("/in/rostering", body, signed(second, "d-" + what, now(), body))
+                        .status())
+                .isEqualTo(202);
+        String all =
+                api.call("halvard", "GET", "/api/sources/rostering", null).raw().body()
+                        + api.call("halvard", "GET", "/api/secrets", null).raw().body()
+                        + api.call("halvard", "GET", "/api/journal", null).raw().body();
+        assertThat(all).doesNotContain(first).doesNotContain(second).doesNotContain(second.substring(6));
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "runa, PUT, /api/sources/gates",
+        "ines, POST, /api/sources/gates/secrets",
+        "mira, GET, /api/sources",
+        "mira, GET, /api/matters",
+        "runa, DELETE, /api/sources/gates/secrets/1",
+        "mira, GET, /api/signals/traffic"
+    })
+    void whoHasNoRightSetsAndSeesNothing(String person, String method, String path) {
+        assertThat(api.call(person, method, path, method.equals("GET") || method.equals("DELETE") ? null : "{}")
+                        .status())
+                .isEqualTo(403);
+    }
+
+    // --- what is taken
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "application/json|{|400|broken",
+                "application/json|7|400|JSON object",
+                "text/plain|hello|400|not understood here",
+                "application/cloudevents+json|{}|400|specversion"
+            })
+    void whatCannotBeReadSaysWhyAndStandsOnTheSourcesPage(String type, String body, int status, String why) {
+        Answer answer = byToken(body, "Content-Type", type);
+        assertThat(answer.status()).isEqualTo(status);
+        assertThat(answer.body().get("detail").asText()).contains(why);
+        until(() -> api.call("ada", "GET", "/api/sources/gates", null)
+                .body()
+                .get("refused")
+                .toString()
+                .contains("not readable"));
+    }
+
+    @Test
+    void tooLargeTooDeepAndNotUtf8AreRefused() {
+        assertThat(byToken("{\"a\":\"" + "x".repeat(256 * 1024) + "\"}").status())
+                .isEqualTo(413);
+        assertThat(byToken("{\"a\":" + "[".repeat(5_000) + "]".repeat(5_000) + "}")
+                        .status())
+                .isEqualTo(400);
+        // ISO-8859-1 for ø is no UTF-8.
+        try (HttpClient client = HttpClient.newHttpClient()) {
+            var request = java.net.http.HttpRequest.newBuilder(
+                            java.net.URI.create("http://127.0.0.1:" + api.app().port() + "/in/gates"))
+                    .header("Authorization", "Bearer " + token)
+                    .header("Content-Type", "application/json")
+                    .POST(java.net.http.HttpRequest.BodyPublishers.ofByteArray(
+                            "{\"what\":\"bl\u00f8\"}".getBytes(StandardCharsets.ISO_8859_1)))
+                    .build();
+            var answer = client.send(request, java.net.http.HttpResponse.BodyHandlers.ofString());
+            assertThat(answer.statusCode()).isEqualTo(400);
+            assertThat(answer.body()).contains("not UTF-8");
+        } catch (java.io.IOException | InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    @Test
+    void theSameDeliveryAgainGetsTheSameAnswerAndAnotherBodyUnderItIsRefused() {
+        String fault = body("fault", "major");
+        String id = "delivery-" + UUID.randomUUID();
+        Answer first = byToken(fault, "Idempotency-Key", id);
+        assertThat(byToken(fault, "Idempotency-Key", id).body()).isEqualTo(first.body());
+        Answer other = byToken(body("recovered", "cleared"), "Idempotency-Key", id);
+        assertThat(other.status()).isEqualTo(422);
+        assertThat(other.body().get("detail").asText())
+                .contains(first.body().get("signal").asText());
+        routedId(first.body().get("signal").asText());
+        assertThat(matter().get("count").asLong()).isEqualTo(1);
+        // Without an id nothing counts as the same.
+        routed(fault);
+        routed(fault);
+        assertThat(matter().get("count").asLong()).isEqualTo(3);
+    }
+
+    @Test
+    void theSameDeliveryFromManyAtOnceIsKeptOnce() throws InterruptedException {
+        String fault = body("fault", "major");
+        String id = "at-once-" + UUID.randomUUID();
+        List<String> ids = java.util.Collections.synchronizedList(new ArrayList<>());
+        CountDownLatch go = new CountDownLatch(1);
+        List<Thread> threads = new ArrayList<>();
+        for (int i = 0; i < 12; i++) {
+            threads.add(Thread.ofVirtual().start(() -> {
+                try {
+                    go.await();
+                } catch (InterruptedException e) {
+                    return;
+                }
+                ids.add(byToken(fault, "Idempotency-Key", id)
+                        .body()
+                        .get("signal")
+                        .asText());
+            }));
+        }
+        go.countDown();
+        for (Thread thread : threads) {
+            thread.join();
+        }
+        assertThat(ids).hasSize(12);
+        assertThat(ids.stream().distinct()).hasSize(1);
+    }
+
+    @Test
+    void aShutSourceTakesNothingAndSaysSo() {
+        made("berths", "token", "kept");
+        String other = api.call("halvard", "POST", "/api/sources/berths/secrets", "{\"which\":2}")
+                .body()
+                .get("secret")
+                .asText();
+        api.call("halvard", "PUT", "/api/sources/berths", """
+                {"name":"berths","open":false,"proof":"token","mapping":%s,"otherwise":"kept"}""".formatted(MAPPING));
+        Answer answer = send("/in/berths", body("fault", "minor"), Map.of("Authorization", "Bearer " + other));
+        assertThat(answer.status()).isEqualTo(409);
+        assertThat(answer.body().get("detail").asText()).contains("shut");
+    }
+
+    @Test
+    void ofABatchEachIsOneAndWhatIsNotUnderstoodCanBeLookedAtAgainAfterTheMappingIsMended() {
+        String batch = Json.write(List.of(
+                Map.of(
+                        "specversion",
+                        "1.0",
+                        "id",
+                        "1-" + what,
+                        "source",
+                        "/g",
+                        "type",
+                        "t",
+                        "sort",
+                        "fault",
+                        "ci",
+                        "ALD-G2",
+                        "what",
+                        what),
+                Map.of("no", "event"),
+                Map.of(
+                        "specversion",
+                        "1.0",
+                        "id",
+                        "2-" + what,
+                        "source",
+                        "/g",
+                        "type",
+                        "t",
+                        "sort",
+                        "asleep",
+                        "ci",
+                        "ALD-G2",
+                        "what",
+                        what)));
+        Answer answer = byToken(batch, "Content-Type", "application/cloudevents-batch+json");
+        JsonNode ids = answer.body().get("signals");
+        assertThat(ids).hasSize(3);
+        JsonNode last = routedId(ids.get(2).asText());
+        assertThat(last.at("/line/state").asText()).isEqualTo("not understood");
+        assertThat(last.at("/line/problem").asText()).contains("asleep");
+        assertThat(routedId(ids.get(0).asText()).at("/line/state").asText()).isEqualTo("opened");
+        assertThat(api.call("ada", "POST", "/api/signals/" + ids.get(0).asText() + "/again", null)
+                        .status())
+                .isEqualTo(409);
+        assertThat(api.call("ada", "POST", "/api/signals/" + ids.get(2).asText() + "/again", null)
+                        .status())
+                .isEqualTo(204);
+        assertThat(routedId(ids.get(2).asText()).at("/line/state").asText()).isEqualTo("not understood");
+    }
+
+    // --- what becomes of it
+
+    @Test
+    void aFaultOpensATicketWhatRepeatsJoinsItAndTheRecordTellsOfBoth() {
+        JsonNode first = routed(body("fault", "major"));
+        assertThat(first.at("/line/state").asText()).isEqualTo("opened");
+        String ticket = first.at("/line/ticket").asText();
+        JsonNode there = ticket("ada", ticket);
+        assertThat(there.at("/fields/ci").asText()).isEqualTo("ALD-G2");
+        assertThat(there.at("/fields/priority").asText()).isEqualTo("P2");
+        assertThat(there.at("/fields/group").asText()).isEqualTo("service-desk");
+        assertThat(first.get("told").toString()).contains("none is").contains("an incident");
+        JsonNode second = routed(body("fault", "major"));
+        assertThat(second.at("/line/state").asText()).isEqualTo("joined");
+        assertThat(second.at("/line/ticket").asText()).isEqualTo(ticket);
+        until(() -> heard(ticket) == 2);
+        assertThat(matter().get("count").asLong()).isEqualTo(2);
+        assertThat(api.call("ada", "GET", "/api/tickets/" + ticket + "/matters", null)
+                        .body())
+                .hasSize(1);
+    }
+
+    @Test
+    void aHundredAtOnceAreOneTicketAndFewEntriesAndNoneIsLost() throws InterruptedException {
+        List<Thread> threads = new ArrayList<>();
+        for (int i = 0; i < 100; i++) {
+            threads.add(Thread.ofVirtual()
+                    .start(() ->
+                            assertThat(byToken(body("fault", "major")).status()).isEqualTo(202)));
+        }
+        for (Thread thread : threads) {
+            thread.join();
+        }
+        until(() -> api.call("ada", "GET", "/api/matters", null).raw().body().contains(what)
+                && matter().get("count").asLong() == 100);
+        String ticket = matter().get("ticket").asText();
+        // The last are entered when their time has come.
+        until(() -> counted(ticket) == 100);
+        assertThat(heard(ticket)).isLessThan(8);
+    }
+
+    private static long counted(String ticket) {
+        long all = 0;
+        for (JsonNode e : api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                .body()
+                .get("entries")) {
+            all += e.get("kind").asText().equals("signalsHeard")
+                    ? e.at("/body/count").asLong()
+                    : 0;
+        }
+        return all;
+    }
+
+    @Test
+    void whatComesAfterItsTicketWasClosedOpensAnotherThatIsLinkedWithIt() {
+        String first = routed(body("fault", "major")).at("/line/ticket").asText();
+        Answer ended = api.call("ada", "PUT", "/api/tickets/" + first, """
+                {"fields":{"state":"cancelled"},"reason":"A test."}""");
+        assertThat(ended.status()).as(ended.raw().body()).isEqualTo(200);
+        JsonNode next = routed(body("fault", "major"));
+        assertThat(next.at("/line/state").asText()).isEqualTo("opened");
+        String second = next.at("/line/ticket").asText();
+        assertThat(second).isNotEqualTo(first);
+        until(() -> ticket("ada", second).get("links").toString().contains(first));
+    }
+
+    @Test
+    void aFaultOfBeforeTheTicketEndedOpensNothing() {
+        Instant before = now();
+        String first = routed(body("fault", "major")).at("/line/ticket").asText();
+        api.call(
+                "ada", "PUT", "/api/tickets/" + first, "{\"fields\":{\"state\":\"cancelled\"},\"reason\":\"A test.\"}");
+        JsonNode late = routed(body("fault", "major").replace("{\"", "{\"at\":\"" + before + "\",\""));
+        assertThat(late.at("/line/turn").asText()).isEqualTo("out of order");
+        assertThat(late.at("/line/state").asText()).isEqualTo("kept");
+    }
+
+    @Test
+    void aRecoveryIsToldToTheTicketOnceItHasStayedWell() {
+        String ticket = routed(body("fault", "major")).at("/line/ticket").asText();
+        routed(body("recovered", "cleared"));
+        assertThat(kinds(ticket)).doesNotContain("recoveryHeard");
+        app().advance().accept(Duration.ofMinutes(6));
+        until(() -> kinds(ticket).contains("recoveryHeard"));
+        // It is proposed, and nobody has said yes.
+        assertThat(ticket("ada", ticket).get("state").asText()).isEqualTo("logged");
+        assertThat(matter().get("recoveryTold").asBoolean()).isTrue();
+        routed(body("recovered", "cleared"));
+        app().advance().accept(Duration.ofMinutes(6));
+        routed(body("fault", "minor"));
+        assertThat(kinds(ticket).stream().filter("recoveryHeard"::equals)).hasSize(1);
+    }
+
+    private static App.Demo app() {
+        return api.app().app().demo();
+    }
+
+    @Test
+    void whatTurnsToAndFroNeedsSomebodyAndStartsNothingMore() {
+        String ticket = routed(body("fault", "minor")).at("/line/ticket").asText();
+        for (int i = 0; i < 6; i++) {
+            routed(body(i % 2 == 0 ? "recovered" : "fault", "minor"));
+        }
+        assertThat(matter().has("unsteadyUntil")).isTrue();
+        assertThat(matter().get("ticket").asText()).isEqualTo(ticket);
+        assertThat(api.call("ada", "GET", "/api/matters?only=needing", null)
+                        .raw()
+                        .body())
+                .contains(what);
+    }
+
+    @Test
+    void aFrozenBoardIsReadRestartedAndLookedAtByItself() {
+        api.app().standins().devices().freeze("GNQ-03", true);
+        until(() -> api.call("ada", "GET", "/api/matters", null).raw().body().contains("gnq-03/stands still"));
+        JsonNode why = api.call("ada", "GET", "/api/matters/why?matter=gnq-03/stands%20still", null)
+                .body();
+        String ticket = why.at("/line/ticket").asText();
+        assertThat(why.at("/looks/0/started").asBoolean()).isTrue();
+        assertThat(why.at("/signal/values/pictureAge").asLong()).isGreaterThanOrEqualTo(60);
+        assertThat(why.at("/raw/data/state").asText()).isEqualTo("FROZEN");
+        until(() -> ticket("ada", ticket).get("state").asText().equals("closed"));
+        assertThat(kinds(ticket))
+                .containsSubsequence(
+                        "ticketRaised",
+                        "signalsHeard",
+                        "triggersLookedAt",
+                        "runStarted",
+                        "callDone",
+                        "checked",
+                        "updated",
+                        "runEnded");
+        until(() ->
+                !api.call("ada", "GET", "/api/matters", null).raw().body().contains("\"inFault\":[\"Board monitor\"]"));
+    }
+
+    // --- tried before
+
+    @Test
+    void aMappingIsTriedOnWhatCameAndChangesNothing() {
+        String id = routed(body("fault", "major")).at("/line/id").asText();
+        Answer tried = api.call("ada", "POST", "/api/sources/gates/readings", """
+                {"signal":"%s","mapping":{"rows":[{"to":"title","from":{"is":"text","text":"{{ signal.source }}!"}}]}}""".formatted(id));
+        assertThat(tried.body().at("/signal/title").asText()).isEqualTo("gates!");
+        assertThat(signal(id).at("/signal/title").asText()).isEqualTo("Gate is " + what);
+        Answer wrong = api.call("ada", "POST", "/api/sources/gates/readings", """
+                {"signal":"%s","mapping":{"rows":[{"to":"title","from":{"is":"text","text":"{{ signal.colour }}"}}]}}""".formatted(id));
+        assertThat(wrong.status()).isEqualTo(422);
+        assertThat(wrong.body().get("where").asText()).isEqualTo("mapping.rows[0].from.text");
+        assertThat(api.call("ada", "POST", "/api/sources/kiosks/readings", "{\"signal\":\"" + id + "\"}")
+                        .status())
+                .isEqualTo(404);
+    }
+
+    @Test
+    void aConditionIsTriedOnTheLastSignals() {
+        routed(body("fault", "major"));
+        JsonNode all = api.call(
+                        "ines",
+                        "POST",
+                        "/api/signals/conditions",
+                        "{\"condition\":\"signal.source == 'gates'\",\"source\":\"gates\"}")
+                .body();
+        assertThat(all.get("tried").asInt())
+                .isPositive()
+                .isEqualTo(all.get("holds").asInt());
+        JsonNode none = api.call("ines", "POST", "/api/signals/conditions", "{\"condition\":\"signal.link == 'x'\"}")
+                .body();
+        assertThat(none.get("cannotSay").asInt()).isEqualTo(none.get("tried").asInt());
+        assertThat(api.call("ines", "POST", "/api/signals/conditions", "{\"condition\":\"ticket.impact == 1\"}")
+                        .status())
+                .isEqualTo(422);
+    }
+
+    @Test
+    void aTriggerOnASourceThatIsNotThereOrOnAValueThatItDoesNotSayIsRefused() {
+        String form = "{\"triggers\":[{\"id\":\"s-x\",\"on\":true,\"services\":[],\"mode\":\"starts\","
+                + "\"when\":{\"is\":\"signal comes\",\"source\":\"%s\"},\"condition\":\"%s\"}]}";
+        Answer nowhere =
+                api.call("ines", "PUT", "/api/workflows/wifi-portal-move/triggers", form.formatted("nobody", "true"));
+        assertThat(nowhere.body().get("detail").asText()).contains("no source 'nobody'");
+        Answer unsaid = api.call(
+                "ines",
+                "PUT",
+                "/api/workflows/wifi-portal-move/triggers",
+                form.formatted("gates", "signal.pictureAge > 1"));
+        assertThat(unsaid.status()).isEqualTo(422);
+    }
+
+    @Test
+    void aSourceCannotBeOfTheOtherKindWhileItsSecretsAreThere() {
+        Answer answer = api.call("halvard", "PUT", "/api/sources/gates", """
+                {"name":"gates","open":true,"proof":"signature","mapping":%s,"otherwise":"incident"}""".formatted(MAPPING));
+        assertThat(answer.status()).isEqualTo(422);
+        assertThat(answer.body().get("where").asText()).isEqualTo("proof");
+        assertThat(api.app()
+                        .app()
+                        .signalling()
+                        .sources()
+                        .find(new SourceKey("gates"))
+                        .map(Source::proof))
+                .contains(Source.Proof.TOKEN);
+    }
+}
