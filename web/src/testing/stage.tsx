@@ -221,7 +221,16 @@ export function show(ui: ReactNode, { as = ADA, at = "/desk" }: { as?: Session; 
     defaultOptions: { mutations: { networkMode: "always" }, queries: { networkMode: "always", retry: false } },
   });
   const root = createRootRoute({ component: Outlet });
-  const paths = ["/desk", "/tickets", "/tickets/$number", "/workflows/$key", "/cis/$id"];
+  const paths = [
+    "/desk",
+    "/tickets",
+    "/tickets/$number",
+    "/workflows/$key",
+    "/cis/$id",
+    "/signals",
+    "/sources",
+    "/sources/$key",
+  ];
   const router = createRouter({
     routeTree: root.addChildren(
       paths.map((path) => createRoute({ getParentRoute: () => root, path, component: () => ui })),

@@ -4,6 +4,7 @@ import { firedWords, triggerWords } from "./triggerWords";
 
 const names = {
   service: (id?: string) => (id === "gates" ? "Ticket gates" : (id ?? "")),
+  source: (key?: string) => (key === "boards" ? "Board monitor" : (key ?? "")),
   field: (path: string) => (path === "ticket.lockNumber" ? "Lock number" : undefined),
 };
 const trigger = (over: object): Trigger =>
@@ -27,6 +28,18 @@ test.each<[string, Trigger]>([
   [
     "when the lock number of a ticket becomes yes",
     trigger({ when: { is: "field reaches", field: "lockNumber", value: "true" } }),
+  ],
+  [
+    "when Board monitor reports a fault, minor or worse, if the signal’s picture age is at least 60",
+    trigger({
+      when: { is: "signal comes", source: "boards", sort: "fault", atLeast: "minor" },
+      condition: "signal.pictureAge >= 60",
+    }),
+  ],
+  ["when any source reports news", trigger({ when: { is: "signal comes", sort: "news", atLeast: "minor" } })],
+  [
+    "when any source reports that something has recovered",
+    trigger({ when: { is: "signal comes", sort: "recovered" } }),
   ],
   ["by hand from a request", trigger({ when: { is: "by hand", kind: "request" } })],
 ])("%s", (words, t) => expect(triggerWords(t, names)).toBe(words));

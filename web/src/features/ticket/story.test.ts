@@ -36,6 +36,23 @@ describe("the record tells its story", () => {
       "Runa Feld raised the ticket, priority P2, CI ALD-G1",
       entry("ticketRaised", { fields: { priority: "P2", ci: "ALD-G1" } }, {}, { is: "person", person: "runa" }),
     ],
+    ...(
+      [
+        ["begins", 1, "boards says: Board 7 stands still"],
+        ["worse", 1, "boards says that it got worse: Board 7 stands still"],
+        ["repeats", 1, "boards says again: Board 7 stands still"],
+        ["repeats", 12, "boards said 12 times more: Board 7 stands still"],
+        ["recovered", 1, "boards says that it has recovered: Board 7 stands still"],
+        ["unsteady", 1, "boards says, as it turns to and fro: Board 7 stands still"],
+      ] as [string, number, string][]
+    ).map(([turn, count, words]): [string, Entry] => [
+      words,
+      entry(
+        "signalsHeard",
+        { source: "boards", turn, count, first: "2026-03-02T10:00:00Z", last: "2026-03-02T10:00:00Z" },
+        { title: "Board 7 stands still" },
+      ),
+    ]),
     ["Looked at 1 trigger: none started a workflow", entry("triggersLookedAt", { looked: 1, started: [] })],
     ["Looked at 2 triggers: 1 started a workflow", entry("triggersLookedAt", { looked: 2, started: ["t"] })],
     ["Task for Pier technicians: Look", entry("taskOffered", { name: "Look", to: { groups: ["pier"], people: [] } })],

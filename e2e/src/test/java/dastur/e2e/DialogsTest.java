@@ -65,7 +65,8 @@ class DialogsTest {
                 "/services | New calendar",
                 "/automation | New action",
                 "/automation | New connection",
-                "/automation | New secret");
+                "/automation | New secret",
+                "/sources | New source");
     }
 
     @Test

@@ -1,0 +1,52 @@
+import { describe, expect, it, test } from "vitest";
+import type { Matter, SignalLine } from "../../api/types";
+import { becameWords, needsSomebody, standsWords, steadyOrder, toneOf } from "./words";
+
+const matter = (more: Partial<Matter> = {}): Matter => ({
+  key: "ald-07/stands still",
+  title: "Board 7 stands still",
+  inFault: ["Board monitor"],
+  worst: "major",
+  since: "2026-03-02T09:50:00Z",
+  lastAt: "2026-03-02T09:55:00Z",
+  count: 3,
+  recoveryTold: false,
+  ...more,
+});
+
+describe("how a matter stands", () => {
+  test.each<[Partial<Matter>, string, boolean, string]>([
+    [{}, "major, says Board monitor", true, "late"],
+    [{ ticket: "I-7" }, "major, says Board monitor", false, "soon"],
+    [{ ticket: "I-7", inFault: ["A", "B"] }, "major, says A and B", false, "soon"],
+    [{ inFault: [], worst: undefined }, "well again", false, "plain"],
+  ])("%o", (more, words, needs, tone) => {
+    expect(standsWords(matter(more))).toBe(words);
+    expect(needsSomebody(matter(more))).toBe(needs);
+    expect(toneOf(matter(more))).toBe(tone);
+  });
+
+  it("needs somebody while it turns to and fro, ticket or not", () => {
+    const m = matter({ ticket: "I-7", unsteadyUntil: "2026-03-02T10:30:00Z" });
+    expect(needsSomebody(m)).toBe(true);
+    expect(standsWords(m)).toContain("turns to and fro");
+  });
+});
+
+test.each<[Partial<SignalLine>, string]>([
+  [{ state: "received" }, "not looked at yet"],
+  [{ state: "opened", ticket: "I-7" }, "opened I-7"],
+  [{ state: "joined", ticket: "I-7" }, "joined I-7"],
+  [{ state: "taken" }, "told a step that waited for it"],
+  [{ state: "not understood", problem: "'ASLEEP' is unknown." }, "not understood: 'ASLEEP' is unknown."],
+  [{ state: "kept" }, "kept"],
+])("%o", (line, words) => expect(becameWords(line as SignalLine)).toBe(words));
+
+test("what is shown keeps its place, and what is new stands apart", () => {
+  const [a, b, c] = ["a", "b", "c"].map((key) => matter({ key }));
+  if (!a || !b || !c) throw new Error("three");
+  const steady = steadyOrder([c, b, a], ["a", "b"]);
+  expect(steady.matters.map((m) => m.key)).toEqual(["a", "b"]);
+  expect(steady.fresh.map((m) => m.key)).toEqual(["c"]);
+  expect(steadyOrder([a], ["gone", "a"]).matters).toEqual([a]);
+});
