@@ -30,6 +30,9 @@ class AccessibleTest {
         entrance.getByText("Ines Okafor-Lind").waitFor();
         Axe.check(entrance, "sign-in", theme);
         Page ines = stage.as("Ines Okafor-Lind");
+        stage.app.standins().devices().needsPart("ALD-07", true);
+        ines.navigate(stage.address() + "/signals");
+        ines.getByText("Board 7 at Alder Pier stands still").first().waitFor();
         for (String place : List.of(
                 "/desk",
                 "/tickets",
@@ -42,7 +45,7 @@ class AccessibleTest {
                 "/on-call",
                 "/services",
                 "/automation",
-                "/signals",
+                "/signals?matter=ald-07%2Fstands%20still",
                 "/sources",
                 "/sources/board-monitor?tab=send",
                 "/sources/board-monitor?tab=came",

@@ -37,11 +37,7 @@ class Screenshots {
             ada.getByText("Gate 3 stands open").click();
             ada.getByText("sealed,").waitFor();
             shoot(ada, "ticket");
-            ada.navigate(stage.address() + "/tickets");
-            ada.getByText("Board at Gannet Quay is dark").click();
-            ada.getByText("did not start").first().waitFor();
-            shoot(ada, "ticket-why-not");
-            ada.keyboard().press("Escape");
+            signals(stage, ada);
             ada.navigate(stage.address() + "/tickets/I-1045?after=9");
             ada.getByText("Asked then").waitFor();
             shoot(ada, "ticket-as-it-stood");
@@ -64,9 +60,6 @@ class Screenshots {
                     .waitFor();
             ines.locator("[data-step=approve]").click();
             shoot(ines, "workflow");
-            ines.navigate(stage.address() + "/workflows/new-fare-rules");
-            ines.locator("[data-step=hold]").click();
-            shoot(ines, "workflow-brackets");
             ines.navigate(stage.address() + "/workflows/gate-certificates");
             ines.locator("[data-step=each]").click();
             ines.keyboard().press("t");
@@ -103,6 +96,24 @@ class Screenshots {
             mira.getByText("This may answer it already").waitFor();
             shoot(mira, "requester");
         }
+    }
+
+    /** Boards freeze: one is set right by machines, one needs a part. */
+    private static void signals(Stage stage, Page ada) {
+        stage.app.standins().devices().freeze("GNQ-03", true);
+        ada.navigate(stage.address() + "/signals");
+        ada.getByText("Board 3 at Gannet Quay stands still").first().waitFor();
+        ada.getByText("well again").first().waitFor();
+        stage.app.standins().devices().needsPart("ALD-07", true);
+        ada.getByText("One more matter").waitFor();
+        ada.getByText("One more matter").click();
+        ada.getByText("Board 7 at Alder Pier stands still").first().click();
+        ada.getByText("begins, major").first().waitFor();
+        shoot(ada, "signals");
+        Page halvard = stage.as("Halvard Quist");
+        halvard.navigate(stage.address() + "/sources/board-monitor?tab=means");
+        halvard.getByText("is a major fault of the matter").waitFor();
+        shoot(halvard, "source");
     }
 
     /** By night: Priya types her reason while Teo decides; her card and her words stay. */
