@@ -33,9 +33,9 @@ public final class Bench {
         String which = arguments.length == 0 ? "all" : arguments[0];
         onServer = List.of(arguments).contains("postgresql");
         profiled = List.of(arguments).contains("profile");
-        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers")
+        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers", "signals")
                 .contains(which)) {
-            System.err.println("bench: steps, tickets, design, reading, crash, file, peers or all");
+            System.err.println("bench: steps, tickets, design, reading, crash, file, peers, signals or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -57,7 +57,12 @@ public final class Bench {
             int seconds = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 600;
             inFolder(folder -> Peers.measure(folder, seconds));
         }
-        if (List.of("design", "reading", "crash", "file", "peers").contains(which)) {
+        if (which.equals("signals")) {
+            int seconds = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 60;
+            int rate = arguments.length > 2 ? Integer.parseInt(arguments[2]) : 2_000;
+            inFolder(folder -> Storm.measure(folder, seconds, rate));
+        }
+        if (List.of("design", "reading", "crash", "file", "peers", "signals").contains(which)) {
             return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.

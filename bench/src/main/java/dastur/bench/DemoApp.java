@@ -97,6 +97,10 @@ final class DemoApp {
         return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
     }
 
+    String address() {
+        return "http://127.0.0.1:" + port;
+    }
+
     Signed signIn(String person) throws IOException, InterruptedException {
         HttpResponse<String> answer = send(null, "POST", "/api/session/as", Map.of("person", person), null);
         return new Signed(

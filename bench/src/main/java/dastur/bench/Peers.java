@@ -262,6 +262,12 @@ final class Peers {
     }
 
     private void publish(DemoApp.Signed by, String text) throws IOException, InterruptedException {
+        publish(app, by, text, "{\"is\":\"by hand\"}");
+    }
+
+    /** Publishes a workflow from its text. @param when what starts it, as JSON */
+    static void publish(DemoApp app, DemoApp.Signed by, String text, String when)
+            throws IOException, InterruptedException {
         Notation.Read read = Notation.read(text, 1, Names.NONE);
         String key = read.version().key().value();
         String path = "/api/workflows/" + key;
@@ -271,19 +277,19 @@ final class Peers {
                 "/api/workflows",
                 Map.of("key", key, "name", read.version().name()),
                 null));
-        ObjectNode draft = Json.mapper().createObjectNode().put("revision", revision(by, path));
+        ObjectNode draft = Json.mapper().createObjectNode().put("revision", revision(app, by, path));
         draft.set("version", Json.tree(read.version()));
         done(app.send(by, "PUT", path + "/draft", draft, null));
         done(app.send(by, "PUT", path + "/triggers", Json.parse("""
-                {"triggers":[{"id":"%s-hand","on":true,"when":{"is":"by hand"},"services":[],"mode":"starts"}]}""".formatted(key)), null));
-        done(app.send(by, "POST", path + "/publish", Map.of("revision", revision(by, path)), null));
+                {"triggers":[{"id":"%s-hand","on":true,"when":%s,"services":[],"mode":"starts"}]}""".formatted(key, when)), null));
+        done(app.send(by, "POST", path + "/publish", Map.of("revision", revision(app, by, path)), null));
     }
 
-    private long revision(DemoApp.Signed by, String path) throws IOException, InterruptedException {
+    private static long revision(DemoApp app, DemoApp.Signed by, String path) throws IOException, InterruptedException {
         return done(app.send(by, "GET", path, null, null)).path("draftRevision").asLong();
     }
 
-    private static JsonNode done(HttpResponse<String> answer) throws IOException {
+    static JsonNode done(HttpResponse<String> answer) throws IOException {
         if (answer.statusCode() >= 300) {
             throw new IOException(answer.request().uri() + ": " + answer.statusCode() + " " + answer.body());
         }

@@ -6,6 +6,7 @@ import dastur.core.ticket.TicketId;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.hibernate.StatelessSession;
@@ -124,25 +125,46 @@ public final class Matters {
      * @return false when something was no longer as it was read; then nothing was written
      */
     public boolean settle(Settlement settlement, @Nullable TicketId ticket) {
-        try {
-            database.run(session -> {
-                for (Write write : settlement.writes(ticket == null ? null : ticket.value()).stream()
-                        .sorted(Write.ORDER)
-                        .toList()) {
-                    int rows = session.doReturningWork(
-                            c -> Jdbc.update(c, write.sql().text(), write.values()));
-                    if (rows != 1 && write.sql().mustHold()) {
-                        throw new Lost();
-                    }
-                }
-            });
-            return true;
-        } catch (Lost e) {
-            return false;
-        }
+        return settle(List.of(new Of(settlement, ticket))).isEmpty();
     }
 
-    private static final class Lost extends RuntimeException {
-        private static final long serialVersionUID = 1;
+    /** What becomes of signals that follow from, or join, a ticket without changing it. */
+    public record Of(Settlement settlement, @Nullable TicketId ticket) {}
+
+    /**
+     * Writes many in one transaction: in a storm a batch of signals is one commit, whatever the number of matters.
+     *
+     * @return those of which something was no longer as it was read; nothing of them was written
+     */
+    public List<Of> settle(List<Of> all) {
+        return database.write(session -> session.doReturningWork(c -> {
+            List<Of> lost = new ArrayList<>();
+            List<Write> rest = new ArrayList<>();
+            for (Of of : all) {
+                List<Write> writes = of.settlement()
+                        .writes(of.ticket() == null ? null : of.ticket().value());
+                boolean holds = true;
+                for (Write write : writes) {
+                    // One each: the matter's claim, or that a signal of no matter was due.
+                    if (write.sql().mustHold()) {
+                        holds = Jdbc.update(c, write.sql().text(), write.values()) == 1;
+                    }
+                }
+                if (holds) {
+                    writes.stream().filter(w -> !w.sql().mustHold()).forEach(rest::add);
+                } else {
+                    lost.add(of);
+                }
+            }
+            rest.sort(Write.ORDER);
+            for (Sql sql : List.of(Sql.SIGNAL_ROUTED, Sql.SIGNAL_SEEN)) {
+                List<Object[]> rows = rest.stream()
+                        .filter(w -> w.sql() == sql)
+                        .map(Write::values)
+                        .toList();
+                Jdbc.batch(c, sql.text(), rows);
+            }
+            return lost;
+        }));
     }
 }

@@ -32,11 +32,16 @@ import dastur.store.Workflows;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -114,7 +119,13 @@ final class Router {
                 failed(one);
             }
         }
-        batch.matters().values().forEach(this::flush);
+        List<Matters.Of> quiet = Collections.synchronizedList(new ArrayList<>());
+        // Each on its ticket: entered at once they are one commit, one after the other they would be as many.
+        atOnce(batch.matters().values(), held -> flush(held, quiet));
+        List<Matters.Of> lost = means.matters().settle(quiet);
+        if (!lost.isEmpty()) {
+            LOG.debug("{} matters were settled elsewhere; their signals are looked at again", lost.size());
+        }
         return true;
     }
 
@@ -183,7 +194,11 @@ final class Router {
             case REPEATS, STILL, NOTHING, OUT_OF_ORDER -> counted(held, signal, turned);
             case BEGINS, WORSE, RECOVERED, NEWS, UNSTEADY -> {
                 // What came before is written first, so that the record tells it in its order.
-                flush(held);
+                List<Matters.Of> before = new ArrayList<>();
+                flush(held, before);
+                if (!means.matters().settle(before).isEmpty()) {
+                    throw contended();
+                }
                 Held fresh = read(means.matters().hold(Matter.first(signal, key)));
                 Turned again = fresh.now.after(signal);
                 batch.matters().remove(key);
@@ -217,8 +232,12 @@ final class Router {
         held.signals.add(routed(signal, joins ? "joined" : "kept", turned.turn(), null));
     }
 
-    /** Writes what was counted; the ticket's record tells of it when it is time. */
-    private void flush(Held held) {
+    /**
+     * Writes what was counted where the ticket's record is to tell of it now.
+     *
+     * @param quiet takes what changes no ticket, to be written together
+     */
+    private void flush(Held held, List<Matters.Of> quiet) {
         if (held.signals.isEmpty()) {
             return;
         }
@@ -229,7 +248,8 @@ final class Router {
             if (enters && held.last != null && ticket != null) {
                 enter(held, held.last, ticket, now);
             } else {
-                settle(new Settlement(List.copyOf(held.signals), held.read, held.now, false, null), ticket);
+                Settlement counted = new Settlement(List.copyOf(held.signals), held.read, held.now, false, null);
+                quiet.add(new Matters.Of(counted, ticket));
             }
         } catch (Cases.Contended e) {
             LOG.debug("the matter {} was settled elsewhere; its signals are looked at again", held.now.key());
@@ -448,14 +468,26 @@ final class Router {
     boolean judge() {
         Instant now = means.clock().instant();
         List<Matters.Held> due = means.matters().toJudge(now, TOGETHER);
-        for (Matters.Held held : due) {
+        atOnce(due, held -> {
             try {
                 judge(held, now);
             } catch (Cases.Contended e) {
                 LOG.debug("the matter {} was settled elsewhere", held.matter().key());
             }
-        }
+        });
         return !due.isEmpty();
+    }
+
+    /** Does it for each on a thread of its own, and ends when all are done; the first that failed fails the whole. */
+    private static <T> void atOnce(Collection<T> all, Consumer<T> work) {
+        List<CompletableFuture<Void>> under = all.stream()
+                .map(one -> CompletableFuture.runAsync(() -> work.accept(one), Thread::startVirtualThread))
+                .toList();
+        try {
+            CompletableFuture.allOf(under.toArray(CompletableFuture[]::new)).join();
+        } catch (CompletionException e) {
+            throw e.getCause() instanceof RuntimeException cause ? cause : new IllegalStateException(e.getCause());
+        }
     }
 
     private void judge(Matters.Held read, Instant now) {
