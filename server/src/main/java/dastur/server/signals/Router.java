@@ -21,7 +21,9 @@ import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
 import dastur.server.work.CommandService;
+import dastur.store.Busy;
 import dastur.store.Cases;
+import dastur.store.Database;
 import dastur.store.Incoming;
 import dastur.store.Incoming.Due;
 import dastur.store.Matters;
@@ -54,6 +56,7 @@ import org.slf4j.LoggerFactory;
 final class Router {
     private static final Logger LOG = LoggerFactory.getLogger(Router.class);
     private static final int TOGETHER = 500;
+    private static final int TRIES = 3;
 
     /** What routing works with. */
     record Uses(
@@ -68,6 +71,8 @@ final class Router {
             InstantSource clock) {}
 
     private final Uses means;
+    /** How often a signal could not be routed, while it could not. */
+    private final Map<String, Integer> failures = new HashMap<>();
 
     Router(Uses means) {
         this.means = means;
@@ -109,14 +114,15 @@ final class Router {
         for (Due one : due) {
             try {
                 route(one, batch);
+                failures.remove(one.id());
             } catch (Cases.Contended e) {
-                // Somebody else has settled it, or its matter: what is left is read anew next time.
+                // Somebody else has settled it, or its matter. It and all after it are read anew: none overtakes
+                // another.
                 LOG.debug("signal {} is looked at again", one.id());
-                batch.matters().clear();
+                return true;
             } catch (RuntimeException e) {
-                LOG.warn("signal {} could not be routed", one.id(), e);
-                batch.matters().clear();
-                failed(one);
+                failed(one, e);
+                return true;
             }
         }
         List<Matters.Of> quiet = Collections.synchronizedList(new ArrayList<>());
@@ -129,9 +135,20 @@ final class Router {
         return true;
     }
 
-    /** One that hurts must not keep the others waiting: it stands on its source's page, and can be looked at again. */
-    private void failed(Due due) {
-        notUnderstood(due, "It could not be looked at; the server's log says why.");
+    /**
+     * One that hurts again and again must not keep the others waiting: it stands on its source's page, and can be looked at again.
+     * That the database is busy, or away, is no fault of a signal.
+     */
+    private void failed(Due due, RuntimeException why) {
+        if (why instanceof Busy || Database.isUnreachable(why)) {
+            throw why;
+        }
+        int times = failures.merge(due.id(), 1, Integer::sum);
+        LOG.warn("signal {} could not be routed, for the {}. time", due.id(), times, why);
+        if (times >= TRIES) {
+            failures.remove(due.id());
+            notUnderstood(due, "It could not be looked at; the server's log says why.");
+        }
     }
 
     private void route(Due due, Batch batch) {
