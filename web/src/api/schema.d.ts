@@ -9139,7 +9139,10 @@ export interface components {
         NotationRoutesDocumentBody: {
             text: string;
             version: components["schemas"]["WorkflowVersion"];
+            under?: components["schemas"]["ProcedureUnder"];
         };
+        /** @enum {string} */
+        ProcedureUnder: "tasks" | "check list" | "instructions";
         NotationRoutesDocumentView: {
             steps: components["schemas"]["Step"][];
             notes: {

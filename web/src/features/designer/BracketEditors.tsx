@@ -3,9 +3,11 @@ import type { Step, StepOf, Version } from "../../api/types";
 import { Button, Check, Input, Select } from "../../ui/kit";
 import { Inputs } from "./ActionInputs";
 import { ConditionInput } from "./ConditionInput";
-import { ExpressionInput } from "./ExpressionInput";
 import { PartyPicker } from "./parties";
+import { knownPaths } from "./paths";
+import type { Typed } from "./Said";
 import { SpanInput } from "./SpanInput";
+import { TAKEN, ValueOf } from "./ValueEditor";
 
 /** What undoes a step when its stage is put back. */
 export function PutBackEditor({
@@ -61,6 +63,9 @@ export function PutBackEditor({
   );
 }
 
+/** What is judged by a rule where nobody knows of what type it is: most are numbers, and the rest is an expression. */
+const JUDGED_UNKNOWN: Typed = { type: "number" };
+
 const COMPARISONS = ["is", "is not", "within", "above", "at least", "below", "at most", "contains", "holds"] as const;
 
 /** The rules of a check, how long it may take to settle, and who looks when it does not hold. */
@@ -73,7 +78,9 @@ export function CheckEditor({
   version: Version;
   onChange: (s: Step) => void;
 }) {
-  const actions = useCatalogue().data?.actions ?? [];
+  const catalogue = useCatalogue().data;
+  const actions = catalogue?.actions ?? [];
+  const known = knownPaths(version, catalogue);
   const set = (i: number, change: Partial<(typeof step.rules)[number]>) =>
     onChange({ ...step, rules: step.rules.map((r, j) => (j === i ? { ...r, ...change } : r)) });
   return (
@@ -99,9 +106,10 @@ export function CheckEditor({
         // biome-ignore lint/suspicious/noArrayIndexKey: a rule's name is what is being typed
         <div key={i} className="flex flex-col gap-2 rounded-lg border border-hairline p-2">
           <Input label={`Rule ${i + 1}`} value={r.name} onChange={(e) => set(i, { name: e.target.value })} />
-          <ExpressionInput
+          <ValueOf
             label="What is judged"
-            kind="value"
+            of={`Rule ${i + 1}`}
+            field={TAKEN}
             version={version}
             value={r.value}
             onChange={(value) => set(i, { value })}
@@ -122,10 +130,10 @@ export function CheckEditor({
             />
           )}
           {r.compare !== "holds" && (
-            <ExpressionInput
+            <ValueOf
               label="compared with"
-              hideLabel
-              kind="value"
+              of={`Rule ${i + 1} against`}
+              field={known.find((k) => k.path === r.value)?.field ?? JUDGED_UNKNOWN}
               version={version}
               value={r.against ?? ""}
               onChange={(against) => set(i, { against: against || undefined })}

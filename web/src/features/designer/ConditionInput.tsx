@@ -20,6 +20,7 @@ export function ConditionInput({
   onChange,
   version,
   signal,
+  source,
 }: {
   label: string;
   hideLabel?: boolean;
@@ -28,6 +29,8 @@ export function ConditionInput({
   version?: Version;
   /** Whether it is asked of signals, and not of a ticket. */
   signal?: boolean;
+  /** Of which source's signals; of all where it is left out. */
+  source?: string;
 }) {
   const [written, setWritten] = useState(false);
   const catalogue = useCatalogue().data;
@@ -64,7 +67,7 @@ export function ConditionInput({
       <div className="mt-1">
         {turn}
         {version && value.trim() !== "" && !problem && <GiveName version={version} value={value} onChange={onChange} />}
-        {signal && !problem && value.trim() !== "" && <OnSignals condition={value} />}
+        {signal && !problem && value.trim() !== "" && <OnSignals condition={value} source={source} />}
         {!signal && !problem && value.trim() !== "" && <Trial kind="condition" text={value} version={version} />}
       </div>
     </div>

@@ -17,6 +17,7 @@ import { TURNS, turnInto } from "./model";
 import { PartPicker } from "./PartPicker";
 import { PartiesPicker, PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
+import { TAKEN, ValueOf } from "./ValueEditor";
 import { WaitEditor } from "./WaitEditor";
 
 interface Props {
@@ -318,9 +319,10 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
     case "for each":
       return (
         <>
-          <ExpressionInput
+          <ValueOf
             label="Each of this list"
-            kind="value"
+            of="List"
+            field={TAKEN}
             version={version}
             value={step.list}
             onChange={(list) => onChange({ ...step, list })}

@@ -9,8 +9,8 @@ interface Tried {
 }
 
 /** A condition tried on the last signals, before any trigger is live: of how many it holds. */
-export function OnSignals({ condition }: { condition: string }) {
-  const trial = useMutation({ mutationFn: () => api.post<Tried>("/api/signals/conditions", { condition }) });
+export function OnSignals({ condition, source }: { condition: string; source?: string }) {
+  const trial = useMutation({ mutationFn: () => api.post<Tried>("/api/signals/conditions", { condition, source }) });
   const t = trial.data;
   return (
     <>

@@ -3,8 +3,8 @@ import { useRef } from "react";
 import { api } from "../../api/client";
 import type { StepOf, Version } from "../../api/types";
 import { Button, Input, Select, Trouble } from "../../ui/kit";
-import { ExpressionInput } from "./ExpressionInput";
 import { saveFile } from "./files";
+import { TAKEN, ValueOf } from "./ValueEditor";
 
 type Branch = StepOf<"branch">;
 type Table = NonNullable<Branch["table"]>;
@@ -56,9 +56,10 @@ export function TableEditor({
               put({ inputs: table.inputs.map((x, i) => (i === c ? { ...x, label: e.target.value } : x)) })
             }
           />
-          <ExpressionInput
+          <ValueOf
             label="reads"
-            kind="value"
+            of={`Column ${c + 1}`}
+            field={TAKEN}
             version={version}
             value={input.value}
             onChange={(value) => put({ inputs: table.inputs.map((x, i) => (i === c ? { ...x, value } : x)) })}

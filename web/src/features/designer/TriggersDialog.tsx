@@ -302,6 +302,7 @@ function Edit({
           key={when.is === "signal comes" ? "signal" : "ticket"}
           label="If"
           signal={when.is === "signal comes"}
+          source={when.is === "signal comes" ? when.source : undefined}
           value={trigger.condition ?? ""}
           onChange={(c) => onChange({ condition: c || undefined })}
         />

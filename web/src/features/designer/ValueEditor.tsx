@@ -132,6 +132,25 @@ export function ValueEditor({
   );
 }
 
+/** Of what nobody can say here what it is: it is taken from what is known by then, or worked out. */
+export const TAKEN: Typed = { type: "list" };
+
+/** A value that is kept as an expression alone: the same ways to say it. */
+export function ValueOf({
+  value,
+  onChange,
+  ...rest
+}: {
+  label: string;
+  of?: string;
+  field: Typed;
+  version: Version | undefined;
+  value: string;
+  onChange: (code: string) => void;
+}) {
+  return <ValueEditor {...rest} kept={{ value }} onChange={(kept) => onChange(kept.value ?? "")} />;
+}
+
 function shown(read: Value, kept: Kept, way: From | undefined, type: Field["type"]): Value {
   if (way === "expression" && kept.text === undefined) return { from: "expression", code: kept.value ?? "" };
   if (way === "words" && kept.text !== undefined) return { from: "words", text: kept.text };

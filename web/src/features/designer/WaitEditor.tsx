@@ -1,9 +1,9 @@
 import type { Step, StepOf, Version } from "../../api/types";
 import { Input, Select } from "../../ui/kit";
 import { ConditionInput } from "./ConditionInput";
-import { ExpressionInput } from "./ExpressionInput";
 import { PartyPicker } from "./parties";
 import { SpanInput } from "./SpanInput";
+import { ValueOf } from "./ValueEditor";
 
 type Wait = StepOf<"wait">;
 type For = "span" | "until" | "condition" | "signal" | "reply";
@@ -57,12 +57,12 @@ export function WaitEditor({ step, version, onChange }: { step: Wait; version: V
       />
       {what === "span" && <SpanInput label="For" value={step.span} onChange={(span) => onChange({ ...step, span })} />}
       {what === "until" && (
-        <ExpressionInput
+        <ValueOf
           label="Until"
-          kind="value"
+          of="Moment"
+          field={{ type: "time" }}
           version={version}
           value={step.until ?? ""}
-          placeholder="ticket.plannedStart"
           onChange={(until) => onChange({ ...step, until })}
         />
       )}
@@ -81,12 +81,12 @@ export function WaitEditor({ step, version, onChange }: { step: Wait; version: V
             value={step.signal ?? ""}
             onChange={(e) => onChange({ ...step, signal: e.target.value })}
           />
-          <ExpressionInput
+          <ValueOf
             label="with the key"
-            kind="value"
+            of="Key"
+            field={{ type: "text" }}
             version={version}
             value={step.key ?? ""}
-            placeholder="ticket.ci"
             onChange={(t) => onChange({ ...step, key: t || undefined })}
           />
         </>

@@ -532,7 +532,9 @@ class ApiTest extends OnDemo {
                         // A signed link says whose it is and for what.
                         "GET /api/decisions/{token}",
                         "POST /api/decisions/{token}",
-                        "GET /api/seal/key");
+                        "GET /api/seal/key",
+                        // A source asks for its own secret.
+                        "POST /in/{source}");
     }
 
     /** The web application's types are made from this file; it must not drift from the route table. */

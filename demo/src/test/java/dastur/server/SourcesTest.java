@@ -482,6 +482,18 @@ class SourcesTest extends OnDemo {
         until(() -> ticket("ada", second).get("links").toString().contains(first));
     }
 
+    /** Somebody says that it is restored, and the monitor says that it is not. */
+    @Test
+    void whatIsSaidAgainAfterItWasRestoredByHandIsTakenUpAgain() {
+        String ticket = routed(body("fault", "major")).at("/line/ticket").asText();
+        Answer restored = api.call("ada", "PUT", "/api/tickets/" + ticket, "{\"fields\":{\"state\":\"restored\"}}");
+        assertThat(restored.status()).as(restored.raw().body()).isEqualTo(200);
+        JsonNode again = routed(body("fault", "major"));
+        assertThat(again.at("/line/turn").asText()).isEqualTo("begins");
+        assertThat(again.at("/line/ticket").asText()).isEqualTo(ticket);
+        assertThat(ticket("ada", ticket).get("state").asText()).isEqualTo("diagnosing");
+    }
+
     @Test
     void aFaultOfBeforeTheTicketEndedOpensNothing() {
         Instant before = now();
@@ -550,6 +562,45 @@ class SourcesTest extends OnDemo {
                         "runEnded");
         until(() ->
                 !api.call("ada", "GET", "/api/matters", null).raw().body().contains("\"inFault\":[\"Board monitor\"]"));
+    }
+
+    /** Two sources call different things by one name: each condition reads that of its own. */
+    @Test
+    void aValueIsOfItsSourceWhateverAnotherCallsSo() {
+        for (String type : List.of("text", "whole number")) {
+            String key = type.equals("text") ? "lifts" : "pumps";
+            api.call("halvard", "PUT", "/api/sources/" + key, """
+                    {"name":"%s","open":true,"proof":"token","otherwise":"kept","mapping":{"rows":[
+                    {"to":"what","from":{"is":"at","pointer":"/what"}},
+                    {"to":"value","name":"stage","type":"%s","from":{"is":"at","pointer":"/stage"}}]}}""".formatted(key, type));
+        }
+        String pumps = api.call("halvard", "POST", "/api/sources/pumps/secrets", "{\"which\":1}")
+                .body()
+                .get("secret")
+                .asText();
+        DesignedWorkflow.publish(api, """
+                workflow pump-the-bilge "Pump the bilge" for incident
+                  owner ines
+                look: ask group pier-technicians "Pump" within 1 h: "Pumped"
+                end: done "dry"
+                """);
+        Answer set = api.call("ines", "PUT", "/api/workflows/pump-the-bilge/triggers", """
+                {"triggers":[{"id":"pump-signal","on":true,"services":[],"mode":"starts",
+                "when":{"is":"signal comes","source":"pumps"},"condition":"signal.stage >= 3"}]}""");
+        assertThat(set.status()).as(set.raw().body()).isBetween(200, 204);
+        String id = send(
+                        "/in/pumps",
+                        Json.write(Map.of("what", what, "stage", 3)),
+                        Map.of("Authorization", "Bearer " + pumps, "Content-Type", "application/json"))
+                .body()
+                .get("signal")
+                .asText();
+        JsonNode routed = routedId(id);
+        assertThat(routed.at("/line/state").asText()).as(routed.toString()).isEqualTo("opened");
+        assertThat(ticket("ada", routed.at("/line/ticket").asText())
+                        .at("/runs/0/workflow")
+                        .asText())
+                .isEqualTo("pump-the-bilge");
     }
 
     // --- tried before

@@ -271,8 +271,9 @@ class DesignTest {
             rows.nth(i).click();
             Pick.choose(ines.getByLabel("This is"), "check");
             ines.getByRole(AriaRole.BUTTON, button("Add a rule")).click();
-            ines.getByLabel("What is judged").fill("ticket.impact");
-            ines.getByLabel("compared with").fill("2");
+            Pick.choose(ines.getByLabel("What is judged"), "known");
+            Pick.choose(ines.getByLabel("Rule 1: which"), "ticket.impact");
+            ines.getByLabel("Rule 1 against: value").fill("2");
         }
         assertThat(ines.locator("aside blockquote")).hasText("31. Do thing number 31 of the switch");
         assertThat(rows).hasCount(40);

@@ -144,6 +144,39 @@ class SignalsTest {
         assertThat(region(ada, "What Dastur made of it")).containsText("the signal’s cm was 212");
     }
 
+    /** I7, I8: a storm is rows of matters; what one looks at stays under the hand, and the desk of another goes on. */
+    @Test
+    void aBadNightPushesNothingAway() throws IOException, InterruptedException {
+        Page ada = stage.as("Ada Brandvold");
+        Page teo = stage.as("Teo Marchetti");
+        stage.app.standins().devices().needsPart("NSL-08", true);
+        Browser.go(ada, "Signals");
+        showWhatIsNew(ada, "Board 8 at North Slip stands still");
+        matter(ada, "Board 8 at North Slip stands still").click();
+        Locator list = ada.getByRole(
+                AriaRole.LIST, new Page.GetByRoleOptions().setName("Matters").setExact(true));
+        int rows = list.getByRole(AriaRole.LISTITEM).count();
+        try (HttpClient client = HttpClient.newHttpClient()) {
+            client.send(
+                    HttpRequest.newBuilder(URI.create(stage.app.standins().address() + "/night"))
+                            .header("Content-Type", "application/x-www-form-urlencoded")
+                            .POST(HttpRequest.BodyPublishers.ofString("seconds=10"))
+                            .build(),
+                    HttpResponse.BodyHandlers.discarding());
+        }
+        assertThat(ada.getByText(Pattern.compile("3\\d more matters since you look: show")))
+                .isVisible();
+        assertThat(list.getByRole(AriaRole.LISTITEM)).hasCount(rows);
+        assertThat(ada.locator("button[aria-current=true]")).containsText("Board 8 at North Slip stands still");
+        Browser.go(teo, "Tickets");
+        teo.getByText("Board 1 at Alder Pier stands still").first().waitFor();
+        Browser.go(teo, "Desk");
+        assertThat(ada.getByText(Pattern.compile("5,?\\d{3} signals in the last six hours")))
+                .isVisible();
+        ada.getByText(Pattern.compile("more matters since you look: show")).click();
+        assertThat(matter(ada, "A board stands still")).isVisible();
+    }
+
     private static Locator row(Locator in, String label) {
         return in.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName(Pattern.compile("^" + label)))
                 .first();

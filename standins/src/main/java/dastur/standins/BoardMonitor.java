@@ -13,9 +13,11 @@ import java.security.MessageDigest;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Base64;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -34,6 +36,8 @@ public final class BoardMonitor implements AutoCloseable {
     private static final ObjectMapper JSON = new ObjectMapper();
     private static final Duration LOOKS_EVERY = Duration.ofMillis(500);
     private static final Duration SAYS_AGAIN_AFTER = Duration.ofSeconds(20);
+    private static final int NIGHT_SIGNALS = 5_000;
+    private static final int NIGHT_TOGETHER = 50;
 
     /**
      * What it goes by.
@@ -104,10 +108,64 @@ public final class BoardMonitor implements AutoCloseable {
         }
     }
 
+    /**
+     * A bad night: a line is shaken, and forty boards and boxes cry out again and again, 5,000 times in all, each for half a minute's
+     * picture; then all is well. Nothing of it is so: no board stands still.
+     *
+     * @param within how long it lasts
+     */
+    void badNight(Duration within) {
+        Thread.ofVirtual().name("bad-night").start(() -> {
+            List<String> units = units();
+            Duration pause = within.dividedBy(NIGHT_SIGNALS / NIGHT_TOGETHER);
+            for (int i = 0; i < NIGHT_SIGNALS && !stopping; i += NIGHT_TOGETHER) {
+                List<Map<String, Object>> events = new ArrayList<>();
+                for (int n = i; n < i + NIGHT_TOGETHER; n++) {
+                    events.add(event(
+                            units.get(n % units.size()),
+                            "FROZEN",
+                            30,
+                            settings.clock().instant()));
+                }
+                batch(events);
+                try {
+                    Thread.sleep(pause);
+                } catch (InterruptedException e) {
+                    return;
+                }
+            }
+            batch(units.stream()
+                    .map(unit -> event(unit, "MOVING", 0, settings.clock().instant()))
+                    .toList());
+        });
+    }
+
+    private void batch(List<Map<String, Object>> events) {
+        settings.to().get().ifPresent(to -> send(to, "application/cloudevents-batch+json", events));
+    }
+
+    /** Thirty-four boards, and six boxes that nobody has entered. */
+    private List<String> units() {
+        List<String> units = new ArrayList<>();
+        for (Map.Entry<String, Integer> pier :
+                Map.of("ALD", 14, "GNQ", 12, "NSL", 8).entrySet()) {
+            for (int n = 1; n <= pier.getValue(); n++) {
+                units.add(settings.address().apply("%s-%02d".formatted(pier.getKey(), n)));
+            }
+        }
+        for (int n = 1; n <= 6; n++) {
+            units.add("10.30.9." + n);
+        }
+        return units;
+    }
+
     private boolean post(URI to, String board, String state, long age, Instant now) {
-        String id = UUID.randomUUID().toString();
+        return send(to, "application/cloudevents+json", event(settings.address().apply(board), state, age, now));
+    }
+
+    private static Map<String, Object> event(String unit, String state, long age, Instant now) {
         Map<String, Object> data = new LinkedHashMap<>();
-        data.put("unit", settings.address().apply(board));
+        data.put("unit", unit);
         data.put("state", state);
         data.put("level", state.equals("FROZEN") ? 2 : 0);
         data.put("picture_age_s", age);
@@ -115,17 +173,22 @@ public final class BoardMonitor implements AutoCloseable {
         data.put("note", state.equals("FROZEN") ? "no new picture" : "picture loaded");
         Map<String, Object> event = new LinkedHashMap<>();
         event.put("specversion", "1.0");
-        event.put("id", id);
+        event.put("id", UUID.randomUUID().toString());
         event.put("type", "example.kestrel.board.state");
-        event.put("source", "/monitor/" + board.substring(0, 3).toLowerCase(java.util.Locale.ROOT));
+        event.put("source", "/monitor");
         event.put("time", now.toString());
         event.put("data", data);
+        return event;
+    }
+
+    private boolean send(URI to, String type, Object what) {
+        String id = UUID.randomUUID().toString();
         try {
-            byte[] body = JSON.writeValueAsBytes(event);
-            String time = String.valueOf(now.getEpochSecond());
+            byte[] body = JSON.writeValueAsBytes(what);
+            String time = String.valueOf(settings.clock().instant().getEpochSecond());
             HttpRequest request = HttpRequest.newBuilder(to)
                     .timeout(Duration.ofSeconds(5))
-                    .header("Content-Type", "application/cloudevents+json")
+                    .header("Content-Type", type)
                     .header("User-Agent", "board-monitor/3")
                     .header("webhook-id", id)
                     .header("webhook-timestamp", time)

@@ -23,6 +23,7 @@ final class ControlPage {
     private final PartnerDesk partner;
     private final Mailbox mailbox;
     private final PierDevices devices;
+    private final BoardMonitor monitor;
     private final NameServer names;
     private final Faults faults;
     private final Consumer<Duration> advance;
@@ -34,6 +35,7 @@ final class ControlPage {
         this.partner = all.partner();
         this.mailbox = all.mailbox();
         this.devices = all.devices();
+        this.monitor = all.monitor();
         this.names = all.names();
         this.faults = all.faults();
         this.advance = advance;
@@ -83,6 +85,12 @@ final class ControlPage {
             } else {
                 devices.freeze(BOARD, !frozen);
             }
+            ctx.redirect("/");
+        });
+        config.routes.post("/night", ctx -> {
+            String seconds = ctx.formParam("seconds");
+            boolean told = seconds != null && seconds.matches("\\d{1,3}");
+            monitor.badNight(told ? Duration.ofSeconds(Long.parseLong(seconds)) : Duration.ofMinutes(2));
             ctx.redirect("/");
         });
         config.routes.post("/kiosk-on", ctx -> {
@@ -156,6 +164,8 @@ final class ControlPage {
         if (!frozen) {
             page.append(button("/board", Map.of("what", "part"), "Freeze " + BOARD + " for want of a part", false));
         }
+        page.append(button(
+                "/night", Map.of("seconds", "120"), "A bad night: 5,000 signals of 40 matters in two minutes", false));
         faultButtons(page, "dns", "Name server");
         page.append(list("Names", names.names()));
         page.append("<h2>Mail server</h2>")

@@ -99,6 +99,11 @@ public final class Standins implements AutoCloseable {
         return devices;
     }
 
+    /** Tells of boards that stand still. */
+    public BoardMonitor monitor() {
+        return monitor;
+    }
+
     public NameServer names() {
         return names;
     }

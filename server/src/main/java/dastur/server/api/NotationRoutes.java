@@ -40,7 +40,8 @@ final class NotationRoutes {
 
     record ReadView(@Nullable WorkflowVersion version, List<NotationProblem> problems) {}
 
-    record DocumentBody(String text, WorkflowVersion version) {}
+    /** @param under what becomes of what stands under a line; left out, its check list */
+    record DocumentBody(String text, WorkflowVersion version, Procedure.@Nullable Under under) {}
 
     record DocumentView(List<Step> steps, Map<String, WorkflowVersion.Note> notes) {}
 
@@ -108,7 +109,9 @@ final class NotationRoutes {
         DocumentBody body = q.body(DocumentBody.class);
         try {
             Procedure.Steps made = Procedure.read(
-                    limited(body.text(), MAX_DOCUMENT), taken(Request.needed(body.version(), "version")));
+                    limited(body.text(), MAX_DOCUMENT),
+                    body.under() == null ? Procedure.Under.CHECK_LIST : body.under(),
+                    taken(Request.needed(body.version(), "version")));
             return new DocumentView(made.steps(), made.notes());
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("text", e.getMessage()).end();

@@ -316,13 +316,24 @@ final class SignalPageRoutes {
         Clause.Explained example = null;
         for (Signal signal : last(sources)) {
             Scope scope = signalling.understanding().scope(signal, clock.instant());
-            Clause.Explained explained = expressions.explain(condition, scope);
+            Clause.Explained explained = signalling
+                    .understanding()
+                    .expressions(own(sources, signal.source()))
+                    .explain(condition, scope);
             tried++;
             holds += explained.verdict() == Verdict.TRUE ? 1 : 0;
             cannotSay += explained.verdict() == Verdict.CANNOT_SAY ? 1 : 0;
             example = example == null && explained.verdict() != Verdict.TRUE ? explained : example;
         }
         return new ConditionView(tried, holds, cannotSay, example);
+    }
+
+    /** The values of a source alone: another may call something else by the same name. */
+    private static List<Field> own(List<Source> sources, SourceKey key) {
+        return sources.stream()
+                .filter(s -> s.key().equals(key))
+                .flatMap(s -> s.mapping().own().stream())
+                .toList();
     }
 
     private List<Signal> last(List<Source> sources) {

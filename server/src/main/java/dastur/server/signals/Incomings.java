@@ -48,6 +48,7 @@ public final class Incomings implements AutoCloseable {
     private final Understanding understanding;
     private final Delivering delivering;
     private final Router router;
+    private final Judging judging;
     private final Intake intake;
     private final Semaphore wake = new Semaphore(0);
     private final Thread thread;
@@ -59,7 +60,7 @@ public final class Incomings implements AutoCloseable {
         this.means = means;
         this.understanding = new Understanding(means.organisation());
         this.delivering = new Delivering(means.commands(), means.signals());
-        this.router = new Router(new Router.Uses(
+        Router.Uses uses = new Router.Uses(
                 means.incoming(),
                 means.matters(),
                 means.sources(),
@@ -68,7 +69,9 @@ public final class Incomings implements AutoCloseable {
                 means.commands(),
                 understanding,
                 delivering,
-                means.clock()));
+                means.clock());
+        this.router = new Router(uses);
+        this.judging = new Judging(uses);
         this.intake = new Intake(means.incoming(), count -> wake());
         this.thread = Thread.ofPlatform().daemon().name("dastur-router").unstarted(this::loop);
     }
@@ -104,7 +107,7 @@ public final class Incomings implements AutoCloseable {
             try {
                 boolean may =
                         means.nodes().has(Nodes.Duty.SIGNALS) && !means.held().getAsBoolean();
-                boolean busy = may && (router.route() | router.judge());
+                boolean busy = may && (router.route() | judging.judge());
                 lookAfter();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();

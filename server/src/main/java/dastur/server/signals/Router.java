@@ -1,22 +1,18 @@
 package dastur.server.signals;
 
 import dastur.core.json.Json;
-import dastur.core.people.Actor;
 import dastur.core.run.Case;
-import dastur.core.run.Command;
 import dastur.core.run.Event;
+import dastur.core.run.Target;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Matter.Turned;
 import dastur.core.signal.Reading;
-import dastur.core.signal.Severity;
 import dastur.core.signal.Signal;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
 import dastur.core.signal.Turn;
 import dastur.core.start.Routed;
 import dastur.core.start.Routing;
-import dastur.core.ticket.Field;
-import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
@@ -49,8 +45,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * Says what becomes of signals, in the order in which they came, and looks again at matters whose time has come (I5, I7, I24).
- * What repeats is folded in memory: in a storm the matter's row changes once a batch. One node does this at a time; what is
+ * Says what becomes of signals, in the order in which they came (I5). What repeats is folded in memory: in a storm the matter's row changes once a batch. One node does this at a time; what is
  * written is claimed all the same, so that one which only thinks it does loses.
  */
 final class Router {
@@ -74,8 +69,11 @@ final class Router {
     /** How often a signal could not be routed, while it could not. */
     private final Map<String, Integer> failures = new HashMap<>();
 
+    private final Settling settling;
+
     Router(Uses means) {
         this.means = means;
+        this.settling = new Settling(means.commands(), means.matters());
     }
 
     /** A matter within a batch: as it was read, as it is now, and what is not written yet. */
@@ -96,10 +94,7 @@ final class Router {
 
     /** What was read once for a batch. */
     private record Batch(
-            Map<SourceKey, Optional<Source>> sources,
-            List<Trigger.Live> triggers,
-            List<Field> own,
-            Map<String, Held> matters) {}
+            Map<SourceKey, Optional<Source>> sources, List<Trigger.Live> triggers, Map<String, Held> matters) {}
 
     /** Routes what waits. Returns whether there was anything. */
     boolean route() {
@@ -107,10 +102,7 @@ final class Router {
         if (due.isEmpty()) {
             return false;
         }
-        List<Field> own = means.sources().all().stream()
-                .flatMap(s -> s.mapping().own().stream())
-                .toList();
-        Batch batch = new Batch(new HashMap<>(), means.workflows().liveTriggers(), own, new LinkedHashMap<>());
+        Batch batch = new Batch(new HashMap<>(), means.workflows().liveTriggers(), new LinkedHashMap<>());
         for (Due one : due) {
             try {
                 route(one, batch);
@@ -127,7 +119,13 @@ final class Router {
         }
         List<Matters.Of> quiet = Collections.synchronizedList(new ArrayList<>());
         // Each on its ticket: entered at once they are one commit, one after the other they would be as many.
-        atOnce(batch.matters().values(), held -> flush(held, quiet));
+        atOnce(batch.matters().values(), held -> {
+            try {
+                flush(held, quiet);
+            } catch (Cases.Contended e) {
+                LOG.debug("the matter {} was settled elsewhere; its signals are looked at again", held.now.key());
+            }
+        });
         List<Matters.Of> lost = means.matters().settle(quiet);
         if (!lost.isEmpty()) {
             LOG.debug("{} matters were settled elsewhere; their signals are looked at again", lost.size());
@@ -181,7 +179,9 @@ final class Router {
 
     private void ofNoMatter(Signal signal, Source source, Batch batch) {
         if (taken(signal)) {
-            settle(new Settlement(List.of(routed(signal, "taken", Turn.NEWS, null)), null, null, false, null), null);
+            settling.settle(
+                    new Settlement(List.of(Settling.routed(signal, "taken", Turn.NEWS, null)), null, null, false, null),
+                    null);
             return;
         }
         Routed routed = Routing.route(signal, facts(source, null, null, null, signal, batch));
@@ -203,7 +203,7 @@ final class Router {
         }
         Turned turned = held.now.after(signal);
         if (taken(signal)) {
-            held.signals.add(routed(signal, "taken", turned.turn(), null));
+            held.signals.add(Settling.routed(signal, "taken", turned.turn(), null));
             held.now = turned.matter().judged();
             return;
         }
@@ -214,13 +214,12 @@ final class Router {
                 List<Matters.Of> before = new ArrayList<>();
                 flush(held, before);
                 if (!means.matters().settle(before).isEmpty()) {
-                    throw contended();
+                    throw Settling.contended();
                 }
                 Held fresh = read(means.matters().hold(Matter.first(signal, key)));
                 Turned again = fresh.now.after(signal);
                 batch.matters().remove(key);
-                Routed routed =
-                        Routing.route(signal, facts(source, fresh.read.matter(), again, fresh.ticket, signal, batch));
+                Routed routed = Routing.route(signal, facts(source, fresh.now, again, fresh.ticket, signal, batch));
                 decided(signal, source, routed, fresh, again.matter());
             }
         }
@@ -233,11 +232,24 @@ final class Router {
         if (on.isPresent() && on.get().kind() != null) {
             held.ticket =
                     new Routing.Stands(on.get().id(), on.get().kind(), on.get().state());
-            if (TicketKind.ended(on.get().state()) && on.get().lastAt() != null && !held.now.isClear()) {
-                held.now = held.now.ended(on.get().lastAt());
+            if (!held.now.isClear()) {
+                overSince(on.get()).ifPresent(at -> held.now = held.now.ended(at));
             }
         }
         return held;
+    }
+
+    /** Since when a ticket is restored or has ended: what is said to be so again after that begins anew. */
+    private static Optional<Instant> overSince(Case c) {
+        if (TicketKind.ended(c.state())) {
+            return Optional.ofNullable(c.lastAt());
+        }
+        boolean solved = c.kind() != null && c.state().equals(c.kind().solvedState());
+        if (!solved) {
+            return Optional.empty();
+        }
+        Target restore = c.targets().get(Target.Kind.RESTORE);
+        return Optional.ofNullable(restore == null || restore.metAt() == null ? c.lastAt() : restore.metAt());
     }
 
     private void counted(Held held, Signal signal, Turned turned) {
@@ -246,7 +258,7 @@ final class Router {
         Matter after = tells ? turned.matter().waitsToBeEntered(signal.cameAt()) : turned.matter();
         held.now = after.judged();
         held.last = tells ? signal : held.last;
-        held.signals.add(routed(signal, joins ? "joined" : "kept", turned.turn(), null));
+        held.signals.add(Settling.routed(signal, joins ? "joined" : "kept", turned.turn(), null));
     }
 
     /**
@@ -260,25 +272,20 @@ final class Router {
         }
         Instant now = means.clock().instant();
         TicketId ticket = held.ticket == null ? null : held.ticket.ticket();
-        try {
-            boolean enters = held.now.enterAt().filter(at -> !at.isAfter(now)).isPresent();
-            if (enters && held.last != null && ticket != null) {
-                enter(held, held.last, ticket, now);
-            } else {
-                Settlement counted = new Settlement(List.copyOf(held.signals), held.read, held.now, false, null);
-                quiet.add(new Matters.Of(counted, ticket));
-            }
-        } catch (Cases.Contended e) {
-            LOG.debug("the matter {} was settled elsewhere; its signals are looked at again", held.now.key());
+        boolean enters = held.now.enterAt().filter(at -> !at.isAfter(now)).isPresent();
+        if (enters && held.last != null && ticket != null) {
+            enter(held, held.last, ticket, now);
+        } else {
+            Settlement counted = new Settlement(List.copyOf(held.signals), held.read, held.now, false, null);
+            quiet.add(new Matters.Of(counted, ticket));
         }
-        held.signals.clear();
     }
 
     private void enter(Held held, Signal last, TicketId ticket, Instant now) {
         Matter after = held.now.entered(now).judged();
         Settlement settlement = new Settlement(List.copyOf(held.signals), held.read, after, false, null);
-        Event.Heard heard = heard(last, Turn.REPEATS, held.now);
-        hear(ticket, "joined." + ticket + "." + last.id(), last.source(), heard, Routed.none(), settlement);
+        Event.Heard heard = Settling.heard(last, Turn.REPEATS, held.now);
+        settling.hear(ticket, "joined." + ticket + "." + last.id(), last.source(), heard, Routed.none(), settlement);
     }
 
     // --- what was decided
@@ -291,173 +298,32 @@ final class Router {
                 Matter then = after == null
                         ? null
                         : after.turnEntered(signal.cameAt()).judged();
-                Settlement s =
-                        new Settlement(List.of(routed(signal, "joined", routed.turn(), why)), read, then, false, null);
-                Event.Heard heard = heard(signal, routed.turn(), after);
-                hear(joins.ticket(), "joined." + joins.ticket() + "." + signal.id(), signal.source(), heard, routed, s);
+                Settlement s = new Settlement(
+                        List.of(Settling.routed(signal, "joined", routed.turn(), why)), read, then, false, null);
+                Event.Heard heard = Settling.heard(signal, routed.turn(), after);
+                settling.hear(
+                        joins.ticket(),
+                        "joined." + joins.ticket() + "." + signal.id(),
+                        signal.source(),
+                        heard,
+                        routed,
+                        s);
             }
             case Routed.Way.Opens opens -> {
                 Settlement s = new Settlement(
-                        List.of(routed(signal, "opened", routed.turn(), why)),
+                        List.of(Settling.routed(signal, "opened", routed.turn(), why)),
                         read,
                         after == null ? null : after.judged(),
                         true,
                         opens.recovery());
-                open(signal, source, routed, opens, s, after);
+                settling.open(signal, source, routed, opens, s, after);
             }
             case Routed.Way.Kept kept -> {
-                Settlement.Routed one = routed(signal, "kept", routed.turn(), why);
-                settle(new Settlement(List.of(one), read, after == null ? null : after.judged(), false, null), null);
+                Settlement.Routed one = Settling.routed(signal, "kept", routed.turn(), why);
+                settling.settle(
+                        new Settlement(List.of(one), read, after == null ? null : after.judged(), false, null), null);
             }
         }
-    }
-
-    private void open(
-            Signal signal,
-            Source source,
-            Routed routed,
-            Routed.Way.Opens opens,
-            Settlement settlement,
-            @Nullable Matter after) {
-        Command raise = new Command.RaiseBySignal(
-                opens.kind(),
-                fields(signal, source),
-                heard(signal, routed.turn(), after),
-                routed.looks(),
-                routed.starts());
-        Actor by = new Actor.Outside(source.key().value());
-        CommandService.Outcome outcome =
-                means.commands().raise(opens.kind(), "signal." + signal.id(), by, raise, settlement);
-        switch (outcome) {
-            case CommandService.Outcome.Done done -> {
-                if (opens.follows() != null) {
-                    means.commands()
-                            .handle(
-                                    new TicketId(done.ticket()),
-                                    "follows." + signal.id(),
-                                    Actor.SYSTEM,
-                                    new Command.LinkTicket(opens.follows(), LinkKind.RELATED, false));
-                }
-            }
-            case CommandService.Outcome.Refused refused -> {
-                LOG.warn(
-                        "no ticket could be opened for signal {}: {}",
-                        signal.id(),
-                        refused.refusal().message());
-                settle(
-                        new Settlement(
-                                List.of(notOpened(
-                                        signal, routed.turn(), refused.refusal().message())),
-                                settlement.before(),
-                                settlement.after(),
-                                false,
-                                null),
-                        null);
-            }
-        }
-    }
-
-    private static Settlement.Routed notOpened(Signal s, Turn turn, String why) {
-        Settlement.Routed kept = routed(s, "kept", turn, null);
-        return new Settlement.Routed(
-                kept.id(),
-                kept.state(),
-                turn,
-                kept.sort(),
-                kept.severity(),
-                kept.title(),
-                kept.ci(),
-                kept.understood(),
-                null,
-                "No ticket could be opened: " + why);
-    }
-
-    private static Map<String, Object> fields(Signal s, Source source) {
-        Map<String, Object> fields = new HashMap<>();
-        Severity severity = s.severity() == null ? Severity.INDETERMINATE : s.severity();
-        fields.put("title", s.title());
-        fields.put("impact", severity.impact());
-        fields.put("urgency", severity.urgency());
-        List<String> words = new ArrayList<>();
-        if (s.text() != null) {
-            words.add(s.text());
-        }
-        if (s.link() != null) {
-            words.add(s.link());
-        }
-        if (!words.isEmpty()) {
-            fields.put("description", String.join("\n", words));
-        }
-        if (s.ci() != null) {
-            fields.put("ci", s.ci().value());
-        }
-        if (s.service() != null) {
-            fields.put("service", s.service().value());
-        }
-        if (source.group() != null) {
-            fields.put("group", source.group());
-        }
-        return fields;
-    }
-
-    private void hear(
-            TicketId ticket, String id, SourceKey source, Event.Heard heard, Routed routed, Settlement settlement) {
-        CommandService.Outcome outcome = means.commands()
-                .handle(
-                        ticket,
-                        id,
-                        new Actor.Outside(source.value()),
-                        new Command.HearSignals(heard, routed.looks(), routed.starts()),
-                        settlement);
-        if (outcome instanceof CommandService.Outcome.Refused) {
-            // It has ended meanwhile: nothing was written, and it is looked at again with that known.
-            throw contended();
-        }
-    }
-
-    private void settle(Settlement settlement, @Nullable TicketId ticket) {
-        if (!means.matters().settle(settlement, ticket)) {
-            throw contended();
-        }
-    }
-
-    private static Cases.Contended contended() {
-        return Cases.contended("What becomes of signals was settled elsewhere meanwhile.");
-    }
-
-    private static Event.Heard heard(Signal s, Turn turn, @Nullable Matter matter) {
-        boolean many =
-                turn == Turn.REPEATS && matter != null && matter.notEntered().count() > 0;
-        return new Event.Heard(
-                s.source(),
-                turn,
-                many ? matter.notEntered().count() : 1,
-                many && matter.notEntered().first() != null
-                        ? matter.notEntered().first()
-                        : s.cameAt(),
-                s.cameAt(),
-                s.id(),
-                s.severity(),
-                s.ci(),
-                s.matter(),
-                s.title(),
-                s.text(),
-                s.link(),
-                s.values());
-    }
-
-    private static Settlement.Routed routed(Signal s, String state, Turn turn, @Nullable String why) {
-        return new Settlement.Routed(
-                s.id(),
-                state,
-                turn,
-                s.sort().word(),
-                s.severity() == null ? null : s.severity().word(),
-                s.title(),
-                s.ci() == null ? null : s.ci().value(),
-                Json.write(s),
-                why,
-                null);
     }
 
     private Routing.Facts facts(
@@ -474,29 +340,14 @@ final class Router {
                 turned,
                 ticket,
                 batch.triggers(),
-                means.understanding().expressions(batch.own()),
+                // Its own values alone: another source may call something else by the same name.
+                means.understanding().expressions(source.mapping().own()),
                 means.understanding().scope(signal, now),
                 now);
     }
 
-    // --- looking again
-
-    /** Looks again at matters whose time has come. Returns whether there were any. */
-    boolean judge() {
-        Instant now = means.clock().instant();
-        List<Matters.Held> due = means.matters().toJudge(now, TOGETHER);
-        atOnce(due, held -> {
-            try {
-                judge(held, now);
-            } catch (Cases.Contended e) {
-                LOG.debug("the matter {} was settled elsewhere", held.matter().key());
-            }
-        });
-        return !due.isEmpty();
-    }
-
     /** Does it for each on a thread of its own, and ends when all are done; the first that failed fails the whole. */
-    private static <T> void atOnce(Collection<T> all, Consumer<T> work) {
+    static <T> void atOnce(Collection<T> all, Consumer<T> work) {
         List<CompletableFuture<Void>> under = all.stream()
                 .map(one -> CompletableFuture.runAsync(() -> work.accept(one), Thread::startVirtualThread))
                 .toList();
@@ -504,82 +355,6 @@ final class Router {
             CompletableFuture.allOf(under.toArray(CompletableFuture[]::new)).join();
         } catch (CompletionException e) {
             throw e.getCause() instanceof RuntimeException cause ? cause : new IllegalStateException(e.getCause());
-        }
-    }
-
-    private void judge(Matters.Held read, Instant now) {
-        Matter m = read.matter();
-        if (m.turns().unsteadyUntil() != null && !m.isUnsteady(now)) {
-            m = m.steady();
-        }
-        TicketId ticket = m.ticket();
-        Optional<Case> on = ticket == null ? Optional.empty() : means.tickets().find(ticket);
-        if (ticket == null || on.isEmpty() || TicketKind.ended(on.get().state())) {
-            claim(
-                    read,
-                    on.flatMap(c -> Optional.ofNullable(c.lastAt()))
-                            .map(m::ended)
-                            .orElse(m)
-                            .judged());
-        } else if (m.enterAt().filter(at -> !at.isAfter(now)).isPresent()) {
-            enterWaiting(read, m, ticket, now);
-        } else if (m.recoveredAt().filter(at -> !at.isAfter(now)).isPresent() && allClear(ticket)) {
-            recover(read, m, ticket);
-        } else {
-            claim(read, allClearLater(m, now));
-        }
-    }
-
-    /** Another matter of the ticket is still in fault: looked at again when that has turned, at the latest in a minute. */
-    private static Matter allClearLater(Matter m, Instant now) {
-        Matter judged = m.judged();
-        boolean past = judged.judgeAt() != null && !judged.judgeAt().isAfter(now);
-        return past ? judged.judgedAt(now.plusSeconds(60)) : judged;
-    }
-
-    private boolean allClear(TicketId ticket) {
-        return means.matters().of(ticket).stream().allMatch(Matter::isClear);
-    }
-
-    private void claim(Matters.Held read, Matter after) {
-        settle(new Settlement(List.of(), read, after, false, null), null);
-    }
-
-    private void enterWaiting(Matters.Held read, Matter m, TicketId ticket, Instant now) {
-        Optional<Signal> last = means.incoming().lastOf(m.key()).map(body -> Json.read(body, Signal.class));
-        Matter after = m.entered(now).judged();
-        Settlement settlement = new Settlement(List.of(), read, after, false, null);
-        if (last.isEmpty()) {
-            claim(read, after);
-            return;
-        }
-        Event.Heard heard = heard(last.get(), Turn.REPEATS, m);
-        hear(
-                ticket,
-                "joined." + ticket + "." + last.get().id() + ".late",
-                last.get().source(),
-                heard,
-                Routed.none(),
-                settlement);
-    }
-
-    private void recover(Matters.Held read, Matter m, TicketId ticket) {
-        Matter after = m.recoveryTold().judged();
-        Matter.About about = m.about();
-        if (about == null) {
-            return;
-        }
-        Settlement settlement = new Settlement(List.of(), read, after, false, null);
-        CommandService.Outcome outcome = means.commands()
-                .handle(
-                        ticket,
-                        "recovered." + ticket + "." + m.standing().since().toEpochMilli(),
-                        Actor.SYSTEM,
-                        new Command.Recover(about.recovery(), m.standing().since()),
-                        settlement);
-        if (outcome instanceof CommandService.Outcome.Refused) {
-            // It is restored already, by somebody or by its run: there is nothing to tell.
-            claim(read, after);
         }
     }
 }

@@ -3,6 +3,8 @@ package dastur.core.step.task;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import java.util.List;
@@ -15,7 +17,9 @@ import org.junit.jupiter.params.provider.ValueSource;
 /** A pasted procedure becomes tasks, each with its wording (N29). */
 class ProcedureTest {
     private static List<String> names(String text) {
-        return Procedure.read(text, Set.of()).steps().stream().map(Step::name).toList();
+        return Procedure.read(text, Procedure.Under.TASKS, Set.of()).steps().stream()
+                .map(Step::name)
+                .toList();
     }
 
     @ParameterizedTest
@@ -37,9 +41,69 @@ class ProcedureTest {
         assertThat(names(line)).containsExactly(name);
     }
 
+    private static Procedure.Steps read(Procedure.Under under, String text) {
+        return Procedure.read(text, under, Set.of(new StepId("takeTheBoard")));
+    }
+
+    private static final String NESTED = """
+            1. Take the board down
+               Mind the cable.
+               1.1 Loosen the screws
+               1.2 Hold {{ it }}
+            2. Carry it over
+            2.1 by two people
+            a) slowly
+            3. Done
+            """;
+
+    @Test
+    void whatGoesOnUnderALineIsToldToWhoeverDoesIt() {
+        HumanTask first =
+                (HumanTask) read(Procedure.Under.INSTRUCTIONS, NESTED).steps().getFirst();
+        assertThat(first.instructions()).isEqualTo("Mind the cable.\n– Loosen the screws\n– Hold { { it }}");
+        assertThat(first.form()).isNull();
+    }
+
+    @Test
+    void whatStandsUnderALineIsItsCheckListInOneTask() {
+        Procedure.Steps read = read(Procedure.Under.CHECK_LIST, NESTED);
+        assertThat(read.steps()).extracting(Step::name).containsExactly("Take the board down", "Carry it over", "Done");
+        HumanTask first = (HumanTask) read.steps().getFirst();
+        assertThat(first.instructions()).isEqualTo("Mind the cable.");
+        assertThat(first.form()).extracting(Field::label).containsExactly("Loosen the screws", "Hold { { it }}");
+        assertThat(first.form()).allMatch(f -> f.type() == FieldType.YES_NO && f.required());
+        assertThat(((HumanTask) read.steps().get(1)).form())
+                .extracting(Field::label)
+                .containsExactly("by two people", "slowly");
+        assertThat(read.notes().get(first.id().value()).wording())
+                .isEqualTo("1. Take the board down\nMind the cable.\n1.1 Loosen the screws\n1.2 Hold {{ it }}");
+    }
+
+    @Test
+    void asTasksEachIsOneOfItsOwn() {
+        assertThat(read(Procedure.Under.TASKS, NESTED).steps())
+                .extracting(Step::name)
+                .containsExactly(
+                        "Take the board down",
+                        "Loosen the screws",
+                        "Hold { { it }}",
+                        "Carry it over",
+                        "by two people",
+                        "slowly",
+                        "Done");
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {"- a\n- b\n- c", "1. a\n2. b\n10. c", "3.1 a\n3.2 b\n3.3 c", "a) a\nb) b\nc) c", "* a\n1. b\n- c"
+            })
+    void linesOfOneLevelAreTasksHoweverTheyBegin(String text) {
+        assertThat(read(Procedure.Under.CHECK_LIST, text).steps()).hasSize(3);
+    }
+
     @Test
     void tasksFollowEachOtherAndKeepTheirWords() {
-        Procedure.Steps read = Procedure.read("""
+        Procedure.Steps read = read(Procedure.Under.TASKS, """
                 How to move the boards
 
                 1. Take the board down
@@ -47,7 +111,7 @@ class ProcedureTest {
 
                 2. Carry it over
                    - by two people
-                """, Set.of(new StepId("takeTheBoard")));
+                """);
         assertThat(read.steps())
                 .extracting(Step::name)
                 .containsExactly("Take the board down", "Carry it over", "by two people");
@@ -62,7 +126,7 @@ class ProcedureTest {
     @ParameterizedTest
     @ValueSource(strings = {"", "Just words.", "1.no space", "---"})
     void withoutAListItSaysHowOneLooks(String text) {
-        assertThatThrownBy(() -> Procedure.read(text, Set.of()))
+        assertThatThrownBy(() -> names(text))
                 .isInstanceOf(IllegalArgumentException.class)
                 .hasMessageContaining("begins with a number or a dash");
     }
