@@ -131,7 +131,7 @@ class SourcesTest extends OnDemo {
     }
 
     private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(20));
+        Instant end = Instant.now().plus(Duration.ofSeconds(60));
         while (!so.getAsBoolean()) {
             assertThat(Instant.now()).as("it never came to be so").isBefore(end);
             LockSupport.parkNanos(20_000_000);
