@@ -38,7 +38,7 @@ export function HowToSend({ view, may }: { view: SourceView; may: boolean }) {
       <p className="mt-1 text-sm text-ink-2">
         Understood are CloudEvents 1.0 (structured, binary, batch), JSON objects and forms, at most 256 kB and 500
         events at once. The answer is 202 with an id, once what came is on the disk; the same delivery sent again is not
-        counted twice within seven days, if it has an id (webhook-id, Idempotency-Key, or the event’s source and id).
+        counted twice for thirty days, if it has an id (webhook-id, Idempotency-Key, or the event’s source and id).
       </p>
       <h2 className="mt-5 font-bold">Secrets</h2>
       <p className="text-sm text-ink-2">

@@ -8,9 +8,6 @@ import { useNow } from "../../ui/useNow";
 import { useSend } from "../ticket/useSend";
 import { at, countWords, standsWords } from "./words";
 
-/** States in which a ticket is restored already, or over. */
-const RESTORED = ["restored", "closed", "cancelled", "done", "reviewing"];
-
 /** What signals say of what a ticket is about; where it has recovered and stayed so, it can be set to restored from here. */
 export function OfTicket({ ticket }: { ticket: Ticket }) {
   const now = useNow();
@@ -23,11 +20,7 @@ export function OfTicket({ ticket }: { ticket: Ticket }) {
   if (!matters.data || matters.data.length === 0) return null;
   const clear = matters.data.every((m) => m.inFault.length === 0 && m.unsteadyUntil === undefined);
   const offers =
-    clear &&
-    matters.data.some((m) => m.recoveryTold) &&
-    ticket.mayWork &&
-    ticket.kind === "incident" &&
-    !RESTORED.includes(ticket.state);
+    clear && matters.data.some((m) => m.recoveryTold) && ticket.mayWork && ticket.moves.includes("restored");
   return (
     <section aria-label="Signals" className="mt-6">
       <h2 className="mb-1 font-bold">Signals</h2>

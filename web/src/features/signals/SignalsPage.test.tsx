@@ -132,7 +132,7 @@ describe("signals on a ticket", () => {
       "GET /api/tickets/I-7/matters": [m],
       "PUT /api/tickets/I-7": { ticket: "I-7", seq: 9 },
     });
-    show(<OfTicket ticket={ticket([], t)} />, { as: ADA, at: "/tickets" });
+    show(<OfTicket ticket={ticket([], { moves: ["restored"], ...t })} />, { as: ADA, at: "/tickets" });
     return sent;
   };
 
@@ -146,7 +146,7 @@ describe("signals on a ticket", () => {
   it.each<[string, Partial<Ticket>, Partial<Matter>]>([
     ["in fault", {}, { recoveryTold: true }],
     ["clear for too short a time", {}, { inFault: [] }],
-    ["restored already", { state: "restored" }, { inFault: [], recoveryTold: true }],
+    ["restored already", { state: "restored", moves: ["closed"] }, { inFault: [], recoveryTold: true }],
     ["not one's to change", { mayWork: false }, { inFault: [], recoveryTold: true }],
   ])("do not while it is %s", async (_, t, m) => {
     shown(t, matter("a", m));

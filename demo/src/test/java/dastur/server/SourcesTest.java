@@ -564,6 +564,76 @@ class SourcesTest extends OnDemo {
                 !api.call("ada", "GET", "/api/matters", null).raw().body().contains("\"inFault\":[\"Board monitor\"]"));
     }
 
+    /** A step that waits for this source and key is told, and alone: no ticket is opened for the signal. */
+    @Test
+    void aStepThatWaitsForTheSourceAndKeyTakesIt() {
+        api.call("halvard", "PUT", "/api/sources/printers", """
+                {"name":"printers","open":true,"proof":"token","otherwise":"incident","mapping":{"rows":[
+                {"to":"what","from":{"is":"at","pointer":"/what"}},{"to":"key","from":{"is":"at","pointer":"/order"}}]}}""");
+        String printers = api.call("halvard", "POST", "/api/sources/printers/secrets", "{\"which\":1}")
+                .body()
+                .get("secret")
+                .asText();
+        DesignedWorkflow.publish(api, """
+                workflow print-the-plan "Print the plan" for request
+                  owner ines
+                printed: wait for signal "printers" with key ticket.number
+                end: done "printed"
+                """);
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"request","fields":{"title":"A plan on paper","requester":"mira"}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        api.call("ines", "POST", "/api/tickets/" + number + "/runs", "{\"workflow\":\"print-the-plan\"}");
+        Map<String, String> by = Map.of("Authorization", "Bearer " + printers, "Content-Type", "application/json");
+        String id = send("/in/printers", Json.write(Map.of("what", what, "order", number)), by)
+                .body()
+                .get("signal")
+                .asText();
+        assertThat(routedId(id).at("/line/state").asText()).isEqualTo("taken");
+        assertThat(ticket("ada", number).at("/runs/0/status").asText()).isEqualTo("finished");
+        // Nobody waits for the next one, so it is what its source says.
+        String next = send("/in/printers", Json.write(Map.of("what", what + " more", "order", number)), by)
+                .body()
+                .get("signal")
+                .asText();
+        assertThat(routedId(next).at("/line/state").asText()).isEqualTo("opened");
+    }
+
+    /** More than a burst of 10,000 is refused in part, and the sender told when to come again; what was taken is kept. */
+    @Test
+    void aFloodIsRefusedAboveItsBurst() throws InterruptedException {
+        made("flood", "token", "kept");
+        String flood = api.call("halvard", "POST", "/api/sources/flood/secrets", "{\"which\":2}")
+                .body()
+                .get("secret")
+                .asText();
+        String event = Json.write(Map.of("specversion", "1.0", "id", "x", "source", "/f", "type", "t", "what", what));
+        List<Answer> answers = java.util.Collections.synchronizedList(new ArrayList<>());
+        List<Thread> threads = new ArrayList<>();
+        for (int i = 0; i < 40; i++) {
+            String batch = "[" + String.join(",", java.util.Collections.nCopies(500, event)) + "]";
+            threads.add(Thread.ofVirtual()
+                    .start(() -> answers.add(send(
+                            "/in/flood",
+                            batch,
+                            Map.of(
+                                    "Authorization",
+                                    "Bearer " + flood,
+                                    "Content-Type",
+                                    "application/cloudevents-batch+json")))));
+        }
+        for (Thread thread : threads) {
+            thread.join();
+        }
+        assertThat(answers).allMatch(a -> a.status() == 202 || a.status() == 429);
+        assertThat(answers).filteredOn(a -> a.status() == 202).hasSizeGreaterThanOrEqualTo(20);
+        assertThat(answers).filteredOn(a -> a.status() == 429).isNotEmpty().allSatisfy(a -> assertThat(
+                        a.raw().headers().firstValue("Retry-After"))
+                .contains("1"));
+    }
+
     /** Two sources call different things by one name: each condition reads that of its own. */
     @Test
     void aValueIsOfItsSourceWhateverAnotherCallsSo() {

@@ -21,10 +21,7 @@ import org.jspecify.annotations.Nullable;
  * {@link Settlement} says what became of it.
  */
 public final class Incoming {
-    /** So long the same delivery is known again. */
-    public static final Duration DELIVERIES_KNOWN = Duration.ofDays(7);
-
-    /** So long what came is kept. */
+    /** So long what came is kept, and the same delivery is known again. */
     public static final Duration KEPT = Duration.ofDays(30);
 
     private static final int FORGOTTEN_AT_ONCE = 2_000;
@@ -166,12 +163,6 @@ public final class Incoming {
                             r.getString(1), new SourceKey(r.getString(2)), at(r, 3), r.getString(4), r.getString(5)),
                     ids.toArray());
         }));
-    }
-
-    public long waiting() {
-        return database.read(session -> session.doReturningWork(
-                        c -> Jdbc.query(c, "select count(*) from signal_due", r -> r.getLong(1))))
-                .getFirst();
     }
 
     /** Has it looked at once more: only what had no effect. Returns whether it will be. */

@@ -10,6 +10,8 @@ import dastur.core.signal.Signal;
 import dastur.core.signal.Sort;
 import dastur.core.signal.SourceKey;
 import dastur.core.signal.Turn;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.TicketId;
 import dastur.store.Incoming.Arrival;
 import dastur.store.Incoming.Fate;
@@ -87,11 +89,11 @@ class IncomingTest {
                 List.of(arrival("d", "{}"), arrival("d", "{}"), arrival(null, "{}"), arrival(null, "{}")));
         assertThat(first.get(1)).isEqualTo(first.get(0));
         assertThat(first.get(2)).isNotEqualTo(first.get(3));
-        assertThat(incoming.waiting()).isEqualTo(3);
+        assertThat(incoming.due(9)).hasSize(3);
         assertThat(incoming.keep(List.of(arrival("d", "{}")))).containsExactly(first.get(0));
         assertThat(incoming.keep(List.of(arrival("d", "{\"a\":1}"))))
                 .containsExactly(new Fate.Another(((Fate.Kept) first.get(0)).id()));
-        assertThat(incoming.waiting()).isEqualTo(3);
+        assertThat(incoming.due(9)).hasSize(3);
     }
 
     @Test
@@ -190,6 +192,27 @@ class IncomingTest {
         assertThat(incoming.forgetBefore(NOW.plus(Duration.ofDays(31)))).isEqualTo(1);
         assertThat(incoming.find(settled)).isEmpty();
         assertThat(incoming.find(waits)).isPresent();
+    }
+
+    /** By what senders call a CI it is found only where that is said of it and of no other, whatever signs it holds. */
+    @Test
+    void cisAreFoundByTheirValuesAsTheyAre() {
+        Organisation organisation = new Organisation(database);
+        organisation.putCi(ci("A", "10.1.1.1", "K_7%"));
+        organisation.putCi(ci("B", "10.1.1.1", "KX7y"));
+        assertThat(organisation.cisWith("id", "A")).hasSize(1);
+        assertThat(organisation.cisWith("address", "10.1.1.1")).hasSize(2);
+        assertThat(organisation.cisWith("serial", "K_7%"))
+                .extracting(c -> c.id().value())
+                .containsExactly("A");
+        assertThat(organisation.cisWith("serial", "K")).isEmpty();
+        assertThat(organisation.cisWith("serial", "\" or 1=1 --")).isEmpty();
+        assertThat(organisation.cisWith("life or 1=1", "x")).isEmpty();
+    }
+
+    private static ConfigurationItem ci(String id, String address, String serial) {
+        return new ConfigurationItem(
+                new CiId(id), id, "board", null, null, address, null, "in use", Map.of("serial", serial));
     }
 
     @Test

@@ -76,7 +76,7 @@ public sealed interface Command {
     record RaiseBySignal(
             TicketKind kind,
             Map<String, Object> fields,
-            Event.Heard heard,
+            Event.SignalsHeard heard,
             List<Event.Look> looks,
             List<Trigger.Live> starts)
             implements Command {
@@ -92,7 +92,7 @@ public sealed interface Command {
     }
 
     /** Signals came about what this ticket is about (I7, I20). Starts and looks as of one that opens a ticket. */
-    record HearSignals(Event.Heard heard, List<Event.Look> looks, List<Trigger.Live> starts) implements Command {
+    record HearSignals(Event.SignalsHeard heard, List<Event.Look> looks, List<Trigger.Live> starts) implements Command {
         public HearSignals {
             looks = List.copyOf(looks);
             starts = List.copyOf(starts);

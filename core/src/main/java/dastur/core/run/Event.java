@@ -160,33 +160,12 @@ public sealed interface Event {
     // --- signals
 
     /**
-     * What signals said, one or many of the same.
+     * Signals came about what this ticket is about, one or many of the same (I7).
      *
      * @param turn what they did to their matter
-     * @param count how many
-     * @param signal the id of the last
+     * @param signal the id of the last of them
      * @param worst how bad it was at worst; null where nothing says so
      * @param ci what they speak of, where that is known
-     */
-    record Heard(
-            SourceKey source,
-            Turn turn,
-            long count,
-            Instant first,
-            Instant last,
-            String signal,
-            @Nullable Severity worst,
-            @Nullable CiId ci,
-            @Nullable String matter,
-            String title,
-            @Nullable String text,
-            @Nullable String link,
-            Map<String, Object> values) {}
-
-    /**
-     * Signals came about what this ticket is about (I7).
-     *
-     * @param signal the id of the last of them
      */
     record SignalsHeard(
             SourceKey source,
@@ -202,24 +181,7 @@ public sealed interface Event {
             @Content @Nullable String text,
             @Content @Nullable String link,
             @Content @Nullable Map<String, Object> values)
-            implements Event {
-        static SignalsHeard of(Heard h) {
-            return new SignalsHeard(
-                    h.source(),
-                    h.turn(),
-                    h.count(),
-                    h.first(),
-                    h.last(),
-                    h.signal(),
-                    h.worst(),
-                    h.ci(),
-                    h.matter(),
-                    h.title(),
-                    h.text(),
-                    h.link(),
-                    h.values().isEmpty() ? null : h.values());
-        }
-    }
+            implements Event {}
 
     /** What it is about has recovered and stayed so. @param restores whether it is set to restored by that, or that is proposed */
     record RecoveryHeard(Instant since, boolean restores) implements Event {}

@@ -127,10 +127,7 @@ final class Interventions {
 
     private void stop(Run run, Command.Intervene c) {
         d.emit(d.actor, run.id(), null, null, new Event.Intervened(c.kind(), null, c.reason()));
-        run.open().values().forEach(v -> d.withdraw(d.actor, v, "the run was stopped"));
-        Run left = d.run(run.id());
-        List<String> off = left.putBacks().stream().map(Run.PutBack::name).toList();
-        new RunEnds(d).stopped(d.actor, left, off.isEmpty() ? null : off);
+        new RunEnds(d).stop(d.actor, run, "the run was stopped");
     }
 
     private Optional<Refusal> onVisit(Run run, Visit visit, Command.Intervene c) {

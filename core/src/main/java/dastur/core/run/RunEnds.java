@@ -59,11 +59,7 @@ final class RunEnds {
         for (RunId id : d.before.open().keySet()) {
             Run run = d.now().open().get(id);
             if (run != null && !going.contains(id)) {
-                run.open().values().forEach(v -> d.withdraw(d.actor, v, "the ticket was cancelled"));
-                Run left = d.run(id);
-                List<String> off =
-                        left.putBacks().stream().map(Run.PutBack::name).toList();
-                stopped(d.actor, left, off.isEmpty() ? null : off);
+                stop(d.actor, run, "the ticket was cancelled");
             }
         }
     }
@@ -77,6 +73,14 @@ final class RunEnds {
                     .map(VisitId::run);
         }
         return all;
+    }
+
+    /** Stops a run: what is open is withdrawn, and what it has not put back is said. @param why completes "withdrawn because …" */
+    void stop(Actor by, Run run, String why) {
+        run.open().values().forEach(v -> d.withdraw(by, v, why));
+        Run left = d.run(run.id());
+        List<String> off = left.putBacks().stream().map(Run.PutBack::name).toList();
+        stopped(by, left, off.isEmpty() ? null : off);
     }
 
     /** Ends a run that was withdrawn or stopped. */

@@ -26,7 +26,7 @@ final class Signalled {
     Optional<Refusal> raise(Command.RaiseBySignal c) {
         Optional<Refusal> refused = new TicketRules(d).raise(new Command.RaiseTicket(c.kind(), c.fields(), null));
         if (refused.isEmpty()) {
-            d.emitTicket(Event.SignalsHeard.of(c.heard()));
+            d.emitTicket(c.heard());
             new Starting(d).bySignal(c.looks(), c.starts());
         }
         return refused;
@@ -37,7 +37,7 @@ final class Signalled {
         if (TicketKind.ended(d.now().state())) {
             return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "The ticket has ended.", null));
         }
-        d.emitTicket(Event.SignalsHeard.of(c.heard()));
+        d.emitTicket(c.heard());
         if (c.heard().turn() == Turn.BEGINS) {
             takeUpAgain(c.heard().last());
         }
@@ -116,11 +116,6 @@ final class Signalled {
         List<Run> stopped = d.now().open().values().stream()
                 .filter(run -> run.trigger() != null && bySignals.contains(run.trigger()))
                 .toList();
-        for (Run run : stopped) {
-            run.open().values().forEach(v -> d.withdraw(Actor.SYSTEM, v, "what it was started for has recovered"));
-            Run left = d.run(run.id());
-            List<String> off = left.putBacks().stream().map(Run.PutBack::name).toList();
-            new RunEnds(d).stopped(Actor.SYSTEM, left, off.isEmpty() ? null : off);
-        }
+        stopped.forEach(run -> new RunEnds(d).stop(Actor.SYSTEM, run, "what it was started for has recovered"));
     }
 }

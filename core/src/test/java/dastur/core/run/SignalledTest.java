@@ -28,8 +28,8 @@ class SignalledTest {
     private final World world = new World();
     private Trigger.Live live;
 
-    private Event.Heard heard(Turn turn, Severity severity) {
-        return new Event.Heard(
+    private Event.SignalsHeard heard(Turn turn, Severity severity) {
+        return new Event.SignalsHeard(
                 GATES,
                 turn,
                 1,
@@ -90,6 +90,29 @@ class SignalledTest {
                 .containsSubsequence("TicketRaised", "SignalsHeard", "TriggersLookedAt", "RunStarted");
         assertThat(world.record.getFirst().actor()).isEqualTo(MONITOR);
         assertThat(runs()).isEqualTo(1);
+    }
+
+    @Test
+    void furtherTriggersThatHoldStartOnTheSameTicket() {
+        World both = new World();
+        Trigger.SignalComes when = new Trigger.SignalComes(null, GATES, Sort.FAULT, null, RESTORES);
+        both.publish(
+                World.gateWorkflow(new ApprovalRule.AnyOne()),
+                new Trigger(BY_SIGNAL, true, when, List.of(), null),
+                new Trigger(new TriggerId("second"), true, when, List.of(), null, Trigger.Mode.STARTS, null, true));
+        List<Trigger.Live> all = both.lookups().liveTriggers();
+        List<Event.Look> looks = all.stream()
+                .map(l -> new Event.Look(l.trigger().id(), l.workflow(), l.name(), true, null, "a signal came", null))
+                .toList();
+        both.handle(
+                MONITOR,
+                new Command.RaiseBySignal(
+                        TicketKind.INCIDENT,
+                        Map.of("title", "Gate 1 is stuck"),
+                        heard(Turn.BEGINS, Severity.MINOR),
+                        looks,
+                        all));
+        assertThat(both.ticket.open()).hasSize(2);
     }
 
     @Test

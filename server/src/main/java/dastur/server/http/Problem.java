@@ -73,7 +73,7 @@ public record Problem(
 
     /** Something sends too much; it may go on in a moment. */
     public static Problem tooFast(String detail) {
-        return of("too-often", "Too much at once", 429, detail + " Send it again in a second.", null);
+        return of("too-fast", "Too much at once", 429, detail + " Send it again in a second.", null);
     }
 
     /** A sender has not shown who it is. */

@@ -451,7 +451,7 @@ public final class WebServer implements AutoCloseable {
     private static void answer(Context ctx, Problem problem) {
         ctx.status(problem.status()).contentType("application/problem+json").result(write(problem));
         if (problem.status() == 429) {
-            ctx.header("Retry-After", "60");
+            ctx.header("Retry-After", problem.type().endsWith(":too-fast") ? "1" : "60");
         } else if (problem.status() == 503) {
             ctx.header("Retry-After", "5");
         }

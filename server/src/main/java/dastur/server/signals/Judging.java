@@ -94,7 +94,7 @@ final class Judging {
             claim(read, after);
             return;
         }
-        Event.Heard heard = Settling.heard(last.get(), Turn.REPEATS, m);
+        Event.SignalsHeard heard = Settling.heard(last.get(), Turn.REPEATS, m);
         settling.hear(
                 ticket,
                 "joined." + ticket + "." + last.get().id() + ".late",

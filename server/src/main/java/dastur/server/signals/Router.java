@@ -284,7 +284,7 @@ final class Router {
     private void enter(Held held, Signal last, TicketId ticket, Instant now) {
         Matter after = held.now.entered(now).judged();
         Settlement settlement = new Settlement(List.copyOf(held.signals), held.read, after, false, null);
-        Event.Heard heard = Settling.heard(last, Turn.REPEATS, held.now);
+        Event.SignalsHeard heard = Settling.heard(last, Turn.REPEATS, held.now);
         settling.hear(ticket, "joined." + ticket + "." + last.id(), last.source(), heard, Routed.none(), settlement);
     }
 
@@ -300,7 +300,7 @@ final class Router {
                         : after.turnEntered(signal.cameAt()).judged();
                 Settlement s = new Settlement(
                         List.of(Settling.routed(signal, "joined", routed.turn(), why)), read, then, false, null);
-                Event.Heard heard = Settling.heard(signal, routed.turn(), after);
+                Event.SignalsHeard heard = Settling.heard(signal, routed.turn(), after);
                 settling.hear(
                         joins.ticket(),
                         "joined." + joins.ticket() + "." + signal.id(),

@@ -129,7 +129,13 @@ final class Settling {
      *
      * @throws Cases.Contended where it has ended meanwhile: nothing is written, and it is looked at again with that known
      */
-    void hear(TicketId ticket, String id, SourceKey source, Event.Heard heard, Routed routed, Settlement settlement) {
+    void hear(
+            TicketId ticket,
+            String id,
+            SourceKey source,
+            Event.SignalsHeard heard,
+            Routed routed,
+            Settlement settlement) {
         CommandService.Outcome outcome = commands.handle(
                 ticket,
                 id,
@@ -153,10 +159,10 @@ final class Settling {
     }
 
     /** What the record is told. Of what repeats it is told all that waited. */
-    static Event.Heard heard(Signal s, Turn turn, @Nullable Matter matter) {
+    static Event.SignalsHeard heard(Signal s, Turn turn, @Nullable Matter matter) {
         boolean many =
                 turn == Turn.REPEATS && matter != null && matter.notEntered().count() > 0;
-        return new Event.Heard(
+        return new Event.SignalsHeard(
                 s.source(),
                 turn,
                 many ? matter.notEntered().count() : 1,
@@ -171,7 +177,7 @@ final class Settling {
                 s.title(),
                 s.text(),
                 s.link(),
-                s.values());
+                s.values().isEmpty() ? null : s.values());
     }
 
     /** What stands on the signal. */
