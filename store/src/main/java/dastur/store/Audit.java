@@ -150,9 +150,9 @@ public final class Audit {
 
     /** The log, and what stands beside tickets. @return leaves and checkpoints */
     private long[] whole(List<Finding> findings) {
-        long leaves = database.read(session -> session.doReturningWork(c -> tree(c, findings)));
-        long checkpoints = database.read(session -> session.doReturningWork(c -> checkpoints(c, findings)));
-        database.read(session -> session.doReturningWork(c -> beside(c, findings)));
+        long leaves = database.still(session -> session.doReturningWork(c -> tree(c, findings)));
+        long checkpoints = database.still(session -> session.doReturningWork(c -> checkpoints(c, findings)));
+        database.still(session -> session.doReturningWork(c -> beside(c, findings)));
         findings.addAll(witnessed());
         findings.addAll(new JournalAudit(database, log).run());
         findings.addAll(new CiAudit(database).run());
@@ -264,7 +264,7 @@ public final class Audit {
      * restored reached.
      */
     public List<Finding> against(List<Checkpoint> kept) {
-        return database.read(session -> session.doReturningWork(c -> {
+        return database.still(session -> session.doReturningWork(c -> {
             Checkpoint.Reach state = Sequencer.state(c);
             LogTiles tiles = new LogTiles(c);
             List<Finding> findings = new ArrayList<>();
@@ -342,7 +342,7 @@ public final class Audit {
             findings.add(new Finding(ticket.value(), broken.seq(), broken.message()));
             return checked.entries().size();
         }
-        database.run(session -> {
+        database.still(session -> {
             checked.entries().stream()
                     .filter(e -> e.kind().equals("runStarted"))
                     .forEach(e -> version(session, e).ifPresent(findings::add));
@@ -355,6 +355,7 @@ public final class Audit {
             Map<String, String> expected = StoredStanding.expected(folded);
             differences(stored, expected)
                     .forEach(what -> findings.add(new Finding(ticket.value(), folded.seq(), what)));
+            return null;
         });
         return checked.entries().size();
     }

@@ -312,6 +312,25 @@ public final class Database implements AutoCloseable {
         }
     }
 
+    /** Runs a read of one moment: what others commit meanwhile is not seen by any of its questions. */
+    <T> T still(Function<StatelessSession, T> work) {
+        return read(session -> {
+            int usual = session.doReturningWork(c -> {
+                int before = c.getTransactionIsolation();
+                c.setTransactionIsolation(dialect.still());
+                return before;
+            });
+            try {
+                return work.apply(session);
+            } finally {
+                session.doWork(c -> {
+                    c.commit();
+                    c.setTransactionIsolation(usual);
+                });
+            }
+        });
+    }
+
     /** Whether a failure is that the database's server cannot be reached, or went away meanwhile (SQLSTATE 08, 57P). */
     public static boolean isUnreachable(Throwable failure) {
         for (Throwable cause = failure; cause != null; cause = cause.getCause()) {

@@ -3,11 +3,12 @@ package dastur.store;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.List;
+import org.h2.engine.Constants;
 
 /** In what the databases differ (K7). Everything else is standard SQL, and one text for all. */
 enum Dialect {
     /** In this process, with a file of its own. */
-    H2("current_timestamp", 1, "classpath:db/migration") {
+    H2("current_timestamp", 1, "classpath:db/migration", Constants.TRANSACTION_SNAPSHOT) {
         @Override
         void check(Connection connection) {
             // What is asked of it stands in its address.
@@ -15,7 +16,7 @@ enum Dialect {
     },
 
     /** A server that several nodes share. */
-    POSTGRESQL("clock_timestamp()", 4, "classpath:db/postgresql") {
+    POSTGRESQL("clock_timestamp()", 4, "classpath:db/postgresql", Connection.TRANSACTION_REPEATABLE_READ) {
         @Override
         void check(Connection connection) throws SQLException {
             int version = Integer.parseInt(setting(connection, "server_version_num"));
@@ -42,16 +43,23 @@ enum Dialect {
     private final String now;
     private final int scribes;
     private final String scripts;
+    private final int still;
 
-    Dialect(String now, int scribes, String scripts) {
+    Dialect(String now, int scribes, String scripts, int still) {
         this.now = now;
         this.scribes = scribes;
         this.scripts = scripts;
+        this.still = still;
     }
 
     /** The moment at which a statement is executed, as the database has it. */
     String now() {
         return now;
+    }
+
+    /** The isolation in which all of a transaction's questions are of one moment. */
+    int still() {
+        return still;
     }
 
     /** How many may write at once with advantage: a file has one writer (K4). */

@@ -29,7 +29,7 @@ final class JournalAudit {
 
     List<Finding> run() {
         List<Finding> findings = new ArrayList<>();
-        database.read(session -> {
+        database.still(session -> {
             List<Journal.Row> lines = session.createSelectionQuery(
                             "from JournalRow where seq is not null order by seq", Journal.Row.class)
                     .getResultList();

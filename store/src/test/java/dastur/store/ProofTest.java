@@ -21,6 +21,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -317,6 +318,28 @@ class ProofTest {
             found.addAll(audit.inPassing(Instant.now(), goes));
         }
         assertThat(found).isNotEmpty().allSatisfy(f -> assertThat(f.where()).isEqualTo("I-15"));
+    }
+
+    /** Whoever is told of what is not so believes nothing the second time: work that goes on is no forgery. */
+    @Test
+    void whileOthersWriteNothingIsFoundThatIsNotSo() throws InterruptedException {
+        List<Thread> writers = Stream.<Runnable>of(
+                        () -> KillTarget.write(cases, ONE), () -> KillTarget.write(cases, OTHER), this::sign)
+                .map(work -> Thread.ofPlatform().start(() -> {
+                    for (int i = 0; i < 60; i++) {
+                        work.run();
+                    }
+                }))
+                .toList();
+        List<Audit.Finding> found = new ArrayList<>();
+        Audit audit = new Audit(database, log());
+        while (writers.stream().anyMatch(Thread::isAlive)) {
+            found.addAll(audit.inPassing(Instant.now(), 1));
+        }
+        for (Thread writer : writers) {
+            writer.join();
+        }
+        assertThat(found).isEmpty();
     }
 
     @Test
