@@ -151,6 +151,16 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/starts",
+    component: page(() => import("./features/starts/StartsPage"), "StartsPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/starts/$trigger",
+    component: page(() => import("./features/starts/StartPage"), "StartPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/keeping",
     component: page(() => import("./features/setup/KeepingPage"), "KeepingPage"),
   }),

@@ -2668,6 +2668,514 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schedules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The schedules of all live workflows, what comes next first
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StartRoutesScheduleLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedules/times": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The next times of a rhythm, without setting it
+         * @description Needs the right: see.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StartRoutesTimesBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StartRoutesTimesView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedules/{trigger}/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What became of a schedule's times
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    before?: string;
+                };
+                header?: never;
+                path: {
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SchedulesTurn"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The hooks of all live workflows
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StartRoutesHookLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hooks/{trigger}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A hook
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StartRoutesHookView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hooks/{trigger}/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a token for a hook; it is shown once
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StartRoutesWhichBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StartRoutesNewTokenView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hooks/{trigger}/tokens/{which}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a token of a hook away
+         * @description Needs the right: design.
+         */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                    which: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/{id}/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start now what a schedule or a hook starts
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StartRoutesStartBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/in/hooks/{trigger}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start a workflow by its hook, with the values of its start form
+         * @description Needs the right: anybody.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HookDoorAnswer"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/in/hooks/{trigger}/calls/{call}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What became of a call of a hook
+         * @description Needs the right: anybody.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                    call: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HookDoorAnswer"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keeping": {
         parameters: {
             query?: never;
@@ -8359,7 +8867,7 @@ export interface components {
             maySay: components["schemas"]["SolvedSaid"][];
         };
         /** @enum {string} */
-        TicketKind: "incident" | "change" | "request";
+        TicketKind: "incident" | "change" | "request" | "routine";
         AskedByMeRoutesNext: {
             what: string;
             who: string[];
@@ -8664,6 +9172,156 @@ export interface components {
         SignalDoorTaken: {
             signal: string;
             signals: string[];
+        };
+        StartRoutesScheduleLine: {
+            live: components["schemas"]["TriggerLive"];
+            next: string[];
+            waits: boolean;
+            last?: components["schemas"]["SchedulesTurn"];
+        };
+        TriggerLive: {
+            workflow: string;
+            version: number;
+            name: string;
+            trigger: components["schemas"]["Trigger"];
+        };
+        Trigger: {
+            id: string;
+            on: boolean;
+            when: components["schemas"]["TriggerWhen"];
+            services: string[];
+            condition?: string;
+            mode: components["schemas"]["TriggerMode"];
+            unlessEarlier?: boolean;
+            besides?: boolean;
+        };
+        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"] | components["schemas"]["TriggerSignalComes"] | components["schemas"]["TriggerTimeComes"] | components["schemas"]["TriggerCalled"];
+        TriggerCreated: {
+            /** @enum {string} */
+            is: "created";
+            kind?: components["schemas"]["TicketKind"];
+        };
+        TriggerFieldReaches: {
+            /** @enum {string} */
+            is: "field reaches";
+            kind?: components["schemas"]["TicketKind"];
+            field: string;
+            value: string;
+        };
+        TriggerByHand: {
+            /** @enum {string} */
+            is: "by hand";
+            kind?: components["schemas"]["TicketKind"];
+        };
+        TriggerSignalComes: {
+            /** @enum {string} */
+            is: "signal comes";
+            kind?: components["schemas"]["TicketKind"];
+            source?: string;
+            sort?: components["schemas"]["Sort"];
+            atLeast?: components["schemas"]["Severity"];
+            recovery?: components["schemas"]["MatterRecovery"];
+        };
+        MatterRecovery: {
+            restores: boolean;
+            clearSeconds: number;
+            stopsRuns: boolean;
+        };
+        TriggerTimeComes: {
+            /** @enum {string} */
+            is: "time comes";
+            kind: components["schemas"]["TicketKind"];
+            rhythm: components["schemas"]["Rhythm"];
+            title?: string;
+            inputs: {
+                [key: string]: string;
+            };
+            missed: components["schemas"]["TriggerMissed"];
+            overlap: components["schemas"]["TriggerOverlap"];
+        };
+        Rhythm: {
+            rule?: string;
+            from: string;
+            zone: string;
+            until?: string;
+            openDaysOf?: string;
+        };
+        /** @enum {string} */
+        TriggerMissed: "made good" | "left out";
+        /** @enum {string} */
+        TriggerOverlap: "skipped" | "waits" | "side by side";
+        TriggerCalled: {
+            /** @enum {string} */
+            is: "called";
+            kind: components["schemas"]["TicketKind"];
+            title?: string;
+            tellsTicket?: boolean;
+        };
+        SchedulesTurn: {
+            /** Format: date-time */
+            planned: string;
+            /** Format: date-time */
+            last: string;
+            count: number;
+            verdict: string;
+            ticket?: string;
+            state?: string;
+            note?: string;
+        };
+        StartRoutesTimesBody: {
+            rhythm: components["schemas"]["Rhythm"];
+        };
+        StartRoutesTimesView: {
+            times: string[];
+            aYear: number;
+        };
+        StartRoutesHookLine: {
+            live: components["schemas"]["TriggerLive"];
+            path: string;
+            hasToken: boolean;
+            last?: components["schemas"]["HooksCall"];
+        };
+        HooksCall: {
+            id: string;
+            trigger: string;
+            /** Format: date-time */
+            cameAt: string;
+            bodyHash: string;
+            caller: string;
+            ticket?: string;
+            state?: string;
+            problem?: string;
+        };
+        StartRoutesHookView: {
+            line: components["schemas"]["StartRoutesHookLine"];
+            parameters: components["schemas"]["Field"][];
+            tokens: components["schemas"]["StartRoutesTokenLine"][];
+            calls: components["schemas"]["HooksCall"][];
+            refused: components["schemas"]["IncomingRefused"][];
+        };
+        StartRoutesTokenLine: {
+            which: number;
+            /** Format: date-time */
+            at: string;
+        };
+        StartRoutesWhichBody: {
+            which: number;
+        };
+        StartRoutesNewTokenView: {
+            token: string;
+        };
+        StartRoutesStartBody: {
+            inputs: {
+                [key: string]: unknown;
+            };
+        };
+        HookDoorAnswer: {
+            call: string;
+            state?: string;
+            ticket?: string;
+            results?: {
+                [key: string]: unknown;
+            };
         };
         KeepingRoutesKeepingView: {
             /** Format: date-time */
@@ -9559,48 +10217,6 @@ export interface components {
             purpose?: string;
             steps: number;
         };
-        Trigger: {
-            id: string;
-            on: boolean;
-            when: components["schemas"]["TriggerWhen"];
-            services: string[];
-            condition?: string;
-            mode: components["schemas"]["TriggerMode"];
-            unlessEarlier?: boolean;
-            besides?: boolean;
-        };
-        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"] | components["schemas"]["TriggerSignalComes"];
-        TriggerCreated: {
-            /** @enum {string} */
-            is: "created";
-            kind?: components["schemas"]["TicketKind"];
-        };
-        TriggerFieldReaches: {
-            /** @enum {string} */
-            is: "field reaches";
-            kind?: components["schemas"]["TicketKind"];
-            field: string;
-            value: string;
-        };
-        TriggerByHand: {
-            /** @enum {string} */
-            is: "by hand";
-            kind?: components["schemas"]["TicketKind"];
-        };
-        TriggerSignalComes: {
-            /** @enum {string} */
-            is: "signal comes";
-            kind?: components["schemas"]["TicketKind"];
-            source?: string;
-            sort?: components["schemas"]["Sort"];
-            atLeast?: components["schemas"]["Severity"];
-            recovery?: components["schemas"]["MatterRecovery"];
-        };
-        MatterRecovery: {
-            restores: boolean;
-            clearSeconds: number;
-            stopsRuns: boolean;
-        };
         WorkflowRoutesNewWorkflow: {
             key: string;
             name: string;
@@ -9675,12 +10291,6 @@ export interface components {
         };
         TriggerRoutesTriggersBody: {
             triggers: components["schemas"]["Trigger"][];
-        };
-        TriggerLive: {
-            workflow: string;
-            version: number;
-            name: string;
-            trigger: components["schemas"]["Trigger"];
         };
         TriggerRoutesOrderBody: {
             order: string[];

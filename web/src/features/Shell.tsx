@@ -32,6 +32,7 @@ const ALSO: Record<string, string> = {
   "/desk": "my work what needs me approvals tasks decide",
   "/tickets": "incidents changes requests list search",
   "/signals": "alarms faults monitors matters storm what came in",
+  "/starts": "schedules hooks times calendar recurring cron webhook routines",
   "/sources": "monitors senders mapping secrets signals",
   "/runs": "stalled waiting",
   "/on-call": "rotas ladders escalation stand in cover hours",
@@ -92,6 +93,7 @@ export function Shell() {
             ? [{ to: "/undelivered", name: "Undelivered", count: desk.data.undelivered, late: true }]
             : []),
           { to: "/workflows", name: "Workflows", begins: "Design" },
+          { to: "/starts", name: "Starts" },
           { to: "/automation", name: "Automation" },
           { to: "/sources", name: "Sources" },
           { to: "/people", name: "People", begins: "Organisation" },

@@ -7,12 +7,14 @@ import type { RunRow, Trigger, Workflow } from "../../api/types";
 import { Button, Check, Dialog, Input, Select, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { useCalendars } from "../starts/calendars";
 import { ConditionInput } from "./ConditionInput";
+import { CalledWhen, everyMorning, TimeWhen } from "./StartsWhen";
 import { firedWords, triggerWords } from "./triggerWords";
 
 /** What starts a workflow: sentences, switched on and off without a new version, each with the runs it started. */
 export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onClose: () => void }) {
-  const names = useNames();
+  const names = { ...useNames(), calendar: useCalendars().nameOf };
   const queries = useQueryClient();
   const [triggers, setTriggers] = useState<Trigger[]>(() => workflow.triggers.map((t) => t.trigger));
   const [open, setOpen] = useState<string | undefined>(workflow.triggers.length === 0 ? undefined : triggers[0]?.id);
@@ -55,7 +57,8 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
       >
         {triggers.length === 0 && (
           <p className="text-ink-2">
-            Nothing yet. Add a trigger: a ticket that is raised, a field that reaches a value, a signal, or a person.
+            Nothing yet. Add a trigger: a ticket that is raised, a field that reaches a value, a signal, a time, a call,
+            or a person.
           </p>
         )}
         <ul className="flex flex-col gap-2">
@@ -87,6 +90,7 @@ export function TriggersDialog({ workflow, onClose }: { workflow: Workflow; onCl
                 <Edit
                   trigger={t}
                   names={names}
+                  workflow={workflow}
                   onChange={(c) => set(t.id, c)}
                   onDelete={() => setTriggers(triggers.filter((x) => x.id !== t.id))}
                   fired={firings(t.id)}
@@ -195,15 +199,24 @@ const MODES: { value: Trigger["mode"]; label: string }[] = [
   { value: "only notes", label: "only notes on the record that it would have started" },
 ];
 
+/** The kinds of ticket that it may listen to, or open: those that its workflow is for. */
+function kindsOf(is: Trigger["when"]["is"], of: string | undefined): string[] {
+  if (is === "signal comes") return ["incident", "request"];
+  if (is !== "time comes" && is !== "called") return ["", "incident", "change", "request"];
+  return of ? [of] : ["routine", "incident", "change", "request"];
+}
+
 function Edit({
   trigger,
   names,
+  workflow,
   onChange,
   onDelete,
   fired,
 }: {
   trigger: Trigger;
   names: ReturnType<typeof useNames>;
+  workflow: Workflow;
   onChange: (c: Partial<Trigger>) => void;
   onDelete: () => void;
   fired: number;
@@ -215,7 +228,12 @@ function Edit({
     queryFn: () => api.get<RunRow[]>(`/api/triggers/${trigger.id}/firings`),
     enabled: fired > 0,
   });
-  const kind = when.kind ? { kind: when.kind } : {};
+  const ofItself = when.is === "time comes" || when.is === "called";
+  const opens = ofItself || when.is === "signal comes";
+  /** Whether it is looked at when something happens to a ticket, or comes. */
+  const looked = when.is !== "by hand" && !ofItself;
+  const of = (workflow.draft ?? workflow.live)?.kind;
+  const kind = when.kind && when.kind !== "routine" ? { kind: when.kind } : {};
   return (
     <div className="mt-3 flex flex-col gap-3">
       <div className="grid gap-3 sm:grid-cols-2">
@@ -224,29 +242,44 @@ function Edit({
           value={when.is}
           onChange={(picked) =>
             onChange({
+              mode: "starts",
+              condition: undefined,
+              services: [],
+              unlessEarlier: undefined,
+              besides: undefined,
               when:
                 picked === "field reaches"
                   ? { is: "field reaches", field: "priority", value: "P1", ...kind }
                   : picked === "signal comes"
                     ? { is: "signal comes", kind: "incident", sort: "fault", recovery: AS_USUAL }
-                    : { is: picked as "created" | "by hand", ...kind },
+                    : picked === "time comes"
+                      ? everyMorning(of)
+                      : picked === "called"
+                        ? { is: "called", kind: of ?? "routine" }
+                        : { is: picked as "created" | "by hand", ...kind },
             })
           }
           options={[
             { value: "created", label: "a ticket is raised" },
             { value: "field reaches", label: "a field reaches a value" },
             { value: "signal comes", label: "a signal comes" },
+            { value: "time comes", label: "its time comes" },
+            { value: "called", label: "a program calls its address" },
             { value: "by hand", label: "a person starts it" },
           ]}
         />
         <Select
-          label={when.is === "signal comes" ? "It opens, where no ticket is about it" : "Of kind"}
+          label={
+            opens ? (when.is === "signal comes" ? "It opens, where no ticket is about it" : "It opens") : "Of kind"
+          }
           value={when.kind ?? ""}
-          onChange={(picked) => onChange({ when: { ...when, kind: (picked || undefined) as typeof when.kind } })}
-          options={(when.is === "signal comes" ? ["incident", "request"] : ["", "incident", "change", "request"]).map(
-            (k) => ({ value: k, label: k || "any" }),
-          )}
+          onChange={(picked) => onChange({ when: { ...when, kind: picked || undefined } as typeof when })}
+          options={kindsOf(when.is, of).map((k) => ({ value: k, label: k || "any" }))}
         />
+        {when.is === "time comes" && (
+          <TimeWhen when={when} workflow={workflow} onChange={(next) => onChange({ when: next })} />
+        )}
+        {when.is === "called" && <CalledWhen when={when} onChange={(next) => onChange({ when: next })} />}
         {when.is === "signal comes" && (
           <SignalWhen when={when} names={names} onChange={(next) => onChange({ when: next })} />
         )}
@@ -265,17 +298,19 @@ function Edit({
             />
           </>
         )}
-        <Select
-          label="For the service"
-          value={trigger.services[0] ?? ""}
-          onChange={(picked) => onChange({ services: picked ? [picked] : [] })}
-          options={[
-            { value: "", label: "any" },
-            ...(names.directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
-          ]}
-        />
+        {!ofItself && (
+          <Select
+            label="For the service"
+            value={trigger.services[0] ?? ""}
+            onChange={(picked) => onChange({ services: picked ? [picked] : [] })}
+            options={[
+              { value: "", label: "any" },
+              ...(names.directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })),
+            ]}
+          />
+        )}
       </div>
-      {when.is !== "by hand" && (
+      {looked && (
         <Select
           label="Then it"
           value={trigger.mode}
@@ -283,21 +318,21 @@ function Edit({
           options={MODES}
         />
       )}
-      {when.is !== "by hand" && (
+      {looked && (
         <Check
           label="Gives way: starts nothing when an earlier trigger has started something"
           checked={trigger.unlessEarlier ?? false}
           onChange={(picked) => onChange({ unlessEarlier: picked || undefined })}
         />
       )}
-      {when.is !== "by hand" && (
+      {looked && (
         <Check
           label="Also while a run of this workflow is under way on the ticket"
           checked={trigger.besides ?? false}
           onChange={(picked) => onChange({ besides: picked || undefined })}
         />
       )}
-      {when.is !== "by hand" && (
+      {looked && (
         <ConditionInput
           key={when.is === "signal comes" ? "signal" : "ticket"}
           label="If"

@@ -1,10 +1,12 @@
 import type { Trigger } from "../../api/types";
+import { rhythmWords } from "../starts/rhythm";
 import { conditionWords, fieldWords } from "./conditionWords";
 
 type Names = {
   service: (id?: string) => string;
   source?: (key?: string) => string;
   field: (path: string) => string | undefined;
+  calendar?: (key: string) => string;
 };
 
 /** A trigger as a sentence: "when an incident is raised for Ticket gates, if …". */
@@ -21,10 +23,16 @@ export function triggerWords(trigger: Trigger, names: Names): string {
       return `${reaches(`${a} ${kind}`, trigger.when.field, trigger.when.value, names)}${services}${condition}`;
     case "signal comes":
       return `${signalWords(trigger.when, names)}${services}${condition}`;
+    case "time comes":
+      return `${rhythmWords(trigger.when.rhythm, names.calendar ?? ((key) => key))}, on ${opened(trigger.when.kind)}`;
+    case "called":
+      return `when a program calls its address, on ${opened(trigger.when.kind)}`;
     case "by hand":
       return `by hand from ${a} ${kind}${services}${condition}`;
   }
 }
+
+const opened = (kind: string | undefined) => (kind === "incident" ? "a new incident" : `a new ${kind ?? "routine"}`);
 
 /** "when Board monitor reports a fault, minor or worse". */
 function signalWords(when: Extract<Trigger["when"], { is: "signal comes" }>, names: Names): string {

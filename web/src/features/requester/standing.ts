@@ -4,6 +4,7 @@ import type { Asked } from "../../api/types";
 const STATIONS: Record<Asked["kind"], string[]> = {
   incident: ["received", "being looked at", "works again", "closed"],
   request: ["received", "in hand", "done", "closed"],
+  routine: ["under way", "over"],
   change: ["drafted", "decided", "under way", "looked back at", "closed"],
 };
 

@@ -19,5 +19,6 @@ export function useSession(): SignedIn {
 
 export const seesAll = (s: Session) => s.roles.some((r) => r !== "requester");
 export const designs = (s: Session) => s.roles.some((r) => r === "process owner" || r === "administrator");
+export const works = (s: Session) => designs(s) || s.roles.includes("agent");
 export const raises = (s: Session) => s.roles.some((r) => r !== "auditor");
 export const administers = (s: Session) => s.roles.includes("administrator");

@@ -20,6 +20,12 @@ const USUAL = new Set([
   "requester",
 ]);
 
+/** Ends with which what runs on the ticket is stopped. */
+const TAKEN_AWAY = ["cancelled", "stopped"];
+
+/** What only tickets have for which somebody waits. */
+const WEIGHTS = ["impact", "urgency", "priority"];
+
 const LEVELS = [
   { value: "1", label: "1 highest" },
   { value: "2", label: "2" },
@@ -71,10 +77,12 @@ export function EditDialog({
   };
   const problem = save.error instanceof ProblemError ? save.error.problem : undefined;
   const closing = valueIn("state") === "closed";
-  const cancelling = valueIn("state") === "cancelled" && ticket.state !== "cancelled";
+  const cancelling = TAKEN_AWAY.includes(valueIn("state")) && !TAKEN_AWAY.includes(ticket.state);
   const ends = ["cause", "done", "answer"];
   const fields = (directory?.fields ?? []).filter(
-    (f) => !ends.includes(f.name) || closing || ticket.fields[f.name] !== undefined,
+    (f) =>
+      (!ends.includes(f.name) || closing || ticket.fields[f.name] !== undefined) &&
+      !(ticket.kind === "routine" && WEIGHTS.includes(f.name)),
   );
   // What an end asks for comes first; what few tickets have comes when somebody wants it.
   const usual = (f: Field) => USUAL.has(f.name) || valueIn(f.name) !== "" || (closing && ends.includes(f.name));
@@ -163,7 +171,8 @@ function Cancels({ ticket }: { ticket: Ticket }) {
     <section aria-label="What ends with it" className="rounded-lg border border-soon bg-sheet px-3 py-2">
       <p>
         <strong className="text-soon">
-          Cancelling ends {runs.length === 1 ? "its run" : `its ${runs.length} runs`}:
+          {ticket.kind === "routine" ? "Stopping" : "Cancelling"} ends{" "}
+          {runs.length === 1 ? "its run" : `its ${runs.length} runs`}:
         </strong>{" "}
         {runs.map((r) => `“${r.name}”`).join(", ")}.
         {asked.length > 0 && ` Taken off desks: ${asked.join(", ")}. Whoever has one in hand is told.`}

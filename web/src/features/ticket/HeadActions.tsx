@@ -5,7 +5,7 @@ import { useSession } from "../signin/session";
 import { useSend } from "./useSend";
 
 /** States that ask for more than a stroke: what was done is said, or what ends with it is shown first. */
-const ASKS_MORE = ["closed", "cancelled", "refused", "backed out"];
+const ASKS_MORE = ["closed", "cancelled", "stopped", "refused", "backed out"];
 
 /** State, group and whoever has it, changed where they are seen (R7). An end is said in the dialog, with all it asks for. */
 export function HeadActions({ ticket, onEnd }: { ticket: Ticket; onEnd: (state: string) => void }) {

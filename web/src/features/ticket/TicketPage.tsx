@@ -73,12 +73,16 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         sub={
           <span className="flex flex-wrap gap-x-1.5">
             <strong className="text-ink">{ticket.number}</strong>· {ticket.kind} ·{" "}
-            <strong className="text-ink">{ticket.state}</strong> ·{" "}
+            <strong className="text-ink">{ticket.state}</strong>
             {f.major === true && <strong className="rounded bg-late px-1.5 text-sheet">major</strong>}
-            <strong className={f.priority === "P1" ? "text-late" : "text-ink"}>{String(f.priority)}</strong>
-            <span>
-              (impact {valueWords(f.impact)} × urgency {valueWords(f.urgency)})
-            </span>
+            {f.priority !== undefined && (
+              <>
+                ·<strong className={f.priority === "P1" ? "text-late" : "text-ink"}>{String(f.priority)}</strong>
+                <span>
+                  (impact {valueWords(f.impact)} × urgency {valueWords(f.urgency)})
+                </span>
+              </>
+            )}
             {f.service !== undefined && <span>· {names.service(String(f.service))}</span>}
             {f.group !== undefined && (!ticket.mayWork || ticket.ended) && (
               <span>

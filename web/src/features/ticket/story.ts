@@ -96,6 +96,21 @@ function heardWords(body: Body): string {
   }
 }
 
+/** What set off the trigger by which the ticket was opened. */
+function causeStory(cause: Body, who: string): Story {
+  switch (cause.is) {
+    case "time came":
+      return {
+        parts: ["Its time had come: ", b(`${day(cause.planned)}, ${clock(cause.planned)}`)],
+        sub: cause.late ? `late: ${cause.late}` : undefined,
+      };
+    case "call":
+      return { parts: ["A program called its address"], sub: `call ${cause.call}` };
+    default:
+      return { parts: [b(who), " started it by hand, as it starts by itself"] };
+  }
+}
+
 const times = (n: number) => (n === 1 ? "once" : n === 2 ? "twice" : `${n} times`);
 
 const BRACKET_WORDS: Record<string, (body: Body) => string> = {
@@ -176,8 +191,8 @@ function tell(entry: Entry, names: Names): Story {
       return {
         parts: [
           b(who(entry, names)),
-          " raised the ticket, priority ",
-          b(f.priority),
+          " raised the ticket",
+          ...(f.priority ? [", priority ", b(f.priority)] : []),
           ...(f.ci ? [", CI ", b(f.ci)] : []),
         ],
         sub: f.requester ? `for ${names.person(f.requester)}` : undefined,
@@ -212,6 +227,8 @@ function tell(entry: Entry, names: Names): Story {
         rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
         tone: body.turn === "recovered" ? "well" : undefined,
       };
+    case "caused":
+      return causeStory(body.cause, who(entry, names));
     case "recoveryHeard":
       return {
         parts: [

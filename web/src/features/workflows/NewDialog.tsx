@@ -78,6 +78,7 @@ export function NewDialog({ onClose, begin }: { onClose: () => void; begin?: str
               { value: "incident", label: "Incidents" },
               { value: "change", label: "Changes" },
               { value: "request", label: "Requests" },
+              { value: "routine", label: "Routines: what starts by itself, and nobody asks for" },
               { value: "", label: "Any ticket" },
             ]}
           />

@@ -19,7 +19,9 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
       onClose();
     },
   });
-  const list = (moved ?? triggers.data ?? []).filter((t) => t.trigger.when.is !== "by hand");
+  const list = (moved ?? triggers.data ?? []).filter(
+    (t) => !["by hand", "time comes", "called"].includes(t.trigger.when.is),
+  );
   const move = (at: number, by: number) => {
     const next = [...list];
     const [one] = next.splice(at, 1);

@@ -74,7 +74,9 @@ final class DemoLibrary {
                         List.of(),
                         "lower(ticket.title).contains('drawing')"));
         publish("handed-to-the-supplier", TicketKind.INCIDENT, at);
-        publish("fares-on-kiosks", TicketKind.INCIDENT, at);
+        publish("fares-on-kiosks", TicketKind.INCIDENT, at, DemoStarts.faresCompared(at));
+        publish("certificates-watched", TicketKind.ROUTINE, at, DemoStarts.certificatesLookedAt(at));
+        publish("booking-site-slow", TicketKind.INCIDENT, at, DemoStarts.bookingSiteSlow());
         publish(
                 "frozen-departure-board",
                 TicketKind.INCIDENT,
@@ -93,6 +95,11 @@ final class DemoLibrary {
         WorkflowKey workflow = new WorkflowKey(key);
         workflows.create(DemoWorkflows.shipped(workflow), DemoWorkflows.INES, at);
         workflows.publish(workflow, 1, DemoWorkflows.INES, at).orElseThrow();
+        if (kind == TicketKind.ROUTINE) {
+            // Nobody has a routine before them from which they would start it.
+            workflows.setTriggers(new Journal.By(DemoWorkflows.INES, at), workflow, List.of(more));
+            return;
+        }
         Trigger byHand = new Trigger(new TriggerId(key + "-by-hand"), true, new Trigger.ByHand(kind), List.of(), null);
         workflows.setTriggers(
                 new Journal.By(DemoWorkflows.INES, at),

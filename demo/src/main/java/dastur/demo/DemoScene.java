@@ -2,6 +2,7 @@ package dastur.demo;
 
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
+import dastur.core.record.Seal;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.server.App;
@@ -9,10 +10,12 @@ import dastur.server.DataFolder;
 import dastur.server.Scene;
 import dastur.server.Settings;
 import dastur.server.signals.Proving;
+import dastur.server.starts.HookDoor;
 import dastur.server.witness.Giving;
 import dastur.standins.BoardMonitor;
 import dastur.standins.Mailbox;
 import dastur.standins.NameServer;
+import dastur.standins.SiteMonitor;
 import dastur.standins.Standins;
 import dastur.store.Database;
 import dastur.store.Organisation;
@@ -68,8 +71,12 @@ public final class DemoScene implements Scene {
                         .map(ConfigurationItem::address)
                         .orElse(board),
                 moved);
-        standins =
-                new Standins(new Standins.Settings(ports, token, enrolment, this::advance, settings.data(), monitor));
+        String caller = Seal.hash("site monitor " + token);
+        folder.keepSecret(HookDoor.secretName(DemoStarts.SLOW, 1), caller);
+        SiteMonitor.Settings site = new SiteMonitor.Settings(
+                () -> reached.get().map(a -> URI.create(a + HookDoor.AT + DemoStarts.SLOW)), caller);
+        standins = new Standins(
+                new Standins.Settings(ports, token, enrolment, this::advance, settings.data(), monitor, site));
         return moved;
     }
 

@@ -534,7 +534,10 @@ class ApiTest extends OnDemo {
                         "POST /api/decisions/{token}",
                         "GET /api/seal/key",
                         // A source asks for its own secret.
-                        "POST /in/{source}");
+                        "POST /in/{source}",
+                        // A hook asks for its own token.
+                        "POST /in/hooks/{trigger}",
+                        "GET /in/hooks/{trigger}/calls/{call}");
     }
 
     /** The web application's types are made from this file; it must not drift from the route table. */

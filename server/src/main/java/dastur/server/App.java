@@ -1,6 +1,7 @@
 package dastur.server;
 
 import dastur.core.run.LookupKey;
+import dastur.core.signal.SourceKey;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Passwords;
@@ -8,11 +9,13 @@ import dastur.server.signals.Delivering;
 import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
 import dastur.server.signals.Understanding;
+import dastur.server.starts.Endings;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
+import dastur.store.Hooks;
 import dastur.store.Incoming;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
@@ -22,6 +25,7 @@ import dastur.store.Organisation;
 import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.SavedViews;
+import dastur.store.Schedules;
 import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Sources;
@@ -32,7 +36,9 @@ import dastur.store.Workflows;
 import java.security.KeyPair;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.Optional;
+import java.util.function.BiFunction;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
@@ -50,6 +56,7 @@ public record App(
         Kept kept,
         Beside beside,
         Signalling signalling,
+        Starts starts,
         InstantSource clock,
         @Nullable Demo demo) {
     /** Tickets, what is done on them, and what goes out from them. */
@@ -92,6 +99,13 @@ public record App(
             Refusals refusals,
             Understanding understanding,
             Delivering delivering) {}
+
+    /** What starts workflows without a ticket or a signal. @param refused what a hook has refused of late, at most so many */
+    public record Starts(
+            Schedules schedules,
+            Hooks hooks,
+            Endings endings,
+            BiFunction<SourceKey, Integer, List<Incoming.Refused>> refused) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

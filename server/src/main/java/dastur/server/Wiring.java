@@ -104,6 +104,7 @@ public final class Wiring implements AutoCloseable {
                         working.incomings.refusals(),
                         working.incomings.understanding(),
                         working.incomings.delivering()),
+                new App.Starts(storage.schedules, storage.hooks, working.endings, storage.incoming::refusals),
                 clock,
                 scene.demo().orElse(null));
     }

@@ -11,6 +11,8 @@ import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
 import dastur.server.mail.Replies;
 import dastur.server.signals.Incomings;
+import dastur.server.starts.Endings;
+import dastur.server.starts.Timekeeper;
 import dastur.server.witness.Giving;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
@@ -18,6 +20,7 @@ import dastur.server.work.Workers;
 import dastur.store.Hearing;
 import dastur.store.Keeping;
 import dastur.store.Nodes;
+import dastur.store.Records;
 import dastur.store.Witnesses;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -33,10 +36,12 @@ final class Working implements AutoCloseable {
     final Looking looking;
 
     final Incomings incomings;
+    final Endings endings;
 
     private final Parts parts = new Parts();
     private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
     private final Workers workers;
+    private final Timekeeper timekeeper;
     private final @Nullable Chat chat;
     private final @Nullable Replies replies;
 
@@ -103,6 +108,16 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
+        timekeeper = parts.add(new Timekeeper(new Timekeeper.Uses(
+                storage.schedules,
+                storage.hooks,
+                storage.workflows,
+                storage.organisation,
+                commands,
+                storage.nodes,
+                () -> keeping.heldSince().isPresent(),
+                clock)));
+        endings = new Endings(new Records(storage.database(), storage.log));
         Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
         replies = outside.inbox() == null
                 ? null
@@ -123,6 +138,7 @@ final class Working implements AutoCloseable {
         }
         heard.set((ticket, events) -> {
             workers.committed(ticket, events);
+            endings.committed(ticket, events);
             if (chat != null) {
                 chat.committed(events);
             }
@@ -158,6 +174,7 @@ final class Working implements AutoCloseable {
     void start() {
         workers.start();
         incomings.start();
+        timekeeper.start();
         if (chat != null) {
             chat.start();
         }
@@ -168,6 +185,7 @@ final class Working implements AutoCloseable {
 
     /** Has the workers look for what is due. */
     void wake() {
+        timekeeper.wake();
         workers.wake();
     }
 

@@ -24,6 +24,7 @@ final class ControlPage {
     private final Mailbox mailbox;
     private final PierDevices devices;
     private final BoardMonitor monitor;
+    private final SiteMonitor site;
     private final NameServer names;
     private final Faults faults;
     private final Consumer<Duration> advance;
@@ -36,6 +37,7 @@ final class ControlPage {
         this.mailbox = all.mailbox();
         this.devices = all.devices();
         this.monitor = all.monitor();
+        this.site = all.site();
         this.names = all.names();
         this.faults = all.faults();
         this.advance = advance;
@@ -91,6 +93,10 @@ final class ControlPage {
             String seconds = ctx.formParam("seconds");
             boolean told = seconds != null && seconds.matches("\\d{1,3}");
             monitor.badNight(told ? Duration.ofSeconds(Long.parseLong(seconds)) : Duration.ofMinutes(2));
+            ctx.redirect("/");
+        });
+        config.routes.post("/slow", ctx -> {
+            site.slow("/book", Double.parseDouble(String.valueOf(ctx.formParam("seconds"))), "book-web-2");
             ctx.redirect("/");
         });
         config.routes.post("/kiosk-on", ctx -> {
@@ -166,6 +172,10 @@ final class ControlPage {
         }
         page.append(button(
                 "/night", Map.of("seconds", "120"), "A bad night: 5,000 signals of 40 matters in two minutes", false));
+        page.append("<h2>The booking site's own monitoring</h2>")
+                .append(button("/slow", Map.of("seconds", "6.5"), "It answers in 6.5 seconds", false))
+                .append(button("/slow", Map.of("seconds", "14"), "It answers in 14 seconds", false))
+                .append(list("What it was answered", site.answers()));
         faultButtons(page, "dns", "Name server");
         page.append(list("Names", names.names()));
         page.append("<h2>Mail server</h2>")

@@ -28,6 +28,7 @@ public final class Standins implements AutoCloseable {
      * @param advance makes the demo's clock go ahead
      * @param folder where the time office keeps its key
      * @param monitor to whom the board monitor tells what it sees
+     * @param site whom the booking site's monitoring calls
      */
     public record Settings(
             Ports ports,
@@ -35,7 +36,8 @@ public final class Standins implements AutoCloseable {
             Duration enrolment,
             Consumer<Duration> advance,
             Path folder,
-            BoardMonitor.Settings monitor) {}
+            BoardMonitor.Settings monitor,
+            SiteMonitor.Settings site) {}
 
     private final Faults faults = new Faults();
     private final LaneController lanes;
@@ -48,6 +50,7 @@ public final class Standins implements AutoCloseable {
     private final ChatServer chat;
     private final TimeAuthority time;
     private final BoardMonitor monitor;
+    private final SiteMonitor site;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -59,6 +62,7 @@ public final class Standins implements AutoCloseable {
         chat = new ChatServer(settings.token(), faults);
         devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
         monitor = new BoardMonitor(devices, settings.monitor());
+        site = new SiteMonitor(settings.site());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
         time = new TimeAuthority(settings.folder(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
@@ -102,6 +106,11 @@ public final class Standins implements AutoCloseable {
     /** Tells of boards that stand still. */
     public BoardMonitor monitor() {
         return monitor;
+    }
+
+    /** Tells of a booking site that is slow. */
+    public SiteMonitor site() {
+        return site;
     }
 
     public NameServer names() {

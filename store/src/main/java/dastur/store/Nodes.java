@@ -25,6 +25,8 @@ public final class Nodes {
         MAILBOX,
         /** Says what becomes of signals. */
         SIGNALS,
+        /** Starts what its time has come for. */
+        STARTS,
         /** Looks after what is seldom looked after, and forgets what is old. */
         CARE;
 

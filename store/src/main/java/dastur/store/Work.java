@@ -286,7 +286,7 @@ public final class Work {
         values.add(c.text("title").orElse("(redacted)"));
         values.add(c.state());
         values.add(TicketKind.ended(c.state()));
-        values.add(c.text("priority").orElse("P4"));
+        values.add(c.text("priority").orElse(c.kind() == TicketKind.ROUTINE ? "" : "P4"));
         for (String field : List.of("requester", "service", "ci", "group", "assignee")) {
             values.add(c.text(field).orElse(null));
         }

@@ -60,10 +60,15 @@ final class TriggerChecks {
                                     + "'; its own change will not start it again.");
                 }
             }
-            boolean alone = !(trigger.when() instanceof Trigger.ByHand);
+            if (trigger.when() instanceof Trigger.OfItself) {
+                ofItself(trigger);
+            }
+            if (trigger.when() instanceof Trigger.TimeComes t) {
+                gives(version, t, ofTickets);
+            }
             version.startForm().stream()
                     .filter(Field::required)
-                    .filter(f -> alone)
+                    .filter(f -> !given(trigger.when(), f))
                     .findFirst()
                     .ifPresent(f -> found.blocks(
                             "start form",
@@ -80,6 +85,52 @@ final class TriggerChecks {
                     "Nothing starts this workflow. Add a trigger, or let people start it by hand.",
                     Finding.Repair.START_BY_HAND);
         }
+    }
+
+    /** Whether what sets a trigger off gives a value of the start form. */
+    private static boolean given(Trigger.When when, Field field) {
+        return switch (when) {
+            case Trigger.ByHand h -> true;
+            case Trigger.Called c -> true;
+            case Trigger.TimeComes t -> t.inputs().containsKey(field.name());
+            case Trigger.Created c -> false;
+            case Trigger.FieldReaches f -> false;
+            case Trigger.SignalComes s -> false;
+        };
+    }
+
+    /** Nobody is there whom it could ask, and no ticket of which a condition could speak. */
+    private void ofItself(Trigger trigger) {
+        if (trigger.mode() != Trigger.Mode.STARTS
+                || !Texts.blank(trigger.condition())
+                || !trigger.services().isEmpty()) {
+            found.blocks(
+                    "never fires",
+                    null,
+                    "triggers",
+                    "A schedule or a hook starts its workflow by itself, on a ticket of its own: it takes no condition and no"
+                            + " service. Let the workflow branch on them.");
+        }
+    }
+
+    /** What a schedule gives to the start form. */
+    private void gives(WorkflowVersion version, Trigger.TimeComes when, Expressions expressions) {
+        when.inputs().forEach((name, value) -> {
+            if (version.startForm().stream().noneMatch(f -> f.name().equals(name))) {
+                found.blocks(
+                        "start form",
+                        null,
+                        "triggers",
+                        "A schedule gives '" + name + "', for which the start form does not ask.");
+            }
+            expressions
+                    .problemWith(value)
+                    .ifPresent(p -> found.blocks(
+                            "wrong expression",
+                            null,
+                            "triggers",
+                            "What a schedule gives for '" + name + "' cannot be understood: " + p.message()));
+        });
     }
 
     private Expressions ofSignals(Trigger.SignalComes when) {

@@ -1,6 +1,7 @@
 package dastur.core.finding;
 
 import dastur.core.finding.Finding.Repair;
+import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Bracket;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Level;
@@ -137,12 +138,14 @@ public final class WayChecks {
                     null,
                     "'" + end.name() + "' leaves a bracket, but stands in none. Let it end the line or the run.");
         }
-        if (end.ending() == Step.Ending.FAILED) {
+        // A routine has failed when its run ends so (I6).
+        if (end.ending() == Step.Ending.FAILED && version.kind() != TicketKind.ROUTINE) {
             found.warns(
                     "nothing fails",
                     end.id(),
                     "ending",
-                    "'" + end.name() + "' ends a line as failed, which means something inside a bracket only.");
+                    "'" + end.name()
+                            + "' ends a line as failed, which means something inside a bracket, and for a routine, only.");
         }
     }
 

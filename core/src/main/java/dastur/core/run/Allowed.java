@@ -9,6 +9,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -26,7 +28,10 @@ final class Allowed {
     private record Raising(Set<TicketKind> kinds, @Nullable Set<String> fields, boolean forOthers) {}
 
     /** Who works on tickets says everything; their values are checked elsewhere. */
-    private static final Raising WORKS = new Raising(Set.of(TicketKind.values()), null, true);
+    private static final Raising WORKS = new Raising(
+            Stream.of(TicketKind.values()).filter(TicketKind::isRaisedByPeople).collect(Collectors.toUnmodifiableSet()),
+            null,
+            true);
 
     private static final Raising ASKS = new Raising(
             Set.of(TicketKind.INCIDENT, TicketKind.REQUEST), Set.of("title", "description", "service", "ci"), false);
@@ -81,6 +86,8 @@ final class Allowed {
                 };
             case Command.Returning c -> c.byPeople() ? needs(person, Right.WORK, "give signals") : byItself();
             case Command.RaiseBySignal c -> byItself();
+            case Command.RaiseByCause c ->
+                c.cause() instanceof Cause.Hand ? needs(person, Right.WORK, "start workflows") : byItself();
             case Command.HearSignals c -> byItself();
             case Command.Recover c -> byItself();
             case Command.StartSent c -> byItself();
@@ -123,6 +130,10 @@ final class Allowed {
         }
         Raising may = Right.WORK.of(person) ? WORKS : ASKS;
         if (!may.kinds().contains(c.kind())) {
+            if (!c.kind().isRaisedByPeople()) {
+                return Optional.of(
+                        Refusal.invalid("kind", "A " + c.kind().word() + " comes of what starts it by itself."));
+            }
             return Optional.of(Refusal.invalid(
                     "kind",
                     "You may raise an incident or a request. A " + c.kind().word()

@@ -91,6 +91,19 @@ public sealed interface Command {
         }
     }
 
+    /**
+     * A trigger that listens to no ticket opens one of its own, and starts its workflow there (I28).
+     *
+     * @param title of the ticket
+     * @param inputs values of the start form; those that the trigger gives by itself are added
+     */
+    record RaiseByCause(Cause cause, Trigger.Live live, String title, Map<String, Object> inputs) implements Command {
+        @Override
+        public boolean raises() {
+            return true;
+        }
+    }
+
     /** Signals came about what this ticket is about (I7, I20). Starts and looks as of one that opens a ticket. */
     record HearSignals(Event.SignalsHeard heard, List<Event.Look> looks, List<Trigger.Live> starts) implements Command {
         public HearSignals {

@@ -116,6 +116,7 @@ final class Deciding {
             case Command.Returning c -> c.treat(at(c.visit()));
             case Command.RaiseTicket c -> new TicketRules(this).raise(c);
             case Command.RaiseBySignal c -> new Signalled(this).raise(c);
+            case Command.RaiseByCause c -> new Routines(this).raise(c);
             case Command.HearSignals c -> new Signalled(this).hear(c);
             case Command.Recover c -> new Signalled(this).recover(c);
             case Command.EditTicket c -> new TicketRules(this).edit(c);
@@ -151,6 +152,7 @@ final class Deciding {
             new RunEnds(this).endWithTicket();
             new Brackets(this).settle();
             new PutBacks(this).settle();
+            new Routines(this).settle();
             SETTLING.forEach(kind -> kind.settle(everywhere()));
             new TicketTargets(this).settle();
             if (now.seq() == before) {
@@ -272,6 +274,11 @@ final class Deciding {
     /** What expressions see outside any run. */
     CaseScope scope() {
         return new CaseScope(now, null, null, Map.of(), lookups(), at());
+    }
+
+    /** The same, as of a moment. @param moment null for now */
+    CaseScope scope(@Nullable Instant moment) {
+        return new CaseScope(now, null, null, Map.of(), lookups(), moment == null ? at() : moment);
     }
 
     CaseScope scope(Position position) {

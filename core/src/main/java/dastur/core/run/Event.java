@@ -188,6 +188,9 @@ public sealed interface Event {
 
     // --- starting
 
+    /** What set off the trigger by which this ticket was opened. */
+    record Caused(Cause cause) implements Event {}
+
     /** Triggers were looked at for a change of this ticket (N33). */
     record TriggersLookedAt(
             int looked,

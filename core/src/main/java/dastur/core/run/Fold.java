@@ -49,6 +49,7 @@ final class Fold {
             case Event.NoteAdded e -> c;
             case Event.SignalsHeard e -> c;
             case Event.RecoveryHeard e -> c;
+            case Event.Caused e -> c;
             case Event.FileAttached e -> attached(c, recorded, e);
             case Event.TriggersLookedAt e -> c;
             case Event.StartOffered e -> offered(c, recorded, e);

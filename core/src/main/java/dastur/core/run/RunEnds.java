@@ -3,6 +3,7 @@ package dastur.core.run;
 import dastur.core.expression.Outcome;
 import dastur.core.json.Texts;
 import dastur.core.people.Actor;
+import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.HashSet;
 import java.util.List;
@@ -48,18 +49,20 @@ final class RunEnds {
     }
 
     /**
-     * Nobody goes on working for a ticket that was cancelled: its runs end with it, but for the one that cancelled it, with those
+     * Nobody goes on working for a ticket that was cancelled, or a routine that was stopped: its runs end with it, but for the one that cancelled it, with those
      * that have called that one. What is started because of it goes on.
      */
     void endWithTicket() {
-        if (!d.now().state().equals(CANCELLED) || d.before.state().equals(CANCELLED)) {
+        String state = d.now().state();
+        boolean takenAway = state.equals(CANCELLED) || state.equals(TicketKind.STOPPED);
+        if (!takenAway || d.before.state().equals(state)) {
             return;
         }
         Set<RunId> going = withCallers(d.setterOf("state"));
         for (RunId id : d.before.open().keySet()) {
             Run run = d.now().open().get(id);
             if (run != null && !going.contains(id)) {
-                stop(d.actor, run, "the ticket was cancelled");
+                stop(d.actor, run, "the ticket was " + state);
             }
         }
     }

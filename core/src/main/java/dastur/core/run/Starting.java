@@ -68,9 +68,11 @@ final class Starting {
         return wrong;
     }
 
-    private static Optional<Refusal> problemWith(WorkflowVersion version, Map<String, Object> inputs) {
+    private Optional<Refusal> problemWith(WorkflowVersion version, Map<String, Object> inputs) {
         for (Field field : version.startForm()) {
-            Optional<String> problem = field.problemWith(inputs.get(field.name()));
+            Object value = inputs.get(field.name());
+            Optional<String> problem = field.problemWith(value)
+                    .or(() -> value == null ? Optional.empty() : new TicketRules(d).problemWithReference(field, value));
             if (problem.isPresent()) {
                 return Optional.of(Refusal.invalid("inputs." + field.name(), problem.get()));
             }
@@ -200,9 +202,37 @@ final class Starting {
         starts.forEach(Runnable::run);
     }
 
+    /** Why a cause cannot start its workflow on a ticket of a kind; empty where it can. */
+    Optional<Refusal> refusedByCause(Trigger.Live live, TicketKind on, Map<String, Object> inputs) {
+        Optional<WorkflowVersion> version = d.lookups().version(live.workflow(), live.version());
+        if (version.isEmpty()) {
+            return Optional.of(
+                    new Refusal(Refusal.Code.NOT_FOUND, "'" + live.name() + "' is no longer published.", "trigger"));
+        }
+        TicketKind kind = version.get().kind();
+        return kind != null && kind != on
+                ? Optional.of(
+                        Refusal.invalid("trigger", "'" + live.name() + "' is for tickets of kind " + kind.word() + "."))
+                : problemWith(version.get(), inputs);
+    }
+
+    /** Starts what a cause has set off, on the ticket that was opened for it. */
+    void byCause(Cause cause, Trigger.Live live, Map<String, Object> inputs) {
+        WorkflowVersion version =
+                d.lookups().version(live.workflow(), live.version()).orElseThrow();
+        TriggerId trigger = live.trigger().id();
+        Look look = new Look(trigger, live.workflow(), live.name(), true, null, cause.why(), null);
+        d.emit(Actor.SYSTEM, null, null, null, new Event.TriggersLookedAt(1, List.of(trigger), List.of(look)));
+        start(version, trigger, 0, null, inputs, Actor.SYSTEM);
+    }
+
     /** Whether the change is of the kind the trigger listens to. */
     private boolean happened(Trigger.When when) {
         if (when.kind() != null && when.kind() != d.now().kind()) {
+            return false;
+        }
+        if (when.kind() == null && d.now().kind() == TicketKind.ROUTINE) {
+            // "Any ticket" is one that somebody waits for.
             return false;
         }
         return switch (when) {
@@ -216,6 +246,8 @@ final class Starting {
             case Trigger.ByHand h -> false;
             // Whoever routes signals looks at these, and says so with its command.
             case Trigger.SignalComes s -> false;
+            // What sets these off is no change of a ticket.
+            case Trigger.OfItself o -> false;
         };
     }
 
@@ -334,6 +366,7 @@ final class Starting {
             case Trigger.FieldReaches f -> "'" + f.field() + "' reached '" + f.value() + "'";
             case Trigger.ByHand h -> "a person started it";
             case Trigger.SignalComes s -> "a signal came";
+            case Trigger.OfItself o -> "it was set off";
         };
     }
 

@@ -47,8 +47,10 @@ final class TicketRules {
                     "state", "A new ticket begins as '" + c.kind().firstState() + "'; leave 'state' out."));
         }
         fields.put("state", c.kind().firstState());
-        fields.putIfAbsent("impact", 3L);
-        fields.putIfAbsent("urgency", 3L);
+        if (c.kind().isWeighed()) {
+            fields.putIfAbsent("impact", 3L);
+            fields.putIfAbsent("urgency", 3L);
+        }
         Optional<Refusal> wrong = problemWith(fields, fields);
         if (wrong.isPresent()) {
             return wrong;
@@ -58,12 +60,14 @@ final class TicketRules {
                     Refusal.invalid("title", "A ticket needs a title: one line that says what is the matter."));
         }
         fillServiceFromCi(fields);
-        String computed = priority(fields);
-        Object wanted = fields.get("priority");
-        if (wanted != null && !wanted.equals(computed) && Texts.blank(c.priorityReason())) {
-            return Optional.of(priorityNeedsReason(computed));
+        if (c.kind().isWeighed()) {
+            String computed = priority(fields);
+            Object wanted = fields.get("priority");
+            if (wanted != null && !wanted.equals(computed) && Texts.blank(c.priorityReason())) {
+                return Optional.of(priorityNeedsReason(computed));
+            }
+            fields.putIfAbsent("priority", computed);
         }
-        fields.putIfAbsent("priority", computed);
         Map<String, Object> sealed = new TreeMap<>();
         Map<String, Object> texts = new TreeMap<>();
         fields.forEach((name, value) -> (FieldCatalogue.isContent(name) ? texts : sealed).put(name, value));
@@ -197,12 +201,27 @@ final class TicketRules {
         if (wrong.isPresent()) {
             return FieldChanges.refused(wrong.get());
         }
+        TicketKind kind = Objects.requireNonNull(d.now().kind());
+        if (!kind.isWeighed()) {
+            Optional<String> weighs = values.keySet().stream()
+                    .filter(f -> WEIGHTS.contains(f) || f.equals("priority"))
+                    .findFirst();
+            if (weighs.isPresent()) {
+                return FieldChanges.refused(
+                        Refusal.invalid(weighs.get(), "A " + kind.word() + " has no " + weighs.get() + "."));
+            }
+            return between(current, after);
+        }
         boolean weighedAnew = !Objects.equals(current.get("impact"), after.get("impact"))
                 || !Objects.equals(current.get("urgency"), after.get("urgency"));
         if (weighedAnew && !values.containsKey("priority") || Texts.blank(after.get("priority"))) {
             // A priority that is taken away is the one the weights give.
             after.put("priority", priority(after));
         }
+        return between(current, after);
+    }
+
+    private static FieldChanges between(Map<String, Object> current, Map<String, Object> after) {
         Map<String, Change> sealed = new TreeMap<>();
         Map<String, Change> texts = new TreeMap<>();
         Change.between(current, after)
@@ -224,6 +243,10 @@ final class TicketRules {
                     "state",
                     "This " + kind.word() + " is '" + from + "' and cannot become '" + to + "'. "
                             + (may.isEmpty() ? "It has ended." : "It can become: " + may + ".")));
+        }
+        if (d.person().isPresent() && !kind.movesOfPeople(from).contains(to)) {
+            return Optional.of(
+                    Refusal.invalid("state", "A routine ends as its runs do. You may stop it: set it to 'stopped'."));
         }
         if (to.equals("closed")) {
             Optional<String> missing = NEEDED_TO_CLOSE.stream()
@@ -251,7 +274,7 @@ final class TicketRules {
                     ? Optional.of("A ticket always has its " + name + ": a number from 1 (highest) to 4.")
                     : field.get().problemWith(value);
             if (problem.isEmpty() && value != null) {
-                problem = problemWithReference(field.get(), value);
+                problem = problemWithReference(field.get(), value).or(() -> problemWithRange(name, value));
             }
             if (problem.isPresent()) {
                 return Optional.of(Refusal.invalid(name, problem.get()));
@@ -260,7 +283,8 @@ final class TicketRules {
         return Optional.empty();
     }
 
-    private Optional<String> problemWithReference(Field field, Object value) {
+    /** Whether what a value names is there. */
+    Optional<String> problemWithReference(Field field, Object value) {
         try {
             return switch (field.type()) {
                 case PERSON ->
@@ -271,7 +295,7 @@ final class TicketRules {
                 case GROUP -> unknown(d.lookups().group(new GroupId((String) value)), "group", value);
                 case SERVICE -> unknown(d.lookups().service(new ServiceId((String) value)), "service", value);
                 case CI -> unknown(d.lookups().ci(new CiId((String) value)), "CI", value);
-                default -> problemWithRange(field.name(), value);
+                default -> Optional.empty();
             };
         } catch (IllegalArgumentException notAnId) {
             return unknown(Optional.empty(), field.type().word(), value);

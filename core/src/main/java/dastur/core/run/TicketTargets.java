@@ -71,7 +71,8 @@ final class TicketTargets {
 
     /** Sets, stops and runs on as the ticket as it is now asks for. */
     void settle() {
-        if (!d.now().exists()) {
+        TicketKind of = d.now().kind();
+        if (of == null || !of.isWeighed()) {
             return;
         }
         Map<Target.Kind, Target> before = d.now().targets();

@@ -51,12 +51,23 @@ public enum TicketKind {
                     "asked", Set.of("in hand", "waiting", "done", "closed", "refused", "cancelled"),
                     "in hand", Set.of("waiting", "done", "closed", "refused", "cancelled"),
                     "waiting", Set.of("in hand", "done", "closed", "refused", "cancelled"),
-                    "done", Set.of("in hand", "closed")));
+                    "done", Set.of("in hand", "closed"))),
+    /** What was started without anybody having asked for it: its record, ended by its runs (I6). */
+    ROUTINE(
+            "routine",
+            'T',
+            "finished",
+            List.of("under way", "finished", "failed", "stopped"),
+            Map.of("under way", Set.of("finished", "failed", "stopped")));
 
     /** The end of a ticket whose work was done. */
     public static final String CLOSED = "closed";
 
-    private static final Set<String> ENDED = Set.of(CLOSED, "cancelled", "refused", "backed out");
+    /** The end of a routine that somebody has stopped, with what ran on it. */
+    public static final String STOPPED = "stopped";
+
+    private static final Set<String> ENDED =
+            Set.of(CLOSED, "cancelled", "refused", "backed out", "finished", "failed", STOPPED);
 
     private final String word;
     private final char letter;
@@ -106,13 +117,29 @@ public enum TicketKind {
         return switch (this) {
             case INCIDENT -> Optional.of("diagnosing");
             case REQUEST -> Optional.of("in hand");
-            case CHANGE -> Optional.empty();
+            case CHANGE, ROUTINE -> Optional.empty();
         };
+    }
+
+    /** Whether it has impact, urgency, priority and targets: somebody waits for it. */
+    public boolean isWeighed() {
+        return this != ROUTINE;
+    }
+
+    /** Whether people raise it. A routine comes of what starts it. */
+    public boolean isRaisedByPeople() {
+        return this != ROUTINE;
     }
 
     /** Where a ticket may go from a state; empty when the state is an end. */
     public Set<String> movesFrom(String state) {
         return moves.getOrDefault(state, Set.of());
+    }
+
+    /** Where people may move a ticket from a state: a routine ends as its runs do, or is stopped. */
+    public Set<String> movesOfPeople(String state) {
+        Set<String> all = movesFrom(state);
+        return this == ROUTINE && all.contains(STOPPED) ? Set.of(STOPPED) : all;
     }
 
     /** Whether nothing more is expected in this state. */

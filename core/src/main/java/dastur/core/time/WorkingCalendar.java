@@ -137,7 +137,8 @@ public record WorkingCalendar(
                 .anyMatch(open -> !instant.isBefore(at(date, open.from())) && instant.isBefore(endOf(date, open)));
     }
 
-    private boolean isOpen(LocalDate date) {
+    /** Whether it opens at all on a day. */
+    public boolean isOpen(LocalDate date) {
         return !hoursOf(date).isEmpty();
     }
 

@@ -9,7 +9,10 @@ import dastur.core.signal.Sort;
 import dastur.core.signal.SourceKey;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.time.Rhythm;
 import java.util.List;
+import java.util.Map;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -116,7 +119,9 @@ public record Trigger(
         @JsonSubTypes.Type(value = Created.class, name = "created"),
         @JsonSubTypes.Type(value = FieldReaches.class, name = "field reaches"),
         @JsonSubTypes.Type(value = ByHand.class, name = "by hand"),
-        @JsonSubTypes.Type(value = SignalComes.class, name = "signal comes")
+        @JsonSubTypes.Type(value = SignalComes.class, name = "signal comes"),
+        @JsonSubTypes.Type(value = TimeComes.class, name = "time comes"),
+        @JsonSubTypes.Type(value = Called.class, name = "called")
     })
     public sealed interface When {
         @Nullable TicketKind kind();
@@ -152,6 +157,104 @@ public record Trigger(
             kind = kind == null ? TicketKind.INCIDENT : kind;
             sort = sort == null ? Sort.FAULT : sort;
             recovery = recovery == null ? Matter.Recovery.USUAL : recovery;
+        }
+    }
+
+    /** Something that starts a workflow on a ticket of its own: there is none that it listens to. */
+    public sealed interface OfItself extends When {
+        /** What it opens, with the runs that it starts on it. */
+        @Override
+        TicketKind kind();
+    }
+
+    /**
+     * Its time has come (I10).
+     *
+     * @param kind of the ticket that it opens; left out, a routine
+     * @param title of that ticket; null for the workflow's name
+     * @param inputs an expression for each value of the start form that it gives; {@code now} is the planned moment
+     * @param missed what is done about what was missed while nothing ran; left out, it is made good within an hour
+     * @param overlap what is done while a run that it started is still under way; left out, it is skipped
+     */
+    public record TimeComes(
+            TicketKind kind,
+            Rhythm rhythm,
+            @Nullable String title,
+            Map<String, String> inputs,
+            Missed missed,
+            Overlap overlap)
+            implements OfItself {
+        public TimeComes {
+            kind = kind == null ? TicketKind.ROUTINE : kind;
+            Objects.requireNonNull(rhythm, "A schedule says when.");
+            title = title == null || title.isBlank() ? null : title.strip();
+            inputs = inputs == null ? Map.of() : Step.ordered(inputs);
+            missed = missed == null ? Missed.MADE_GOOD : missed;
+            overlap = overlap == null ? Overlap.SKIPPED : overlap;
+        }
+    }
+
+    /** What is done about a time that passed while nothing ran. */
+    public enum Missed {
+        /** Started once, late, within an hour. */
+        MADE_GOOD("made good"),
+        LEFT_OUT("left out");
+
+        private final String word;
+
+        Missed(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
+    }
+
+    /** What is done when the time comes and what was started before is still under way. */
+    public enum Overlap {
+        SKIPPED("skipped"),
+        /** One waits until that has ended. */
+        WAITS("waits"),
+        /** At most {@value #SIDE_BY_SIDE} at a time. */
+        BESIDE("side by side");
+
+        /** So many at a time. */
+        public static final int SIDE_BY_SIDE = 10;
+
+        private final String word;
+
+        Overlap(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
+
+        /** How many may be under way before another one has to wait or is skipped. */
+        public int most() {
+            return this == BESIDE ? SIDE_BY_SIDE : 1;
+        }
+    }
+
+    /**
+     * A program calls its address, with the values of the start form by their names (I9).
+     *
+     * @param kind of the ticket that it opens; left out, a routine
+     * @param title of that ticket; null for the workflow's name
+     * @param tellsTicket whether callers are told the ticket's number
+     */
+    public record Called(
+            TicketKind kind,
+            @Nullable String title,
+            @Nullable Boolean tellsTicket) implements OfItself {
+        public Called {
+            kind = kind == null ? TicketKind.ROUTINE : kind;
+            title = title == null || title.isBlank() ? null : title.strip();
+            tellsTicket = Boolean.TRUE.equals(tellsTicket) ? true : null;
         }
     }
 }

@@ -24,6 +24,7 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.time.Rhythm;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -38,6 +39,8 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
+import java.time.LocalDateTime;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -225,6 +228,27 @@ class FindingsTest {
         assertThat(Findings.of(sound, List.of(), AROUND))
                 .extracting(Finding::code)
                 .contains("no trigger");
+    }
+
+    @Test
+    void whatStartsByItselfIsCheckedToo() {
+        WorkflowVersion sound = World.gateWorkflow(new ApprovalRule.AnyOne());
+        Rhythm daily = new Rhythm(
+                "FREQ=DAILY", LocalDateTime.parse("2026-11-29T04:15"), ZoneId.of("Europe/Berlin"), null, null);
+        assertThat(triggerCodes(
+                        sound, new Trigger.TimeComes(TicketKind.INCIDENT, daily, null, Map.of(), null, null), null))
+                .isEmpty();
+        assertThat(triggerCodes(sound, new Trigger.TimeComes(null, daily, null, Map.of(), null, null), null))
+                .as("a routine, and it is for incidents")
+                .containsExactly("never fires");
+        assertThat(triggerCodes(
+                        sound,
+                        new Trigger.TimeComes(TicketKind.INCIDENT, daily, null, Map.of("nope", "1 +"), null, null),
+                        null))
+                .containsExactlyInAnyOrder("start form", "wrong expression");
+        assertThat(triggerCodes(sound, new Trigger.Called(TicketKind.INCIDENT, null, null), "ticket.impact == 1"))
+                .as("there is no ticket of which a condition could speak")
+                .containsExactly("never fires");
     }
 
     private static List<String> triggerCodes(WorkflowVersion version, Trigger.When when, String condition) {

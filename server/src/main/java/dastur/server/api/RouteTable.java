@@ -3,6 +3,7 @@ package dastur.server.api;
 import dastur.server.App;
 import dastur.server.http.Route;
 import dastur.server.signals.SignalDoor;
+import dastur.server.starts.HookDoor;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.stream.Stream;
@@ -76,6 +77,16 @@ public final class RouteTable {
                                 signalling.refusals(),
                                 name -> design.secrets().find(name),
                                 clock),
+                        StartRoutes.of(design, app.starts(), work.commands(), clock),
+                        HookDoor.of(new HookDoor.Uses(
+                                app.starts().hooks(),
+                                app.starts().schedules(),
+                                design.workflows(),
+                                work.commands(),
+                                app.starts().endings(),
+                                signalling.refusals(),
+                                name -> design.secrets().find(name),
+                                clock)),
                         KeepingRoutes.of(clock, design.journal(), kept.log(), kept.looking()),
                         NotationRoutes.of(design.organisation(), design.workflows()),
                         FileRoutes.of(design.organisation(), design.workflows()),

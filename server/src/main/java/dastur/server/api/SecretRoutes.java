@@ -8,6 +8,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.signals.Proving;
+import dastur.server.starts.HookDoor;
 import dastur.store.StoredSecrets;
 import dastur.store.Workflows;
 import java.time.Instant;
@@ -54,8 +55,8 @@ final class SecretRoutes {
 
     private List<SecretView> all() {
         return secrets.all().stream()
-                // Those of sources stand on their pages.
-                .filter(s -> !Proving.isOfSource(s.name()))
+                // Those of sources and hooks stand on their pages.
+                .filter(s -> !isSetElsewhere(s.name()))
                 .map(s -> new SecretView(s.name(), s.at(), s.by(), usersOf(s.name())))
                 .toList();
     }
@@ -63,8 +64,12 @@ final class SecretRoutes {
     static List<String> names(StoredSecrets secrets) {
         return secrets.all().stream()
                 .map(StoredSecrets.Known::name)
-                .filter(name -> !Proving.isOfSource(name))
+                .filter(name -> !isSetElsewhere(name))
                 .toList();
+    }
+
+    private static boolean isSetElsewhere(String name) {
+        return Proving.isOfSource(name) || HookDoor.isOfHook(name);
     }
 
     private List<String> usersOf(String secret) {
@@ -83,9 +88,10 @@ final class SecretRoutes {
                             "A secret's name begins with a letter and has at most 64 letters, digits, dots, dashes and underscores.")
                     .end();
         }
-        if (Proving.isOfSource(name)) {
+        if (isSetElsewhere(name)) {
             throw Problem.invalid(
-                            "name", "Names that begin with 'source.' are those of sources; make theirs on their page.")
+                            "name",
+                            "Names that begin with 'source.' or 'hook.' are those of sources and hooks; make theirs on their page.")
                     .end();
         }
         String value = Request.needed(q.body(SecretBody.class).value(), "value");
@@ -99,8 +105,8 @@ final class SecretRoutes {
 
     private Object remove(Request q) {
         String name = q.context().pathParam("name");
-        if (Proving.isOfSource(name)) {
-            throw Problem.conflict("This is the secret of a source: take it away there.")
+        if (isSetElsewhere(name)) {
+            throw Problem.conflict("This is the secret of a source or a hook: take it away there.")
                     .end();
         }
         List<String> users = usersOf(name);

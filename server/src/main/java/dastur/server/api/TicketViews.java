@@ -59,7 +59,7 @@ final class TicketViews {
                 kind.word(),
                 c.text("title").orElse(""),
                 c.state(),
-                kind.movesFrom(c.state()).stream()
+                kind.movesOfPeople(c.state()).stream()
                         .sorted(Comparator.comparing(kind.states()::indexOf))
                         .toList(),
                 TicketKind.ended(c.state()),

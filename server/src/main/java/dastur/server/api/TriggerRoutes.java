@@ -5,12 +5,14 @@ import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.signal.Source;
+import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.starts.Timekeeper;
 import dastur.store.Organisation;
 import dastur.store.Sources;
 import dastur.store.Tickets;
@@ -109,6 +111,9 @@ final class TriggerRoutes {
                         .end();
             }
             Expressions expressions = t.when() instanceof Trigger.SignalComes when ? ofSignals(when, where) : ofTickets;
+            if (t.when() instanceof Trigger.OfItself) {
+                ofItself(t, where);
+            }
             if (!Texts.blank(t.condition())) {
                 expressions.problemWithCondition(t.condition()).ifPresent(p -> {
                     throw Problem.invalid(where + ".condition", p.message()).end();
@@ -123,6 +128,32 @@ final class TriggerRoutes {
         }
         workflows.setTriggers(Answers.by(q, clock), key, triggers);
         return null;
+    }
+
+    /** What starts by itself asks nobody, and is about no ticket; a schedule has a time that comes. */
+    private void ofItself(Trigger t, String where) {
+        if (t.mode() != Trigger.Mode.STARTS
+                || !Texts.blank(t.condition())
+                || !t.services().isEmpty()) {
+            throw Problem.invalid(
+                            where,
+                            "A schedule or a hook starts its workflow by itself, on a ticket of its own: it takes no condition and"
+                                    + " no service.")
+                    .end();
+        }
+        if (t.when() instanceof Trigger.TimeComes when) {
+            WorkingCalendar days = Timekeeper.days(organisation, when.rhythm().openDaysOf());
+            if (when.rhythm().openDaysOf() != null && days == null) {
+                throw Problem.invalid(where + ".when.rhythm.openDaysOf", "There is no such calendar.")
+                        .end();
+            }
+            if (t.on() && when.rhythm().next(clock.instant(), days).isEmpty()) {
+                throw Problem.invalid(
+                                where + ".when.rhythm",
+                                "No time of this schedule comes any more. Choose a later one, or switch it off.")
+                        .end();
+            }
+        }
     }
 
     private Object orderTriggers(Request q) {

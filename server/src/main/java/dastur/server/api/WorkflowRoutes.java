@@ -220,9 +220,9 @@ final class WorkflowRoutes {
         }
         TicketKind kind = body.kind() == null
                 ? null
-                : TicketKind.of(body.kind())
-                        .orElseThrow(() -> Problem.invalid("kind", "A ticket is an incident, a change or a request.")
-                                .end());
+                : TicketKind.of(body.kind()).orElseThrow(() -> Problem.invalid(
+                                "kind", "A ticket is an incident, a change, a request or a routine.")
+                        .end());
         if (body.from() != null) {
             WorkflowVersion v = fromGallery(key, body, body.from(), q.person().id());
             workflows.create(v, q.person().id(), clock.instant());

@@ -154,6 +154,8 @@ public final class WebServer implements AutoCloseable {
             ctx.contentType(raw.type()).result(raw.text());
         } else if (answer instanceof Bytes bytes) {
             ctx.contentType(bytes.type()).result(bytes.bytes());
+        } else if (answer instanceof Done done) {
+            ctx.status(200).contentType("application/json").result(Json.write(done.body()));
         } else if (answer == null) {
             ctx.status(204);
         } else {

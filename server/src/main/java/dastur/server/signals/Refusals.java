@@ -19,7 +19,8 @@ public final class Refusals {
 
     private final Map<Of, Count> waiting = new HashMap<>();
 
-    synchronized void count(SourceKey source, String reason, String words, Instant now) {
+    /** Counts one that was refused. @param reason a short word @param words what it was told */
+    public synchronized void count(SourceKey source, String reason, String words, Instant now) {
         if (waiting.size() < MOST) {
             waiting.merge(
                     new Of(source, now.truncatedTo(ChronoUnit.MINUTES), reason),

@@ -1,0 +1,67 @@
+package dastur.demo;
+
+import dastur.core.ticket.TicketKind;
+import dastur.core.time.CalendarKey;
+import dastur.core.time.Rhythm;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Map;
+
+/** What starts by itself in the demo: at its time, or when a program calls. */
+final class DemoStarts {
+    /** By this one the booking site's monitoring starts its workflow. */
+    static final TriggerId SLOW = new TriggerId("booking-site-slow-hook");
+
+    private static final ZoneId ZONE = ZoneId.of("Europe/Oslo");
+
+    private DemoStarts() {}
+
+    private static Trigger at(String id, Trigger.TimeComes when) {
+        return new Trigger(new TriggerId(id), true, when, List.of(), null);
+    }
+
+    private static Rhythm rhythm(String rule, Instant now, LocalTime time, boolean workingDays) {
+        LocalDate first = LocalDate.ofInstant(now, ZONE).minusDays(30);
+        return new Rhythm(rule, first.atTime(time), ZONE, null, workingDays ? new CalendarKey("office") : null);
+    }
+
+    /** After the tills have closed their day, long before the first ferry. */
+    static Trigger faresCompared(Instant now) {
+        return at(
+                "fares-on-kiosks-daily",
+                new Trigger.TimeComes(
+                        TicketKind.INCIDENT,
+                        rhythm("FREQ=DAILY", now, LocalTime.of(4, 15), false),
+                        "Fares of the kiosks, compared",
+                        Map.of(),
+                        Trigger.Missed.MADE_GOOD,
+                        Trigger.Overlap.SKIPPED));
+    }
+
+    /** On working days only: somebody may have to walk to a gate. */
+    static Trigger certificatesLookedAt(Instant now) {
+        return at(
+                "certificates-watched-daily",
+                new Trigger.TimeComes(
+                        TicketKind.ROUTINE,
+                        rhythm("FREQ=WEEKLY;BYDAY=MO,WE,FR", now, LocalTime.of(7, 30), true),
+                        "Certificates of the gates at Gannet Quay",
+                        Map.of("site", "'GNQ'"),
+                        Trigger.Missed.MADE_GOOD,
+                        Trigger.Overlap.WAITS));
+    }
+
+    static Trigger bookingSiteSlow() {
+        return new Trigger(
+                SLOW,
+                true,
+                new Trigger.Called(TicketKind.INCIDENT, "Booking site answers slowly", true),
+                List.of(),
+                null);
+    }
+}

@@ -1,0 +1,183 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { api } from "../../api/client";
+import type { HookLine, ScheduleLine } from "../../api/types";
+import { Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { exact, left, moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { useCalendars } from "./calendars";
+import { rhythmWords } from "./rhythm";
+import { StartNow } from "./StartNow";
+import { stateWords, turnWords } from "./words";
+
+/** What starts without anybody: what comes next by its time, and what programs call. */
+export function StartsPage() {
+  const schedules = useQuery({
+    queryKey: ["schedules"],
+    queryFn: () => api.get<ScheduleLine[]>("/api/schedules"),
+    refetchInterval: 5_000,
+  });
+  const hooks = useQuery({
+    queryKey: ["hooks"],
+    queryFn: () => api.get<HookLine[]>("/api/hooks"),
+    refetchInterval: 5_000,
+  });
+  if (schedules.isPending || hooks.isPending) return <Loading what="what starts by itself" />;
+  const failed = schedules.isLoadingError ? schedules : hooks.isLoadingError ? hooks : undefined;
+  if (failed)
+    return (
+      <div className="p-6">
+        <Trouble error={failed.error} onRetry={() => failed.refetch()} />
+      </div>
+    );
+  return (
+    <>
+      <PageHead title="Starts" sub="What starts workflows by itself: its time, or a program that calls">
+        <Link to="/tickets" search={{ q: "kind=routine&open=" }} className="link self-center">
+          Routines
+        </Link>
+        <Link to="/workflows" className="link self-center">
+          Workflows
+        </Link>
+      </PageHead>
+      <div className="min-h-0 flex-1 overflow-auto p-5">
+        <section aria-label="Schedules">
+          <h2 className="mb-1 font-bold">By their time</h2>
+          {schedules.data?.length === 0 ? (
+            <Empty title="Nothing starts by its time">
+              A workflow’s What starts it has a trigger for it: once, or again and again.
+            </Empty>
+          ) : (
+            <ul>
+              {schedules.data?.map((s) => (
+                <Schedule key={s.live.trigger.id} line={s} />
+              ))}
+            </ul>
+          )}
+        </section>
+        <section aria-label="Hooks" className="mt-8">
+          <h2 className="mb-1 font-bold">By a call</h2>
+          {hooks.data?.length === 0 ? (
+            <Empty title="No program starts anything">
+              A workflow’s What starts it has a trigger for it: an address with the values of its start form.
+            </Empty>
+          ) : (
+            <ul>
+              {hooks.data?.map((h) => (
+                <Hook key={h.live.trigger.id} line={h} />
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+    </>
+  );
+}
+
+const ROW =
+  "grid items-baseline gap-x-4 gap-y-1 border-b border-hairline py-2.5 md:grid-cols-[minmax(0,1fr)_13rem_16rem_7rem]";
+
+function Schedule({ line }: { line: ScheduleLine }) {
+  const now = useNow();
+  const { nameOf } = useCalendars();
+  const { trigger } = line.live;
+  if (trigger.when.is !== "time comes") return null;
+  const next = line.next[0];
+  const last = line.last && turnWords(line.last);
+  return (
+    <li className={ROW}>
+      <div className="min-w-0">
+        <Link to="/starts/$trigger" params={{ trigger: trigger.id }} className="link font-semibold">
+          {trigger.when.title ?? line.live.name}
+        </Link>
+        <p className="text-sm text-ink-2">{rhythmWords(trigger.when.rhythm, nameOf)}</p>
+      </div>
+      <div>
+        {!trigger.on ? (
+          <Chip>switched off</Chip>
+        ) : line.waits ? (
+          <Chip tone="soon">waits for the one before</Chip>
+        ) : next ? (
+          <span title={exact(next)}>
+            {moment(next, now)} <span className="text-sm text-ink-2">in {left(next, now)}</span>
+          </span>
+        ) : (
+          <span className="text-ink-2">no time comes any more</span>
+        )}
+      </div>
+      <div className="min-w-0 text-sm">
+        {line.last && last ? (
+          <>
+            <span className="text-ink-2" title={exact(line.last.last)}>
+              {moment(line.last.last, now)}{" "}
+            </span>
+            <span className={last.tone === "late" ? "text-late" : last.tone === "soon" ? "text-soon" : ""}>
+              {last.words}
+            </span>{" "}
+            {line.last.ticket && (
+              <Link to="/tickets/$number" params={{ number: line.last.ticket }} className="link">
+                {line.last.ticket}
+              </Link>
+            )}
+          </>
+        ) : (
+          <span className="text-ink-2">has not come yet</span>
+        )}
+      </div>
+      <div className="justify-self-end">
+        <StartNow live={line.live} />
+      </div>
+    </li>
+  );
+}
+
+function Hook({ line }: { line: HookLine }) {
+  const now = useNow();
+  const { trigger } = line.live;
+  if (trigger.when.is !== "called") return null;
+  return (
+    <li className={ROW}>
+      <div className="min-w-0">
+        <Link to="/starts/$trigger" params={{ trigger: trigger.id }} className="link font-semibold">
+          {trigger.when.title ?? line.live.name}
+        </Link>
+        <p className="truncate font-mono text-xs text-ink-2">{line.path}</p>
+      </div>
+      <div>
+        {!trigger.on ? (
+          <Chip>switched off</Chip>
+        ) : line.hasToken ? (
+          <span className="text-ink-2">takes calls</span>
+        ) : (
+          <Chip tone="soon">no token yet</Chip>
+        )}
+      </div>
+      <div className="min-w-0 text-sm">
+        {line.last ? (
+          <>
+            <span className="text-ink-2" title={exact(line.last.cameAt)}>
+              {moment(line.last.cameAt, now)}{" "}
+            </span>
+            {line.last.problem ? (
+              <span className="text-late">refused</span>
+            ) : (
+              line.last.ticket && (
+                <>
+                  {stateWords(line.last.state)}{" "}
+                  <Link to="/tickets/$number" params={{ number: line.last.ticket }} className="link">
+                    {line.last.ticket}
+                  </Link>
+                </>
+              )
+            )}
+          </>
+        ) : (
+          <span className="text-ink-2">nobody has called yet</span>
+        )}
+      </div>
+      <div className="justify-self-end">
+        <StartNow live={line.live} />
+      </div>
+    </li>
+  );
+}

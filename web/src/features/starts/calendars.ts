@@ -1,0 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../../api/client";
+import type { CalendarView } from "../../api/types";
+
+/** The working calendars, and what they are called. */
+export function useCalendars() {
+  const all = useQuery({ queryKey: ["calendars"], queryFn: () => api.get<CalendarView[]>("/api/calendars") });
+  const calendars = all.data?.map((c) => c.calendar) ?? [];
+  return { calendars, nameOf: (key: string) => calendars.find((c) => c.key === key)?.name ?? key };
+}

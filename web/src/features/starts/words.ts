@@ -1,0 +1,35 @@
+import type { ScheduleTurn } from "../../api/types";
+
+/** What became of a time, in words. @param tone how it is to be looked at */
+export function turnWords(turn: ScheduleTurn): { words: string; tone: "plain" | "late" | "soon" | "well" } {
+  switch (turn.verdict) {
+    case "missed":
+      return {
+        words: turn.count > 1 ? `${turn.count} times missed: nothing ran then` : "missed: nothing ran then",
+        tone: "soon",
+      };
+    case "skipped":
+      return {
+        words:
+          turn.count > 1
+            ? `${turn.count} times skipped: the one before was under way`
+            : "skipped: the one before was under way",
+        tone: "plain",
+      };
+    case "refused":
+      return { words: `could not start: ${turn.note ?? ""}`, tone: "late" };
+    default:
+      return {
+        words: `${stateWords(turn.state)}${turn.note ? `, late: ${turn.note}` : ""}`,
+        tone: turn.state === "failed" ? "late" : turn.state === "stopped" ? "soon" : "well",
+      };
+  }
+}
+
+/** How what was started stands. */
+export function stateWords(state: string | undefined): string {
+  if (state === undefined) return "started";
+  return state === "under way" || state === "finished" || state === "failed" || state === "stopped"
+    ? state
+    : `started, now ${state}`;
+}
