@@ -1,13 +1,18 @@
 package dastur.server;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assumptions.assumeThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.server.ApiClient.Answer;
+import java.io.IOException;
 import java.net.http.HttpClient;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
@@ -21,8 +26,11 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -331,6 +339,28 @@ class StartsTest extends OnDemo {
         }
         assertThat(last.status()).isEqualTo(429);
         assertThat(last.raw().headers().firstValue("Retry-After")).isPresent();
+    }
+
+    /** What docs/starts.md tells programs to type does what it says. */
+    @Test
+    void everyExampleOfTheGuideIsTaken() throws IOException, InterruptedException {
+        assumeThat(Files.isExecutable(Path.of("/usr/bin/curl"))).isTrue();
+        String slow = newToken("booking-site-slow-hook");
+        Matcher boxes = Pattern.compile("```sh\\n(.*?)```", Pattern.DOTALL)
+                .matcher(Files.readString(Path.of("..", "docs", "starts.md")));
+        int count = 0;
+        while (boxes.find()) {
+            ProcessBuilder shell = new ProcessBuilder("bash", "-c", boxes.group(1)).redirectErrorStream(true);
+            shell.environment().put("DASTUR", "http://127.0.0.1:" + api.app().port());
+            shell.environment().put("TOKEN", slow);
+            Process running = shell.start();
+            String said = new String(running.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+            assertThat(running.waitFor(20, TimeUnit.SECONDS)).isTrue();
+            JsonNode ticket = ticket("ada", Json.readMap(said).get("ticket").toString());
+            assertThat(ticket.get("title").asText()).as(said).startsWith("Booking site: /book takes");
+            count++;
+        }
+        assertThat(count).isEqualTo(2);
     }
 
     // --- schedules

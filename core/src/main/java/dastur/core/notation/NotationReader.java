@@ -97,7 +97,7 @@ final class NotationReader {
         String word = in.rest("A kind of ticket");
         return TicketKind.of(word)
                 .orElseThrow(() -> in.wrong(
-                        "A workflow is for incident, change or request tickets.",
+                        "A workflow is for incident, change, request or routine tickets.",
                         Near.to(word, List.of("incident", "change", "request"))));
     }
 

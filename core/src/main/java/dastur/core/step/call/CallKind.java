@@ -175,6 +175,7 @@ public final class CallKind implements Room<Call>, Settles {
 
     private static TicketKind kind(Scanner in) {
         return Arrays.stream(TicketKind.values())
+                .filter(TicketKind::isRaisedByPeople)
                 .filter(k -> in.take(k.word()))
                 .findFirst()
                 .orElseThrow(() -> in.wrong("A kind of ticket is expected here: incident, change or request."));
