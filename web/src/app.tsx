@@ -161,6 +161,11 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/watches/$key",
+    component: page(() => import("./features/starts/WatchPage"), "WatchPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/keeping",
     component: page(() => import("./features/setup/KeepingPage"), "KeepingPage"),
   }),

@@ -2668,6 +2668,196 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The watches
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WatchRoutesWatchLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A watch, with what it saw
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WatchRoutesWatchView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Set a watch, and the source of its signals
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WatchRoutesWatchBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WatchRoutesWatchView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{key}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look once, without any effect
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WatchRoutesWatchBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WatchingReading"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schedules": {
         parameters: {
             query?: never;
@@ -9173,6 +9363,84 @@ export interface components {
             signal: string;
             signals: string[];
         };
+        WatchRoutesWatchLine: {
+            key: string;
+            name: string;
+            on: boolean;
+            every: string;
+            action: string;
+            inFault: boolean;
+            said?: string;
+            /** Format: date-time */
+            since?: string;
+            /** Format: date-time */
+            last?: string;
+            /** Format: date-time */
+            next?: string;
+            passed: number;
+        };
+        WatchRoutesWatchView: {
+            line: components["schemas"]["WatchRoutesWatchLine"];
+            watch: components["schemas"]["Watch"];
+            otherwise: components["schemas"]["SourceOtherwise"];
+            group?: string;
+            stretches: components["schemas"]["WatchesStretch"][];
+        };
+        Watch: {
+            key: string;
+            name: string;
+            on: boolean;
+            action: string;
+            inputs: {
+                [key: string]: unknown;
+            };
+            every: string;
+            holds: string;
+            atLeast?: string;
+            calm?: string;
+            severity: components["schemas"]["Severity"];
+            ci?: string;
+            unreadAfter?: string;
+        };
+        WatchesStretch: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            said: string;
+            count: number;
+            values: string;
+            note?: string;
+        };
+        WatchRoutesWatchBody: {
+            name: string;
+            on: boolean;
+            action: string;
+            inputs: {
+                [key: string]: unknown;
+            };
+            every: string;
+            holds: string;
+            atLeast?: string;
+            calm?: string;
+            severity: components["schemas"]["Severity"];
+            ci?: string;
+            unreadAfter?: string;
+            otherwise: components["schemas"]["SourceOtherwise"];
+            group?: string;
+        };
+        WatchingReading: {
+            /** Format: date-time */
+            at: string;
+            said: components["schemas"]["WatchingSaid"];
+            calm: boolean;
+            values: {
+                [key: string]: unknown;
+            };
+            why?: string;
+        };
+        /** @enum {string} */
+        WatchingSaid: "holds" | "does not hold" | "could not be read";
         StartRoutesScheduleLine: {
             live: components["schemas"]["TriggerLive"];
             next: string[];

@@ -1,14 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
 import { api } from "../../api/client";
-import type { HookLine, ScheduleLine } from "../../api/types";
-import { Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import type { HookLine, ScheduleLine, WatchLine } from "../../api/types";
+import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, left, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { designs, useSession } from "../signin/session";
 import { useCalendars } from "./calendars";
 import { rhythmWords } from "./rhythm";
 import { StartNow } from "./StartNow";
-import { stateWords, turnWords } from "./words";
+import { WatchDialog } from "./WatchDialog";
+import { saidTone, stateWords, turnWords } from "./words";
 
 /** What starts without anybody: what comes next by its time, and what programs call. */
 export function StartsPage() {
@@ -22,8 +25,16 @@ export function StartsPage() {
     queryFn: () => api.get<HookLine[]>("/api/hooks"),
     refetchInterval: 5_000,
   });
-  if (schedules.isPending || hooks.isPending) return <Loading what="what starts by itself" />;
-  const failed = schedules.isLoadingError ? schedules : hooks.isLoadingError ? hooks : undefined;
+  const watches = useQuery({
+    queryKey: ["watches"],
+    queryFn: () => api.get<WatchLine[]>("/api/watches"),
+    refetchInterval: 5_000,
+  });
+  const { session } = useSession();
+  const navigate = useNavigate();
+  const [making, setMaking] = useState(false);
+  if (schedules.isPending || hooks.isPending || watches.isPending) return <Loading what="what starts by itself" />;
+  const failed = [schedules, hooks, watches].find((q) => q.isLoadingError);
   if (failed)
     return (
       <div className="p-6">
@@ -32,7 +43,10 @@ export function StartsPage() {
     );
   return (
     <>
-      <PageHead title="Starts" sub="What starts workflows by itself: its time, or a program that calls">
+      <PageHead
+        title="Starts"
+        sub="What starts workflows by itself: its time, a program that calls, or what a watch sees"
+      >
         <Link to="/tickets" search={{ q: "kind=routine&open=" }} className="link self-center">
           Routines
         </Link>
@@ -69,8 +83,76 @@ export function StartsPage() {
             </ul>
           )}
         </section>
+        <section aria-label="Watches" className="mt-8">
+          <h2 className="mb-1 font-bold">By looking</h2>
+          {watches.data?.length === 0 ? (
+            <Empty title="Nothing is looked at">
+              A watch reads something again and again; what turns becomes a signal, and opens or starts what signals do.
+            </Empty>
+          ) : (
+            <ul>
+              {watches.data?.map((w) => (
+                <Watch key={w.key} line={w} />
+              ))}
+            </ul>
+          )}
+          {designs(session) && (
+            <Button className="mt-3" onClick={() => setMaking(true)}>
+              New watch
+            </Button>
+          )}
+        </section>
       </div>
+      {making && (
+        <WatchDialog
+          onClose={() => setMaking(false)}
+          onMade={(key) => navigate({ to: "/watches/$key", params: { key } })}
+        />
+      )}
     </>
+  );
+}
+
+function Watch({ line }: { line: WatchLine }) {
+  const now = useNow();
+  return (
+    <li className={ROW}>
+      <div className="min-w-0">
+        <Link to="/watches/$key" params={{ key: line.key }} className="link font-semibold">
+          {line.name}
+        </Link>
+        <p className="text-sm text-ink-2">
+          {line.action}, every {line.every}
+        </p>
+      </div>
+      <div>
+        {!line.on ? (
+          <Chip>switched off</Chip>
+        ) : line.next ? (
+          <span title={exact(line.next)}>
+            {moment(line.next, now)} <span className="text-sm text-ink-2">in {left(line.next, now)}</span>
+          </span>
+        ) : (
+          <span className="text-ink-2">begins to look</span>
+        )}
+      </div>
+      <div className="min-w-0 text-sm">
+        {line.said && line.since ? (
+          <span className={saidTone(line.said)} title={exact(line.since)}>
+            {line.said === "does not hold" ? "nothing to do" : line.said} since {moment(line.since, now)}
+          </span>
+        ) : (
+          <span className="text-ink-2">has not looked yet</span>
+        )}
+        {line.inFault && (
+          <>
+            {" "}
+            <Chip tone="late">in fault</Chip>
+          </>
+        )}
+      </div>
+      <span />
+    </li>
   );
 }
 

@@ -33,3 +33,15 @@ export function stateWords(state: string | undefined): string {
     ? state
     : `started, now ${state}`;
 }
+
+/** How what a watch saw is to be looked at. */
+export const saidTone = (said: string | undefined) =>
+  said === "holds" ? "text-soon font-semibold" : said === "could not be read" ? "text-late font-semibold" : "";
+
+/** What was read last, in words. @param values as JSON */
+export function valuesWords(values: string): string {
+  return Object.entries(JSON.parse(values) as Record<string, unknown>)
+    .filter(([, v]) => typeof v !== "object")
+    .map(([k, v]) => `${k} ${String(v)}`)
+    .join(", ");
+}

@@ -2,6 +2,9 @@ package dastur.demo;
 
 import dastur.core.people.PersonId;
 import dastur.core.record.Mac;
+import dastur.core.signal.Source;
+import dastur.core.start.Watch;
+import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.server.auth.Secrets;
 import dastur.store.Cases;
@@ -15,6 +18,7 @@ import dastur.store.Outbox;
 import dastur.store.SetUp;
 import dastur.store.Sources;
 import dastur.store.Tickets;
+import dastur.store.Watches;
 import dastur.store.Workflows;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -101,6 +105,7 @@ public final class Demo {
             new DemoWorld(organisation).build();
             new Sources(database).put(DemoSources.boardMonitor());
             demo.build(now.minus(BEFORE_HISTORY));
+            watches(database, workflows);
             new DemoAnswers(new KnownAnswers(database)).build();
             Chats.Reach byChat = new Chats.Reach(
                     "@teo:kestrel.example",
@@ -115,5 +120,15 @@ public final class Demo {
             DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation));
             new DemoHistory(stage, past, cases).build(now);
         }
+    }
+
+    private static void watches(Database database, Workflows workflows) {
+        Watch kiosks = DemoStarts.kiosksHeard();
+        Action heard = workflows.actions().stream()
+                .filter(a -> a.key().equals(kiosks.action()))
+                .findFirst()
+                .orElseThrow();
+        new Watches(database).put(kiosks);
+        new Sources(database).put(kiosks.source(heard, Source.Otherwise.INCIDENT, "pier-technicians"));
     }
 }

@@ -172,6 +172,20 @@ final class DemoLibrary {
                         output("kiosks", "Kiosks with their fares", FieldType.LIST)),
                 false));
         workflows.putAction(action(
+                DemoStarts.HEARD.value(),
+                "Ask when the kiosks were last heard",
+                "Reads how many minutes ago the kiosk was heard that has been silent longest.",
+                "kiosks",
+                "GET",
+                "/kiosks/heard",
+                null,
+                List.of(),
+                List.of(
+                        output("minutes", "Minutes", FieldType.WHOLE),
+                        output("kiosk", "Kiosk", FieldType.TEXT),
+                        output("of", "How many kiosks", FieldType.WHOLE)),
+                false));
+        workflows.putAction(action(
                 "kiosk.distribute",
                 "Send fares to a kiosk",
                 "Sends named fares to a kiosk; one that is switched off refuses.",

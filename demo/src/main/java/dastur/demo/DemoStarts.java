@@ -1,8 +1,13 @@
 package dastur.demo;
 
+import dastur.core.signal.Severity;
+import dastur.core.signal.SourceKey;
+import dastur.core.start.Watch;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.Rhythm;
+import dastur.core.time.Span;
+import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import java.time.Instant;
@@ -16,6 +21,8 @@ import java.util.Map;
 final class DemoStarts {
     /** By this one the booking site's monitoring starts its workflow. */
     static final TriggerId SLOW = new TriggerId("booking-site-slow-hook");
+
+    static final ActionKey HEARD = new ActionKey("kiosk.heard");
 
     private static final ZoneId ZONE = ZoneId.of("Europe/Oslo");
 
@@ -63,5 +70,22 @@ final class DemoStarts {
                 new Trigger.Called(TicketKind.INCIDENT, "Booking site answers slowly", true),
                 List.of(),
                 null);
+    }
+
+    /** Most of the time there is nothing to do, and its history says so. */
+    static Watch kiosksHeard() {
+        return new Watch(
+                new SourceKey("kiosks-heard"),
+                "A kiosk has not been heard for 20 minutes",
+                true,
+                HEARD,
+                Map.of(),
+                Span.parse("3 min"),
+                "read.minutes > 20",
+                null,
+                "read.minutes < 10",
+                Severity.MINOR,
+                null,
+                Span.parse("15 min"));
     }
 }

@@ -10,6 +10,7 @@ import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
 import dastur.server.signals.Understanding;
 import dastur.server.starts.Endings;
+import dastur.server.starts.Lookout;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
@@ -32,6 +33,7 @@ import dastur.store.Sources;
 import dastur.store.StoredSecrets;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
+import dastur.store.Watches;
 import dastur.store.Workflows;
 import java.security.KeyPair;
 import java.time.Duration;
@@ -105,6 +107,8 @@ public record App(
             Schedules schedules,
             Hooks hooks,
             Endings endings,
+            Watches watches,
+            Lookout lookout,
             BiFunction<SourceKey, Integer, List<Incoming.Refused>> refused) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */

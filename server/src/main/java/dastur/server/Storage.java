@@ -19,6 +19,7 @@ import dastur.store.Signals;
 import dastur.store.Sources;
 import dastur.store.StoredSecrets;
 import dastur.store.Tickets;
+import dastur.store.Watches;
 import dastur.store.Workflows;
 import java.nio.file.Files;
 import java.time.InstantSource;
@@ -42,6 +43,7 @@ final class Storage implements AutoCloseable {
     final Sources sources;
     final Schedules schedules;
     final Hooks hooks;
+    final Watches watches;
     final MailAsks asks;
     final FormDrafts drafts;
     final StoredSecrets secrets;
@@ -72,6 +74,7 @@ final class Storage implements AutoCloseable {
             sources = new Sources(database);
             schedules = new Schedules(database);
             hooks = new Hooks(database);
+            watches = new Watches(database);
             asks = new MailAsks(database);
             drafts = new FormDrafts(database);
             secrets = new StoredSecrets(database, folder.secretsKey());

@@ -104,7 +104,13 @@ public final class Wiring implements AutoCloseable {
                         working.incomings.refusals(),
                         working.incomings.understanding(),
                         working.incomings.delivering()),
-                new App.Starts(storage.schedules, storage.hooks, working.endings, storage.incoming::refusals),
+                new App.Starts(
+                        storage.schedules,
+                        storage.hooks,
+                        working.endings,
+                        storage.watches,
+                        working.lookout,
+                        storage.incoming::refusals),
                 clock,
                 scene.demo().orElse(null));
     }

@@ -12,6 +12,7 @@ import dastur.server.chat.Chat;
 import dastur.server.mail.Replies;
 import dastur.server.signals.Incomings;
 import dastur.server.starts.Endings;
+import dastur.server.starts.Lookout;
 import dastur.server.starts.Timekeeper;
 import dastur.server.witness.Giving;
 import dastur.server.work.CommandService;
@@ -37,6 +38,7 @@ final class Working implements AutoCloseable {
 
     final Incomings incomings;
     final Endings endings;
+    final Lookout lookout;
 
     private final Parts parts = new Parts();
     private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
@@ -117,6 +119,15 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
+        lookout = parts.add(new Lookout(new Lookout.Uses(
+                storage.watches,
+                storage.workflows,
+                connectors,
+                storage.secrets::find,
+                incomings.intake(),
+                storage.nodes,
+                () -> keeping.heldSince().isPresent(),
+                clock)));
         endings = new Endings(new Records(storage.database(), storage.log));
         Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
         replies = outside.inbox() == null
@@ -175,6 +186,7 @@ final class Working implements AutoCloseable {
         workers.start();
         incomings.start();
         timekeeper.start();
+        lookout.start();
         if (chat != null) {
             chat.start();
         }

@@ -95,6 +95,10 @@ final class ControlPage {
             monitor.badNight(told ? Duration.ofSeconds(Long.parseLong(seconds)) : Duration.ofMinutes(2));
             ctx.redirect("/");
         });
+        config.routes.post("/silent", ctx -> {
+            kiosks.fallSilent(!kiosks.isSilent());
+            ctx.redirect("/");
+        });
         config.routes.post("/slow", ctx -> {
             site.slow("/book", Double.parseDouble(String.valueOf(ctx.formParam("seconds"))), "book-web-2");
             ctx.redirect("/");
@@ -135,7 +139,12 @@ final class ControlPage {
         page.append(list("Closed lanes", lanes.closedLanes()));
         faultButtons(page, "kiosks", "Kiosk manager");
         page.append(list("Kiosks", kiosks.enrolled()))
-                .append(button("/kiosk-on", Map.of(), "Switch kiosk-09 on", false));
+                .append(button("/kiosk-on", Map.of(), "Switch kiosk-09 on", false))
+                .append(button(
+                        "/silent",
+                        Map.of(),
+                        kiosks.isSilent() ? "Let kiosk-05 be heard again" : "Let kiosk-05 fall silent",
+                        kiosks.isSilent()));
         faultButtons(page, "chat", "Chat server");
         faultButtons(page, "time", "Time office: stamps of how far the log reaches");
         faultButtons(page, "gates", "Gates: certificates and fares");

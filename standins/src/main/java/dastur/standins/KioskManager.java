@@ -21,8 +21,10 @@ public final class KioskManager {
 
     private static final String IN_FORCE = "2026-4";
     private static final String SWITCHED_OFF = "kiosk-09";
+    static final String SILENT = "kiosk-05";
     private final Map<String, String> versions = new ConcurrentHashMap<>();
     private volatile boolean switchedOn;
+    private volatile boolean silent;
 
     KioskManager(String token, Faults faults, Duration takes) {
         this.token = token;
@@ -37,6 +39,7 @@ public final class KioskManager {
         config.routes.post("/kiosks/{kiosk}/enrol", this::enrol);
         config.routes.get("/kiosks/jobs/{job}", this::job);
         config.routes.get("/kiosks/fares", this::fares);
+        config.routes.get("/kiosks/heard", this::heard);
         config.routes.post("/kiosks/{kiosk}/fares/{version}", this::distribute);
     }
 
@@ -82,6 +85,23 @@ public final class KioskManager {
                         .entrySet().stream()
                                 .map(e -> Map.of("kiosk", e.getKey(), "version", e.getValue()))
                                 .toList()));
+    }
+
+    /** How long ago each was heard: all of them minutes ago, unless one has fallen silent. */
+    private void heard(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("kiosks"))) {
+            return;
+        }
+        ctx.json(Map.of("minutes", silent ? 35 : 2, "kiosk", silent ? SILENT : "kiosk-11", "of", versions.size()));
+    }
+
+    /** One of them falls silent, or is heard again. */
+    public void fallSilent(boolean is) {
+        silent = is;
+    }
+
+    boolean isSilent() {
+        return silent;
     }
 
     private void distribute(Context ctx) {

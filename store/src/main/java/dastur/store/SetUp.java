@@ -7,6 +7,7 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.Rota;
 import dastur.core.signal.Source;
+import dastur.core.start.Watch;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Service;
 import dastur.core.time.CalendarKey;
@@ -287,6 +288,12 @@ public final class SetUp {
 
     public void source(Journal.By by, Source source) {
         document(by, Sources.KIND, source.key().value(), source, Source.class);
+    }
+
+    /** Sets a watch, with the source of its signals. */
+    public void watch(Journal.By by, Watch watch, Source source) {
+        document(by, Watches.KIND, watch.key().value(), watch, Watch.class);
+        source(by, source);
     }
 
     private <T> void document(Journal.By by, String kind, String name, T after, Class<T> type) {

@@ -35,3 +35,22 @@ create index hook_call_at on hook_call (came_at);
 
 insert into ticket_counter (kind, last) values ('routine', 100);
 insert into duty (name, node, until_at) values ('starts', '', timestamp with time zone '2000-01-01 00:00:00+00');
+
+-- Where each watch stands, and what it saw: stretches of the same verdict (I11).
+create table watch_stand (
+    watch varchar(80) primary key,
+    next_at timestamp(3) with time zone not null,
+    passed bigint not null,
+    body varchar(2000) not null
+);
+
+create table watch_stretch (
+    watch varchar(80) not null,
+    from_at timestamp(3) with time zone not null,
+    to_at timestamp(3) with time zone not null,
+    said varchar(20) not null,
+    how_many bigint not null,
+    last_values varchar(4000) not null,
+    note varchar(1000),
+    primary key (watch, from_at)
+);

@@ -181,6 +181,14 @@ public final class Vocabulary {
         return v;
     }
 
+    /** What the rules of a watch may use: what its action gives. */
+    public static Vocabulary ofReading(Action action) {
+        Vocabulary v = new Vocabulary();
+        v.root("read", action.outputs().stream().map(Action.Output::field).toList());
+        v.finish();
+        return v;
+    }
+
     private void root(String name, List<Field> fields) {
         roots.put(name, byName(fields));
     }

@@ -34,6 +34,11 @@ public record Mapping(List<Row> rows) {
             "at",
             "id");
 
+    /** Whether an own value may have a name. */
+    public static boolean isFree(String name) {
+        return !TAKEN.contains(name);
+    }
+
     /** What a row sets. */
     public enum To {
         SORT("sort"),

@@ -56,6 +56,11 @@ public final class Intake implements AutoCloseable {
         return Incoming.idOf(Instant.ofEpochMilli(millis)) + String.format("%06x", inMillis) + random;
     }
 
+    /** Keeps what comes from inside, such as what a watch saw; ends when it is on the disk. */
+    public void keep(SourceKey source, Instant now, String delivery, String raw) {
+        keep(List.of(arrival(source, now, delivery, "{}", raw)));
+    }
+
     /** One event. @param delivery what it is known again by; null for nothing */
     Arrival arrival(SourceKey source, Instant now, @Nullable String delivery, String headers, String raw) {
         return new Arrival(

@@ -1,10 +1,6 @@
 package dastur.core.step.calling;
 
-import dastur.core.expression.Expressions;
 import dastur.core.expression.Outcome;
-import dastur.core.expression.Scope;
-import dastur.core.expression.TextTemplate;
-import dastur.core.expression.TextTemplate.Target;
 import dastur.core.json.Texts;
 import dastur.core.json.Values;
 import dastur.core.people.Actor;
@@ -22,7 +18,6 @@ import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.StepId;
-import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
@@ -181,34 +176,7 @@ public final class CallRules {
     }
 
     private Event.Call call(Action action, Map<String, Object> inputs, String key, long limit) {
-        Expressions expressions = here.expressionsOf(action);
-        Scope scope = Scope.of(Map.of("input", inputs, "call", Map.of("key", key)), here.now());
-        Map<String, String> headers = new LinkedHashMap<>();
-        if (action.call().headers() != null) {
-            new TreeMap<>(action.call().headers())
-                    .forEach((name, text) -> headers.put(
-                            name,
-                            TextTemplate.parse(text)
-                                    .render(expressions, scope, Target.PLAIN)
-                                    .text()));
-        }
-        String body = action.call().body();
-        return new Event.Call(
-                action.connection(),
-                action.call().method(),
-                TextTemplate.parse(action.call().path())
-                        .render(expressions, scope, Target.URL)
-                        .text(),
-                headers,
-                body == null
-                        ? null
-                        : TextTemplate.parse(body)
-                                .render(expressions, scope, Target.JSON)
-                                .text(),
-                action.call().poll(),
-                action.outputs(),
-                action.results(),
-                limit);
+        return Composed.of(action, here.expressionsOf(action), inputs, key, limit, here.now());
     }
 
     /** The idempotency key of an attempt: unique over all tickets, and the same for the same attempt. */

@@ -1,0 +1,55 @@
+package dastur.core.step.calling;
+
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Scope;
+import dastur.core.expression.TextTemplate;
+import dastur.core.expression.TextTemplate.Target;
+import dastur.core.expression.Vocabulary;
+import dastur.core.run.Event;
+import dastur.core.workflow.Action;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.TreeMap;
+
+/** What an action says once it has its inputs: path, headers and body as they go out. */
+public final class Composed {
+    private Composed() {}
+
+    /** A call outside any run. */
+    public static Event.Call of(Action action, Map<String, Object> inputs, String key, long limit, Instant now) {
+        return of(action, new Expressions(Vocabulary.ofAction(action)), inputs, key, limit, now);
+    }
+
+    /** @param expressions over the action's own vocabulary */
+    static Event.Call of(
+            Action action, Expressions expressions, Map<String, Object> inputs, String key, long limit, Instant now) {
+        Scope scope = Scope.of(Map.of("input", inputs, "call", Map.of("key", key)), now);
+        Map<String, String> headers = new LinkedHashMap<>();
+        if (action.call().headers() != null) {
+            new TreeMap<>(action.call().headers())
+                    .forEach((name, text) -> headers.put(
+                            name,
+                            TextTemplate.parse(text)
+                                    .render(expressions, scope, Target.PLAIN)
+                                    .text()));
+        }
+        String body = action.call().body();
+        return new Event.Call(
+                action.connection(),
+                action.call().method(),
+                TextTemplate.parse(action.call().path())
+                        .render(expressions, scope, Target.URL)
+                        .text(),
+                headers,
+                body == null
+                        ? null
+                        : TextTemplate.parse(body)
+                                .render(expressions, scope, Target.JSON)
+                                .text(),
+                action.call().poll(),
+                action.outputs(),
+                action.results(),
+                limit);
+    }
+}

@@ -1,0 +1,261 @@
+package dastur.server.api;
+
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Vocabulary;
+import dastur.core.people.GroupId;
+import dastur.core.people.Right;
+import dastur.core.signal.Severity;
+import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
+import dastur.core.start.Watch;
+import dastur.core.start.Watching;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.Field;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.server.App.Design;
+import dastur.server.App.Starts;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.store.Sources;
+import dastur.store.Watches;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Watches: what they look at, what they saw, and what becomes of it (I11). */
+final class WatchRoutes {
+    private static final int MOST = 500;
+    private static final int STRETCHES_SHOWN = 50;
+
+    /**
+     * A watch in a list.
+     *
+     * @param said what its last reading said; null before the first
+     * @param since of the readings in a row that said the same
+     * @param next when it looks next; null when it is off
+     * @param passed how many times were passed over
+     */
+    record WatchLine(
+            SourceKey key,
+            String name,
+            boolean on,
+            Span every,
+            String action,
+            boolean inFault,
+            @Nullable String said,
+            @Nullable Instant since,
+            @Nullable Instant last,
+            @Nullable Instant next,
+            long passed) {}
+
+    record WatchView(
+            WatchLine line,
+            Watch watch,
+            Source.Otherwise otherwise,
+            @Nullable String group,
+            List<Watches.Stretch> stretches) {}
+
+    /** @param otherwise what becomes of a fault that no trigger takes up */
+    record WatchBody(
+            String name,
+            Boolean on,
+            ActionKey action,
+            Map<String, Object> inputs,
+            Span every,
+            String holds,
+            @Nullable Span atLeast,
+            @Nullable String calm,
+            Severity severity,
+            @Nullable CiId ci,
+            @Nullable Span unreadAfter,
+            Source.Otherwise otherwise,
+            @Nullable String group) {}
+
+    private final Design design;
+    private final Starts starts;
+    private final Sources sources;
+    private final InstantSource clock;
+
+    private WatchRoutes(Design design, Starts starts, Sources sources, InstantSource clock) {
+        this.design = design;
+        this.starts = starts;
+        this.sources = sources;
+        this.clock = clock;
+    }
+
+    static Stream<Route> of(Design design, Starts starts, Sources sources, InstantSource clock) {
+        WatchRoutes r = new WatchRoutes(design, starts, sources, clock);
+        return Stream.of(
+                Route.list("/api/watches", Right.SEE, "The watches", WatchLine.class, q -> r.all()),
+                Route.get("/api/watches/{key}", Right.SEE, "A watch, with what it saw", WatchView.class, r::one),
+                Route.put(
+                        "/api/watches/{key}",
+                        Right.DESIGN,
+                        "Set a watch, and the source of its signals",
+                        WatchBody.class,
+                        WatchView.class,
+                        r::set),
+                Route.post(
+                        "/api/watches/{key}/readings",
+                        Right.DESIGN,
+                        "Look once, without any effect",
+                        WatchBody.class,
+                        Watching.Reading.class,
+                        r::read));
+    }
+
+    private List<WatchLine> all() {
+        Map<SourceKey, Watches.Standing> standing = starts.watches().standing();
+        return starts.watches().all().stream()
+                .map(w -> line(w, standing.get(w.key())))
+                .toList();
+    }
+
+    private WatchLine line(Watch w, Watches.@Nullable Standing stands) {
+        Optional<Watches.Stretch> now =
+                starts.watches().stretches(w.key(), 1).stream().findFirst();
+        return new WatchLine(
+                w.key(),
+                w.name(),
+                w.on(),
+                w.every(),
+                action(w.action()).map(Action::name).orElse(w.action().value()),
+                stands != null && stands.stand().inFault(),
+                now.map(Watches.Stretch::said).orElse(null),
+                now.map(Watches.Stretch::from).orElse(null),
+                now.map(Watches.Stretch::to).orElse(null),
+                w.on() && stands != null ? stands.next() : null,
+                stands == null ? 0 : stands.passed());
+    }
+
+    private Optional<Action> action(ActionKey key) {
+        return design.workflows().actions().stream()
+                .filter(a -> a.key().equals(key))
+                .findFirst();
+    }
+
+    private Object one(Request q) {
+        SourceKey key = q.path("key", SourceKey::new);
+        return view(starts.watches().find(key).orElseThrow(() -> Problem.notFound("There is no watch of this name.")
+                .end()));
+    }
+
+    private WatchView view(Watch w) {
+        Optional<Source> source = sources.find(w.key());
+        return new WatchView(
+                line(w, starts.watches().standing().get(w.key())),
+                w,
+                source.map(Source::otherwise).orElse(Source.Otherwise.KEPT),
+                source.map(Source::group).orElse(null),
+                starts.watches().stretches(w.key(), STRETCHES_SHOWN));
+    }
+
+    private Object set(Request q) {
+        SourceKey key = q.path("key", SourceKey::new);
+        WatchBody body = q.body(WatchBody.class);
+        Action reads = reads(body);
+        Watch watch = watch(key, body, reads);
+        boolean isNew = starts.watches().find(key).isEmpty();
+        if (isNew && sources.find(key).isPresent()) {
+            throw Problem.conflict("There is a source of this name already; give the watch another.")
+                    .end();
+        }
+        if (isNew && starts.watches().all().size() >= MOST) {
+            throw Problem.invalid("key", "There are at most " + MOST + " watches.")
+                    .end();
+        }
+        if (body.group() != null && !isGroup(body.group())) {
+            throw Problem.invalid("group", "There is no such group.").end();
+        }
+        design.setUp()
+                .watch(
+                        Answers.by(q, clock),
+                        watch,
+                        watch.source(reads, Request.needed(body.otherwise(), "otherwise"), body.group()));
+        return view(watch);
+    }
+
+    private boolean isGroup(String group) {
+        try {
+            return design.organisation().group(new GroupId(group)).isPresent();
+        } catch (IllegalArgumentException e) {
+            return false;
+        }
+    }
+
+    /** An action that only reads: what changes the world is done by a workflow, where somebody answers for it. */
+    private Action reads(WatchBody body) {
+        ActionKey key = Request.needed(body.action(), "action");
+        Action action = action(key).orElseThrow(() -> Problem.invalid("action", "There is no action '" + key + "'.")
+                .end());
+        if (action.changesWorld() || action.repeat() != Action.Repeat.FREE) {
+            throw Problem.invalid(
+                            "action",
+                            "'" + action.name()
+                                    + "' does not only read, so a watch cannot repeat it: choose one that reads.")
+                    .end();
+        }
+        return action;
+    }
+
+    private Watch watch(SourceKey key, WatchBody body, Action reads) {
+        Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
+        for (Field field : reads.inputs()) {
+            field.problemWith(inputs.get(field.name())).ifPresent(p -> {
+                throw Problem.invalid("inputs." + field.name(), p).end();
+            });
+        }
+        inputs.keySet().stream()
+                .filter(name -> reads.inputs().stream().noneMatch(f -> f.name().equals(name)))
+                .findFirst()
+                .ifPresent(name -> {
+                    throw Problem.invalid("inputs." + name, "'" + reads.name() + "' asks for no '" + name + "'.")
+                            .end();
+                });
+        Expressions over = new Expressions(Vocabulary.ofReading(reads));
+        rule(over, body.holds(), "holds");
+        rule(over, body.calm(), "calm");
+        if (body.ci() != null && design.organisation().ci(body.ci()).isEmpty()) {
+            throw Problem.invalid("ci", "There is no CI '" + body.ci() + "'.").end();
+        }
+        try {
+            return new Watch(
+                    key,
+                    Request.needed(body.name(), "name").strip(),
+                    Request.needed(body.on(), "on"),
+                    reads.key(),
+                    inputs,
+                    Request.needed(body.every(), "every"),
+                    Request.needed(body.holds(), "holds"),
+                    body.atLeast(),
+                    body.calm(),
+                    Request.needed(body.severity(), "severity"),
+                    body.ci(),
+                    body.unreadAfter());
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("every", String.valueOf(e.getMessage())).end();
+        }
+    }
+
+    private static void rule(Expressions over, @Nullable String rule, String where) {
+        if (rule != null && !rule.isBlank()) {
+            over.problemWithCondition(rule).ifPresent(p -> {
+                throw Problem.invalid(where, p.message()).end();
+            });
+        }
+    }
+
+    private Object read(Request q) {
+        WatchBody body = q.body(WatchBody.class);
+        Action reads = reads(body);
+        return starts.lookout().read(watch(q.path("key", SourceKey::new), body, reads), reads, false);
+    }
+}

@@ -1,0 +1,253 @@
+package dastur.server.starts;
+
+import dastur.connectors.Connector;
+import dastur.connectors.Connector.Abandoned;
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Vocabulary;
+import dastur.core.json.Json;
+import dastur.core.run.Event;
+import dastur.core.signal.SourceKey;
+import dastur.core.start.Watch;
+import dastur.core.start.Watching;
+import dastur.core.start.Watching.Reading;
+import dastur.core.start.Watching.Said;
+import dastur.core.start.Watching.Turn;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.calling.Composed;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Connection;
+import dastur.server.signals.Intake;
+import dastur.store.Nodes;
+import dastur.store.Watches;
+import dastur.store.Workflows;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.BooleanSupplier;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Looks for all watches, each at its own times (I11). At most {@value #AT_ONCE} readings are under way, and {@value #OF_PEER} of one
+ * outside system, so that one which does not answer delays no other; never two of one watch. What turns is kept like any signal before the
+ * watch's stand says so.
+ */
+public final class Lookout implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(Lookout.class);
+    private static final int AT_ONCE = 16;
+    private static final int OF_PEER = 4;
+    private static final Duration LOOKS_EVERY = Duration.ofMillis(500);
+    private static final Duration FORGETS_EVERY = Duration.ofHours(1);
+
+    /** What it works with. @param held whether nothing may be started, since the database was restored */
+    public record Uses(
+            Watches watches,
+            Workflows workflows,
+            Connector connector,
+            Function<String, Optional<String>> secret,
+            Intake intake,
+            Nodes nodes,
+            BooleanSupplier held,
+            InstantSource clock) {}
+
+    private final Uses means;
+    private final Semaphore places = new Semaphore(AT_ONCE);
+    private final Set<SourceKey> underWay = ConcurrentHashMap.newKeySet();
+    private final Map<String, AtomicInteger> ofPeer = new ConcurrentHashMap<>();
+    private final Thread thread;
+    private volatile boolean stopping;
+    private Instant lastForgot = Instant.MIN;
+
+    public Lookout(Uses means) {
+        this.means = means;
+        this.thread = Thread.ofPlatform().daemon().name("dastur-lookout").unstarted(this::loop);
+    }
+
+    public void start() {
+        thread.start();
+    }
+
+    private void loop() {
+        while (!stopping) {
+            try {
+                if (means.nodes().has(Nodes.Duty.STARTS) && !means.held().getAsBoolean()) {
+                    look();
+                }
+            } catch (RuntimeException e) {
+                LOG.warn("looking after the watches failed and is tried again", e);
+            }
+            try {
+                Thread.sleep(LOOKS_EVERY);
+            } catch (InterruptedException e) {
+                return;
+            }
+        }
+    }
+
+    private void look() {
+        Instant now = means.clock().instant();
+        Map<SourceKey, Watches.Standing> standing = means.watches().standing();
+        Set<SourceKey> on = new HashSet<>();
+        for (Watch watch : means.watches().all()) {
+            if (watch.on()) {
+                on.add(watch.key());
+                look(watch, standing.get(watch.key()), now);
+            }
+        }
+        standing.keySet().stream().filter(key -> !on.contains(key)).forEach(means.watches()::end);
+        if (lastForgot.isBefore(now.minus(FORGETS_EVERY))) {
+            lastForgot = now;
+            means.watches().forgetBefore(now.minus(Watches.KEPT));
+        }
+    }
+
+    private void look(Watch watch, Watches.@Nullable Standing stands, Instant now) {
+        if (stands == null) {
+            means.watches().begin(watch.key(), next(watch, now));
+            return;
+        }
+        if (stands.next().isAfter(now) || underWay.contains(watch.key())) {
+            return;
+        }
+        Optional<Action> action = means.workflows().actions().stream()
+                .filter(a -> a.key().equals(watch.action()))
+                .findFirst();
+        String peer = action.map(Action::connection).orElse("");
+        if (ofPeer.computeIfAbsent(peer, p -> new AtomicInteger()).get() >= OF_PEER || !places.tryAcquire()) {
+            return;
+        }
+        long passed = Duration.between(stands.next(), now).toSeconds() / watch.everySeconds();
+        if (!means.watches().claim(watch.key(), stands.next(), next(watch, now), passed)) {
+            places.release();
+            return;
+        }
+        underWay.add(watch.key());
+        ofPeer.get(peer).incrementAndGet();
+        Thread.ofVirtual().name("watch-" + watch.key()).start(() -> {
+            try {
+                take(watch, action, stands.stand());
+            } catch (RuntimeException e) {
+                LOG.warn("the watch {} could not look", watch.key(), e);
+            } finally {
+                ofPeer.get(peer).decrementAndGet();
+                underWay.remove(watch.key());
+                places.release();
+            }
+        });
+    }
+
+    /** Its next time: they lie apart for different watches, and stay the same for one. */
+    static Instant next(Watch watch, Instant after) {
+        long every = watch.everySeconds();
+        long offset = Math.floorMod(watch.key().value().hashCode(), every);
+        long since = after.getEpochSecond() - offset;
+        return Instant.ofEpochSecond((Math.floorDiv(since, every) + 1) * every + offset);
+    }
+
+    private void take(Watch watch, Optional<Action> action, Watching.Stand before) {
+        Reading reading = action.map(a -> read(watch, a, true))
+                .orElseGet(() -> unread("There is no action '" + watch.action() + "' any more."));
+        if (stopping) {
+            return;
+        }
+        Watching.Step step = Watching.step(watch, before, reading);
+        for (Turn turn : step.turns()) {
+            // Kept before the stand says so: cut off in between, it is said again, and joins.
+            means.intake()
+                    .keep(
+                            watch.key(),
+                            means.clock().instant(),
+                            "watch " + turn + " " + reading.at(),
+                            Json.write(said(watch, turn, reading)));
+        }
+        means.watches().saw(watch.key(), reading, step.stand());
+    }
+
+    private Reading unread(String why) {
+        return new Reading(means.clock().instant(), Said.COULD_NOT_BE_READ, false, Map.of(), why);
+    }
+
+    /** Looks once. @param mine whether it stops when the application does */
+    public Reading read(Watch watch, Action action, boolean mine) {
+        if (action.changesWorld() || action.repeat() != Action.Repeat.FREE) {
+            return unread("'" + action.name() + "' does not only read.");
+        }
+        Optional<Connection> connection = means.workflows().connection(action.connection());
+        if (connection.isEmpty()) {
+            return unread("There is no connection '" + action.connection() + "' any more.");
+        }
+        Instant now = means.clock().instant();
+        Event.Call call = Composed.of(
+                action,
+                watch.inputs(),
+                "watch." + watch.key() + "." + now.toEpochMilli(),
+                action.timeLimit().roughSeconds(),
+                now);
+        String secret = connection.get().secret() == null
+                ? null
+                : means.secret().apply(connection.get().secret()).orElse(null);
+        try {
+            return judged(
+                    watch, action, means.connector().call(call, connection.get(), secret, () -> !mine || !stopping));
+        } catch (Abandoned e) {
+            return unread("It was given up.");
+        }
+    }
+
+    private Reading judged(Watch watch, Action action, CallOutcome outcome) {
+        return switch (outcome) {
+            case CallOutcome.Done done ->
+                Watching.judged(
+                        watch,
+                        new Expressions(Vocabulary.ofReading(action)),
+                        done.outputs(),
+                        means.clock().instant());
+            case CallOutcome.Failed failed -> unread(failed.why());
+            case CallOutcome.Unknown unknown -> unread(unknown.why());
+            case CallOutcome.Fault fault -> unread(fault.why());
+        };
+    }
+
+    /** What its source's mapping reads. */
+    private static Map<String, Object> said(Watch watch, Turn turn, Reading reading) {
+        Map<String, Object> said = new LinkedHashMap<>();
+        boolean ofReading = turn == Turn.CANNOT_BE_READ || turn == Turn.READ_AGAIN;
+        boolean fault = turn == Turn.FAULT || turn == Turn.CANNOT_BE_READ;
+        said.put("sort", fault ? "fault" : "recovered");
+        said.put(
+                "severity",
+                !fault ? "cleared" : ofReading ? "warning" : watch.severity().word());
+        if (watch.ci() != null) {
+            said.put("ci", watch.ci().value());
+        }
+        said.put("what", watch.name() + (ofReading ? ": cannot be read" : ""));
+        said.put("title", watch.name() + (ofReading ? " cannot be read" : ""));
+        if (reading.why() != null) {
+            said.put("text", reading.why());
+        }
+        said.put("at", reading.at().toString());
+        said.put("read", reading.values());
+        return said;
+    }
+
+    /** Ends what is under way; what was not read is read after the next start. */
+    @Override
+    public void close() {
+        stopping = true;
+        try {
+            thread.join(Duration.ofSeconds(10));
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+}

@@ -1,0 +1,19 @@
+import { expect, it } from "vitest";
+import { readRule, writeRule } from "./rule";
+
+it.each([
+  ["read.minutes > 20", "whole number", { value: "minutes", how: ">", than: "20" }],
+  ["read.up == true", "yes or no", { value: "up", how: "==", than: "true" }],
+  ['read.state != "well"', "text", { value: "state", how: "!=", than: "well" }],
+])("%s is chosen, and written as it was", (rule, type, compared) => {
+  expect(readRule(rule)).toEqual(compared);
+  expect(writeRule(compared, type)).toBe(rule);
+});
+
+it.each(["read.a > 1 && read.b < 2", "size(read.list) > 3", "read.a > read.b", ""])("%s is an expression", (rule) => {
+  expect(readRule(rule)).toBeUndefined();
+});
+
+it("writes an empty number as nought, so that it stays a rule", () => {
+  expect(writeRule({ value: "n", how: ">", than: " " }, "number")).toBe("read.n > 0");
+});
