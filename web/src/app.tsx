@@ -166,6 +166,16 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/subscriptions",
+    component: page(() => import("./features/feed/SubscriptionsPage"), "SubscriptionsPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/subscriptions/$key",
+    component: page(() => import("./features/feed/SubscriptionPage"), "SubscriptionPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/keeping",
     component: page(() => import("./features/setup/KeepingPage"), "KeepingPage"),
   }),

@@ -7,6 +7,8 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Duration;
+import java.util.HashMap;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /** Posts JSON to a program elsewhere that only has to take it: what it answers is not used beyond its status. */
@@ -38,21 +40,40 @@ public final class Posting {
      * @throws NotTaken when it was not answered 2xx within 15 seconds
      */
     public void post(URI address, String json, String key, @Nullable String token) throws NotTaken {
-        long end = System.nanoTime() + LIMIT.toNanos();
-        HttpRequest.Builder request = HttpRequest.newBuilder(address)
-                .timeout(LIMIT)
-                .header("Content-Type", "application/json")
-                .header("Idempotency-Key", key)
-                .POST(HttpRequest.BodyPublishers.ofString(json));
+        Map<String, String> headers = new HashMap<>();
+        headers.put("Content-Type", "application/json");
+        headers.put("Idempotency-Key", key);
         if (token != null) {
-            request.header("Authorization", "Bearer " + token);
+            headers.put("Authorization", "Bearer " + token);
         }
+        int status = answered(address, json, headers).status();
+        if (status / 100 != 2) {
+            throw new NotTaken("It answered " + status + ".");
+        }
+    }
+
+    /** How it was answered. @param retryAfter what the Retry-After header asks for in seconds; null for nothing */
+    public record Answered(int status, @Nullable Duration retryAfter) {}
+
+    /**
+     * Posts, and says how it was answered.
+     *
+     * @throws NotTaken when there was no answer within 15 seconds
+     */
+    public Answered answered(URI address, String json, Map<String, String> headers) throws NotTaken {
+        long end = System.nanoTime() + LIMIT.toNanos();
+        HttpRequest.Builder request =
+                HttpRequest.newBuilder(address).timeout(LIMIT).POST(HttpRequest.BodyPublishers.ofString(json));
+        headers.forEach(request::header);
         try {
             HttpResponse<InputStream> answer = http.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
             Bounded.bytes(answer, MOST, Duration.ofNanos(end - System.nanoTime()));
-            if (answer.statusCode() / 100 != 2) {
-                throw new NotTaken("It answered " + answer.statusCode() + ".");
-            }
+            Duration asked = answer.headers()
+                    .firstValue("Retry-After")
+                    .filter(v -> v.matches("\\d{1,6}"))
+                    .map(v -> Duration.ofSeconds(Long.parseLong(v)))
+                    .orElse(null);
+            return new Answered(answer.statusCode(), asked);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new NotTaken("Posting was ended.");

@@ -1,5 +1,6 @@
 package dastur.demo;
 
+import dastur.core.feed.Subscription;
 import dastur.core.people.PersonId;
 import dastur.core.record.Mac;
 import dastur.core.signal.Source;
@@ -17,6 +18,7 @@ import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.SetUp;
 import dastur.store.Sources;
+import dastur.store.Subscriptions;
 import dastur.store.Tickets;
 import dastur.store.Watches;
 import dastur.store.Workflows;
@@ -101,6 +103,12 @@ public final class Demo {
         };
         DemoWorkflows.connect(set, outside.http());
         DemoNetwork.connect(set, outside);
+        Subscription office = DemoStarts.harbourOffice(outside.http());
+        if (journal.knows("subscription", office.key().value())) {
+            new SetUp(database).subscription(administrator, office);
+        } else {
+            new Subscriptions(database).put(office);
+        }
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
             new Sources(database).put(DemoSources.boardMonitor());

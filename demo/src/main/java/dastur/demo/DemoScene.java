@@ -9,10 +9,12 @@ import dastur.server.App;
 import dastur.server.DataFolder;
 import dastur.server.Scene;
 import dastur.server.Settings;
+import dastur.server.feed.Telling;
 import dastur.server.signals.Proving;
 import dastur.server.starts.HookDoor;
 import dastur.server.witness.Giving;
 import dastur.standins.BoardMonitor;
+import dastur.standins.HarbourOffice;
 import dastur.standins.Mailbox;
 import dastur.standins.NameServer;
 import dastur.standins.SiteMonitor;
@@ -73,6 +75,7 @@ public final class DemoScene implements Scene {
                 moved);
         String caller = Seal.hash("site monitor " + token);
         folder.keepSecret(HookDoor.secretName(DemoStarts.SLOW, 1), caller);
+        folder.keepSecret(Telling.secretName(DemoStarts.OFFICE), HarbourOffice.secret(token));
         SiteMonitor.Settings site = new SiteMonitor.Settings(
                 () -> reached.get().map(a -> URI.create(a + HookDoor.AT + DemoStarts.SLOW)), caller);
         standins = new Standins(

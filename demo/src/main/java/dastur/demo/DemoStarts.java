@@ -1,5 +1,9 @@
 package dastur.demo;
 
+import dastur.core.feed.Subscription;
+import dastur.core.feed.SubscriptionKey;
+import dastur.core.feed.Wanted;
+import dastur.core.people.PersonId;
 import dastur.core.signal.Severity;
 import dastur.core.signal.SourceKey;
 import dastur.core.start.Watch;
@@ -16,6 +20,7 @@ import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 
 /** What starts by itself in the demo: at its time, or when a program calls. */
 final class DemoStarts {
@@ -23,6 +28,8 @@ final class DemoStarts {
     static final TriggerId SLOW = new TriggerId("booking-site-slow-hook");
 
     static final ActionKey HEARD = new ActionKey("kiosk.heard");
+
+    static final SubscriptionKey OFFICE = new SubscriptionKey("harbour-office");
 
     private static final ZoneId ZONE = ZoneId.of("Europe/Oslo");
 
@@ -87,5 +94,17 @@ final class DemoStarts {
                 Severity.MINOR,
                 null,
                 Span.parse("15 min"));
+    }
+
+    /** The harbour office is told of incidents and changes. @param standins where it listens */
+    static Subscription harbourOffice(String standins) {
+        return new Subscription(
+                OFFICE,
+                "Harbour office",
+                true,
+                standins + "/harbour-office",
+                new Wanted(Set.of("ticketRaised", "runEnded"), Set.of(TicketKind.INCIDENT, TicketKind.CHANGE), null),
+                List.of("title", "state", "priority", "ci"),
+                new PersonId("ada"));
     }
 }

@@ -5,6 +5,7 @@ import static dastur.e2e.Browser.button;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
 import java.net.URI;
@@ -87,11 +88,7 @@ class StartsTest {
         assertThat(line).containsText("has not come yet");
         waitUntilCounted("kiosks-looked-at");
         stage.clock.pass(Duration.ofHours(1));
-        assertThat(line)
-                .containsText(
-                        "under way",
-                        new com.microsoft.playwright.assertions.LocatorAssertions.ContainsTextOptions()
-                                .setTimeout(20_000));
+        assertThat(line).containsText("under way", soon());
         String number = line.getByRole(
                         AriaRole.LINK, new Locator.GetByRoleOptions().setName(Pattern.compile("^T-\\d+$")))
                 .textContent();
@@ -147,6 +144,63 @@ class StartsTest {
                 .click();
         assertThat(ines.locator("header").first()).containsText("Booking site: /book takes 14");
         assertThat(ines.getByText("A program called its address")).isVisible();
+    }
+
+    /** A watch from nothing (I11): its rule is chosen, tried, and what turns opens an incident that says what was read. */
+    @Test
+    void aWatchIsMadeTriedAndWhatItSeesIsTold() {
+        Page ines = stage.as("Ines");
+        Browser.go(ines, "Starts");
+        button(ines, "New watch").click();
+        Locator dialog = ines.getByRole(AriaRole.DIALOG);
+        dialog.getByLabel("What is the matter when it holds").fill("A kiosk is silent");
+        choose(ines, "It looks by", "kiosk.heard");
+        dialog.getByLabel("Every", new Locator.GetByLabelOptions().setExact(true))
+                .fill("10 s");
+        dialog.getByLabel("Something is the matter when: than").fill("20");
+        button(ines, "Look once").click();
+        assertThat(dialog.getByRole(AriaRole.STATUS)).containsText("It does not hold. Minutes: 2");
+        button(ines, "Make it").click();
+        ines.waitForURL("**/watches/a-kiosk-is-silent");
+        assertThat(region(ines, "What it saw")).containsText("nothing to do", soon());
+        stage.app.standins().kiosks().fallSilent(true);
+        assertThat(region(ines, "What it saw")).containsText("holds", soon());
+        assertThat(region(ines, "What it saw")).containsText("minutes 35");
+        assertThat(ines.locator("header").first()).containsText("in fault");
+        ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Its signals"))
+                .click();
+        assertThat(ines.getByText("A kiosk is silent").first()).isVisible();
+        stage.app.standins().kiosks().fallSilent(false);
+        Browser.go(ines, "Tickets");
+        assertThat(ines.getByText("A kiosk is silent").first()).isVisible();
+    }
+
+    private static LocatorAssertions.ContainsTextOptions soon() {
+        return new LocatorAssertions.ContainsTextOptions().setTimeout(30_000);
+    }
+
+    /** The harbour office is told (I17): what is taken, what is not, and what is sent again by hand. */
+    @Test
+    void aSubscriptionIsTriedToldAndSaysWhatWasNotTaken() {
+        Page halvard = stage.as("Halvard");
+        Browser.go(halvard, "Subscriptions");
+        halvard.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Harbour office"))
+                .click();
+        button(halvard, "Try its address").click();
+        assertThat(halvard.getByText("The address takes events.")).isVisible();
+        stage.app.standins().faults().set("office", dastur.standins.Faults.Fault.DOWN);
+        Page ada = stage.as("Ada Brandvold");
+        Browser.raise(ada, "The crane is stuck");
+        Locator became = region(halvard, "What became of events");
+        assertThat(became).containsText("not taken yet · It answered 503.", soon());
+        assertThat(halvard.locator("header").first()).containsText("tried again in");
+        stage.app.standins().faults().set("office", dastur.standins.Faults.Fault.NONE);
+        assertThat(became).containsText("taken, after", soon());
+        halvard.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Send I-\\d+.1 again")))
+                .first()
+                .click();
+        org.junit.jupiter.api.Assertions.assertTrue(stage.app.standins().office().heard().values().stream()
+                .anyMatch(v -> v.contains("The crane is stuck")));
     }
 
     private static int call(String token, String body) throws IOException, InterruptedException {

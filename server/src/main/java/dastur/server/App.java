@@ -5,6 +5,8 @@ import dastur.core.signal.SourceKey;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Passwords;
+import dastur.server.feed.Events;
+import dastur.server.feed.Telling;
 import dastur.server.signals.Delivering;
 import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
@@ -14,6 +16,7 @@ import dastur.server.starts.Lookout;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.Chats;
+import dastur.store.Feed;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
 import dastur.store.Hooks;
@@ -31,6 +34,7 @@ import dastur.store.Sessions;
 import dastur.store.SetUp;
 import dastur.store.Sources;
 import dastur.store.StoredSecrets;
+import dastur.store.Subscriptions;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Watches;
@@ -59,6 +63,7 @@ public record App(
         Beside beside,
         Signalling signalling,
         Starts starts,
+        Out out,
         InstantSource clock,
         @Nullable Demo demo) {
     /** Tickets, what is done on them, and what goes out from them. */
@@ -110,6 +115,9 @@ public record App(
             Watches watches,
             Lookout lookout,
             BiFunction<SourceKey, Integer, List<Incoming.Refused>> refused) {}
+
+    /** What goes out to those who want to know. */
+    public record Out(Feed feed, Subscriptions subscriptions, Events events, Telling telling) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

@@ -111,6 +111,7 @@ public final class Wiring implements AutoCloseable {
                         storage.watches,
                         working.lookout,
                         storage.incoming::refusals),
+                new App.Out(storage.feed, storage.subscriptions, working.events, working.telling),
                 clock,
                 scene.demo().orElse(null));
     }

@@ -6,9 +6,12 @@ import dastur.connectors.MailInbox;
 import dastur.connectors.MatrixConnector;
 import dastur.core.run.Engine;
 import dastur.core.ticket.TicketId;
+import dastur.server.api.Sight;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
+import dastur.server.feed.Events;
+import dastur.server.feed.Telling;
 import dastur.server.mail.Replies;
 import dastur.server.signals.Incomings;
 import dastur.server.starts.Endings;
@@ -39,6 +42,8 @@ final class Working implements AutoCloseable {
     final Incomings incomings;
     final Endings endings;
     final Lookout lookout;
+    final Events events;
+    final Telling telling;
 
     private final Parts parts = new Parts();
     private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
@@ -128,6 +133,17 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
+        Sight sight =
+                new Sight(storage.tickets, new Records(storage.database(), storage.log), storage.organisation, clock);
+        events = new Events(storage.tickets, storage.organisation, storage.cases::look, sight::maySee);
+        telling = parts.add(new Telling(new Telling.Uses(
+                storage.subscriptions,
+                storage.feed,
+                events,
+                storage.organisation::person,
+                storage.secrets::find,
+                storage.nodes,
+                clock)));
         endings = new Endings(new Records(storage.database(), storage.log));
         Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
         replies = outside.inbox() == null
@@ -187,6 +203,7 @@ final class Working implements AutoCloseable {
         incomings.start();
         timekeeper.start();
         lookout.start();
+        telling.start();
         if (chat != null) {
             chat.start();
         }

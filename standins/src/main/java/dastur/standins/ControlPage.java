@@ -25,6 +25,7 @@ final class ControlPage {
     private final PierDevices devices;
     private final BoardMonitor monitor;
     private final SiteMonitor site;
+    private final HarbourOffice office;
     private final NameServer names;
     private final Faults faults;
     private final Consumer<Duration> advance;
@@ -38,6 +39,7 @@ final class ControlPage {
         this.devices = all.devices();
         this.monitor = all.monitor();
         this.site = all.site();
+        this.office = all.office();
         this.names = all.names();
         this.faults = all.faults();
         this.advance = advance;
@@ -185,6 +187,8 @@ final class ControlPage {
                 .append(button("/slow", Map.of("seconds", "6.5"), "It answers in 6.5 seconds", false))
                 .append(button("/slow", Map.of("seconds", "14"), "It answers in 14 seconds", false))
                 .append(list("What it was answered", site.answers()));
+        faultButtons(page, "office", "Harbour office: is told what goes on");
+        page.append(list("The last it was told", office.heard()));
         faultButtons(page, "dns", "Name server");
         page.append(list("Names", names.names()));
         page.append("<h2>Mail server</h2>")

@@ -51,6 +51,7 @@ public final class Standins implements AutoCloseable {
     private final TimeAuthority time;
     private final BoardMonitor monitor;
     private final SiteMonitor site;
+    private final HarbourOffice office;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -62,6 +63,7 @@ public final class Standins implements AutoCloseable {
         chat = new ChatServer(settings.token(), faults);
         devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
         monitor = new BoardMonitor(devices, settings.monitor());
+        office = new HarbourOffice(settings.token(), faults);
         site = new SiteMonitor(settings.site());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
         time = new TimeAuthority(settings.folder(), faults);
@@ -75,6 +77,7 @@ public final class Standins implements AutoCloseable {
             partner.routes(config);
             chat.routes(config);
             time.routes(config);
+            office.routes(config);
             talk.routes(config);
             page.routes(config);
         });
@@ -106,6 +109,11 @@ public final class Standins implements AutoCloseable {
     /** Tells of boards that stand still. */
     public BoardMonitor monitor() {
         return monitor;
+    }
+
+    /** Is told of what goes on. */
+    public HarbourOffice office() {
+        return office;
     }
 
     /** Tells of a booking site that is slow. */

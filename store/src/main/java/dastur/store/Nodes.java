@@ -27,6 +27,8 @@ public final class Nodes {
         SIGNALS,
         /** Starts what its time has come for. */
         STARTS,
+        /** Tells those who subscribe. */
+        TELLING,
         /** Looks after what is seldom looked after, and forgets what is old. */
         CARE;
 

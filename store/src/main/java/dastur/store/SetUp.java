@@ -1,5 +1,6 @@
 package dastur.store;
 
+import dastur.core.feed.Subscription;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -288,6 +289,10 @@ public final class SetUp {
 
     public void source(Journal.By by, Source source) {
         document(by, Sources.KIND, source.key().value(), source, Source.class);
+    }
+
+    public void subscription(Journal.By by, Subscription subscription) {
+        document(by, Subscriptions.KIND, subscription.key().value(), subscription, Subscription.class);
     }
 
     /** Sets a watch, with the source of its signals. */

@@ -63,6 +63,7 @@ final class EventCodec {
         return KINDS.get(type);
     }
 
+    /** The kinds of entries, by their words. */
     static List<String> kinds() {
         return new ArrayList<>(SHAPES.keySet()).stream().sorted().toList();
     }

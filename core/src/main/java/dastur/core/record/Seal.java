@@ -75,6 +75,11 @@ public final class Seal {
         }
     }
 
+    /** The kinds of entries, by their words. */
+    public static List<String> kinds() {
+        return EventCodec.kinds();
+    }
+
     /** Reads an entry back. @throws UnreadableRecord when this release does not know it */
     public static Recorded open(Entry entry) {
         try {

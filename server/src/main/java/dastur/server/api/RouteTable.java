@@ -77,6 +77,7 @@ public final class RouteTable {
                                 signalling.refusals(),
                                 name -> design.secrets().find(name),
                                 clock),
+                        FeedRoutes.of(design, app.out(), clock),
                         WatchRoutes.of(design, app.starts(), signalling.sources(), clock),
                         StartRoutes.of(design, app.starts(), work.commands(), clock),
                         HookDoor.of(new HookDoor.Uses(

@@ -4,6 +4,7 @@ import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.workflow.Connection;
+import dastur.server.feed.Telling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
@@ -69,7 +70,7 @@ final class SecretRoutes {
     }
 
     private static boolean isSetElsewhere(String name) {
-        return Proving.isOfSource(name) || HookDoor.isOfHook(name);
+        return Proving.isOfSource(name) || HookDoor.isOfHook(name) || Telling.isOfSubscription(name);
     }
 
     private List<String> usersOf(String secret) {
@@ -91,7 +92,7 @@ final class SecretRoutes {
         if (isSetElsewhere(name)) {
             throw Problem.invalid(
                             "name",
-                            "Names that begin with 'source.' or 'hook.' are those of sources and hooks; make theirs on their page.")
+                            "Names that begin with 'source.', 'hook.' or 'subscription.' are made on the page of what they belong to.")
                     .end();
         }
         String value = Request.needed(q.body(SecretBody.class).value(), "value");
@@ -106,7 +107,7 @@ final class SecretRoutes {
     private Object remove(Request q) {
         String name = q.context().pathParam("name");
         if (isSetElsewhere(name)) {
-            throw Problem.conflict("This is the secret of a source or a hook: take it away there.")
+            throw Problem.conflict("This is the secret of a source, a hook or a subscription: it is set there.")
                     .end();
         }
         List<String> users = usersOf(name);

@@ -116,7 +116,7 @@ public final class Proving {
     }
 
     /** The signature of a body, in base64. */
-    static String signed(String secret, String id, String time, byte[] body) {
+    public static String signed(String secret, String id, String time, byte[] body) {
         try {
             byte[] key =
                     Base64.getDecoder().decode(secret.startsWith(SIGNS) ? secret.substring(SIGNS.length()) : secret);
