@@ -125,7 +125,7 @@ export function SubscriptionPage() {
                   {may && (
                     <Button
                       look="quiet"
-                      aria-label={`Send ${d.event} again`}
+                      aria-label={`Send again: ${d.event}`}
                       disabled={again.isPending}
                       onClick={() => again.mutate(d.event)}
                     >

@@ -68,7 +68,7 @@ export function HowToSend({ view, may }: { view: SourceView; may: boolean }) {
               {may && there && (
                 <Button
                   look="quiet"
-                  aria-label={`Take the ${which === 1 ? "first" : "second"} secret away`}
+                  aria-label={`Take away the ${which === 1 ? "first" : "second"} secret`}
                   onClick={() => remove.mutate(which)}
                 >
                   Take away

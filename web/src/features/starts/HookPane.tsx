@@ -131,7 +131,7 @@ function Tokens({ view, may, onMade }: { view: HookView; may: boolean; onMade: (
                 </Button>
               )}
               {may && there && (
-                <Button look="quiet" aria-label={`Take the ${said} token away`} onClick={() => remove.mutate(which)}>
+                <Button look="quiet" aria-label={`Take away the ${said} token`} onClick={() => remove.mutate(which)}>
                   Take away
                 </Button>
               )}

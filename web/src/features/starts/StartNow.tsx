@@ -14,7 +14,7 @@ export function StartNow({ live }: { live: LiveTrigger }) {
   if (!works(session)) return null;
   return (
     <>
-      <Button aria-label={`Start ${live.name} now`} onClick={() => setOpen(true)}>
+      <Button aria-label={`Start now: ${live.name}`} onClick={() => setOpen(true)}>
         Start now
       </Button>
       {open && <Asked live={live} onClose={() => setOpen(false)} />}

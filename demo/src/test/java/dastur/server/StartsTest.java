@@ -7,7 +7,12 @@ import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
+import dastur.core.record.Seal;
+import dastur.core.start.Timetable;
+import dastur.core.workflow.TriggerId;
 import dastur.server.ApiClient.Answer;
+import dastur.store.Hooks;
+import dastur.store.Schedules;
 import java.io.IOException;
 import java.net.http.HttpClient;
 import java.nio.charset.StandardCharsets;
@@ -476,6 +481,56 @@ class StartsTest extends OnDemo {
         assertThat(turns("missed-good").get(0).get("verdict").asText())
                 .as("two hours late is too late")
                 .isEqualTo("missed");
+    }
+
+    /** As a node finds it that was killed between the start and its note, or that only thinks that it keeps the time. */
+    @Test
+    void theSameTimeStartsNothingTwice() {
+        Instant at = now().truncatedTo(ChronoUnit.MINUTES).plus(2, ChronoUnit.MINUTES);
+        publish(
+                "workflow again \"Again\" for routine\n  owner ines\n\nend: done \"well\"\n",
+                schedule("again-1", rhythm("FREQ=DAILY", at), ""));
+        counted("again-1");
+        Schedules schedules = api.app().app().starts().schedules();
+        TriggerId id = new TriggerId("again-1");
+        String asSet = schedules.stand().get(id).rhythm();
+        advance(Duration.between(now(), at).plusSeconds(1));
+        until(() -> turns("again-1").size() == 1);
+        String ticket = turns("again-1").get(0).get("ticket").asText();
+        schedules.begin(new Schedules.Stand(id, asSet, new Timetable.Mark(at, false)));
+        until(() -> schedules.stand().get(id).mark().next().isAfter(at));
+        assertThat(turns("again-1")).hasSize(1);
+        assertThat(turns("again-1").get(0).get("ticket").asText()).isEqualTo(ticket);
+        assertThat(api.call("ada", "GET", "/api/tickets?kind=routine", null)
+                        .body()
+                        .get("items")
+                        .findValuesAsText("title"))
+                .containsOnlyOnce("Again");
+    }
+
+    /** As a call stands that was kept when the process died: whoever got no answer sends it again, and it starts once. */
+    @Test
+    void aCallThatWasCutOffIsTakenUpByItsRepetition() {
+        String slow = newToken("slowly-hook");
+        String key = UUID.randomUUID().toString();
+        Hooks.Call cut = new Hooks.Call(
+                UUID.randomUUID().toString(),
+                new TriggerId("slowly-hook"),
+                now(),
+                Seal.hash("{}"),
+                "killed at 127.0.0.1",
+                null,
+                null,
+                null);
+        api.app().app().starts().hooks().keep(cut, Seal.hash(key));
+        Answer answer = call("slowly-hook", "{}", slow, "Idempotency-Key", key);
+        assertThat(answer.body().get("call").asText()).isEqualTo(cut.id());
+        String ticket = answer.body().get("ticket").asText();
+        assertThat(call("slowly-hook", "{}", slow, "Idempotency-Key", key)
+                        .body()
+                        .get("ticket")
+                        .asText())
+                .isEqualTo(ticket);
     }
 
     @Test

@@ -66,7 +66,10 @@ class DialogsTest {
                 "/automation | New action",
                 "/automation | New connection",
                 "/automation | New secret",
-                "/sources | New source");
+                "/sources | New source",
+                "/starts | New watch",
+                "/starts | Start now: Fares not on every kiosk",
+                "/subscriptions | New subscription");
     }
 
     @Test

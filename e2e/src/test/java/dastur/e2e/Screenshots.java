@@ -13,11 +13,6 @@ class Screenshots {
     @Test
     void take() {
         try (Stage stage = new Stage()) {
-            Page entrance = stage.newPage();
-            entrance.navigate(stage.address());
-            entrance.getByText("Ines Okafor-Lind").waitFor();
-            shoot(entrance, "sign-in");
-
             Page teo = stage.as("Teo Marchetti");
             row(teo, "Close the lane?").click();
             teo.getByText("What you approve").waitFor();
@@ -82,6 +77,7 @@ class Screenshots {
             shoot(ines, "workflow-rehearsal");
             meanwhile(stage, teo);
             review(stage);
+            starts(stage, ines);
 
             Page halvard = stage.as("Halvard Quist");
             Browser.go(halvard, "Keeping");
@@ -96,6 +92,14 @@ class Screenshots {
             mira.getByText("This may answer it already").waitFor();
             shoot(mira, "requester");
         }
+    }
+
+    /** What starts by itself; a watch has looked. */
+    private static void starts(Stage stage, Page ines) {
+        stage.clock.pass(java.time.Duration.ofMinutes(4));
+        ines.navigate(stage.address() + "/starts");
+        ines.getByText("nothing to do since").waitFor(new Locator.WaitForOptions().setTimeout(60_000));
+        shoot(ines, "starts");
     }
 
     /** Boards freeze: one is set right by machines, one needs a part. */

@@ -196,7 +196,7 @@ class StartsTest {
         assertThat(halvard.locator("header").first()).containsText("tried again in");
         stage.app.standins().faults().set("office", dastur.standins.Faults.Fault.NONE);
         assertThat(became).containsText("taken, after", soon());
-        halvard.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Send I-\\d+.1 again")))
+        halvard.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Send again: I-\\d+.1")))
                 .first()
                 .click();
         org.junit.jupiter.api.Assertions.assertTrue(stage.app.standins().office().heard().values().stream()

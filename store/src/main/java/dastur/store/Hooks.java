@@ -114,7 +114,7 @@ public final class Hooks {
     public List<Call> latest(TriggerId trigger, int most) {
         return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                 c,
-                COLUMNS + " where h.trigger_id = ? order by h.id desc fetch first ? rows only",
+                COLUMNS + " where h.trigger_id = ? order by h.came_at desc, h.id fetch first ? rows only",
                 Hooks::call,
                 trigger.value(),
                 most)));

@@ -30,7 +30,7 @@ create table hook_call (
     problem varchar(1000),
     constraint hook_call_delivery unique (trigger_id, delivery)
 );
-create index hook_call_of on hook_call (trigger_id, id);
+create index hook_call_of on hook_call (trigger_id, came_at);
 create index hook_call_at on hook_call (came_at);
 
 insert into ticket_counter (kind, last) values ('routine', 100);
