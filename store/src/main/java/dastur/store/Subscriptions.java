@@ -3,6 +3,7 @@ package dastur.store;
 import dastur.core.feed.Subscription;
 import dastur.core.feed.SubscriptionKey;
 import dastur.core.json.Texts;
+import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Duration;
@@ -87,8 +88,17 @@ public final class Subscriptions {
         return at == null ? null : at.toInstant();
     }
 
+    /** Begins, or goes on, from where it stands. */
     public void stand(SubscriptionKey key, Stand stand) {
+        told(key, List.of(), stand);
+    }
+
+    /** Writes what became of events, and where it stands then, all at once. */
+    public void told(SubscriptionKey key, List<Delivery> deliveries, Stand stand) {
         database.run(session -> session.doWork(c -> {
+            for (Delivery d : deliveries) {
+                came(c, key, d);
+            }
             Jdbc.update(c, "delete from subscription_stand where subscription = ?", key.value());
             Jdbc.update(
                     c,
@@ -111,21 +121,66 @@ public final class Subscriptions {
 
     /** Writes what became of an event. */
     public void came(SubscriptionKey key, Delivery d) {
-        database.run(session -> session.doWork(c -> {
-            Jdbc.update(c, "delete from delivery where subscription = ? and event = ?", key.value(), d.event());
-            Jdbc.update(
-                    c,
-                    "insert into delivery (subscription, event, place, kind, at, state, tries, answer)"
-                            + " values (?, ?, ?, ?, ?, ?, ?, ?)",
-                    key.value(),
-                    d.event(),
-                    d.place(),
-                    d.kind(),
-                    d.at(),
-                    d.state(),
-                    d.tries(),
-                    Texts.clip(d.answer(), 500));
+        database.run(session -> session.doWork(c -> came(c, key, d)));
+    }
+
+    private static void came(Connection c, SubscriptionKey key, Delivery d) throws SQLException {
+        Jdbc.update(c, "delete from delivery where subscription = ? and event = ?", key.value(), d.event());
+        Jdbc.update(
+                c,
+                "insert into delivery (subscription, event, place, kind, at, state, tries, answer)"
+                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
+                key.value(),
+                d.event(),
+                d.place(),
+                d.kind(),
+                d.at(),
+                d.state(),
+                d.tries(),
+                Texts.clip(d.answer(), 500));
+    }
+
+    /** What became of events of a part of the log, by event. */
+    public Map<String, Delivery> within(SubscriptionKey key, long after, long upto) {
+        return database.read(session -> session.doReturningWork(c -> {
+            Map<String, Delivery> all = new HashMap<>();
+            Jdbc.query(c, SELECT + " and place > ? and place <= ?", Subscriptions::delivery, key.value(), after, upto)
+                    .forEach(d -> all.put(d.event(), d));
+            return all;
         }));
+    }
+
+    /** For each ticket the last event that came to an end before a place, where that was given up: the gap to be told of. */
+    public Map<String, String> gaps(SubscriptionKey key, long before) {
+        return database.read(session -> session.doReturningWork(c -> {
+            Map<String, Delivery> last = new HashMap<>();
+            boolean any = !Jdbc.query(
+                            c,
+                            "select 1 from delivery where subscription = ? and state = 'parked' fetch first 1 rows only",
+                            r -> 1,
+                            key.value())
+                    .isEmpty();
+            if (any) {
+                Jdbc.query(
+                                c,
+                                SELECT + " and place <= ? and state <> 'tried' order by place, at",
+                                Subscriptions::delivery,
+                                key.value(),
+                                before)
+                        .forEach(d -> last.put(ticketOf(d.event()), d));
+            }
+            Map<String, String> gaps = new HashMap<>();
+            last.forEach((ticket, d) -> {
+                if (d.state().equals("parked")) {
+                    gaps.put(ticket, d.event());
+                }
+            });
+            return gaps;
+        }));
+    }
+
+    private static String ticketOf(String event) {
+        return event.substring(0, event.indexOf('/'));
     }
 
     private static final String SELECT =
@@ -158,22 +213,7 @@ public final class Subscriptions {
                 most)));
     }
 
-    /** The last event of a ticket that was given up, where none of it was taken since; for the gap to be told. */
-    public Optional<String> gap(SubscriptionKey key, String ticket, long before) {
-        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
-                        c,
-                        SELECT + " and event like ? and place <= ? order by place desc, at desc"
-                                + " fetch first 1 rows only",
-                        Subscriptions::delivery,
-                        key.value(),
-                        ticket + "/%",
-                        before)
-                .stream()
-                .filter(d -> d.state().equals("parked"))
-                .map(Delivery::event)
-                .findFirst()));
-    }
-
+    /** Forgets what became of events before a moment. */
     public void forgetBefore(Instant moment) {
         database.run(session -> session.doWork(c -> Jdbc.update(c, "delete from delivery where at < ?", moment)));
     }

@@ -20,6 +20,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -28,6 +29,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
@@ -137,11 +139,16 @@ public final class Telling implements AutoCloseable {
         }
     }
 
-    private void tell(Subscription s, Stand stand) {
+    /** Page after page, as long as all of each was taken or given up. */
+    private void tell(Subscription s, Stand from) {
         try {
+            Stand stand = from;
             Feed.Page page = means.feed().after(stand.upto(), CHANGES);
-            if (page.upto() > stand.upto()) {
-                means.subscriptions().stand(s.key(), told(s, stand, page));
+            while (page.upto() > stand.upto() && !stopping) {
+                stand = told(s, stand, page);
+                page = stand.upto() == page.upto()
+                        ? means.feed().after(stand.upto(), CHANGES)
+                        : new Feed.Page(List.of(), -1);
             }
         } catch (RuntimeException e) {
             LOG.warn("the subscription {} could not be told", s.key(), e);
@@ -150,15 +157,38 @@ public final class Telling implements AutoCloseable {
         }
     }
 
-    /** How a page went. */
+    /** How a page goes. */
     private static final class Going {
+        private final boolean over;
+        private final Map<String, Delivery> before;
+        private final Map<String, String> gaps;
+        private final List<Delivery> came = Collections.synchronizedList(new ArrayList<>());
         private volatile boolean halted;
         private volatile boolean gone;
         private volatile @Nullable Duration asked;
+
+        /** @param over whether what is not taken now is given up @param before what became of its events in earlier tries */
+        Going(boolean over, Map<String, Delivery> before, Map<String, String> gaps) {
+            this.over = over;
+            this.before = before;
+            this.gaps = gaps;
+        }
     }
 
+    /** Tells a page, and writes what became of it with where the subscription stands then. */
     private Stand told(Subscription s, Stand stand, Feed.Page page) {
         Instant now = means.clock().instant();
+        Going going = new Going(
+                stand.failingSince() != null && Patience.isOver(stand.failingSince(), now),
+                means.subscriptions().within(s.key(), stand.upto(), page.upto()),
+                means.subscriptions().gaps(s.key(), stand.upto()));
+        ofTickets(s, byTicket(s, page, now), going);
+        Stand then = then(stand, page, going, now);
+        means.subscriptions().told(s.key(), going.came, then);
+        return then;
+    }
+
+    private Map<TicketId, List<Events.Event>> byTicket(Subscription s, Feed.Page page, Instant now) {
         Map<TicketId, List<Events.Event>> byTicket = new LinkedHashMap<>();
         Optional<Person> as = means.person().apply(s.as()).filter(Right.SEE::of);
         for (Feed.Change change : page.changes()) {
@@ -167,15 +197,17 @@ public final class Telling implements AutoCloseable {
                     .forEach(e -> byTicket.computeIfAbsent(e.ticket(), t -> new ArrayList<>())
                             .add(e)));
         }
-        boolean over = stand.failingSince() != null && Patience.isOver(stand.failingSince(), now);
-        Going going = new Going();
+        return byTicket;
+    }
+
+    private void ofTickets(Subscription s, Map<TicketId, List<Events.Event>> byTicket, Going going) {
         Semaphore places = new Semaphore(TICKETS_AT_ONCE);
         List<Future<?>> all = new ArrayList<>();
         for (List<Events.Event> events : byTicket.values()) {
             places.acquireUninterruptibly();
             all.add(crew.submit(() -> {
                 try {
-                    ofTicket(s, events, over, going);
+                    ofTicket(s, events, going);
                 } finally {
                     places.release();
                 }
@@ -184,13 +216,16 @@ public final class Telling implements AutoCloseable {
         for (Future<?> one : all) {
             try {
                 one.get();
-            } catch (java.util.concurrent.ExecutionException e) {
+            } catch (ExecutionException e) {
                 throw new IllegalStateException(e.getCause());
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
-                return stand;
+                going.halted = true;
             }
         }
+    }
+
+    private Stand then(Stand stand, Feed.Page page, Going going, Instant now) {
         if (going.gone) {
             return new Stand(stand.upto(), stand.failures() + 1, now, null, true);
         }
@@ -199,50 +234,48 @@ public final class Telling implements AutoCloseable {
             Instant since = stand.failingSince() == null ? now : stand.failingSince();
             return new Stand(stand.upto(), failures, since, Patience.next(now, failures, going.asked), false);
         }
-        return Stand.at(page.upto());
+        // Ended in its middle: what was taken is noted, and it goes on here after the next start.
+        return stopping ? stand : Stand.at(page.upto());
     }
 
     /** One after the other: the next of a ticket goes out when the one before was taken, or given up. */
-    private void ofTicket(Subscription s, List<Events.Event> events, boolean over, Going going) {
+    private void ofTicket(Subscription s, List<Events.Event> events, Going going) {
+        String gap = going.gaps.get(events.getFirst().ticket().value());
         for (Events.Event event : events) {
             if (going.halted || going.gone || stopping) {
-                going.halted = true;
                 return;
             }
-            Optional<Delivery> before = means.subscriptions().delivery(s.key(), event.id());
-            if (before.filter(Delivery::isOver).isPresent()) {
-                continue;
+            Delivery before = going.before.get(event.id());
+            if (before == null || !before.isOver()) {
+                before = one(s, gap == null ? event : event.afterGap(gap), before, going);
             }
-            Events.Event sent = means.subscriptions()
-                    .gap(s.key(), event.ticket().value(), event.place())
-                    .map(event::afterGap)
-                    .orElse(event);
-            Try tried = post(s, sent);
-            int tries = before.map(Delivery::tries).orElse(0) + 1;
-            String state =
-                    switch (tried.outcome()) {
-                        case TAKEN -> "delivered";
-                        case LATER, GONE -> over ? "parked" : "tried";
-                        case REFUSED -> tries >= Patience.TRIES_OF_REFUSED || over ? "parked" : "tried";
-                    };
-            means.subscriptions()
-                    .came(
-                            s.key(),
-                            new Delivery(
-                                    event.id(),
-                                    event.place(),
-                                    event.kind(),
-                                    means.clock().instant(),
-                                    state,
-                                    tries,
-                                    tried.answer()));
-            if (tried.outcome() == Patience.Outcome.GONE) {
-                going.gone = true;
-            } else if (state.equals("tried")) {
-                going.asked = tried.asked();
-                going.halted = true;
+            if (!before.isOver()) {
+                return;
             }
+            gap = before.state().equals("parked") ? event.id() : null;
         }
+    }
+
+    private Delivery one(Subscription s, Events.Event event, @Nullable Delivery before, Going going) {
+        Try tried = post(s, event);
+        int tries = before == null ? 1 : before.tries() + 1;
+        String state =
+                switch (tried.outcome()) {
+                    case TAKEN -> "delivered";
+                    case LATER -> going.over ? "parked" : "tried";
+                    case GONE -> "tried";
+                    case REFUSED -> tries >= Patience.TRIES_OF_REFUSED || going.over ? "parked" : "tried";
+                };
+        Delivery came = new Delivery(
+                event.id(), event.place(), event.kind(), means.clock().instant(), state, tries, tried.answer());
+        going.came.add(came);
+        if (tried.outcome() == Patience.Outcome.GONE) {
+            going.gone = true;
+        } else if (!came.isOver()) {
+            going.asked = tried.asked();
+            going.halted = true;
+        }
+        return came;
     }
 
     /** Tells an address that it is tried, and says how it was answered. */
