@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { api } from "../../api/client";
-import type { LiveTrigger, ScheduleTurn } from "../../api/types";
+import type { LiveTrigger, ScheduleLine, ScheduleTurn } from "../../api/types";
 import { Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
-import { exact, moment } from "../../ui/time";
+import { exact, left, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useCalendars } from "./calendars";
 import { HookPane } from "./HookPane";
@@ -58,9 +58,43 @@ export function StartPage() {
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-5">
+        {when.is === "time comes" && <Next trigger={trigger} />}
         {when.is === "time comes" ? <Turns trigger={trigger} /> : <HookPane trigger={trigger} name={live.name} />}
       </div>
     </>
+  );
+}
+
+/** The times that come next. */
+function Next({ trigger }: { trigger: string }) {
+  const now = useNow();
+  const all = useQuery({
+    queryKey: ["schedules"],
+    queryFn: () => api.get<ScheduleLine[]>("/api/schedules"),
+    refetchInterval: 5_000,
+  });
+  const line = all.data?.find((s) => s.live.trigger.id === trigger);
+  if (!line || !line.live.trigger.on) return null;
+  return (
+    <p className="mb-5">
+      {line.waits && (
+        <strong className="text-soon">Its time has come; it waits until the one before has ended. </strong>
+      )}
+      {line.next.length === 0 ? (
+        "No time comes any more."
+      ) : (
+        <>
+          <strong>Next: </strong>
+          {line.next.map((t, i) => (
+            <span key={t} title={exact(t)}>
+              {i > 0 && " · "}
+              {moment(t, now)}
+              {i === 0 && <span className="text-ink-2"> in {left(t, now)}</span>}
+            </span>
+          ))}
+        </>
+      )}
+    </p>
   );
 }
 
