@@ -74,7 +74,7 @@ function Next({ trigger }: { trigger: string }) {
     refetchInterval: 5_000,
   });
   const line = all.data?.find((s) => s.live.trigger.id === trigger);
-  if (!line || !line.live.trigger.on) return null;
+  if (!line?.live.trigger.on) return null;
   return (
     <p className="mb-5">
       {line.waits && (

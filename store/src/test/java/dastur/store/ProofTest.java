@@ -162,13 +162,13 @@ class ProofTest {
 
     @Test
     void aRecordWrittenAnewFromAnEntryOn() {
-        forge(3, "ada", "teo");
+        forge(3, "\"ada\"", "\"teo\"");
         assertBrokenAt(3, "the log holds another entry 3");
     }
 
     @Test
     void theLogRewrittenWithIt() {
-        forge(3, "ada", "teo");
+        forge(3, "\"ada\"", "\"teo\"");
         entries()
                 .forEach(e -> database.run(s -> s.createNativeMutationQuery(
                                 "update log_leaf set hash = ?1 where ticket = 'I-1' and seq = ?2")
