@@ -9,6 +9,7 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.ticket.TicketId;
 import dastur.server.signals.Proving;
+import dastur.server.work.Repeatedly;
 import dastur.store.Feed;
 import dastur.store.Nodes;
 import dastur.store.Subscriptions;
@@ -74,17 +75,16 @@ public final class Telling implements AutoCloseable {
             .build());
     private final Set<SubscriptionKey> underWay = ConcurrentHashMap.newKeySet();
     private final ExecutorService crew = Executors.newVirtualThreadPerTaskExecutor();
-    private final Thread thread;
-    private volatile boolean stopping;
+    private final Repeatedly rounds;
     private Instant lastForgot = Instant.MIN;
 
     public Telling(Uses means) {
         this.means = means;
-        this.thread = Thread.ofPlatform().daemon().name("dastur-telling").unstarted(this::loop);
+        this.rounds = new Repeatedly("telling", LOOKS_EVERY, this::round);
     }
 
     public void start() {
-        thread.start();
+        rounds.start();
     }
 
     /** The name under which a subscription's secret is kept. */
@@ -97,18 +97,9 @@ public final class Telling implements AutoCloseable {
         return name.startsWith("subscription.");
     }
 
-    private void loop() {
-        while (!stopping) {
-            try {
-                if (means.nodes().has(Nodes.Duty.TELLING)) {
-                    look();
-                }
-                Thread.sleep(LOOKS_EVERY);
-            } catch (InterruptedException e) {
-                return;
-            } catch (RuntimeException e) {
-                LOG.warn("looking after the subscriptions failed and is tried again", e);
-            }
+    private void round() {
+        if (means.nodes().has(Nodes.Duty.TELLING)) {
+            look();
         }
     }
 
@@ -144,7 +135,7 @@ public final class Telling implements AutoCloseable {
         try {
             Stand stand = from;
             Feed.Page page = means.feed().after(stand.upto(), CHANGES);
-            while (page.upto() > stand.upto() && !stopping) {
+            while (page.upto() > stand.upto() && !rounds.isStopping()) {
                 stand = told(s, stand, page);
                 page = stand.upto() == page.upto()
                         ? means.feed().after(stand.upto(), CHANGES)
@@ -235,14 +226,14 @@ public final class Telling implements AutoCloseable {
             return new Stand(stand.upto(), failures, since, Patience.next(now, failures, going.asked), false);
         }
         // Ended in its middle: what was taken is noted, and it goes on here after the next start.
-        return stopping ? stand : Stand.at(page.upto());
+        return rounds.isStopping() ? stand : Stand.at(page.upto());
     }
 
     /** One after the other: the next of a ticket goes out when the one before was taken, or given up. */
     private void ofTicket(Subscription s, List<Events.Event> events, Going going) {
         String gap = going.gaps.get(events.getFirst().ticket().value());
         for (Events.Event event : events) {
-            if (going.halted || going.gone || stopping) {
+            if (going.halted || going.gone || rounds.isStopping()) {
                 return;
             }
             Delivery before = going.before.get(event.id());
@@ -348,12 +339,7 @@ public final class Telling implements AutoCloseable {
     /** Ends what is under way; what was not taken is told after the next start. */
     @Override
     public void close() {
-        stopping = true;
-        try {
-            thread.join(Duration.ofSeconds(10));
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-        }
+        rounds.close();
         crew.shutdown();
     }
 }

@@ -17,6 +17,7 @@ import dastur.core.step.calling.Composed;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.server.signals.Intake;
+import dastur.server.work.Repeatedly;
 import dastur.store.Nodes;
 import dastur.store.Watches;
 import dastur.store.Workflows;
@@ -64,33 +65,21 @@ public final class Lookout implements AutoCloseable {
     private final Semaphore places = new Semaphore(AT_ONCE);
     private final Set<SourceKey> underWay = ConcurrentHashMap.newKeySet();
     private final Map<String, AtomicInteger> ofPeer = new ConcurrentHashMap<>();
-    private final Thread thread;
-    private volatile boolean stopping;
+    private final Repeatedly rounds;
     private Instant lastForgot = Instant.MIN;
 
     public Lookout(Uses means) {
         this.means = means;
-        this.thread = Thread.ofPlatform().daemon().name("dastur-lookout").unstarted(this::loop);
+        this.rounds = new Repeatedly("lookout", LOOKS_EVERY, this::round);
     }
 
     public void start() {
-        thread.start();
+        rounds.start();
     }
 
-    private void loop() {
-        while (!stopping) {
-            try {
-                if (means.nodes().has(Nodes.Duty.STARTS) && !means.held().getAsBoolean()) {
-                    look();
-                }
-            } catch (RuntimeException e) {
-                LOG.warn("looking after the watches failed and is tried again", e);
-            }
-            try {
-                Thread.sleep(LOOKS_EVERY);
-            } catch (InterruptedException e) {
-                return;
-            }
+    private void round() {
+        if (means.nodes().has(Nodes.Duty.STARTS) && !means.held().getAsBoolean()) {
+            look();
         }
     }
 
@@ -157,7 +146,7 @@ public final class Lookout implements AutoCloseable {
     private void take(Watch watch, Optional<Action> action, Watching.Stand before) {
         Reading reading = action.map(a -> read(watch, a, true))
                 .orElseGet(() -> unread("There is no action '" + watch.action() + "' any more."));
-        if (stopping) {
+        if (rounds.isStopping()) {
             return;
         }
         Watching.Step step = Watching.step(watch, before, reading);
@@ -198,7 +187,9 @@ public final class Lookout implements AutoCloseable {
                 : means.secret().apply(connection.get().secret()).orElse(null);
         try {
             return judged(
-                    watch, action, means.connector().call(call, connection.get(), secret, () -> !mine || !stopping));
+                    watch,
+                    action,
+                    means.connector().call(call, connection.get(), secret, () -> !mine || !rounds.isStopping()));
         } catch (Abandoned e) {
             return unread("It was given up.");
         }
@@ -243,11 +234,6 @@ public final class Lookout implements AutoCloseable {
     /** Ends what is under way; what was not read is read after the next start. */
     @Override
     public void close() {
-        stopping = true;
-        try {
-            thread.join(Duration.ofSeconds(10));
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-        }
+        rounds.close();
     }
 }

@@ -12,6 +12,7 @@ import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.server.work.CommandService;
+import dastur.server.work.Repeatedly;
 import dastur.store.Hooks;
 import dastur.store.Nodes;
 import dastur.store.Organisation;
@@ -24,8 +25,6 @@ import java.util.HashSet;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -56,41 +55,26 @@ public final class Timekeeper implements AutoCloseable {
             InstantSource clock) {}
 
     private final Uses means;
-    private final Semaphore wake = new Semaphore(0);
-    private final Thread thread;
-    private volatile boolean stopping;
+    private final Repeatedly rounds;
     private Instant lastForgot = Instant.MIN;
 
     public Timekeeper(Uses means) {
         this.means = means;
-        this.thread = Thread.ofPlatform().daemon().name("dastur-timekeeper").unstarted(this::loop);
+        this.rounds = new Repeatedly("timekeeper", LOOKS_EVERY, this::round);
     }
 
     public void start() {
-        thread.start();
+        rounds.start();
     }
 
     /** Looks at once: the clock was moved. */
     public void wake() {
-        wake.release();
+        rounds.wake();
     }
 
-    private void loop() {
-        while (!stopping) {
-            try {
-                if (means.nodes().has(Nodes.Duty.STARTS) && !means.held().getAsBoolean()) {
-                    look();
-                }
-            } catch (RuntimeException e) {
-                LOG.warn("looking at the schedules failed and is tried again", e);
-            }
-            try {
-                if (wake.tryAcquire(LOOKS_EVERY.toMillis(), TimeUnit.MILLISECONDS)) {
-                    wake.drainPermits();
-                }
-            } catch (InterruptedException e) {
-                return;
-            }
+    private void round() {
+        if (means.nodes().has(Nodes.Duty.STARTS) && !means.held().getAsBoolean()) {
+            look();
         }
     }
 
@@ -183,12 +167,6 @@ public final class Timekeeper implements AutoCloseable {
     /** Ends when what it is at is done. */
     @Override
     public void close() {
-        stopping = true;
-        wake();
-        try {
-            thread.join(Duration.ofSeconds(10));
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-        }
+        rounds.close();
     }
 }
