@@ -1,6 +1,5 @@
 package dastur.core.start;
 
-import com.fasterxml.jackson.annotation.JsonIgnore;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.expression.Expressions;
 import dastur.core.expression.Scope;
@@ -74,12 +73,6 @@ public final class Watching {
             @Nullable Instant last) {
         /** Before the first reading. */
         public static final Stand NEW = new Stand(false, null, null, false, null);
-
-        /** In a word. */
-        @JsonIgnore
-        public Said said() {
-            return unreadSince != null ? Said.COULD_NOT_BE_READ : holdsSince != null ? Said.HOLDS : Said.DOES_NOT;
-        }
     }
 
     /** @param turns what is to be said, in its order */

@@ -35,9 +35,6 @@ public record Rhythm(
         ZoneId zone,
         @Nullable LocalDateTime until,
         @Nullable CalendarKey openDaysOf) {
-    /** The finest that may be asked for. */
-    public static final Duration FINEST = Duration.ofMinutes(1);
-
     private static final int MAX_RULE = 500;
     /** How many shut days or empty periods are passed over before it is taken that nothing comes any more. */
     private static final int MAX_PASSED_OVER = 400;
