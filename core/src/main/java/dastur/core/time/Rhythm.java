@@ -21,7 +21,7 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * When something happens, once or again and again (I10). Days and longer are counted in local time and placed by the zone's rules:
- * what stands in the gap of a change of the clock happens an hour later, what stands there twice happens the first time. Hours and
+ * what stands in the gap of a change of the clock happens later by as much, what stands there twice happens the first time. Hours and
  * minutes are counted in real time.
  *
  * @param rule a recurrence rule (RFC 5545, 3.3.10) such as {@code FREQ=DAILY}; null for once
