@@ -339,7 +339,7 @@ class TourTest {
         runa.locator("li button")
                 .filter(new Locator.FilterOptions().setHasText("Open ticket kiosk 11"))
                 .click();
-        assertThat(runa.getByText(Pattern.compile("Till T-\\d+, first receipt R-")))
+        assertThat(runa.getByText(Pattern.compile("^Buy a test ticket at .*Till T-\\d+, first receipt R-")))
                 .isVisible();
         runa.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("C-309"))
                 .click();
