@@ -54,7 +54,7 @@ final class Answers {
 
     /** Takes a secret out of a text. */
     static UnaryOperator<String> scrub(@Nullable String secret) {
-        return text -> secret == null || secret.isBlank() ? text : text.replace(secret, "•••");
+        return text -> Scrubbing.whole(secret, text);
     }
 
     /** The action's own result that an answer means; empty for none. */

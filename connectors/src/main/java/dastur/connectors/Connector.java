@@ -16,6 +16,12 @@ public interface Connector {
         default boolean cancelled() {
             return false;
         }
+
+        /** Hears what the other side says while it goes on, without secrets (M7). What it does takes no time. */
+        default void heard(String text) {}
+
+        /** Hears the whole answer of one that said yes, as JSON, without secrets: outputs are read from it. */
+        default void answered(String json) {}
     }
 
     /** The lease was lost, or the process is stopping; nothing is to be reported. */

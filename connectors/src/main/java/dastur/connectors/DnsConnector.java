@@ -81,6 +81,7 @@ final class DnsConnector implements Connector {
             long millis = (System.nanoTime() - started) / 1_000_000;
             String log = call.method() + " " + (changes ? call.body() : call.path()) + " → " + Json.write(answer)
                     + " in " + millis + " ms";
+            heartbeat.answered(scrub.apply(answer.toString()));
             return Answers.done(call, answer, scrub, Texts.clip(log, Answers.MAX_LOGGED), millis, 0);
         } catch (Definite e) {
             return e.outcome(scrub);

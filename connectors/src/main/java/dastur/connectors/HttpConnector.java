@@ -51,6 +51,7 @@ public final class HttpConnector implements Connector {
                 call,
                 connection,
                 secret,
+                heartbeat,
                 started + Duration.ofSeconds(call.limitSeconds()).toNanos());
         try {
             URI first = exchange.resolve(connection.base() + call.path());
@@ -63,6 +64,7 @@ public final class HttpConnector implements Connector {
                 answer = polled.answer();
                 polls = polled.count();
             }
+            heartbeat.answered(exchange.scrub(answer.toString()));
             return Answers.done(
                     call,
                     answer,
@@ -136,14 +138,16 @@ public final class HttpConnector implements Connector {
         private final Event.Call call;
         private final Connection connection;
         private final @Nullable String secret;
+        private final Heartbeat heartbeat;
         private final long deadline;
         private boolean accepted;
         private String lastLine = "";
 
-        Exchange(Event.Call call, Connection connection, @Nullable String secret, long deadline) {
+        Exchange(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat, long deadline) {
             this.call = call;
             this.connection = connection;
             this.secret = secret;
+            this.heartbeat = heartbeat;
             this.deadline = deadline;
         }
 
@@ -213,6 +217,7 @@ public final class HttpConnector implements Connector {
             }
             lastLine = method + " " + uri + " → " + response.statusCode() + " in "
                     + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, Answers.MAX_LOGGED);
+            heartbeat.heard(log() + "\n");
             return judge(response.statusCode(), text);
         }
 

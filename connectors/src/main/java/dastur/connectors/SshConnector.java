@@ -21,7 +21,6 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.List;
-import java.util.Set;
 import java.util.stream.Collectors;
 import org.apache.sshd.client.SshClient;
 import org.apache.sshd.client.channel.ChannelExec;
@@ -41,6 +40,7 @@ import org.jspecify.annotations.Nullable;
  */
 final class SshConnector implements Connector, AutoCloseable {
     private static final Duration CONNECT = Duration.ofSeconds(5);
+    private static final Duration LOOKS_UP_EVERY = Duration.ofMillis(200);
     private static final int PORT = 22;
     private static final AttributeRepository.AttributeKey<String> HOST_KEY = new AttributeRepository.AttributeKey<>();
 
@@ -71,7 +71,8 @@ final class SshConnector implements Connector, AutoCloseable {
         try {
             String command = command(call.body());
             try (ClientSession session = session(connection, secret)) {
-                JsonNode answer = run(session, command, Duration.ofSeconds(call.limitSeconds()));
+                JsonNode answer = run(session, command, Duration.ofSeconds(call.limitSeconds()), secret, heartbeat);
+                heartbeat.answered(scrub.apply(answer.toString()));
                 int status = answer.get("status").asInt();
                 if (status != 0 && Answers.ownResult(call, answer).isEmpty()) {
                     throw new Definite("It ended with status " + status + ": "
@@ -158,18 +159,19 @@ final class SshConnector implements Connector, AutoCloseable {
                 null);
     }
 
-    private static JsonNode run(ClientSession session, String command, Duration limit) throws IOException, Doubtful {
-        ByteArrayOutputStream out = new Bounded();
-        ByteArrayOutputStream err = new Bounded();
+    private static JsonNode run(
+            ClientSession session, String command, Duration limit, @Nullable String secret, Heartbeat heartbeat)
+            throws IOException, Doubtful, Abandoned {
+        Heard out = new Heard(new Scrubbing(secret, heartbeat::heard));
+        Heard err = new Heard(new Scrubbing(secret, heartbeat::heard));
         try (ChannelExec channel = session.createExecChannel(command)) {
             channel.setOut(out);
             channel.setErr(err);
             channel.open().verify(CONNECT);
-            Set<ClientChannelEvent> events = channel.waitFor(EnumSet.of(ClientChannelEvent.CLOSED), limit);
+            ended(channel, limit, heartbeat);
+            out.end();
+            err.end();
             Integer status = channel.getExitStatus();
-            if (events.contains(ClientChannelEvent.TIMEOUT)) {
-                throw new Doubtful("The command was not done within the time limit.");
-            }
             if (status == null) {
                 throw new Doubtful("The command ended without saying how.");
             }
@@ -184,6 +186,23 @@ final class SshConnector implements Connector, AutoCloseable {
         }
     }
 
+    /** Waits until a command is over; one that nobody wants any more is hung up on, and may have been done (D15). */
+    private static void ended(ChannelExec channel, Duration limit, Heartbeat heartbeat) throws Doubtful, Abandoned {
+        long deadline = System.nanoTime() + limit.toNanos();
+        while (!channel.waitFor(EnumSet.of(ClientChannelEvent.CLOSED), LOOKS_UP_EVERY)
+                .contains(ClientChannelEvent.CLOSED)) {
+            if (!heartbeat.stillMine()) {
+                throw new Abandoned();
+            }
+            if (heartbeat.cancelled()) {
+                throw new Doubtful("It was cancelled while the command ran.");
+            }
+            if (System.nanoTime() > deadline) {
+                throw new Doubtful("The command was not done within the time limit.");
+            }
+        }
+    }
+
     private static void json(String text, ObjectNode answer) {
         try {
             JsonNode parsed = Json.parse(text);
@@ -195,11 +214,42 @@ final class SshConnector implements Connector, AutoCloseable {
         }
     }
 
-    /** Takes no more than an answer may have. */
-    private static final class Bounded extends ByteArrayOutputStream {
+    /** Takes no more than an answer may have, and tells it on as it comes, character by whole character. */
+    private static final class Heard extends ByteArrayOutputStream {
+        private final Scrubbing told;
+        private int until;
+
+        Heard(Scrubbing told) {
+            this.told = told;
+        }
+
         @Override
         public synchronized void write(byte[] bytes, int from, int length) {
             super.write(bytes, from, Math.min(length, Answers.MAX_ANSWER - size()));
+            tell(wholeUntil());
+        }
+
+        /** A character's bytes may be cut between two writes (UTF-8): those that go on begin with 10. */
+        private int wholeUntil() {
+            int at = count;
+            while (at > until && count - at < 3 && (buf[at - 1] & 0xC0) == 0x80) {
+                at--;
+            }
+            int first = at > until ? buf[at - 1] & 0xFF : 0;
+            int follow = first >= 0xF0 ? 3 : first >= 0xE0 ? 2 : first >= 0xC0 ? 1 : 0;
+            return count - at >= follow ? count : at - 1;
+        }
+
+        private void tell(int to) {
+            if (to > until) {
+                told.heard(new String(buf, until, to - until, StandardCharsets.UTF_8));
+                until = to;
+            }
+        }
+
+        void end() {
+            tell(count);
+            told.end();
         }
     }
 

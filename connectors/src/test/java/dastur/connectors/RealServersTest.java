@@ -11,6 +11,7 @@ import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.net.InetAddress;
 import java.net.Socket;
 import java.nio.charset.StandardCharsets;
@@ -142,6 +143,11 @@ class RealServersTest {
         }
 
         private CallOutcome run(String base, String secret, String... words) throws Connector.Abandoned {
+            return run(ALIVE, base, secret, words);
+        }
+
+        private CallOutcome run(Connector.Heartbeat heartbeat, String base, String secret, String... words)
+                throws Connector.Abandoned {
             return connectors.call(
                     call(
                             "RUN",
@@ -151,7 +157,63 @@ class RealServersTest {
                             output("lines", FieldType.LIST, "/lines")),
                     new Connection("c", "The host", base, List.of(), "key"),
                     secret,
-                    ALIVE);
+                    heartbeat);
+        }
+
+        @Test
+        void whatACommandSaysIsHeardWhileItRuns() throws Connector.Abandoned {
+            Path go = folder.resolve("go");
+            StringBuffer heard = new StringBuffer();
+            CallOutcome outcome = run(
+                    new Connector.Heartbeat() {
+                        @Override
+                        public boolean stillMine() {
+                            return true;
+                        }
+
+                        @Override
+                        public void heard(String text) {
+                            heard.append(text);
+                            if (heard.indexOf("first ⚓") >= 0) {
+                                try {
+                                    Files.writeString(go, "");
+                                } catch (IOException e) {
+                                    throw new UncheckedIOException(e);
+                                }
+                            }
+                        }
+                    },
+                    address,
+                    key,
+                    "sh",
+                    "-c",
+                    // It ends only once the first line has been heard; a character's bytes come in two writes.
+                    "printf 'first \\342'; sleep 0.1; printf '\\232\\223\\n%2000s'; while [ ! -e " + go
+                            + " ]; do sleep 0.05; done; echo second");
+            assertThat(outcome).isInstanceOf(CallOutcome.Done.class);
+            assertThat(heard.toString()).startsWith("first ⚓\n").endsWith("second\n");
+        }
+
+        @Test
+        void aCommandThatIsCancelledIsNotWaitedFor() throws Connector.Abandoned {
+            CallOutcome outcome = run(
+                    new Connector.Heartbeat() {
+                        @Override
+                        public boolean stillMine() {
+                            return true;
+                        }
+
+                        @Override
+                        public boolean cancelled() {
+                            return true;
+                        }
+                    },
+                    address,
+                    key,
+                    "sleep",
+                    "30");
+            assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Unknown.class, u -> assertThat(u.why())
+                    .contains("cancelled"));
         }
 
         @Test

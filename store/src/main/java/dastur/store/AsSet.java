@@ -15,7 +15,8 @@ final class AsSet {
     static final String SECRET = "secret";
     static final String TRIGGERS = "triggers";
     static final String WORKFLOW = "workflow";
-    private static final Set<String> OWN = Set.of(KNOWN_ANSWER, SECRET, TRIGGERS, WORKFLOW, VersionSeal.SUBJECT);
+    private static final Set<String> OWN =
+            Set.of(KNOWN_ANSWER, SECRET, TRIGGERS, WORKFLOW, VersionSeal.SUBJECT, Actions.SUBJECT);
 
     /** How a workflow stands. @param live the number of its live version, 0 for none */
     record Standing(int live, boolean retired) {}
@@ -39,6 +40,7 @@ final class AsSet {
                         new Rows.WorkflowVersionKey(id.substring(0, at), Integer.parseInt(id.substring(at + 1))));
                 yield row == null ? NOTHING : Seal.hash(row.body);
             }
+            case Actions.SUBJECT -> Actions.hash(session, id);
             case SECRET -> StoredSecrets.hash(session, id);
             case WORKFLOW -> {
                 Rows.WorkflowRow row = session.get(Rows.WorkflowRow.class, id);

@@ -112,6 +112,7 @@ final class References {
                         .flatMap(c -> document(s, CALENDAR, c.value(), WorkingCalendar.class));
             case LookupKey.OfLadder k -> document(s, LADDER, k.key().value(), Ladder.class);
             case LookupKey.OfAction k -> document(s, ACTION, k.key().value(), Action.class);
+            case LookupKey.PinnedAction k -> Actions.pinned(s, k.key(), k.workflow(), k.version());
             case LookupKey.OfVersion k -> version(s, k.key(), k.number());
             case LookupKey.VersionHash k -> VersionSeal.hash(s, k.key(), k.number());
             case LookupKey.LiveVersion k ->

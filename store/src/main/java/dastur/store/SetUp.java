@@ -279,10 +279,6 @@ public final class SetUp {
         document(by, References.LADDER, ladder.key().value(), ladder, Ladder.class);
     }
 
-    public void action(Journal.By by, Action action) {
-        document(by, References.ACTION, action.key().value(), action, Action.class);
-    }
-
     public void connection(Journal.By by, Connection connection) {
         document(by, References.CONNECTION, connection.key(), connection, Connection.class);
     }

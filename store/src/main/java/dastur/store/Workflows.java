@@ -115,7 +115,7 @@ public final class Workflows {
     }
 
     /** In a list, one that was altered does not hide the others; whoever opens it is told. */
-    private static Optional<WorkflowVersion> unlessAltered(StatelessSession session, WorkflowKey key, int number) {
+    static Optional<WorkflowVersion> unlessAltered(StatelessSession session, WorkflowKey key, int number) {
         try {
             return References.version(session, key, number);
         } catch (Altered e) {
@@ -266,6 +266,7 @@ public final class Workflows {
                     "published",
                     null,
                     Seal.hash(published.body));
+            Actions.pin(session, key, number);
             row.liveVersion = number;
             row.retired = false;
             row.name = version.name();
@@ -425,8 +426,7 @@ public final class Workflows {
     }
 
     public void putAction(Action action) {
-        database.run(session ->
-                References.putDocument(session, References.ACTION, action.key().value(), action));
+        database.run(session -> Actions.put(session, action));
     }
 
     public Optional<Connection> connection(String key) {

@@ -6,6 +6,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Command;
 import dastur.core.run.LookupKey;
+import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
@@ -70,8 +71,12 @@ public final class Rehearsing {
                 .orElse(rehearsal.setting().by());
     }
 
-    public Optional<Action> action(ActionKey key) {
-        return rehearsal.look(new LookupKey.OfAction(key)).map(Action.class::cast);
+    /** An action as the visit's run uses it. */
+    public Optional<Action> action(ActionKey key, Visit visit) {
+        Run run = stage.ticket().open().get(visit.id().run());
+        return rehearsal
+                .look(new LookupKey.PinnedAction(key, run.workflow(), run.version()))
+                .map(Action.class::cast);
     }
 
     /** How a workflow that runs on another ticket can end. */

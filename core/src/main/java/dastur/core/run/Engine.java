@@ -36,8 +36,8 @@ public final class Engine {
     /** What was compiled last for a version, and with what. */
     private record Compiled(
             FieldCatalogue fields, List<ActionKey> keys, List<Action> actions, Expressions expressions) {
-        boolean fits(FieldCatalogue fieldsNow, Lookups lookups) {
-            return fields.equals(fieldsNow) && actions.equals(found(keys, lookups));
+        boolean fits(FieldCatalogue fieldsNow, WorkflowVersion version, Lookups lookups) {
+            return fields.equals(fieldsNow) && actions.equals(found(keys, version, lookups));
         }
     }
 
@@ -128,7 +128,7 @@ public final class Engine {
     Expressions expressions(WorkflowVersion version, Lookups lookups) {
         FieldCatalogue fields = lookups.fields();
         Compiled last = lastUsed.get(version);
-        if (last != null && last.fits(fields, lookups)) {
+        if (last != null && last.fits(fields, version, lookups)) {
             return last.expressions();
         }
         List<ActionKey> keys = version.body()
@@ -137,7 +137,7 @@ public final class Engine {
                 .filter(Objects::nonNull)
                 .distinct()
                 .toList();
-        List<Action> actions = found(keys, lookups);
+        List<Action> actions = found(keys, version, lookups);
         Expressions expressions = kept(
                 ofVersions,
                 new VersionKey(version, fields, actions),
@@ -151,8 +151,11 @@ public final class Engine {
         return expressions;
     }
 
-    private static List<Action> found(List<ActionKey> keys, Lookups lookups) {
-        return keys.stream().map(lookups::action).flatMap(Optional::stream).toList();
+    private static List<Action> found(List<ActionKey> keys, WorkflowVersion version, Lookups lookups) {
+        return keys.stream()
+                .map(key -> lookups.action(key, version))
+                .flatMap(Optional::stream)
+                .toList();
     }
 
     Expressions ticketExpressions(FieldCatalogue fields) {

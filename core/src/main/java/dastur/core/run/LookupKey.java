@@ -36,7 +36,14 @@ public sealed interface LookupKey {
 
     record OfLadder(LadderKey key) implements LookupKey {}
 
+    /** An action as it is now. */
     record OfAction(ActionKey key) implements LookupKey {}
+
+    /**
+     * An action in the version that a published version of a workflow was published with, mended as it is now; as it is now
+     * for a draft (M1).
+     */
+    record PinnedAction(ActionKey key, WorkflowKey workflow, int version) implements LookupKey {}
 
     record OfVersion(WorkflowKey key, int number) implements LookupKey {}
 

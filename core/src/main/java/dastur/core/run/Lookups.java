@@ -141,6 +141,11 @@ public final class Lookups {
         return get(new LookupKey.OfAction(key), Action.class);
     }
 
+    /** An action as a version of a workflow uses it. */
+    public Optional<Action> action(ActionKey key, WorkflowVersion by) {
+        return get(new LookupKey.PinnedAction(key, by.key(), by.number()), Action.class);
+    }
+
     public Optional<WorkflowVersion> version(WorkflowKey key, int number) {
         return get(new LookupKey.OfVersion(key, number), WorkflowVersion.class);
     }

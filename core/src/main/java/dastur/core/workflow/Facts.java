@@ -3,8 +3,10 @@ package dastur.core.workflow;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -14,7 +16,7 @@ import org.jspecify.annotations.Nullable;
  * @param sets what it sets, by path such as {@code ticket.state}, with the value where it is said outright
  * @param action what a machine carries out for it; null for nothing
  * @param changes whether that is meant to change the world; a measurement is not
- * @param putsBack whether it says what undoes it
+ * @param putsBack the action that undoes it; null for none
  * @param calls the workflow it runs; null for none
  * @param decides whether people decide there, so that what they saw binds what follows
  * @param shows what they are shown, by path
@@ -25,18 +27,23 @@ public record Facts(
         Map<String, Optional<String>> sets,
         @Nullable ActionKey action,
         boolean changes,
-        boolean putsBack,
+        @Nullable ActionKey putsBack,
         @Nullable WorkflowKey calls,
         boolean decides,
         Set<String> shows,
         Map<String, String> cases) {
     /** A step of which nothing particular is to be known. */
-    public static final Facts PLAIN = new Facts(false, Map.of(), null, false, false, null, false, Set.of(), Map.of());
+    public static final Facts PLAIN = new Facts(false, Map.of(), null, false, null, null, false, Set.of(), Map.of());
 
     /** The facts of a step, by its kind. */
     public static Facts of(Step step) {
         StepKind<Step> kind = Kinds.of(step, StepKind.class);
         return kind.facts(step);
+    }
+
+    /** All actions that it names. */
+    public List<ActionKey> actions() {
+        return Stream.of(action, putsBack).filter(Objects::nonNull).distinct().toList();
     }
 
     /** The same, left at once. */
@@ -50,7 +57,7 @@ public record Facts(
     }
 
     /** The same, with a machine that acts. */
-    public Facts acting(@Nullable ActionKey key, boolean changesWorld, boolean undone) {
+    public Facts acting(@Nullable ActionKey key, boolean changesWorld, @Nullable ActionKey undone) {
         return new Facts(instant, sets, key, changesWorld, undone, calls, decides, shows, cases);
     }
 

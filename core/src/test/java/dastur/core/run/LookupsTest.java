@@ -45,7 +45,8 @@ class LookupsTest {
         World world = new World();
         Engine engine = new Engine();
         WorkflowVersion version = World.gateWorkflow(new ApprovalRule.AnyOne());
-        LookupKey action = new LookupKey.OfAction(new ActionKey("close-lane"));
+        LookupKey action = new LookupKey.PinnedAction(new ActionKey("close-lane"), version.key(), version.number());
+        world.put(action, World.closeLane(Action.Repeat.KEYED));
         Action changed = World.closeLane(Action.Repeat.NEVER);
 
         Expressions first = engine.expressions(version, world.lookups());

@@ -154,7 +154,10 @@ public final class World {
 
     /** Looks something up as a rehearsal does. */
     public Optional<?> look(LookupKey key) {
-        return values.getOrDefault(key, Optional.empty());
+        // Published versions use actions as they are now, where nothing else is said.
+        return key instanceof LookupKey.PinnedAction pinned && !values.containsKey(key)
+                ? look(new LookupKey.OfAction(pinned.key()))
+                : values.getOrDefault(key, Optional.empty());
     }
 
     /** Weekdays from 8 to 17 in Oslo, where nothing else is said. */
@@ -177,6 +180,8 @@ public final class World {
     }
 
     void put(LookupKey key, Object value) {
+        values.keySet()
+                .removeIf(k -> k instanceof LookupKey.PinnedAction p && key.equals(new LookupKey.OfAction(p.key())));
         values.put(key, Optional.of(value));
     }
 
@@ -279,7 +284,7 @@ public final class World {
             if (!(decision instanceof Decision.Needs needs)) {
                 return decision;
             }
-            needs.keys().forEach(k -> values.putIfAbsent(k, Optional.empty()));
+            needs.keys().forEach(k -> values.putIfAbsent(k, look(k)));
         }
         throw new AssertionError("still needs values after many rounds");
     }

@@ -74,7 +74,7 @@ public final class StageKind implements Room<Stage> {
     @Override
     public void inspect(Stage stage, Inspection in) {
         boolean asks = stage.exits(in.around().known()).contains("put back");
-        boolean any = stage.body().all().anyMatch(s -> Facts.of(s).putsBack());
+        boolean any = stage.body().all().anyMatch(s -> Facts.of(s).putsBack() != null);
         if (asks && !any) {
             in.warns(
                     "nothing to put back",

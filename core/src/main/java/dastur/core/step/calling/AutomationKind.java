@@ -40,7 +40,10 @@ public final class AutomationKind implements Room<Automation>, CallMachine<Autom
 
     @Override
     public Facts facts(Automation step) {
-        return Facts.PLAIN.acting(step.action(), true, step.putBack() != null);
+        return Facts.PLAIN.acting(
+                step.action(),
+                true,
+                step.putBack() == null ? null : step.putBack().action());
     }
 
     @Override

@@ -93,7 +93,7 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
             return List.of();
         }
         List<String> exits = new ArrayList<>(List.of("ok"));
-        in.action(call.action()).ifPresent(a -> a.results().forEach(r -> exits.add(r.name())));
+        in.action(call.action(), visit).ifPresent(a -> a.results().forEach(r -> exits.add(r.name())));
         List<Answer> options = new ArrayList<>();
         Rehearsing.expectedFirst(step, exits).forEach(e -> options.add(Answer.does(step.id(), e)));
         options.add(Answer.of(step.id(), Answer.Says.FAILS));
@@ -115,7 +115,7 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
                             visit.id(), call.attempt(), new CallingCommands.CallOutcome.Failed(why)));
         }
         Map<String, Object> outputs = new TreeMap<>();
-        in.action(call.action())
+        in.action(call.action(), visit)
                 .ifPresent(a -> outputs.putAll(Rehearsing.sample(
                         a.outputs().stream().map(Action.Output::field).toList())));
         outputs.putAll(given);

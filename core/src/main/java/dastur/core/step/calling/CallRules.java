@@ -82,7 +82,7 @@ public final class CallRules {
 
     private Action action(ActionKey key) {
         return here.lookups()
-                .action(key)
+                .action(key, here.version(here.run()))
                 .orElseThrow(() -> new CannotOpen("no action", "The action '" + key + "' no longer exists."));
     }
 

@@ -36,7 +36,7 @@ public final class CaptureKind implements Room<Capture>, CallMachine<Capture> {
 
     @Override
     public Facts facts(Capture step) {
-        return Facts.PLAIN.acting(step.action(), false, false);
+        return Facts.PLAIN.acting(step.action(), false, null);
     }
 
     @Override

@@ -67,7 +67,7 @@ public final class CheckKind implements Room<Check>, CallMachine<Check>, Measure
 
     @Override
     public Facts facts(Check step) {
-        return Facts.PLAIN.acting(step.measure(), false, false);
+        return Facts.PLAIN.acting(step.measure(), false, null);
     }
 
     @Override

@@ -1,0 +1,321 @@
+package dastur.core.finding;
+
+import com.fasterxml.jackson.core.JsonPointer;
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.DeserializationFeature;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectReader;
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Scope;
+import dastur.core.expression.TextTemplate;
+import dastur.core.expression.TextTemplate.Target;
+import dastur.core.expression.Vocabulary;
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.ticket.Field;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.Connection;
+import dastur.core.workflow.Protocol;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Pattern;
+
+/** What is wrong with an action before it is ever called (M2): each finding names the part of the action to mend. */
+public final class ActionChecks {
+    /** Those that say how the message itself is sent (RFC 9110, RFC 9112); they follow from what is sent. */
+    private static final Set<String> NOT_OURS =
+            Set.of("host", "connection", "content-length", "transfer-encoding", "expect", "upgrade", "te", "trailer");
+
+    /** Nothing may stand behind the value. */
+    private static final ObjectReader WHOLE =
+            Json.mapper().reader().with(DeserializationFeature.FAIL_ON_TRAILING_TOKENS);
+
+    private static final Pattern HEADER = Pattern.compile("[!#$%&'*+.^_`|~0-9A-Za-z-]{1,100}");
+    private static final Pattern SECRET_NAME =
+            Pattern.compile("(?i).*(authorization|password|passwd|secret|token|api-?_?key|credential).*");
+    /** A text that would break out of quotes if it were pasted rather than put in as a value. */
+    private static final String AWKWARD = "a \"b\" \\ c\nd";
+
+    private final Action action;
+    private final Protocol protocol;
+    private final String connection;
+    private final Expressions expressions;
+    private final List<Finding> found = new ArrayList<>();
+
+    private ActionChecks(Action action, Connection over) {
+        this.action = action;
+        this.protocol = over.protocol();
+        this.connection = over.name();
+        this.expressions = new Expressions(Vocabulary.ofAction(action));
+    }
+
+    /** @param over the connection the action names; its address is one that can be used */
+    public static List<Finding> of(Action action, Connection over) {
+        ActionChecks checks = new ActionChecks(action, over);
+        checks.names();
+        checks.sent();
+        checks.headers();
+        checks.body();
+        checks.answer();
+        checks.repeating();
+        return List.copyOf(checks.found);
+    }
+
+    private void blocks(String field, String code, String message) {
+        found.add(new Finding(code, Finding.Severity.BLOCKS, null, null, field, message, null, null));
+    }
+
+    private void warns(String field, String code, String message) {
+        found.add(new Finding(code, Finding.Severity.WARNS, null, null, field, message, null, null));
+    }
+
+    private void names() {
+        Set<String> inputs = new HashSet<>();
+        for (Field input : action.inputs()) {
+            if (!inputs.add(input.name())) {
+                blocks("inputs", "name twice", "Two inputs are named '" + input.name() + "'. Name one otherwise.");
+            }
+        }
+        Set<String> outputs = new HashSet<>();
+        for (Action.Output output : action.outputs()) {
+            if (!outputs.add(output.field().name())) {
+                blocks(
+                        "outputs",
+                        "name twice",
+                        "Two outputs are named '" + output.field().name() + "'. Name one otherwise.");
+            }
+        }
+        if (!protocol.methods().contains(action.call().method())) {
+            blocks(
+                    "call.method",
+                    "method",
+                    "Over '" + connection + "' a call's method is " + String.join(", ", protocol.methods()) + ".");
+        }
+        if (protocol == Protocol.HTTP && !action.call().path().startsWith("/")) {
+            blocks(
+                    "call.path",
+                    "path",
+                    "A path begins with /: it continues the connection's address, and could else name another host.");
+        }
+    }
+
+    private Map<String, String> texts() {
+        Map<String, String> texts = new LinkedHashMap<>();
+        texts.put("call.path", action.call().path());
+        if (action.call().headers() != null) {
+            action.call().headers().forEach((name, text) -> texts.put("call.headers." + name, text));
+        }
+        if (action.call().body() != null) {
+            texts.put("call.body", action.call().body());
+        }
+        return texts;
+    }
+
+    /** Every inserted value exists, and every input is sent. */
+    private void sent() {
+        Map<String, String> texts = texts();
+        texts.forEach((field, text) -> TextTemplate.parse(text)
+                .problem(expressions)
+                .ifPresent(p ->
+                        blocks(field, "inserted value", p.message() + " It stands at column " + p.column() + ".")));
+        for (Field input : action.inputs()) {
+            Pattern named = Pattern.compile("\\binput\\." + Pattern.quote(input.name()) + "\\b");
+            if (texts.values().stream().noneMatch(t -> named.matcher(t).find())) {
+                warns(
+                        "inputs",
+                        "not sent",
+                        "'" + input.label() + "' is asked for, and sent nowhere. Put {{ input." + input.name()
+                                + " }} where it belongs, or leave the input out.");
+            }
+        }
+    }
+
+    private void headers() {
+        Map<String, String> headers = action.call().headers();
+        if (headers == null) {
+            return;
+        }
+        Set<String> seen = new HashSet<>();
+        headers.forEach((name, value) -> {
+            String field = "call.headers." + name;
+            String lower = name.toLowerCase(Locale.ROOT);
+            if (!HEADER.matcher(name).matches()) {
+                blocks(field, "header", "'" + Texts.clip(name, 60) + "' is no name of a header.");
+            } else if (NOT_OURS.contains(lower)) {
+                blocks(field, "header", "'" + name + "' follows from what is sent, and is not set by an action.");
+            } else if (!seen.add(lower)) {
+                blocks(field, "header", "'" + name + "' stands twice.");
+            } else if (lower.equals("authorization")) {
+                blocks(
+                        field,
+                        "secret in a text",
+                        "How '" + connection
+                                + "' is signed in to is said there, with a secret; leave this header out.");
+            } else if (SECRET_NAME.matcher(name).matches() && looksSecret(value)) {
+                blocks(
+                        field,
+                        "secret in a text",
+                        "A secret seems to stand in the header '" + name
+                                + "', where all who design read it. Keep it as a secret of the connection.");
+            }
+        });
+    }
+
+    private static boolean looksSecret(String value) {
+        return value.length() >= 6 && !value.contains("{{");
+    }
+
+    private void body() {
+        String body = action.call().body();
+        if (Texts.blank(body)) {
+            if (protocol == Protocol.SSH) {
+                blocks("call.body", "command", "Say which command, word by word, such as [\"uptime\"].");
+            }
+            return;
+        }
+        if (protocol == Protocol.HTTP && action.call().method().equals("GET")) {
+            warns("call.body", "body of a question", "A GET has no body that others read. Put it into the path.");
+        }
+        if (TextTemplate.parse(body).problem(expressions).isPresent()) {
+            return;
+        }
+        Optional<JsonNode> filled = filled(body, true);
+        if (filled.isEmpty()) {
+            blocks(
+                    "call.body",
+                    "not JSON",
+                    "Once its values are put in, this is no JSON. A text stands in quotes: \"{{ input.name }}\".");
+            return;
+        }
+        if (protocol == Protocol.SSH && (!filled.get().isArray() || filled.get().isEmpty())) {
+            blocks("call.body", "command", "A command is a list of words, such as [\"uptime\", \"-p\"].");
+        }
+        if (action.inputs().stream().anyMatch(f -> !f.required())
+                && filled(body, false).isEmpty()) {
+            blocks(
+                    "call.body",
+                    "not JSON",
+                    "Where an input is left blank this is no JSON. Say what stands there then, such as"
+                            + " {{ input.count ?? 0 }}, or make the input required.");
+        }
+        secrets(filled.get());
+    }
+
+    /** The body with awkward values in it. @param all whether inputs that may be blank are given too */
+    private Optional<JsonNode> filled(String body, boolean all) {
+        Map<String, Object> inputs = new HashMap<>();
+        action.inputs().stream().filter(f -> all || f.required()).forEach(f -> inputs.put(f.name(), sample(f)));
+        Scope scope = Scope.of(Map.of("input", inputs, "call", Map.of("key", "key-1")), Instant.EPOCH);
+        String text =
+                TextTemplate.parse(body).render(expressions, scope, Target.JSON).text();
+        try {
+            return Optional.of(WHOLE.readTree(text));
+        } catch (JsonProcessingException e) {
+            return Optional.empty();
+        }
+    }
+
+    private static Object sample(Field field) {
+        return switch (field.type()) {
+            case WHOLE -> 7L;
+            case NUMBER -> 7.5;
+            case YES_NO -> true;
+            case CHOICE -> field.choices() == null ? AWKWARD : field.choices().getFirst();
+            case TIME -> "2026-11-23T14:30:00Z";
+            case LIST -> List.of("one", "two");
+            case TEXT, LONG_TEXT, PERSON, GROUP, SERVICE, CI, ANY -> AWKWARD;
+        };
+    }
+
+    private void secrets(JsonNode node) {
+        node.properties().forEach(e -> {
+            boolean literal = e.getValue().isTextual()
+                    && looksSecret(e.getValue().asText())
+                    && action.call().body() != null
+                    && action.call().body().contains(e.getValue().asText());
+            if (literal && SECRET_NAME.matcher(e.getKey()).matches()) {
+                warns(
+                        "call.body",
+                        "secret in a text",
+                        "A secret seems to stand at '" + Texts.clip(e.getKey(), 60)
+                                + "', where all who design read it.");
+            }
+            secrets(e.getValue());
+        });
+    }
+
+    private void answer() {
+        Map<String, String> places = new HashMap<>();
+        for (Action.Output output : action.outputs()) {
+            String label = output.field().label();
+            pointer("outputs", "'" + label + "'", output.pointer());
+            String other = places.put(output.pointer(), label);
+            if (other != null) {
+                blocks(
+                        "outputs",
+                        "place twice",
+                        "'" + other + "' and '" + label + "' are both read from " + output.pointer()
+                                + ". Give each its own place in the answer.");
+            }
+        }
+        Set<String> results = new HashSet<>(Set.of("ok", "failed"));
+        for (Action.OwnResult result : action.results()) {
+            if (Texts.blank(result.name()) || !results.add(result.name())) {
+                blocks(
+                        "results",
+                        "name twice",
+                        "A further result needs a name of its own, beside ok and failed: '" + result.name() + "'.");
+            }
+            pointer("results", "the result '" + result.name() + "'", result.pointer());
+        }
+        Action.Poll poll = action.call().poll();
+        if (poll != null) {
+            pointer("call.poll", "where to ask", poll.linkAt());
+            pointer("call.poll", "its state", poll.stateAt());
+            if (poll.doneWhen().equals(poll.failedWhen())) {
+                blocks("call.poll", "same state", "Done and failed are the same state; nobody could tell them apart.");
+            }
+            if (poll.every().roughSeconds() >= action.timeLimit().roughSeconds()) {
+                blocks(
+                        "timeLimit",
+                        "too short",
+                        "It is asked after every " + poll.every() + ", but over after " + action.timeLimit()
+                                + ". Give it longer.");
+            }
+            if (protocol != Protocol.HTTP) {
+                blocks("call.poll", "protocol", "Only over HTTP a long job is asked after.");
+            }
+        }
+    }
+
+    private void pointer(String field, String what, String pointer) {
+        boolean fits = pointer.startsWith("/") && !pointer.matches(".*~(?![01]).*");
+        if (fits) {
+            JsonPointer.compile(pointer);
+        } else {
+            blocks(
+                    field,
+                    "pointer",
+                    "Say where " + what + " stands in the answer: a JSON pointer (RFC 6901), such as /status.");
+        }
+    }
+
+    private void repeating() {
+        boolean keySent = texts().values().stream().anyMatch(t -> t.contains("call.key"));
+        if (action.repeat() == Action.Repeat.KEYED && !keySent) {
+            blocks(
+                    "repeat",
+                    "key not sent",
+                    "It is repeated under the same key, but the key is not sent: the other side would do it twice. Send"
+                            + " {{ call.key }}, such as in the header Idempotency-Key.");
+        }
+    }
+}

@@ -1,0 +1,290 @@
+package dastur.store;
+
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.people.PersonId;
+import dastur.core.record.Seal;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Actions in versions (M1). What an action asks for, gives and may do is the same in all of a version: a workflow that was
+ * published with version 3 goes on with 3 when there is a 4. What changes nothing of that mends the version, and is used by
+ * all who use it from their next step on.
+ */
+public final class Actions {
+    /** By what the journal knows a version. */
+    static final String SUBJECT = "action version";
+
+    private static final int MAX_WHY = 1_000;
+
+    private final Database database;
+
+    public Actions(Database database) {
+        this.database = database;
+    }
+
+    /** A version with its mend, such as 3.1; a version not mended yet is 3.0. */
+    public record Number(int version, int mend) implements Comparable<Number> {
+        @Override
+        public int compareTo(Number other) {
+            return version == other.version
+                    ? Integer.compare(mend, other.mend)
+                    : Integer.compare(version, other.version);
+        }
+
+        @Override
+        public String toString() {
+            return version + "." + mend;
+        }
+
+        /** The number this becomes by a change. */
+        Number after(Action before, Action after) {
+            return sameTerms(before, after) ? new Number(version, mend + 1) : new Number(version + 1, 0);
+        }
+    }
+
+    /** One of its versions. @param why what was said to a mend */
+    public record Version(
+            Number number,
+            Instant at,
+            @Nullable PersonId by,
+            @Nullable String why,
+            Action action) {}
+
+    /** A live workflow that uses an action. @param version the action's that it was published with @param steps their names */
+    public record User(WorkflowKey workflow, String name, int version, List<String> steps) {}
+
+    /** What became of a save. */
+    public sealed interface Saved {
+        record Ok(Number number) implements Saved {}
+
+        /** Somebody was first. */
+        record Stale(Number now) implements Saved {}
+    }
+
+    /** Whether all that others rely on is the same: inputs, outputs, results, repeating, and whether it changes the world. */
+    public static boolean sameTerms(Action a, Action b) {
+        return a.inputs().equals(b.inputs())
+                && a.outputs().equals(b.outputs())
+                && a.results().equals(b.results())
+                && a.repeat() == b.repeat()
+                && a.changesWorld() == b.changesWorld();
+    }
+
+    public Optional<Action> find(ActionKey key) {
+        return database.read(session -> now(session, key));
+    }
+
+    private static Optional<Action> now(StatelessSession session, ActionKey key) {
+        return References.document(session, References.ACTION, key.value(), Action.class);
+    }
+
+    /** The number of what counts now; empty when there is no such action. */
+    public Optional<Number> number(ActionKey key) {
+        return database.read(session -> session.doReturningWork(c -> newest(c, key)));
+    }
+
+    private static Optional<Number> newest(Connection c, ActionKey key) throws SQLException {
+        return Jdbc.query(
+                        c,
+                        "select number, mend from action_version where action = ? order by number desc, mend desc"
+                                + " fetch first 1 rows only",
+                        r -> new Number(r.getInt(1), r.getInt(2)),
+                        key.value())
+                .stream()
+                .findFirst();
+    }
+
+    /**
+     * Saves an action as the next of its versions; what is as it was is no version.
+     *
+     * @param on what the change was made on; null for a new one, or whatever it is
+     * @param why what is said to it; null for nothing
+     */
+    public Saved set(Journal.By by, Action action, @Nullable Number on, @Nullable String why) {
+        return database.write(session -> {
+            Optional<Action> before = now(session, action.key());
+            Optional<Number> number = session.doReturningWork(c -> newest(c, action.key()));
+            if (on != null && number.isPresent() && !number.get().equals(on)) {
+                return new Saved.Stale(number.get());
+            }
+            if (before.isPresent() && before.get().equals(action) && number.isPresent()) {
+                return new Saved.Ok(number.get());
+            }
+            Number next = number.isPresent() && before.isPresent()
+                    ? number.get().after(before.get(), action)
+                    : new Number(1, 0);
+            References.putDocument(session, References.ACTION, action.key().value(), action);
+            Journal.changed(session, by, References.ACTION, action.key().value(), before, action);
+            insert(session, action, next, by, why);
+            return new Saved.Ok(next);
+        });
+    }
+
+    /** As it is when the application is set up: no line in the journal, and the version it has stays. */
+    static void put(StatelessSession session, Action action) {
+        References.putDocument(session, References.ACTION, action.key().value(), action);
+        session.doWork(c -> {
+            Number number = newest(c, action.key()).orElse(new Number(1, 0));
+            int updated = Jdbc.update(
+                    c,
+                    "update action_version set body = ? where action = ? and number = ? and mend = ?",
+                    Json.write(action),
+                    action.key().value(),
+                    number.version(),
+                    number.mend());
+            if (updated == 0) {
+                insert(c, action, number, Instant.EPOCH, null, null);
+            }
+        });
+    }
+
+    private static void insert(
+            StatelessSession session, Action action, Number number, Journal.By by, @Nullable String why) {
+        session.doWork(c -> insert(c, action, number, by.at(), by.person().value(), why));
+        Journal.set(
+                session,
+                by,
+                SUBJECT,
+                action.key() + " " + number,
+                number.mend() == 0 ? "published" : "mended",
+                why,
+                Seal.hash(Json.write(action)));
+    }
+
+    private static void insert(
+            Connection c, Action action, Number number, Instant at, @Nullable String by, @Nullable String why)
+            throws SQLException {
+        Jdbc.update(
+                c,
+                "insert into action_version (action, number, mend, body, set_at, set_by, why) values (?, ?, ?, ?, ?, ?, ?)",
+                action.key().value(),
+                number.version(),
+                number.mend(),
+                Json.write(action),
+                at,
+                by,
+                why == null ? null : Texts.clip(why, MAX_WHY));
+    }
+
+    /** Its versions with their mends, newest first. */
+    public List<Version> versions(ActionKey key) {
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                c,
+                "select number, mend, set_at, set_by, why, body from action_version where action = ?"
+                        + " order by number desc, mend desc",
+                r -> new Version(
+                        new Number(r.getInt(1), r.getInt(2)),
+                        r.getObject(3, OffsetDateTime.class).toInstant(),
+                        r.getString(4) == null ? null : new PersonId(r.getString(4)),
+                        r.getString(5),
+                        Json.read(r.getString(6), Action.class)),
+                key.value())));
+    }
+
+    /** The hash of a version as it is kept, for the audit. @param id the action's key and the number */
+    static String hash(StatelessSession session, String id) {
+        int at = id.lastIndexOf(' ');
+        String[] number = id.substring(at + 1).split("\\.");
+        return session.doReturningWork(c -> Jdbc.query(
+                        c,
+                        "select body from action_version where action = ? and number = ? and mend = ?",
+                        r -> Seal.hash(r.getString(1)),
+                        id.substring(0, at),
+                        Integer.parseInt(number[0]),
+                        Integer.parseInt(number[1]))
+                .stream()
+                .findFirst()
+                .orElse(AsSet.NOTHING));
+    }
+
+    /** What a workflow that is published now uses; the first version needs no line. */
+    static void pin(StatelessSession session, WorkflowKey workflow, int version) {
+        session.doWork(c -> Jdbc.update(
+                c,
+                "insert into workflow_action (workflow, version, action, number)"
+                        + " select ?, cast(? as integer), action, max(number) from action_version group by action having max(number) > 1",
+                workflow.value(),
+                version));
+    }
+
+    /** The action as a published version of a workflow uses it; as it is now for what is not published. */
+    static Optional<Action> pinned(StatelessSession session, ActionKey key, WorkflowKey workflow, int version) {
+        boolean published =
+                session.get(Rows.WorkflowVersionRow.class, new Rows.WorkflowVersionKey(workflow.value(), version))
+                        != null;
+        if (!published || now(session, key).isEmpty()) {
+            return now(session, key);
+        }
+        return session.doReturningWork(c -> mended(c, key, pin(c, key, workflow, version)))
+                .or(() -> now(session, key));
+    }
+
+    private static int pin(Connection c, ActionKey key, WorkflowKey workflow, int version) throws SQLException {
+        return Jdbc.query(
+                        c,
+                        "select number from workflow_action where workflow = ? and version = ? and action = ?",
+                        r -> r.getInt(1),
+                        workflow.value(),
+                        version,
+                        key.value())
+                .stream()
+                .findFirst()
+                .orElse(1);
+    }
+
+    private static Optional<Action> mended(Connection c, ActionKey key, int number) throws SQLException {
+        return Jdbc.query(
+                        c,
+                        "select body from action_version where action = ? and number = ? order by mend desc"
+                                + " fetch first 1 rows only",
+                        r -> Json.read(r.getString(1), Action.class),
+                        key.value(),
+                        number)
+                .stream()
+                .findFirst();
+    }
+
+    /** Live workflows that use actions, with the steps that do. Those whose version was altered are left out. */
+    public List<User> users(ActionKey key) {
+        return database.read(session -> {
+            List<User> users = new ArrayList<>();
+            session.createSelectionQuery(
+                            "from WorkflowRow where liveVersion is not null and retired = false order by name",
+                            Rows.WorkflowRow.class)
+                    .getResultList()
+                    .forEach(w -> user(session, w, key).ifPresent(users::add));
+            return users;
+        });
+    }
+
+    private static Optional<User> user(StatelessSession session, Rows.WorkflowRow row, ActionKey key) {
+        WorkflowKey workflow = new WorkflowKey(row.id);
+        int live = Objects.requireNonNull(row.liveVersion);
+        Optional<WorkflowVersion> version = Workflows.unlessAltered(session, workflow, live);
+        List<String> steps = version.map(v -> v.body()
+                        .all()
+                        .filter(s -> Facts.of(s).actions().contains(key))
+                        .map(s -> s.name())
+                        .toList())
+                .orElse(List.of());
+        return steps.isEmpty()
+                ? Optional.empty()
+                : Optional.of(
+                        new User(workflow, row.name, session.doReturningWork(c -> pin(c, key, workflow, live)), steps));
+    }
+}

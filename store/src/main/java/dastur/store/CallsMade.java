@@ -1,0 +1,146 @@
+package dastur.store;
+
+import dastur.core.workflow.ActionKey;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Calls that workers made: what they say while they go on (M7), and how they went, for what actions and connections come to
+ * (M5, M6). What came of each for its ticket stands on the ticket's record.
+ */
+public final class CallsMade {
+    /** So long they are counted, and what they said is kept. */
+    public static final Duration KEPT = Duration.ofDays(30);
+
+    /** What one call may say, in characters; what comes after is not kept, and that is said. */
+    public static final int MOST_SAID = 1_000_000;
+
+    /**
+     * How the calls of one action, or over one connection, went of late.
+     *
+     * @param p95 of those that were answered, in milliseconds; null for none
+     * @param lastGood when one was last answered well
+     * @param lastBad when one last failed, or nobody knew
+     */
+    public record Figures(
+            long calls,
+            long failed,
+            long unsure,
+            @Nullable Long p95,
+            @Nullable Instant lastGood,
+            @Nullable Instant lastBad) {}
+
+    /** A part of what a call said. @param number from 0 */
+    public record Part(int number, Instant at, String text) {}
+
+    private final Database database;
+
+    public CallsMade(Database database) {
+        this.database = database;
+    }
+
+    /** Counts a call, once. @param said {@code ok}, {@code failed} or {@code unsure} */
+    public void made(String id, String action, String connection, Instant at, String said, long millis) {
+        database.run(session -> session.doWork(c -> {
+            if (Jdbc.query(c, "select id from call_made where id = ?", r -> r.getString(1), id)
+                    .isEmpty()) {
+                Jdbc.update(
+                        c,
+                        "insert into call_made (id, action, connection, made_at, said, millis) values (?, ?, ?, ?, ?, ?)",
+                        id,
+                        action,
+                        connection,
+                        at,
+                        said,
+                        millis);
+            }
+        }));
+    }
+
+    /** By action. */
+    public Map<ActionKey, Figures> ofActions(Instant since) {
+        Map<ActionKey, Figures> all = new HashMap<>();
+        figures("action", since).forEach((key, f) -> all.put(new ActionKey(key), f));
+        return all;
+    }
+
+    /** By connection. */
+    public Map<String, Figures> overConnections(Instant since) {
+        return figures("connection", since);
+    }
+
+    private Map<String, Figures> figures(String by, Instant since) {
+        return database.read(session -> session.doReturningWork(c -> {
+            Map<String, Long> p95 = new HashMap<>();
+            Jdbc.query(
+                    c,
+                    "select " + by + ", percentile_cont(0.95) within group (order by millis) from call_made"
+                            + " where made_at >= ? and said = 'ok' group by " + by,
+                    r -> p95.put(r.getString(1), Math.round(r.getDouble(2))),
+                    since);
+            Map<String, Figures> all = new HashMap<>();
+            Jdbc.query(
+                    c,
+                    "select " + by + ", count(*), sum(case when said = 'failed' then 1 else 0 end),"
+                            + " sum(case when said = 'unsure' then 1 else 0 end),"
+                            + " max(case when said = 'ok' then made_at end),"
+                            + " max(case when said <> 'ok' then made_at end)"
+                            + " from call_made where made_at >= ? group by " + by,
+                    r -> all.put(
+                            r.getString(1),
+                            new Figures(
+                                    r.getLong(2),
+                                    r.getLong(3),
+                                    r.getLong(4),
+                                    p95.get(r.getString(1)),
+                                    instant(r.getObject(5, OffsetDateTime.class)),
+                                    instant(r.getObject(6, OffsetDateTime.class)))),
+                    since);
+            return all;
+        }));
+    }
+
+    private static @Nullable Instant instant(@Nullable OffsetDateTime at) {
+        return at == null ? null : at.toInstant();
+    }
+
+    /** Keeps a further part of what a call says; a call that is made again goes on where the one before it stopped. */
+    public void heard(String call, Instant at, String text) {
+        database.run(session -> session.doWork(c -> Jdbc.update(
+                c,
+                "insert into call_log (id, part, heard_at, body) values (?, ?, ?, ?)",
+                call,
+                parts(c, call),
+                at,
+                text)));
+    }
+
+    private static int parts(Connection c, String call) throws SQLException {
+        return Jdbc.query(c, "select count(*) from call_log where id = ?", r -> r.getInt(1), call)
+                .getFirst();
+    }
+
+    /** What a call said, from a part on. */
+    public List<Part> said(String call, int from) {
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                c,
+                "select part, heard_at, body from call_log where id = ? and part >= ? order by part",
+                r -> new Part(r.getInt(1), r.getObject(2, OffsetDateTime.class).toInstant(), r.getString(3)),
+                call,
+                from)));
+    }
+
+    public void forgetBefore(Instant moment) {
+        database.run(session -> session.doWork(c -> {
+            Jdbc.update(c, "delete from call_made where made_at < ?", moment);
+            Jdbc.update(c, "delete from call_log where heard_at < ?", moment);
+        }));
+    }
+}
