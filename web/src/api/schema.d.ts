@@ -8753,6 +8753,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/calls/{visit}/{attempt}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a call said so far, from a part on
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                };
+                header?: never;
+                path: {
+                    number: string;
+                    visit: string;
+                    attempt: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CallRoutesSaidSoFar"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/actions/{key}": {
         parameters: {
             query?: never;
@@ -8760,12 +8814,101 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
         /**
-         * Set an action
+         * An action, with all that is known of it
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesActionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Set an action: as a mend of its version, or as its next
          * @description Needs the right: design.
          */
         put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ActionRoutesActionBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesActionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is wrong with an action, and what would become of it
+         * @description Needs the right: design.
+         */
+        post: {
             parameters: {
                 query?: never;
                 header?: never;
@@ -8781,11 +8924,158 @@ export interface paths {
             };
             responses: {
                 /** @description Done */
-                204: {
+                200: {
                     headers: {
                         [name: string]: unknown;
                     };
-                    content?: never;
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesChecked"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/dry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What an action would send; nothing is sent
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ActionRoutesTryBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesSent"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/tries/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A try, with what it said from a part on
+         * @description Needs the right: design.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesTrying"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Try an action in earnest, once for an id that is a UUID
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ActionRoutesTryBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesTrying"];
+                    };
                 };
                 /** @description A problem (RFC 9457) */
                 default: {
@@ -11402,6 +11692,15 @@ export interface components {
             connections: components["schemas"]["Connection"][];
             actions: components["schemas"]["Action"][];
             secrets: string[];
+            uses: {
+                [key: string]: number;
+            };
+            figures: {
+                [key: string]: components["schemas"]["CallsMadeFigures"];
+            };
+            health: {
+                [key: string]: components["schemas"]["CallsMadeFigures"];
+            };
         };
         Connection: {
             key: string;
@@ -11409,6 +11708,94 @@ export interface components {
             base: string;
             allowedHosts: string[];
             secret?: string;
+        };
+        CallsMadeFigures: {
+            calls: number;
+            failed: number;
+            unsure: number;
+            p95?: number;
+            /** Format: date-time */
+            lastGood?: string;
+            /** Format: date-time */
+            lastBad?: string;
+        };
+        CallRoutesSaidSoFar: {
+            text: string;
+            next: number;
+        };
+        ActionRoutesActionView: {
+            action: components["schemas"]["Action"];
+            number: components["schemas"]["ActionsNumber"];
+            connection?: components["schemas"]["Connection"];
+            versions: components["schemas"]["ActionsVersion"][];
+            users: components["schemas"]["ActionsUser"][];
+            watches: string[];
+            figures?: components["schemas"]["CallsMadeFigures"];
+            findings: components["schemas"]["Finding"][];
+            tries: components["schemas"]["ActionTriesTry"][];
+        };
+        ActionsNumber: {
+            version: number;
+            mend: number;
+        };
+        ActionsVersion: {
+            number: components["schemas"]["ActionsNumber"];
+            /** Format: date-time */
+            at: string;
+            by?: string;
+            why?: string;
+            action: components["schemas"]["Action"];
+        };
+        ActionsUser: {
+            workflow: string;
+            name: string;
+            version: number;
+            steps: string[];
+        };
+        ActionTriesTry: {
+            id: string;
+            action: string;
+            /** Format: date-time */
+            begunAt: string;
+            /** Format: date-time */
+            overAt: string;
+            person: string;
+            inputs: {
+                [key: string]: unknown;
+            };
+            sent: string;
+            said: string;
+            why?: string;
+            gave?: {
+                [key: string]: unknown;
+            };
+            answer?: string;
+            millis?: number;
+        };
+        ActionRoutesActionBody: {
+            action: components["schemas"]["Action"];
+            on?: components["schemas"]["ActionsNumber"];
+            why?: string;
+        };
+        ActionRoutesChecked: {
+            findings: components["schemas"]["Finding"][];
+            becomes?: components["schemas"]["ActionsNumber"];
+            mends: boolean;
+            users: components["schemas"]["ActionsUser"][];
+        };
+        ActionRoutesTryBody: {
+            action?: components["schemas"]["Action"];
+            inputs: {
+                [key: string]: unknown;
+            };
+            why?: string;
+        };
+        ActionRoutesSent: {
+            text: string;
+        };
+        ActionRoutesTrying: {
+            tried: components["schemas"]["ActionTriesTry"];
+            log: components["schemas"]["CallRoutesSaidSoFar"];
         };
     };
     responses: never;

@@ -131,9 +131,9 @@ class SetUpTest extends OnDemo {
             /api/connections/new | {"key":"new","name":"C","base":"http://localhost","allowedHosts":[],"secret":"none-such"} | secret
             /api/connections/new | {"key":"new","name":"C","base":"ssh://root@gw","allowedHosts":[]} | base
             /api/connections/new | {"key":"new","name":"C","base":"dns://user@ns","allowedHosts":[]} | base
-            /api/actions/new.one | {"key":"new.one","name":"A","description":"","connection":"piers","call":{"method":"GET","path":"/"},"inputs":[],"outputs":[],"results":[],"repeat":"free","changesWorld":false,"timeLimit":"20 s","tries":1,"pause":"5 s"} | call.method
-            /api/actions/new.one | {"key":"new.one","name":"A","description":"","connection":"lanes","call":{"method":"RUN","path":"/"},"inputs":[],"outputs":[],"results":[],"repeat":"free","changesWorld":false,"timeLimit":"20 s","tries":1,"pause":"5 s"} | call.method
-            /api/actions/new.one | {"key":"new.one","name":"A","description":"","connection":"none","call":{"method":"GET","path":"/"},"inputs":[],"outputs":[],"results":[],"repeat":"free","changesWorld":false,"timeLimit":"20 s","tries":1,"pause":"5 s"} | connection
+            /api/actions/new.one | {"action":{"key":"new.one","name":"A","description":"","connection":"piers","call":{"method":"GET","path":"/"},"inputs":[],"outputs":[],"results":[],"repeat":"free","changesWorld":false,"timeLimit":"20 s","tries":1,"pause":"5 s"}} | call.method
+            /api/actions/new.one | {"action":{"key":"new.one","name":"A","description":"","connection":"lanes","call":{"method":"RUN","path":"/"},"inputs":[],"outputs":[],"results":[],"repeat":"free","changesWorld":false,"timeLimit":"20 s","tries":1,"pause":"5 s"}} | call.method
+            /api/actions/new.one | {"action":{"key":"new.one","name":"A","description":"","connection":"none","call":{"method":"GET","path":"/"},"inputs":[],"outputs":[],"results":[],"repeat":"free","changesWorld":false,"timeLimit":"20 s","tries":1,"pause":"5 s"}} | connection
             /api/rotas/new      | {"key":"new","name":"R","zone":"Europe/Oslo","levels":[{"layers":[{"people":["nobody-known"],"start":"2026-10-05T08:00:00","days":7,"hours":{}}]}],"swaps":[]} | levels
             """)
     void whatDoesNotFitIsRefusedWithItsPlaceAndChangesNothing(String path, String body, String where) {

@@ -7,6 +7,7 @@ import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Passwords;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
+import dastur.server.machines.Trials;
 import dastur.server.signals.Delivering;
 import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
@@ -15,6 +16,9 @@ import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
+import dastur.store.ActionTries;
+import dastur.store.Actions;
+import dastur.store.CallsMade;
 import dastur.store.Chats;
 import dastur.store.Feed;
 import dastur.store.Files;
@@ -64,6 +68,7 @@ public record App(
         Signalling signalling,
         Starts starts,
         Out out,
+        Machines machines,
         InstantSource clock,
         @Nullable Demo demo) {
     /** Tickets, what is done on them, and what goes out from them. */
@@ -118,6 +123,9 @@ public record App(
 
     /** What goes out to those who want to know. */
     public record Out(Feed feed, Subscriptions subscriptions, Events events, Telling telling) {}
+
+    /** What machines do, and how they went. */
+    public record Machines(Actions actions, ActionTries tries, CallsMade made, Trials trials) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

@@ -1,6 +1,9 @@
 package dastur.server;
 
 import dastur.server.auth.Secrets;
+import dastur.store.ActionTries;
+import dastur.store.Actions;
+import dastur.store.CallsMade;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.Database;
@@ -47,6 +50,9 @@ final class Storage implements AutoCloseable {
     final Hooks hooks;
     final Watches watches;
     final Feed feed;
+    final Actions actions;
+    final ActionTries tries;
+    final CallsMade callsMade;
     final Subscriptions subscriptions;
     final MailAsks asks;
     final FormDrafts drafts;
@@ -80,6 +86,9 @@ final class Storage implements AutoCloseable {
             hooks = new Hooks(database);
             watches = new Watches(database);
             feed = new Feed(database);
+            actions = new Actions(database);
+            tries = new ActionTries(database);
+            callsMade = new CallsMade(database);
             subscriptions = new Subscriptions(database);
             asks = new MailAsks(database);
             drafts = new FormDrafts(database);

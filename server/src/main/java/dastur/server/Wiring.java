@@ -112,6 +112,7 @@ public final class Wiring implements AutoCloseable {
                         working.lookout,
                         storage.incoming::refusals),
                 new App.Out(storage.feed, storage.subscriptions, working.events, working.telling),
+                new App.Machines(storage.actions, storage.tries, storage.callsMade, working.trials),
                 clock,
                 scene.demo().orElse(null));
     }

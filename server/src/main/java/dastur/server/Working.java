@@ -12,6 +12,8 @@ import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
+import dastur.server.machines.Trials;
+import dastur.server.machines.Voices;
 import dastur.server.mail.Replies;
 import dastur.server.signals.Incomings;
 import dastur.server.starts.Endings;
@@ -44,9 +46,11 @@ final class Working implements AutoCloseable {
     final Lookout lookout;
     final Events events;
     final Telling telling;
+    final Trials trials;
 
     private final Parts parts = new Parts();
     private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
+    private final Voices voices;
     private final Workers workers;
     private final Timekeeper timekeeper;
     private final @Nullable Chat chat;
@@ -77,6 +81,9 @@ final class Working implements AutoCloseable {
         MailThreads threads = new MailThreads(folder.linkKey());
         chat = outside.chat() == null ? null : chat(outside, storage, address);
         Connectors connectors = parts.add(new Connectors());
+        voices = parts.add(new Voices(storage.callsMade, clock));
+        trials = parts.add(new Trials(new Trials.Uses(
+                storage.tries, voices, connectors, storage.workflows::connection, storage.secrets::find, clock)));
         workers = parts.add(new Workers(new Workers.Uses(
                 storage.outbox,
                 commands,
@@ -89,6 +96,7 @@ final class Working implements AutoCloseable {
                 storage.cases,
                 storage.signals,
                 connectors,
+                voices,
                 mail,
                 storage.workflows::connection,
                 storage.secrets::find,
@@ -199,6 +207,7 @@ final class Working implements AutoCloseable {
     }
 
     void start() {
+        voices.start();
         workers.start();
         incomings.start();
         timekeeper.start();

@@ -14,7 +14,9 @@ import java.sql.SQLException;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import org.hibernate.StatelessSession;
@@ -52,7 +54,7 @@ public final class Actions {
         }
 
         /** The number this becomes by a change. */
-        Number after(Action before, Action after) {
+        public Number after(Action before, Action after) {
             return sameTerms(before, after) ? new Number(version, mend + 1) : new Number(version + 1, 0);
         }
     }
@@ -269,6 +271,25 @@ public final class Actions {
                     .getResultList()
                     .forEach(w -> user(session, w, key).ifPresent(users::add));
             return users;
+        });
+    }
+
+    /** By how many live workflows each is used. */
+    public Map<ActionKey, Integer> uses() {
+        return database.read(session -> {
+            Map<ActionKey, Integer> uses = new HashMap<>();
+            session.createSelectionQuery(
+                            "from WorkflowRow where liveVersion is not null and retired = false",
+                            Rows.WorkflowRow.class)
+                    .getResultList()
+                    .forEach(w -> Workflows.unlessAltered(
+                                    session, new WorkflowKey(w.id), Objects.requireNonNull(w.liveVersion))
+                            .ifPresent(v -> v.body()
+                                    .all()
+                                    .flatMap(s -> Facts.of(s).actions().stream())
+                                    .distinct()
+                                    .forEach(key -> uses.merge(key, 1, Integer::sum))));
+            return uses;
         });
     }
 

@@ -37,6 +37,16 @@ public final class CallsMade {
             @Nullable Instant lastGood,
             @Nullable Instant lastBad) {}
 
+    /** How a call went. */
+    public enum Went {
+        OK,
+        FAILED,
+        UNSURE
+    }
+
+    /** A call that was made. @param id of the visit and the attempt */
+    public record Made(String id, String action, String connection, Instant at, Went said, long millis) {}
+
     /** A part of what a call said. @param number from 0 */
     public record Part(int number, Instant at, String text) {}
 
@@ -46,20 +56,20 @@ public final class CallsMade {
         this.database = database;
     }
 
-    /** Counts a call, once. @param said {@code ok}, {@code failed} or {@code unsure} */
-    public void made(String id, String action, String connection, Instant at, String said, long millis) {
+    /** Counts calls, each once. */
+    public void count(List<Made> calls) {
         database.run(session -> session.doWork(c -> {
-            if (Jdbc.query(c, "select id from call_made where id = ?", r -> r.getString(1), id)
-                    .isEmpty()) {
+            for (Made call : calls) {
+                Jdbc.update(c, "delete from call_made where id = ?", call.id());
                 Jdbc.update(
                         c,
                         "insert into call_made (id, action, connection, made_at, said, millis) values (?, ?, ?, ?, ?, ?)",
-                        id,
-                        action,
-                        connection,
-                        at,
-                        said,
-                        millis);
+                        call.id(),
+                        call.action(),
+                        call.connection(),
+                        call.at(),
+                        call.said().name(),
+                        call.millis());
             }
         }));
     }
@@ -82,16 +92,16 @@ public final class CallsMade {
             Jdbc.query(
                     c,
                     "select " + by + ", percentile_cont(0.95) within group (order by millis) from call_made"
-                            + " where made_at >= ? and said = 'ok' group by " + by,
+                            + " where made_at >= ? and said = 'OK' group by " + by,
                     r -> p95.put(r.getString(1), Math.round(r.getDouble(2))),
                     since);
             Map<String, Figures> all = new HashMap<>();
             Jdbc.query(
                     c,
-                    "select " + by + ", count(*), sum(case when said = 'failed' then 1 else 0 end),"
-                            + " sum(case when said = 'unsure' then 1 else 0 end),"
-                            + " max(case when said = 'ok' then made_at end),"
-                            + " max(case when said <> 'ok' then made_at end)"
+                    "select " + by + ", count(*), sum(case when said = 'FAILED' then 1 else 0 end),"
+                            + " sum(case when said = 'UNSURE' then 1 else 0 end),"
+                            + " max(case when said = 'OK' then made_at end),"
+                            + " max(case when said <> 'OK' then made_at end)"
                             + " from call_made where made_at >= ? group by " + by,
                     r -> all.put(
                             r.getString(1),

@@ -6,37 +6,56 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
+import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.store.CallsMade;
 import dastur.store.SetUp;
 import dastur.store.StoredSecrets;
 import dastur.store.Workflows;
+import java.time.Instant;
 import java.time.InstantSource;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
 
 /** Connections and actions: what machines do, and over what. */
 final class AutomationRoutes {
-    /** All that automation is made of. @param secrets the names of secrets that are there; never their values */
-    record AutomationView(List<Connection> connections, List<Action> actions, List<String> secrets) {}
+    /**
+     * All that automation is made of.
+     *
+     * @param secrets the names of secrets that are there; never their values
+     * @param uses by how many live workflows an action is used, by its key
+     * @param figures how an action's calls of the last thirty days went, by its key
+     * @param health how calls over a connection went, by its key
+     */
+    record AutomationView(
+            List<Connection> connections,
+            List<Action> actions,
+            List<String> secrets,
+            Map<ActionKey, Integer> uses,
+            Map<ActionKey, CallsMade.Figures> figures,
+            Map<String, CallsMade.Figures> health) {}
 
     private final Workflows workflows;
     private final SetUp setUp;
     private final StoredSecrets secrets;
     private final InstantSource clock;
+    private final App.Machines machines;
 
-    private AutomationRoutes(Workflows workflows, SetUp setUp, StoredSecrets secrets, InstantSource clock) {
+    private AutomationRoutes(
+            Workflows workflows, SetUp setUp, StoredSecrets secrets, InstantSource clock, App.Machines machines) {
         this.workflows = workflows;
         this.setUp = setUp;
         this.secrets = secrets;
         this.clock = clock;
+        this.machines = machines;
     }
 
-    static Stream<Route> of(Workflows workflows, SetUp setUp, StoredSecrets secrets, InstantSource clock) {
-        AutomationRoutes r = new AutomationRoutes(workflows, setUp, secrets, clock);
+    static Stream<Route> of(
+            Workflows workflows, SetUp setUp, StoredSecrets secrets, InstantSource clock, App.Machines machines) {
+        AutomationRoutes r = new AutomationRoutes(workflows, setUp, secrets, clock, machines);
         return Stream.of(
                 Route.get("/api/automation", Right.SEE, "Connections and actions", AutomationView.class, r::automation),
                 Route.put(
@@ -45,12 +64,18 @@ final class AutomationRoutes {
                         "Set a connection",
                         Connection.class,
                         null,
-                        r::connection),
-                Route.put("/api/actions/{key}", Right.DESIGN, "Set an action", Action.class, null, r::action));
+                        r::connection));
     }
 
     private Object automation(Request q) {
-        return new AutomationView(workflows.connections(), workflows.actions(), SecretRoutes.names(secrets));
+        Instant since = clock.instant().minus(CallsMade.KEPT);
+        return new AutomationView(
+                workflows.connections(),
+                workflows.actions(),
+                SecretRoutes.names(secrets),
+                machines.actions().uses(),
+                machines.made().ofActions(since),
+                machines.made().overConnections(since));
     }
 
     private Object connection(Request q) {
@@ -79,51 +104,6 @@ final class AutomationRoutes {
                     .end();
         }
         setUp.connection(Answers.by(q, clock), connection);
-        return null;
-    }
-
-    /** Two outputs from one place are a slip: one of them would never hold what its name says. */
-    private static void onePointerEach(Action action) {
-        Map<String, String> places = new HashMap<>();
-        for (Action.Output output : action.outputs()) {
-            if (output.pointer().isEmpty() || !output.pointer().startsWith("/")) {
-                throw Problem.invalid(
-                                "outputs",
-                                "Say where '" + output.field().label()
-                                        + "' stands in the answer: a JSON pointer (RFC 6901), such as /status.")
-                        .end();
-            }
-            String other = places.put(output.pointer(), output.field().label());
-            if (other != null) {
-                throw Problem.invalid(
-                                "outputs",
-                                "'" + other + "' and '" + output.field().label() + "' are both read from "
-                                        + output.pointer() + ". Give each its own place in the answer.")
-                        .end();
-            }
-        }
-    }
-
-    private Object action(Request q) {
-        Action action = q.body(Action.class);
-        if (!q.path("key", ActionKey::new).equals(action.key())) {
-            throw Problem.invalid("key", "An action has the key it is stored under.")
-                    .end();
-        }
-        SetUpRoutes.name(action.name());
-        Connection connection = workflows.connection(action.connection()).orElseThrow(() -> Problem.invalid(
-                        "connection", "There is no connection '" + action.connection() + "'.")
-                .end());
-        Request.needed(action.call(), "call");
-        onePointerEach(action);
-        List<String> methods = connection.protocol().methods();
-        if (!methods.contains(action.call().method())) {
-            throw Problem.invalid(
-                            "call.method",
-                            "Over '" + connection.name() + "' a call's method is " + String.join(", ", methods) + ".")
-                    .end();
-        }
-        setUp.action(Answers.by(q, clock), action);
         return null;
     }
 }

@@ -154,7 +154,10 @@ public final class RouteTable {
                         SecretRoutes.of(design.secrets(), design.workflows(), clock),
                         SetUpRoutes.of(
                                 clock, design.journal(), door.live(), design.organisation(), design.setUp(), passwords),
-                        AutomationRoutes.of(design.workflows(), design.setUp(), design.secrets(), clock))
+                        AutomationRoutes.of(
+                                design.workflows(), design.setUp(), design.secrets(), clock, app.machines()),
+                        CallRoutes.of(on, app.machines().made()),
+                        ActionRoutes.of(design, app.machines(), app.starts().watches(), clock))
                 .flatMap(s -> s)
                 .toList();
     }

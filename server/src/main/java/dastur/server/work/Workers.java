@@ -21,6 +21,8 @@ import dastur.core.workflow.Connection;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
+import dastur.server.machines.Voices;
+import dastur.store.CallsMade;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.FormDrafts;
@@ -91,6 +93,7 @@ public final class Workers implements AutoCloseable {
      * @param secret a secret's value by its name
      * @param witness is given signed statements of how far the log reaches
      * @param lookAfter looks after what is kept; called each minute
+     * @param voices writes down what calls say
      * @param threads names mails that may be answered; null where answers are not read
      * @param address where people reach the application, for links in mails
      */
@@ -106,6 +109,7 @@ public final class Workers implements AutoCloseable {
             Cases cases,
             Signals signals,
             Connector calls,
+            Voices voices,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
             Function<String, Optional<String>> secret,
@@ -480,7 +484,33 @@ public final class Workers implements AutoCloseable {
 
     private CallOutcome call(Taken taken, Outbox.CallPayload payload, Connection connection, @Nullable String secret)
             throws Connector.Abandoned {
-        return means.calls().call(payload.call(), connection, secret, new Connector.Heartbeat() {
+        Instant began = means.clock().instant();
+        long from = System.nanoTime();
+        try (Voices.Voice voice = means.voices().of(taken.id())) {
+            CallOutcome outcome = means.calls().call(payload.call(), connection, secret, heartbeat(taken, voice));
+            means.voices()
+                    .count(new CallsMade.Made(
+                            taken.id(),
+                            payload.action(),
+                            payload.call().connection(),
+                            began,
+                            went(outcome),
+                            (System.nanoTime() - from) / 1_000_000));
+            return outcome;
+        }
+    }
+
+    private static CallsMade.Went went(CallOutcome outcome) {
+        return switch (outcome) {
+            case CallOutcome.Done done -> CallsMade.Went.OK;
+            case CallOutcome.Failed failed -> CallsMade.Went.FAILED;
+            case CallOutcome.Unknown unknown -> CallsMade.Went.UNSURE;
+            case CallOutcome.Fault fault -> fault.sent() ? CallsMade.Went.UNSURE : CallsMade.Went.FAILED;
+        };
+    }
+
+    private Connector.Heartbeat heartbeat(Taken taken, Voices.Voice voice) {
+        return new Connector.Heartbeat() {
             @Override
             public boolean stillMine() {
                 return !stopping && !lost.contains(taken.id());
@@ -490,7 +520,12 @@ public final class Workers implements AutoCloseable {
             public boolean cancelled() {
                 return cancelled.contains(taken.id());
             }
-        });
+
+            @Override
+            public void heard(String text) {
+                voice.heard(text);
+            }
+        };
     }
 
     // --- the log, and what is forgotten

@@ -1,0 +1,199 @@
+package dastur.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dastur.core.people.PersonId;
+import dastur.core.run.LookupKey;
+import dastur.core.run.World;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.WorkflowVersion;
+import dastur.store.Actions.Number;
+import dastur.store.Actions.Saved;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Versions of actions: what is under way never gets another one, and a mend reaches those who use it (M1). */
+class ActionsTest {
+    private static final ActionKey CLOSE = new ActionKey("close-lane");
+    private static final Instant NOW = Instant.parse("2026-03-02T10:00:00Z");
+    private static final Journal.By INES = new Journal.By(new PersonId("ines"), NOW);
+    private static final Field GATE = Field.of("gate", "Gate", FieldType.TEXT);
+
+    @TempDir
+    Path folder;
+
+    private Database database;
+    private Actions actions;
+    private Workflows workflows;
+    private Cases cases;
+
+    @BeforeEach
+    void open() {
+        database = Stores.in(folder);
+        actions = new Actions(database);
+        workflows = new Workflows(database);
+        cases = new Cases(database, () -> new byte[32]);
+        workflows.putAction(action("/lanes/{{ input.gate }}", GATE));
+        workflows.create(World.gateWorkflow(new ApprovalRule.AnyOne()), World.TEO, NOW);
+        publish();
+    }
+
+    @AfterEach
+    void close() {
+        database.close();
+    }
+
+    private void publish() {
+        workflows.publish(World.GATE, 1, World.TEO, NOW).orElseThrow();
+    }
+
+    private static Action action(String path, Field... inputs) {
+        return new Action(
+                CLOSE,
+                "Close",
+                "Closes.",
+                "lanes",
+                new Action.HttpCall("POST", path, Map.of("Idempotency-Key", "{{ call.key }}"), null, null),
+                List.of(inputs),
+                List.of(),
+                List.of(),
+                Action.Repeat.KEYED,
+                true,
+                Span.parse("5 s"),
+                2,
+                Span.parse("1 s"));
+    }
+
+    private Saved set(String on, String path, Field... inputs) {
+        String[] number = on.split("\\.");
+        return actions.set(
+                INES,
+                action(path, inputs),
+                new Number(Integer.parseInt(number[0]), Integer.parseInt(number[1])),
+                "it moved");
+    }
+
+    /** The path that a published version of the workflow calls. */
+    private String calls(int version) {
+        return cases.look(new LookupKey.PinnedAction(CLOSE, World.GATE, version))
+                .map(a -> ((Action) a).call().path())
+                .orElseThrow();
+    }
+
+    @Test
+    void aMendReachesThoseWhoUseTheVersion() {
+        assertThat(set("1.0", "/gates/{{ input.gate }}", GATE)).isEqualTo(new Saved.Ok(new Number(1, 1)));
+        assertThat(calls(1)).isEqualTo("/gates/{{ input.gate }}");
+        assertThat(actions.versions(CLOSE))
+                .extracting(v -> v.number().toString())
+                .containsExactly("1.1", "1.0");
+        assertThat(actions.versions(CLOSE).getFirst().why()).isEqualTo("it moved");
+    }
+
+    @Test
+    void whoeverWasPublishedWithAVersionGoesOnWithIt() {
+        set("1.0", "/gates/{{ input.gate }}", GATE);
+        Field lane = Field.of("lane", "Lane", FieldType.TEXT);
+        assertThat(set("1.1", "/gates/{{ input.gate }}/{{ input.lane }}", GATE, lane))
+                .isEqualTo(new Saved.Ok(new Number(2, 0)));
+        set("2.0", "/{{ input.gate }}/{{ input.lane }}", GATE, lane);
+        assertThat(calls(1)).as("its own version, as it was mended").isEqualTo("/gates/{{ input.gate }}");
+        assertThat(calls(2)).as("a draft takes what counts now").isEqualTo("/{{ input.gate }}/{{ input.lane }}");
+        assertThat(actions.users(CLOSE)).singleElement().satisfies(u -> {
+            assertThat(u.version()).isEqualTo(1);
+            assertThat(u.steps()).isNotEmpty();
+        });
+
+        WorkflowVersion draft = World.gateWorkflow(new ApprovalRule.AnyOne());
+        long revision = ((Workflows.Saved.Ok) workflows.saveDraft(draft, 2, World.TEO, NOW)).revision();
+        workflows.publish(World.GATE, revision, World.TEO, NOW).orElseThrow();
+        assertThat(actions.users(CLOSE)).singleElement().satisfies(u -> assertThat(u.version())
+                .isEqualTo(2));
+        assertThat(calls(1)).isEqualTo("/gates/{{ input.gate }}");
+        assertThat(calls(2)).isEqualTo("/{{ input.gate }}/{{ input.lane }}");
+    }
+
+    @Test
+    void whoeverSavesOnAnOlderOneIsTold() {
+        set("1.0", "/one", GATE);
+        assertThat(set("1.0", "/two", GATE)).isEqualTo(new Saved.Stale(new Number(1, 1)));
+        assertThat(calls(1)).isEqualTo("/one");
+    }
+
+    @Test
+    void whatIsAsItWasIsNoVersion() {
+        assertThat(set("1.0", "/lanes/{{ input.gate }}", GATE)).isEqualTo(new Saved.Ok(new Number(1, 0)));
+        assertThat(actions.versions(CLOSE)).hasSize(1);
+    }
+
+    @Test
+    void aVersionThatWasChangedPastTheApplicationIsFound() {
+        set("1.0", "/gates/{{ input.gate }}", GATE);
+        RecordLog log = new RecordLog(database, Signers.fresh());
+        log.catchUp();
+        log.sign(Instant.now());
+        assertThat(new Audit(database, log).run(done -> {}).findings()).isEmpty();
+        database.run(session -> session.doWork(c ->
+                Jdbc.update(c, "update action_version set body = replace(body, '/gates', '/other') where mend = 1")));
+        assertThat(new Audit(database, log).run(done -> {}).findings().toString())
+                .contains("action version")
+                .contains("close-lane 1.1");
+    }
+
+    @Test
+    void aTryIsKeptOnceAndHoldsWhatCameOfIt() {
+        ActionTries tries = new ActionTries(database);
+        ActionTries.Try begun = new ActionTries.Try(
+                "a-1",
+                CLOSE,
+                NOW,
+                NOW.plusSeconds(35),
+                INES.person(),
+                Map.of("gate", "G1"),
+                "POST /lanes/G1",
+                ActionTries.Try.UNDER_WAY,
+                null,
+                null,
+                null,
+                null);
+        assertThat(tries.begin(INES, begun, "POST /lanes/G1")).isTrue();
+        assertThat(tries.begin(INES, begun, "POST /lanes/G1")).isFalse();
+        tries.end(begun.came("ok", null, Map.of("lock", "L-1"), "{\"lock\":\"L-1\"}", 40));
+        assertThat(tries.last(CLOSE, 10))
+                .singleElement()
+                .isEqualTo(begun.came("ok", null, Map.of("lock", "L-1"), "{\"lock\":\"L-1\"}", 40));
+        tries.forgetBefore(NOW.plusSeconds(1));
+        assertThat(tries.last(CLOSE, 10)).isEmpty();
+    }
+
+    @Test
+    void callsAreCountedOnceAndWhatTheySayIsKeptInOrder() {
+        CallsMade made = new CallsMade(database);
+        CallsMade.Made one = new CallsMade.Made("I-1.1.1.1", "close-lane", "lanes", NOW, CallsMade.Went.OK, 40);
+        made.count(List.of(
+                one,
+                one,
+                new CallsMade.Made("I-1.1.1.2", "close-lane", "lanes", NOW.plusSeconds(1), CallsMade.Went.FAILED, 9),
+                new CallsMade.Made("I-1.1.2.1", "look", "lanes", NOW, CallsMade.Went.UNSURE, 9)));
+        CallsMade.Figures close = made.ofActions(NOW).get(CLOSE);
+        assertThat(close).isEqualTo(new CallsMade.Figures(2, 1, 0, 40L, NOW, NOW.plusSeconds(1)));
+        assertThat(made.overConnections(NOW).get("lanes").calls()).isEqualTo(3);
+        assertThat(made.ofActions(NOW.plusSeconds(2))).isEmpty();
+        made.heard("I-1.1.1.1", NOW, "first ");
+        made.heard("I-1.1.1.1", NOW, "second");
+        assertThat(made.said("I-1.1.1.1", 1)).extracting(CallsMade.Part::text).containsExactly("second");
+        made.forgetBefore(NOW.plusSeconds(5));
+        assertThat(made.said("I-1.1.1.1", 0)).isEmpty();
+    }
+}
