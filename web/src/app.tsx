@@ -126,7 +126,7 @@ const routes = [
   createRoute({
     getParentRoute: () => root,
     path: "/automation",
-    component: page(() => import("./features/setup/AutomationPage"), "AutomationPage"),
+    component: page(() => import("./features/actions/AutomationPage"), "AutomationPage"),
   }),
   createRoute({
     getParentRoute: () => root,
@@ -173,6 +173,11 @@ const routes = [
     getParentRoute: () => root,
     path: "/subscriptions/$key",
     component: page(() => import("./features/feed/SubscriptionPage"), "SubscriptionPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/actions/$key",
+    component: page(() => import("./features/actions/ActionPage"), "ActionPage"),
   }),
   createRoute({
     getParentRoute: () => root,

@@ -8753,6 +8753,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The calls of a ticket's steps that are under way
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CallRoutesCallLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/calls/{visit}/{attempt}": {
         parameters: {
             query?: never;
@@ -11713,11 +11763,21 @@ export interface components {
             calls: number;
             failed: number;
             unsure: number;
+            p50?: number;
             p95?: number;
             /** Format: date-time */
             lastGood?: string;
             /** Format: date-time */
             lastBad?: string;
+        };
+        CallRoutesCallLine: {
+            visit: string;
+            attempt: number;
+            step: string;
+            action: string;
+            /** Format: date-time */
+            since: string;
+            usually?: number;
         };
         CallRoutesSaidSoFar: {
             text: string;

@@ -4,7 +4,7 @@ import { api } from "../../api/client";
 import { useCatalogue } from "../../api/hooks";
 import type { Automation, StepOf, Version } from "../../api/types";
 import { Input, Select } from "../../ui/kit";
-import { ActionDialog } from "../setup/ActionDialog";
+import { ActionDialog } from "../actions/ActionDialog";
 import { administers, useSession } from "../signin/session";
 import { SpanInput } from "./SpanInput";
 import { ValueEditor } from "./ValueEditor";

@@ -21,6 +21,7 @@ export function SetUpDialog({
   children,
   verb = "Save",
   wide,
+  places = [],
 }: {
   title: string;
   save: () => Promise<unknown>;
@@ -30,6 +31,8 @@ export function SetUpDialog({
   children: (problemAt: (field: string) => string | undefined) => ReactNode;
   verb?: string;
   wide?: boolean;
+  /** Fields that stand further inside, and show there what is wrong with them. */
+  places?: string[];
 }) {
   const queries = useQueryClient();
   const saving = useMutation({
@@ -42,7 +45,7 @@ export function SetUpDialog({
     },
   });
   const problem = saving.error instanceof ProblemError ? saving.error.problem : undefined;
-  const shown = new Set<string>();
+  const shown = new Set<string>(places);
   const at = (field: string) => {
     shown.add(field);
     return problem?.where === field ? problem.detail : undefined;

@@ -11,6 +11,7 @@ import { OfTicket } from "../signals/OfTicket";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AsItStood } from "./AsItStood";
 import { AskedCards } from "./AskedCards";
+import { CallsUnderWay } from "./CallsUnderWay";
 import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
 import { Facts } from "./Facts";
@@ -102,6 +103,9 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
           <AskedCards key={ticket.number} ticket={ticket} />
+          {ticket.runs.some((r) => r.endedAt === undefined || r.endedAt === null) && (
+            <CallsUnderWay ticket={ticket.number} />
+          )}
           {record.isPending && <Loading what="the record" />}
           {record.isLoadingError && (
             <div className="p-5">

@@ -79,7 +79,8 @@ class KeptTest {
 
     private Map<String, Set<String>> everything() throws SQLException {
         Map<String, Set<String>> all = new TreeMap<>();
-        for (String table : List.of("ticket", "run", "work_item", "work_for", "signal_wait", "outbox", "file_use")) {
+        for (String table :
+                List.of("ticket", "run", "work_item", "work_for", "signal_wait", "outbox", "file_use", "call_made")) {
             all.put(table, rows("select * from " + table));
         }
         return all;

@@ -213,7 +213,9 @@ class OrganisationTest {
         halvard.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Close a lane for the night");
         button(halvard, "Save").click();
         assertThat(dialog(halvard)).hasCount(0);
-        assertThat(halvard.getByText("close-a-lane-for-the-night")).isVisible();
+        halvard.getByLabel("Find among").fill("night");
+        assertThat(halvard.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Close a lane for the night")))
+                .isVisible();
         Page ines = stage.as("Ines Okafor-Lind");
         ines.navigate(stage.address() + "/workflows/gate-lane-stuck-open");
         ines.getByText("Look at the gate").first().click();

@@ -12,8 +12,8 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Calls that workers made: what they say while they go on (M7), and how they went, for what actions and connections come to
- * (M5, M6). What came of each for its ticket stands on the ticket's record.
+ * What calls say while they go on (M7), and how they went, for what actions and connections come to (M5, M6). What came of each
+ * stands on its ticket's record.
  */
 public final class CallsMade {
     /** So long they are counted, and what they said is kept. */
@@ -25,7 +25,8 @@ public final class CallsMade {
     /**
      * How the calls of one action, or over one connection, went of late.
      *
-     * @param p95 of those that were answered, in milliseconds; null for none
+     * @param p50 how long one of those that were answered usually took, in milliseconds; null for none
+     * @param p95 how long 95 % of them took at most
      * @param lastGood when one was last answered well
      * @param lastBad when one last failed, or nobody knew
      */
@@ -33,6 +34,7 @@ public final class CallsMade {
             long calls,
             long failed,
             long unsure,
+            @Nullable Long p50,
             @Nullable Long p95,
             @Nullable Instant lastGood,
             @Nullable Instant lastBad) {}
@@ -44,9 +46,6 @@ public final class CallsMade {
         UNSURE
     }
 
-    /** A call that was made. @param id of the visit and the attempt */
-    public record Made(String id, String action, String connection, Instant at, Went said, long millis) {}
-
     /** A part of what a call said. @param number from 0 */
     public record Part(int number, Instant at, String text) {}
 
@@ -54,24 +53,6 @@ public final class CallsMade {
 
     public CallsMade(Database database) {
         this.database = database;
-    }
-
-    /** Counts calls, each once. */
-    public void count(List<Made> calls) {
-        database.run(session -> session.doWork(c -> {
-            for (Made call : calls) {
-                Jdbc.update(c, "delete from call_made where id = ?", call.id());
-                Jdbc.update(
-                        c,
-                        "insert into call_made (id, action, connection, made_at, said, millis) values (?, ?, ?, ?, ?, ?)",
-                        call.id(),
-                        call.action(),
-                        call.connection(),
-                        call.at(),
-                        call.said().name(),
-                        call.millis());
-            }
-        }));
     }
 
     /** By action. */
@@ -88,12 +69,13 @@ public final class CallsMade {
 
     private Map<String, Figures> figures(String by, Instant since) {
         return database.read(session -> session.doReturningWork(c -> {
-            Map<String, Long> p95 = new HashMap<>();
+            Map<String, long[]> took = new HashMap<>();
             Jdbc.query(
                     c,
-                    "select " + by + ", percentile_cont(0.95) within group (order by millis) from call_made"
+                    "select " + by + ", percentile_cont(0.5) within group (order by millis),"
+                            + " percentile_cont(0.95) within group (order by millis) from call_made"
                             + " where made_at >= ? and said = 'OK' group by " + by,
-                    r -> p95.put(r.getString(1), Math.round(r.getDouble(2))),
+                    r -> took.put(r.getString(1), new long[] {Math.round(r.getDouble(2)), Math.round(r.getDouble(3))}),
                     since);
             Map<String, Figures> all = new HashMap<>();
             Jdbc.query(
@@ -109,12 +91,18 @@ public final class CallsMade {
                                     r.getLong(2),
                                     r.getLong(3),
                                     r.getLong(4),
-                                    p95.get(r.getString(1)),
+                                    of(took, r.getString(1), 0),
+                                    of(took, r.getString(1), 1),
                                     instant(r.getObject(5, OffsetDateTime.class)),
                                     instant(r.getObject(6, OffsetDateTime.class)))),
                     since);
             return all;
         }));
+    }
+
+    private static @Nullable Long of(Map<String, long[]> took, String key, int which) {
+        long[] both = took.get(key);
+        return both == null ? null : (Long) both[which];
     }
 
     private static @Nullable Instant instant(@Nullable OffsetDateTime at) {

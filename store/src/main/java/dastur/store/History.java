@@ -6,15 +6,24 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
+import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
+import dastur.core.step.calling.CallUnderWay;
+import dastur.core.step.calling.CallingEvents.AttemptFailed;
+import dastur.core.step.calling.CallingEvents.CallDone;
+import dastur.core.step.calling.CallingEvents.CallFailed;
+import dastur.core.step.calling.CallingEvents.CallUnsure;
+import dastur.core.step.calling.CallingEvents.ResultKept;
+import dastur.core.step.check.CheckEvents.Measured;
 import dastur.core.ticket.TicketId;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What an entry itself gives, whatever the case: messages and errands to send, changes of CIs, uses of files. How a delivery
+ * What an entry itself gives, whatever the case: messages and errands to send, changes of CIs, uses of files, how calls went. How a delivery
  * stands after that is its own matter; what is open is said by {@link StandingRows}.
  */
 final class History {
@@ -48,6 +57,46 @@ final class History {
         if (r.event() instanceof Event.Withdrawn || r.event() instanceof Event.Left) {
             takenBack(before, r);
         }
+        if (r.visit() != null && went(r.event()) instanceof CallsMade.Went how) {
+            before.visit(r.visit()).ifPresent(v -> made(v, r, how));
+        }
+    }
+
+    /** How a call went that an entry ends; null for other entries. */
+    private static CallsMade.@Nullable Went went(Event event) {
+        return switch (event) {
+            case CallDone e -> CallsMade.Went.OK;
+            case ResultKept e -> CallsMade.Went.OK;
+            case Measured e -> CallsMade.Went.OK;
+            case AttemptFailed e -> e.unknown() ? CallsMade.Went.UNSURE : CallsMade.Went.FAILED;
+            case CallFailed e -> CallsMade.Went.FAILED;
+            case CallUnsure e -> CallsMade.Went.UNSURE;
+            case Event e -> null;
+        };
+    }
+
+    private void made(Visit visit, Recorded r, CallsMade.Went how) {
+        if (!(visit.waiting() instanceof CallUnderWay call) || call.call() == null) {
+            return;
+        }
+        long millis =
+                switch (r.event()) {
+                    case CallDone e -> e.tookMillis();
+                    case ResultKept e -> e.tookMillis();
+                    case Measured e -> e.tookMillis();
+                    case Event e ->
+                        Math.max(0, Duration.between(call.startedAt(), r.at()).toMillis());
+                };
+        writes.add(Write.of(
+                Sql.CALL_MADE,
+                ticket + " " + r.seq(),
+                ticket.value(),
+                r.seq(),
+                call.action().value(),
+                call.call().connection(),
+                r.at(),
+                how.name(),
+                millis));
     }
 
     /** A step that is over before what it sent has begun takes it back, as long as nobody has it. */

@@ -15,15 +15,23 @@ import org.slf4j.LoggerFactory;
 
 /**
  * Makes what stands beside records anew from them (K5): runs, what people are asked and were asked, waits, calls that are to
- * be made, uses of files, words. How deliveries stand is not of the record and stays.
+ * be made, uses of files, how calls went, words. How deliveries stand is not of the record and stays.
  */
 public final class Rebuilding {
     private static final Logger LOG = LoggerFactory.getLogger(Rebuilding.class);
 
     private static final int PAGE = 500;
 
-    private static final Set<Sql> MADE =
-            Set.of(Sql.RUN, Sql.ITEM, Sql.ITEM_AGAIN, Sql.ITEM_CAME_LATE, Sql.DONE, Sql.FOR, Sql.WAIT, Sql.FILE);
+    private static final Set<Sql> MADE = Set.of(
+            Sql.RUN,
+            Sql.ITEM,
+            Sql.ITEM_AGAIN,
+            Sql.ITEM_CAME_LATE,
+            Sql.DONE,
+            Sql.FOR,
+            Sql.WAIT,
+            Sql.FILE,
+            Sql.CALL_MADE);
 
     private final Database database;
 
@@ -120,7 +128,8 @@ public final class Rebuilding {
                     "delete from work_item where ticket = ?",
                     "delete from run where ticket = ?",
                     "delete from signal_wait where ticket = ?",
-                    "delete from file_use where ticket = ?")) {
+                    "delete from file_use where ticket = ?",
+                    "delete from call_made where ticket = ?")) {
                 Jdbc.update(connection, sql, ticket.value());
             }
             Set<String> calls = Set.copyOf(Jdbc.query(

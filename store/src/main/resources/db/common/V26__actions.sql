@@ -39,17 +39,18 @@ create table action_try (
 );
 create index action_try_of on action_try (action, begun_at);
 
--- Calls that workers made, for what actions and connections come to (M5, M6). What came of each stands on its ticket's record.
+-- How each call of a step went, for what actions and connections come to (M5, M6); of the record, where all of it stands.
 create table call_made (
-    id varchar(120) primary key,
+    ticket varchar(80) not null,
+    seq bigint not null,
     action varchar(80) not null,
     connection varchar(80) not null,
     made_at timestamp(3) with time zone not null,
     said varchar(20) not null,
-    millis bigint not null
+    millis bigint not null,
+    primary key (ticket, seq)
 );
 create index call_made_of on call_made (action, made_at);
-create index call_made_over on call_made (connection, made_at);
 create index call_made_at on call_made (made_at);
 
 -- What a call says while it goes on (M7), in the order it was heard.

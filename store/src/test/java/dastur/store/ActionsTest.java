@@ -178,18 +178,8 @@ class ActionsTest {
     }
 
     @Test
-    void callsAreCountedOnceAndWhatTheySayIsKeptInOrder() {
+    void whatACallSaysIsKeptInOrderAndForgottenInTime() {
         CallsMade made = new CallsMade(database);
-        CallsMade.Made one = new CallsMade.Made("I-1.1.1.1", "close-lane", "lanes", NOW, CallsMade.Went.OK, 40);
-        made.count(List.of(
-                one,
-                one,
-                new CallsMade.Made("I-1.1.1.2", "close-lane", "lanes", NOW.plusSeconds(1), CallsMade.Went.FAILED, 9),
-                new CallsMade.Made("I-1.1.2.1", "look", "lanes", NOW, CallsMade.Went.UNSURE, 9)));
-        CallsMade.Figures close = made.ofActions(NOW).get(CLOSE);
-        assertThat(close).isEqualTo(new CallsMade.Figures(2, 1, 0, 40L, NOW, NOW.plusSeconds(1)));
-        assertThat(made.overConnections(NOW).get("lanes").calls()).isEqualTo(3);
-        assertThat(made.ofActions(NOW.plusSeconds(2))).isEmpty();
         made.heard("I-1.1.1.1", NOW, "first ");
         made.heard("I-1.1.1.1", NOW, "second");
         assertThat(made.said("I-1.1.1.1", 1)).extracting(CallsMade.Part::text).containsExactly("second");

@@ -59,7 +59,7 @@ final class ActionRoutes {
      *
      * @param becomes the number it would have; null where it is as it was
      * @param mends whether it mends the version that is used, and reaches those who use it
-     * @param users live workflows that use what counts now
+     * @param users live workflows that use the version that counts now
      */
     record Checked(List<Finding> findings, Actions.@Nullable Number becomes, boolean mends, List<Actions.User> users) {}
 
@@ -199,7 +199,7 @@ final class ActionRoutes {
         boolean mends = before.isPresent()
                 && !before.get().equals(action)
                 && Actions.sameTerms(before.get(), action)
-                && !machines.actions().users(action.key()).isEmpty();
+                && !ofNow(action.key()).isEmpty();
         if (mends && Texts.blank(body.why())) {
             throw Problem.invalid(
                             "why",
@@ -226,7 +226,15 @@ final class ActionRoutes {
                 ActionChecks.of(action, over(action)),
                 before.isEmpty() ? new Actions.Number(1, 0) : same ? null : now.after(before.get(), action),
                 before.isPresent() && !same && Actions.sameTerms(before.get(), action),
-                machines.actions().users(action.key()));
+                ofNow(action.key()));
+    }
+
+    /** Those who use the version that counts now: a mend reaches them, and nobody else. */
+    private List<Actions.User> ofNow(ActionKey key) {
+        int now = machines.actions().number(key).map(Actions.Number::version).orElse(1);
+        return machines.actions().users(key).stream()
+                .filter(u -> u.version() == now)
+                .toList();
     }
 
     /** The action to try, with inputs that fit it. */

@@ -1,14 +1,25 @@
 package dastur.server.api;
 
 import dastur.core.people.Right;
+import dastur.core.run.Case;
+import dastur.core.run.Run;
+import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
+import dastur.core.step.calling.CallUnderWay;
 import dastur.core.ticket.TicketId;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Step;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.CallsMade;
+import dastur.store.Workflows;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** What the calls of a ticket's steps say while they go on (M7). */
 final class CallRoutes {
@@ -22,22 +33,76 @@ final class CallRoutes {
         }
     }
 
+    /**
+     * A call that is under way.
+     *
+     * @param step the step's name
+     * @param usually how long such a call took of late, in milliseconds; null where none was answered
+     */
+    record CallLine(
+            VisitId visit,
+            int attempt,
+            String step,
+            ActionKey action,
+            Instant since,
+            @Nullable Long usually) {}
+
     private final OnTickets on;
     private final CallsMade made;
+    private final Workflows workflows;
+    private final InstantSource clock;
 
-    private CallRoutes(OnTickets on, CallsMade made) {
+    private CallRoutes(OnTickets on, CallsMade made, Workflows workflows, InstantSource clock) {
         this.on = on;
         this.made = made;
+        this.workflows = workflows;
+        this.clock = clock;
     }
 
-    static Stream<Route> of(OnTickets on, CallsMade made) {
-        return Stream.of(Route.get(
-                "/api/tickets/{number}/calls/{visit}/{attempt}",
-                Right.SEE,
-                "What a call said so far, from a part on",
-                SaidSoFar.class,
-                new CallRoutes(on, made)::said,
-                "from"));
+    static Stream<Route> of(OnTickets on, CallsMade made, Workflows workflows, InstantSource clock) {
+        CallRoutes r = new CallRoutes(on, made, workflows, clock);
+        return Stream.of(
+                Route.list(
+                        "/api/tickets/{number}/calls",
+                        Right.SEE,
+                        "The calls of a ticket's steps that are under way",
+                        CallLine.class,
+                        r::underWay),
+                Route.get(
+                        "/api/tickets/{number}/calls/{visit}/{attempt}",
+                        Right.SEE,
+                        "What a call said so far, from a part on",
+                        SaidSoFar.class,
+                        r::said,
+                        "from"));
+    }
+
+    private Object underWay(Request q) {
+        Case c = on.found(q);
+        List<CallLine> lines = new ArrayList<>();
+        c.open().values().forEach(run -> run.open().values().forEach(visit -> {
+            if (visit.waiting() instanceof CallUnderWay call
+                    && call.toCall(visit.id()).isPresent()) {
+                lines.add(line(run, visit, call));
+            }
+        }));
+        return lines;
+    }
+
+    private CallLine line(Run run, Visit visit, CallUnderWay call) {
+        CallsMade.Figures figures =
+                made.ofActions(clock.instant().minus(CallsMade.KEPT)).get(call.action());
+        return new CallLine(
+                visit.id(),
+                call.attempt(),
+                workflows
+                        .version(run.workflow(), run.version())
+                        .flatMap(v -> v.find(visit.step()))
+                        .map(Step::name)
+                        .orElse(visit.step().value()),
+                call.action(),
+                call.startedAt(),
+                figures == null ? null : figures.p50());
     }
 
     /** The number of a part to go on from. */

@@ -2,19 +2,16 @@ package dastur.server.machines;
 
 import dastur.server.work.Repeatedly;
 import dastur.store.CallsMade;
-import dastur.store.CallsMade.Made;
 import java.time.Duration;
 import java.time.InstantSource;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.locks.Lock;
 import java.util.concurrent.locks.ReentrantLock;
 
 /**
- * What calls say while they go on, written down as it comes (M7), and how each went. A call that says little and is over at once
+ * What calls say while they go on, written down as it comes (M7). A call that says little and is over at once
  * writes nothing here: its record holds all of it. What is not written yet when the process is killed is lost: it is told beside the
  * record, never instead of it.
  */
@@ -32,7 +29,6 @@ public final class Voices implements AutoCloseable {
     private final CallsMade made;
     private final InstantSource clock;
     private final Map<String, Voice> speaking = new ConcurrentHashMap<>();
-    private final ConcurrentLinkedQueue<Made> counted = new ConcurrentLinkedQueue<>();
     private final Repeatedly rounds;
     private volatile long forgot = System.nanoTime() - FORGETS_EVERY.toNanos();
 
@@ -111,30 +107,17 @@ public final class Voices implements AutoCloseable {
         return voice;
     }
 
-    /** Counts a call that was made. */
-    public void count(Made call) {
-        counted.add(call);
-    }
-
     private void write() {
         List.copyOf(speaking.values()).forEach(Voice::write);
-        List<Made> some = new ArrayList<>();
-        for (Made call = counted.poll(); call != null; call = counted.poll()) {
-            some.add(call);
-        }
-        if (!some.isEmpty()) {
-            made.count(some);
-        }
         if (System.nanoTime() - forgot > FORGETS_EVERY.toNanos()) {
             forgot = System.nanoTime();
             made.forgetBefore(clock.instant().minus(CallsMade.KEPT));
         }
     }
 
-    /** What was counted is written before it ends. */
+    /** What is under way tells no more. */
     @Override
     public void close() {
         rounds.close();
-        write();
     }
 }

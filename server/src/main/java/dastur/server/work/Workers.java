@@ -22,7 +22,6 @@ import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
 import dastur.server.machines.Voices;
-import dastur.store.CallsMade;
 import dastur.store.Cases;
 import dastur.store.Chats;
 import dastur.store.FormDrafts;
@@ -484,29 +483,9 @@ public final class Workers implements AutoCloseable {
 
     private CallOutcome call(Taken taken, Outbox.CallPayload payload, Connection connection, @Nullable String secret)
             throws Connector.Abandoned {
-        Instant began = means.clock().instant();
-        long from = System.nanoTime();
         try (Voices.Voice voice = means.voices().of(taken.id())) {
-            CallOutcome outcome = means.calls().call(payload.call(), connection, secret, heartbeat(taken, voice));
-            means.voices()
-                    .count(new CallsMade.Made(
-                            taken.id(),
-                            payload.action(),
-                            payload.call().connection(),
-                            began,
-                            went(outcome),
-                            (System.nanoTime() - from) / 1_000_000));
-            return outcome;
+            return means.calls().call(payload.call(), connection, secret, heartbeat(taken, voice));
         }
-    }
-
-    private static CallsMade.Went went(CallOutcome outcome) {
-        return switch (outcome) {
-            case CallOutcome.Done done -> CallsMade.Went.OK;
-            case CallOutcome.Failed failed -> CallsMade.Went.FAILED;
-            case CallOutcome.Unknown unknown -> CallsMade.Went.UNSURE;
-            case CallOutcome.Fault fault -> fault.sent() ? CallsMade.Went.UNSURE : CallsMade.Went.FAILED;
-        };
     }
 
     private Connector.Heartbeat heartbeat(Taken taken, Voices.Voice voice) {

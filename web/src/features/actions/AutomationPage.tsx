@@ -1,22 +1,28 @@
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../../api/client";
-import type { Action, Automation, Connection } from "../../api/types";
-import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import type { Action, Automation, CallFigures, Connection } from "../../api/types";
+import { Button, Chip, Empty, Input, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+import { Secrets } from "../setup/Secrets";
 import { administers, designs, useSession } from "../signin/session";
 import { ActionDialog } from "./ActionDialog";
 import { ConnectionDialog } from "./ConnectionDialog";
-import { called } from "./protocols";
-import { Secrets } from "./Secrets";
+import { figuresWords, usedBy } from "./figures";
+import { kindOf } from "./protocols";
 
-type Opened = { action?: Action | "new"; copy?: boolean; connection?: Connection | "new" };
+type Opened = { action?: Action | "new"; connection?: Connection | "new" };
 
-const uses = (n: number) => (n === 0 ? "not used" : n === 1 ? "used by 1 action" : `used by ${n} actions`);
+const overIt = (n: number) => (n === 0 ? "no action" : n === 1 ? "1 action" : `${n} actions`);
 
 /** The catalogue of actions that workflows run, and the connections they use. */
 export function AutomationPage() {
   const { session } = useSession();
   const [open, setOpen] = useState<Opened>({});
+  const [sought, setSought] = useState("");
+  const [kind, setKind] = useState("");
   const all = useQuery({ queryKey: ["automation"], queryFn: () => api.get<Automation>("/api/automation") });
   if (all.isPending) return <Loading what="automation" />;
   if (all.isLoadingError)
@@ -28,7 +34,13 @@ export function AutomationPage() {
   // What may be reached at all is for administrators; what is done there, for those who design.
   const may = administers(session);
   const makes = designs(session);
-  const { actions, connections, secrets } = all.data;
+  const { actions, connections, secrets, uses, figures, health } = all.data;
+  const over = new Map(connections.map((c) => [c.key, c]));
+  const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
+  const shown = actions.filter((a) => {
+    const text = `${a.key} ${a.name} ${a.description} ${over.get(a.connection)?.name ?? ""}`.toLowerCase();
+    return words.every((w) => text.includes(w)) && (!kind || kindOf(over.get(a.connection)?.base) === kind);
+  });
   const close = () => setOpen({});
   return (
     <>
@@ -42,38 +54,53 @@ export function AutomationPage() {
       </PageHead>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: whoever may change nothing here still scrolls it by keys */}
       <div tabIndex={0} className="grid min-h-0 flex-1 content-start gap-8 overflow-auto p-5 lg:grid-cols-[1fr_340px]">
-        <section aria-label="Actions">
-          {actions.length === 0 && (
+        <section aria-label="Actions" className="min-w-0">
+          {actions.length === 0 ? (
             <Empty title="No action yet">Make a connection first, then what can be done over it.</Empty>
+          ) : (
+            <div className="mb-2 flex flex-wrap items-end gap-3">
+              <div className="min-w-56 flex-1">
+                <Input
+                  label={`Find among ${overIt(actions.length)}`}
+                  type="search"
+                  value={sought}
+                  onChange={(e) => setSought(e.target.value)}
+                />
+              </div>
+              <Select
+                label="Spoken to over"
+                value={kind}
+                onChange={setKind}
+                options={[
+                  { value: "", label: "anything" },
+                  ...["HTTP", "SSH", "DNS"].map((k) => ({ value: k, label: k })),
+                ]}
+              />
+            </div>
           )}
+          {actions.length > 0 && shown.length === 0 && <p className="py-4 text-ink-2">No action is called so.</p>}
           <ul>
-            {actions.map((a) => (
-              <li key={a.key} className="border-b border-hairline py-2">
+            {shown.map((a) => (
+              <li key={a.key} className="border-b border-hairline py-2 [content-visibility:auto]">
                 <div className="flex flex-wrap items-baseline gap-2">
-                  <span className="font-semibold">{a.name}</span>
-                  <span className="font-mono text-xs text-ink-2">{a.key}</span>
+                  <Link to="/actions/$key" params={{ key: a.key }} className="link font-semibold">
+                    {a.name}
+                  </Link>
                   {a.changesWorld ? <Chip tone="soon">changes the world</Chip> : <Chip>only reads</Chip>}
                   {makes && (
-                    <span className="ml-auto flex">
-                      <Button look="quiet" aria-label={`Change ${a.name}`} onClick={() => setOpen({ action: a })}>
-                        Change
-                      </Button>
-                      <Button
-                        look="quiet"
-                        aria-label={`A variant of ${a.name}`}
-                        onClick={() => setOpen({ action: a, copy: true })}
-                      >
-                        A variant
-                      </Button>
-                    </span>
+                    <Button
+                      look="quiet"
+                      className="ml-auto"
+                      aria-label={`A variant of ${a.name}`}
+                      onClick={() => setOpen({ action: a })}
+                    >
+                      A variant
+                    </Button>
                   )}
                 </div>
                 <p className="text-sm text-ink-2">{a.description}</p>
-                <p className="font-mono text-xs break-all">
-                  {called(
-                    a,
-                    connections.find((c) => c.key === a.connection),
-                  )}
+                <p className="text-sm">
+                  {usedBy(uses[a.key] ?? 0)} · {figuresWords(figures[a.key])}
                 </p>
               </li>
             ))}
@@ -100,8 +127,9 @@ export function AutomationPage() {
                 <p className="font-mono text-xs break-all">{c.base}</p>
                 <p className="text-xs text-ink-2">
                   {c.secret ? `signs in with the secret ${c.secret}` : "signs in with nothing"} ·{" "}
-                  {uses(actions.filter((a) => a.connection === c.key).length)}
+                  {overIt(actions.filter((a) => a.connection === c.key).length)}
                 </p>
+                <Health of={health[c.key]} />
               </li>
             ))}
           </ul>
@@ -110,8 +138,7 @@ export function AutomationPage() {
       </div>
       {open.action && (
         <ActionDialog
-          action={open.action === "new" ? undefined : open.action}
-          copy={open.copy}
+          of={open.action === "new" ? undefined : open.action}
           connections={connections}
           taken={actions.map((a) => a.key)}
           secrets={may ? secrets : null}
@@ -126,5 +153,22 @@ export function AutomationPage() {
         />
       )}
     </>
+  );
+}
+
+/** How calls over a connection went of late; the last one stands first, since it says how it is now. */
+function Health({ of }: { of?: CallFigures }) {
+  const now = useNow();
+  if (!of) return <p className="text-xs text-ink-2">Not called in 30 days.</p>;
+  const badIsLast = of.lastBad && (!of.lastGood || of.lastBad > of.lastGood);
+  return (
+    <p className="text-xs text-ink-2">
+      <span className={badIsLast ? "font-semibold text-late" : "text-well"}>
+        {badIsLast
+          ? `last call went wrong, ${moment(of.lastBad as string, now)}`
+          : `last call well, ${moment(of.lastGood as string, now)}`}
+      </span>
+      {badIsLast && of.lastGood && ` (last well ${moment(of.lastGood, now)})`} · {figuresWords(of)}
+    </p>
   );
 }

@@ -1,5 +1,3 @@
-import type { Action, Connection } from "../../api/types";
-
 /** What has to be said about an outside system, by how it is spoken to. */
 export interface Protocol {
   /** About the connection's address. */
@@ -48,27 +46,15 @@ const DNS: Protocol = {
   answers: "What comes back: /values and /found; for UPDATE also /before, what stood there.",
 };
 
-/** What an action calls, in one line: where it goes, or what is run or asked there. */
-export function called(action: Action, connection: Connection | undefined): string {
-  const { method, path, body } = action.call;
-  const base = connection?.base ?? action.connection;
-  if (method === "RUN") return `RUN ${words(body ?? "")} on ${connection?.name ?? action.connection}`;
-  if (method === "ASK" || method === "UPDATE")
-    return `${method} ${method === "ASK" ? path : (body ?? "")} at ${connection?.name ?? action.connection}`;
-  return `${method} ${base}${path}`;
-}
-
-function words(body: string): string {
-  try {
-    return (JSON.parse(body) as string[]).join(" ");
-  } catch {
-    return body;
-  }
-}
-
 /** The protocol of an address, as its beginning says it; HTTP while it says nothing yet. */
 export function protocolOf(address: string | undefined): Protocol {
   if (address?.startsWith("ssh://")) return SSH;
   if (address?.startsWith("dns://")) return DNS;
   return HTTP;
+}
+
+/** What an address is spoken to over, in a word. */
+export function kindOf(address: string | undefined): "HTTP" | "SSH" | "DNS" {
+  const protocol = protocolOf(address);
+  return protocol === SSH ? "SSH" : protocol === DNS ? "DNS" : "HTTP";
 }

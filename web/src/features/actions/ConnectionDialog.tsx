@@ -2,8 +2,8 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Connection } from "../../api/types";
 import { Input, Select, TextArea } from "../../ui/kit";
+import { keyFor, SetUpDialog } from "../setup/saving";
 import { protocolOf } from "./protocols";
-import { keyFor, SetUpDialog } from "./saving";
 
 /** Makes a connection to an outside system or changes one. */
 export function ConnectionDialog({

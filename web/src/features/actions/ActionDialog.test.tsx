@@ -14,7 +14,7 @@ function open(taken: string[] = [], answer: unknown = null) {
   const sent = play(answers);
   show(<ActionDialog connections={[LANES]} taken={taken} secrets={null} onClose={() => undefined} />);
   const user = userEvent.setup();
-  return { user, saved: () => sent.at(-1)?.body as Action, sent };
+  return { user, saved: () => (sent.at(-1)?.body as { action: Action } | undefined)?.action, sent };
 }
 
 const named = async (user: ReturnType<typeof userEvent.setup>) =>

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Field } from "../../api/types";
-import { outputsOf } from "./ActionDialog";
+import { outputsOf } from "./ActionForm";
 import { protocolOf } from "./protocols";
 
 const field = (name: string): Field => ({ name, label: name, type: "text", required: false });

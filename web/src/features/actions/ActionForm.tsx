@@ -1,11 +1,9 @@
 import { useState } from "react";
-import { api } from "../../api/client";
 import type { Action, Connection, Field } from "../../api/types";
 import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { protocolOf } from "./protocols";
-import { keyFor, SetUpDialog } from "./saving";
 
 const REPEATS: { value: Action["repeat"]; label: string }[] = [
   { value: "free", label: "any time: it does no harm" },
@@ -13,47 +11,27 @@ const REPEATS: { value: Action["repeat"]; label: string }[] = [
   { value: "never", label: "never by itself: a person says whether it happened" },
 ];
 
-/** Makes an action or changes one, or makes a variant under a name of its own (N14, N15). */
-export function ActionDialog({
-  action,
-  copy,
+/** Its parts that show what is wrong with them where they stand. */
+export const PLACES = ["name", "connection", "call.method", "call.path", "timeLimit", "tries", "pause"];
+
+/** All that an action is, to be changed (N14, N15). */
+export function ActionForm({
+  draft,
+  set,
   connections,
-  taken,
   secrets,
-  onClose,
-  onMade,
-}: {
-  action?: Action;
-  copy?: boolean;
+  at,
+  clash,
+}: Part & {
   connections: Connection[];
-  taken: string[];
   /** Names of secrets, for those who may make a connection here too; null for others. */
   secrets: string[] | null;
-  onClose: () => void;
-  onMade?: (key: string) => void;
+  /** What is wrong with a part of it. */
+  at: (field: string) => string | undefined;
+  /** Whether there is another action of its name. */
+  clash?: boolean;
 }) {
   const [connecting, setConnecting] = useState(false);
-  const fresh = !action || copy;
-  const [draft, setDraft] = useState<Action>(
-    action
-      ? { ...action, ...(copy && { key: "", name: `${action.name}, our way` }) }
-      : {
-          key: "",
-          name: "",
-          description: "",
-          connection: connections[0]?.key ?? "",
-          call: { method: "POST", path: "/", headers: undefined, body: undefined, poll: undefined },
-          inputs: [],
-          outputs: [],
-          results: [],
-          repeat: "never",
-          changesWorld: true,
-          timeLimit: "30 s",
-          tries: 1,
-          pause: "10 s",
-        },
-  );
-  const set = (change: Partial<Action>) => setDraft({ ...draft, ...change });
   const call = (change: Partial<Action["call"]>) => set({ call: { ...draft.call, ...change } });
   const spoken = protocolOf(connections.find((c) => c.key === draft.connection)?.base);
   const connect = (connection: string) => {
@@ -61,127 +39,110 @@ export function ActionDialog({
     const method = methods.includes(draft.call.method) ? draft.call.method : (methods[0] ?? draft.call.method);
     set({ connection, call: { ...draft.call, method } });
   };
-  const key = draft.key || keyFor(draft.name);
-  const clash = fresh && taken.includes(key);
   return (
     <>
-      <SetUpDialog
-        title={action && !copy ? action.name : copy ? `A variant of ${action?.name}` : "A new action"}
-        save={async () => {
-          if (clash) throw new Error("taken");
-          await api.put(`/api/actions/${key}`, { ...draft, key });
-          onMade?.(key);
-        }}
-        stale={["automation"]}
-        onClose={onClose}
-        wide
-      >
-        {(at) => (
-          <>
-            <div className="grid gap-3 sm:grid-cols-2">
-              <Input
-                label="Name"
-                required
-                autoFocus
-                value={draft.name}
-                problem={clash ? "There is an action of this name." : at("name")}
-                onChange={(e) => set({ name: e.target.value })}
-              />
-              <Select
-                label="Over the connection"
-                value={draft.connection}
-                problem={at("connection")}
-                onChange={(picked) => (picked === "+" ? setConnecting(true) : connect(picked))}
-                options={[
-                  ...(draft.connection ? [] : [{ value: "", label: "choose…" }]),
-                  ...connections.map((c) => ({ value: c.key, label: c.name })),
-                  ...(secrets ? [{ value: "+", label: "make a connection…" }] : []),
-                ]}
-              />
-            </div>
-            <Input
-              label="What it does, for those who design"
-              value={draft.description}
-              onChange={(e) => set({ description: e.target.value })}
-            />
-            <div className="grid gap-3 sm:grid-cols-[110px_1fr]">
-              <Select
-                label="Method"
-                value={draft.call.method}
-                problem={at("call.method")}
-                onChange={(picked) => call({ method: picked })}
-                options={spoken.methods.map((m) => ({ value: m, label: m }))}
-              />
-              {spoken.path && (
-                <Input
-                  label={spoken.path.label}
-                  required
-                  value={draft.call.path}
-                  onChange={(e) => call({ path: e.target.value })}
-                  help={spoken.path.help}
-                />
-              )}
-            </div>
-            <TextArea
-              label={spoken.body.label}
-              rows={3}
-              className="font-mono text-xs"
-              value={draft.call.body ?? ""}
-              onChange={(e) => call({ body: e.target.value || undefined })}
-              placeholder={spoken.body.example}
-            />
-            {spoken.path && <Headers draft={draft} set={set} />}
-            {spoken.path && <Polling draft={draft} set={set} />}
-            <p className="text-sm text-ink-2">{spoken.answers}</p>
-            <FormEditor
-              title="Inputs"
-              fields={draft.inputs}
-              prefix="input."
-              add="Add an input"
-              onChange={(inputs) => set({ inputs })}
-            />
-            <Outputs draft={draft} set={set} />
-            <Results draft={draft} set={set} />
-            <div className="grid gap-3 sm:grid-cols-3">
-              <Input
-                label="Time limit"
-                required
-                value={String(draft.timeLimit)}
-                problem={at("timeLimit")}
-                onChange={(e) => set({ timeLimit: e.target.value })}
-              />
-              <Input
-                label="Tries"
-                type="number"
-                min={1}
-                max={20}
-                required
-                value={draft.tries}
-                problem={at("tries")}
-                onChange={(e) => set({ tries: Number(e.target.value) })}
-              />
-              <Input
-                label="Pause before the second"
-                required
-                value={String(draft.pause)}
-                problem={at("pause")}
-                onChange={(e) => set({ pause: e.target.value })}
-              />
-            </div>
-            <Select
-              label="When nobody knows whether it happened, it is repeated"
-              value={draft.repeat}
-              onChange={(picked) => set({ repeat: picked as Action["repeat"] })}
-              options={REPEATS}
-            />
-            <Check
-              label="It changes something outside, so an approval before it guards it"
-              checked={draft.changesWorld}
-              onChange={(picked) => set({ changesWorld: picked })}
-            />
-          </>
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Input
+          label="Name"
+          required
+          value={draft.name}
+          problem={clash ? "There is an action of this name." : at("name")}
+          onChange={(e) => set({ name: e.target.value })}
+        />
+        <Select
+          label="Over the connection"
+          value={draft.connection}
+          problem={at("connection")}
+          onChange={(picked) => (picked === "+" ? setConnecting(true) : connect(picked))}
+          options={[
+            ...(draft.connection ? [] : [{ value: "", label: "choose…" }]),
+            ...connections.map((c) => ({ value: c.key, label: c.name })),
+            ...(secrets ? [{ value: "+", label: "make a connection…" }] : []),
+          ]}
+        />
+      </div>
+      <Input
+        label="What it does, for those who design"
+        value={draft.description}
+        onChange={(e) => set({ description: e.target.value })}
+      />
+      <div className="grid gap-3 sm:grid-cols-[110px_1fr]">
+        <Select
+          label="Method"
+          value={draft.call.method}
+          problem={at("call.method")}
+          onChange={(picked) => call({ method: picked })}
+          options={spoken.methods.map((m) => ({ value: m, label: m }))}
+        />
+        {spoken.path && (
+          <Input
+            label={spoken.path.label}
+            required
+            problem={at("call.path")}
+            value={draft.call.path}
+            onChange={(e) => call({ path: e.target.value })}
+            help={spoken.path.help}
+          />
         )}
-      </SetUpDialog>
+      </div>
+      <TextArea
+        label={spoken.body.label}
+        rows={3}
+        className="font-mono text-xs"
+        value={draft.call.body ?? ""}
+        onChange={(e) => call({ body: e.target.value || undefined })}
+        placeholder={spoken.body.example}
+      />
+      {spoken.path && <Headers draft={draft} set={set} />}
+      {spoken.path && <Polling draft={draft} set={set} />}
+      <p className="text-sm text-ink-2">{spoken.answers}</p>
+      <FormEditor
+        title="Inputs"
+        fields={draft.inputs}
+        prefix="input."
+        add="Add an input"
+        onChange={(inputs) => set({ inputs })}
+      />
+      <Outputs draft={draft} set={set} />
+      <Results draft={draft} set={set} />
+      <div className="grid gap-3 sm:grid-cols-3">
+        <Input
+          label="Time limit"
+          required
+          value={String(draft.timeLimit)}
+          problem={at("timeLimit")}
+          onChange={(e) => set({ timeLimit: e.target.value })}
+        />
+        <Input
+          label="Tries"
+          type="number"
+          min={1}
+          max={20}
+          required
+          value={draft.tries}
+          problem={at("tries")}
+          onChange={(e) => set({ tries: Number(e.target.value) })}
+        />
+        <Input
+          label="Pause before the second"
+          required
+          value={String(draft.pause)}
+          problem={at("pause")}
+          onChange={(e) => set({ pause: e.target.value })}
+        />
+      </div>
+      <Select
+        label="When nobody knows whether it happened, it is repeated"
+        value={draft.repeat}
+        onChange={(picked) => set({ repeat: picked as Action["repeat"] })}
+        options={REPEATS}
+      />
+      <Check
+        label="It changes something outside, so an approval before it guards it"
+        checked={draft.changesWorld}
+        onChange={(picked) => set({ changesWorld: picked })}
+      />
+
       {connecting && secrets && (
         <ConnectionDialog
           secrets={secrets}

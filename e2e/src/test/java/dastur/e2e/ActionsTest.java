@@ -1,0 +1,107 @@
+package dastur.e2e;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static dastur.e2e.Browser.button;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** An action is checked, tried dry and in earnest, and becomes another version, all on its page (M1 to M3). */
+class ActionsTest {
+    private static Stage stage;
+
+    @BeforeAll
+    static void open() {
+        stage = new Stage();
+    }
+
+    @AfterAll
+    static void close() {
+        stage.close();
+    }
+
+    private static Page lane() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "Automation");
+        ines.getByLabel("Find among").fill("close lane");
+        ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Close a lane"))
+                .click();
+        assertThat(region(ines, "Who uses it")).containsText("Gate lane stuck open");
+        return ines;
+    }
+
+    private static Locator region(Page page, String name) {
+        return page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName(name));
+    }
+
+    @Test
+    void anActionIsTriedPointedAtAndBecomesAnotherVersion() {
+        Page ines = lane();
+        Locator tries = region(ines, "Try it");
+        tries.getByLabel("Gate (needed)").fill("BRK-G2");
+        button(ines, "Show what would be sent").click();
+        assertThat(tries).containsText("This would be sent. Nothing was.");
+        assertThat(tries).containsText("/lanes/BRK-G2/close");
+        org.junit.jupiter.api.Assertions.assertFalse(
+                stage.app.standins().lanes().closedLanes().containsKey("BRK-G2"), "nothing was sent");
+
+        Locator send = button(ines, "Send it: it changes the world");
+        assertThat(send).isDisabled();
+        tries.getByLabel("Why it is tried in earnest, for the journal").fill("before the season");
+        send.click();
+        Locator came = ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it"));
+        assertThat(came).containsText("ok");
+        assertThat(came).containsText("read as Lock number");
+        org.junit.jupiter.api.Assertions.assertTrue(
+                stage.app.standins().lanes().closedLanes().containsKey("BRK-G2"), "it was sent");
+
+        button(ines, "Read /status as an output").click();
+        assertThat(ines.locator("main")).containsText("This is version 2");
+        button(ines, "Save as 2").click();
+        assertThat(ines.locator("header")).containsText("version 2");
+        assertThat(region(ines, "Who uses it")).containsText("with version 1; publish it anew to use 2");
+
+        // Nobody uses version 2 yet, so that its mend needs no reason.
+        ines.getByLabel("Time limit").fill("25 s");
+        assertThat(ines.locator("main")).containsText("nobody uses it yet");
+        button(ines, "Save as 2.1").click();
+        assertThat(ines.locator("header")).containsText("version 2.1");
+        button(ines, "Take version 1 into the form").click();
+        assertThat(ines.locator("main")).containsText("This is version 3");
+        button(ines, "Undo all").click();
+        assertThat(button(ines, "Undo all")).hasCount(0);
+    }
+
+    @Test
+    void whatIsWrongIsSaidWhereItIsTypedAndNothingTypedIsLost() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/actions/board.look");
+        Locator body = ines.getByLabel("Command, word by word");
+        body.fill("[\"board\", {{ input.board }}]");
+        assertThat(region(ines, "What is wrong with it")).containsText("Mend this first");
+        assertThat(button(ines, "Save as 1.1")).isDisabled();
+        ines.reload();
+        assertThat(ines.getByLabel("Command, word by word")).hasValue("[\"board\", {{ input.board }}]");
+        body.fill("[\"board\",\"look\",\"{{ input.board }}\",\"now\"]");
+        assertThat(region(ines, "What is wrong with it")).hasCount(0);
+        assertThat(ines.locator("main")).containsText("gets it from the next step on");
+        assertThat(button(ines, "Save as 1.1")).isDisabled();
+        ines.getByLabel("Why, for the journal").fill("the gateway wants to know when");
+        button(ines, "Save as 1.1").click();
+        assertThat(ines.locator("header")).containsText("version 1.1");
+        assertThat(region(ines, "Its versions")).containsText("the gateway wants to know when");
+    }
+
+    @Test
+    void whoeverDoesNotDesignSeesItAndChangesNothing() {
+        Page runa = stage.as("Runa Feld");
+        runa.navigate(stage.address() + "/actions/lane.close");
+        assertThat(region(runa, "Who uses it")).containsText("Gate lane stuck open");
+        assertThat(runa.getByLabel("Time limit")).isDisabled();
+        assertThat(region(runa, "Try it")).hasCount(0);
+    }
+}

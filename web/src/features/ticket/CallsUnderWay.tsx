@@ -1,0 +1,79 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { CallLine, SaidSoFar } from "../../api/types";
+import { span } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
+
+/** How much of what a call says stands on the page; the whole is on its record, or in what was kept of it. */
+const SHOWN = 20_000;
+
+/** What machines are at on a ticket, with what they say while they go on (M7, M8); nothing where none is. */
+export function CallsUnderWay({ ticket }: { ticket: string }) {
+  const calls = useQuery({
+    queryKey: ["ticket", ticket, "calls"],
+    queryFn: () => api.get<CallLine[]>(`/api/tickets/${ticket}/calls`),
+    refetchInterval: 2_000,
+  });
+  if (!calls.data?.length) return null;
+  return (
+    <section aria-label="Machines at work" className="flex flex-col gap-2 px-5 pt-4">
+      {calls.data.map((c) => (
+        <OneCall key={`${c.visit}.${c.attempt}`} ticket={ticket} call={c} />
+      ))}
+    </section>
+  );
+}
+
+function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
+  const now = useNow();
+  const said = useSaid(ticket, call);
+  const since = now - new Date(call.since).getTime();
+  return (
+    <div className="rounded-xl border border-hairline bg-sheet px-4 py-2.5">
+      <p className="flex flex-wrap items-baseline gap-x-2">
+        <strong>{call.step}</strong>
+        <span className="text-ink-2">
+          is under way for {span(since)}
+          {call.attempt > 1 && `, try ${call.attempt}`}
+          {call.usually !== undefined &&
+            call.usually !== null &&
+            `; usually it takes ${span(Math.max(call.usually, 1_000))}`}
+          {" · "}
+          <Link to="/actions/$key" params={{ key: call.action }} className="link">
+            the action
+          </Link>
+        </span>
+      </p>
+      {said && (
+        <pre
+          role="log"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys
+          tabIndex={0}
+          aria-label={`What ${call.step} says`}
+          className="mt-1 max-h-48 overflow-auto rounded-lg bg-here p-2 text-xs break-all whitespace-pre-wrap"
+        >
+          {said}
+        </pre>
+      )}
+    </div>
+  );
+}
+
+/** What it said so far; only what is new is fetched. */
+function useSaid(ticket: string, call: CallLine): string {
+  const [soFar, setSoFar] = useState({ text: "", next: 0 });
+  useQuery({
+    queryKey: ["ticket", ticket, "said", call.visit, call.attempt],
+    queryFn: async () => {
+      const from = soFar.next;
+      const more = await api.get<SaidSoFar>(`/api/tickets/${ticket}/calls/${call.visit}/${call.attempt}?from=${from}`);
+      // Asked twice at once, the same part is taken once.
+      setSoFar((s) => (s.next === from ? { text: (s.text + more.text).slice(-SHOWN), next: more.next } : s));
+      return more.next;
+    },
+    refetchInterval: 1_000,
+  });
+  return soFar.text;
+}
