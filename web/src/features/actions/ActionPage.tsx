@@ -75,7 +75,7 @@ function Known({ view, all }: { view: ActionView; all: Automation }) {
     change(action);
     setRound(round + 1);
   };
-  const checked = useChecked(draft, changed);
+  const checked = useChecked(draft, changed, view.number);
   const findings = (changed ? checked.data?.findings : undefined) ?? view.findings;
   const [problem, setProblem] = useState<{ where?: string; detail: string }>();
   const at = (field: string) =>
@@ -141,7 +141,7 @@ function Known({ view, all }: { view: ActionView; all: Automation }) {
 }
 
 /** What is wrong with what is typed now, a moment after it is typed. */
-function useChecked(draft: Action, changed: boolean) {
+function useChecked(draft: Action, changed: boolean, number: ActionNumber) {
   const text = JSON.stringify(draft);
   const [still, setStill] = useState(text);
   useEffect(() => {
@@ -149,9 +149,10 @@ function useChecked(draft: Action, changed: boolean) {
     return () => window.clearTimeout(timer);
   }, [text]);
   return useQuery({
-    queryKey: ["action-checks", still],
+    // What a save would do follows from what is there as well.
+    queryKey: ["action-checks", still, numberWords(number)],
     queryFn: () => api.post<ActionChecked>(`/api/actions/${draft.key}/checks`, JSON.parse(still)),
-    enabled: changed,
+    enabled: changed && still === text,
     retry: false,
     placeholderData: (before) => before,
   });
