@@ -38,9 +38,6 @@ class Screenshots {
             shoot(ada, "ticket-as-it-stood");
 
             Page ines = stage.as("Ines Okafor-Lind");
-            row(ines, "Seasonal ticket kiosk").click();
-            ines.getByText("Stalled:").waitFor();
-            shoot(ines, "desk-stalled");
             Browser.go(ines, "Runs");
             ines.getByText("Enrol the kiosk").first().waitFor();
             shoot(ines, "runs");
@@ -78,6 +75,7 @@ class Screenshots {
             meanwhile(stage, teo);
             review(stage);
             starts(stage, ines);
+            action(ines);
 
             Page halvard = stage.as("Halvard Quist");
             Browser.go(halvard, "Keeping");
@@ -92,6 +90,20 @@ class Screenshots {
             mira.getByText("This may answer it already").waitFor();
             shoot(mira, "requester");
         }
+    }
+
+    /** An action that was tried, and what saving it would do. */
+    private static void action(Page ines) {
+        Browser.go(ines, "Automation");
+        ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Close a lane"))
+                .click();
+        ines.getByLabel("Gate (needed)").fill("BRK-G2");
+        ines.getByLabel("Why it is tried").fill("before the season");
+        Browser.button(ines, "Send it: it changes the world").click();
+        Browser.button(ines, "Read /status as an output").click();
+        ines.getByText("This is version 2").waitFor();
+        ines.getByText("The answer").scrollIntoViewIfNeeded();
+        shoot(ines, "action");
     }
 
     /** What starts by itself; a watch has looked. */
