@@ -11,7 +11,7 @@ import { administers, designs, useSession } from "../signin/session";
 import { ActionDialog } from "./ActionDialog";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { figuresWords, usedBy } from "./figures";
-import { kindOf } from "./protocols";
+import { ALL_KINDS, kindOf } from "./protocols";
 
 type Opened = { action?: Action | "new"; connection?: Connection | "new" };
 
@@ -71,10 +71,7 @@ export function AutomationPage() {
                 label="Spoken to over"
                 value={kind}
                 onChange={setKind}
-                options={[
-                  { value: "", label: "anything" },
-                  ...["HTTP", "SSH", "DNS"].map((k) => ({ value: k, label: k })),
-                ]}
+                options={[{ value: "", label: "anything" }, ...ALL_KINDS.map((k) => ({ value: k, label: k }))]}
               />
             </div>
           )}

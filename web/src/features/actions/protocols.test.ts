@@ -5,12 +5,15 @@ describe("protocolOf", () => {
   it.each([
     ["ssh://dastur@host?hostkey=SHA256:x", ["RUN"]],
     ["dns://10.30.0.2", ["ASK", "UPDATE"]],
+    ["postgresql://dastur@db/fleet", ["QUERY", "CHANGE"]],
+    ["sftp://dastur@host/traces?hostkey=SHA256:x", ["LIST", "FETCH", "STORE", "RENAME", "REMOVE"]],
     ["https://lanes.kestrel.example", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
     ["", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
     [undefined, ["GET", "POST", "PUT", "PATCH", "DELETE"]],
   ])("%s", (address, methods) => {
     expect(protocolOf(address).methods).toEqual(methods);
-    expect(kindOf(address)).toBe(methods[0] === "RUN" ? "SSH" : methods[0] === "ASK" ? "DNS" : "HTTP");
+    const kinds: Record<string, string> = { RUN: "SSH", ASK: "DNS", QUERY: "SQL", LIST: "SFTP", GET: "HTTP" };
+    expect(kindOf(address)).toBe(kinds[methods[0] as string]);
   });
   it("asks for no path where a command is given", () => {
     expect(protocolOf("ssh://a@b").path).toBeNull();

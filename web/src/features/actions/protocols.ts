@@ -14,7 +14,7 @@ export interface Protocol {
 
 const HTTP: Protocol = {
   address:
-    "https://…: actions continue it with their path. Others begin with ssh:// or dns://. Nothing else is reached.",
+    "https://…: actions continue it with their path. Others begin with ssh://, sftp://, dns:// or postgresql://. Nothing else is reached.",
   secret: "Sent as a bearer token (RFC 6750).",
   methods: ["GET", "POST", "PUT", "PATCH", "DELETE"],
   path: { label: "Path", help: "{{ input.name }} puts an input in, escaped as it needs." },
@@ -46,15 +46,52 @@ const DNS: Protocol = {
   answers: "What comes back: /values and /found; for UPDATE also /before, what stood there.",
 };
 
+const SQL: Protocol = {
+  address:
+    "postgresql://user@host:port/database. The server's certificate is checked; ?tls=none behind it leaves TLS out, in a network of one's own.",
+  secret: "The user's password. Give the user no more than the statements need.",
+  methods: ["QUERY", "CHANGE"],
+  path: null,
+  body: {
+    label: "One statement; a value never stands in quotes",
+    example: "select name, expires from certificate where site = {{ input.site }}",
+  },
+  answers:
+    "What comes back: /rows, a table by the names of its columns, and /count. A QUERY cannot write; a CHANGE counts what it changed. More than 2,000 rows are a failure that says so.",
+};
+
+const SFTP: Protocol = {
+  address:
+    "sftp://user@host:port/folder?hostkey=SHA256:… with the host's key as ssh-keygen -lf prints it. Nothing above the folder is reached, also not through a link.",
+  secret: "The user's password, or their private key.",
+  methods: ["LIST", "FETCH", "STORE", "RENAME", "REMOVE"],
+  path: { label: "Path below the folder", help: "Such as /traces/{{ input.file }}." },
+  body: { label: "Body (JSON): text for STORE, to for RENAME", example: '{"text": "{{ input.text }}"}' },
+  answers:
+    "What comes back: LIST /files (name, kind, size in bytes, modified, days), /count and /bytes; FETCH /text, /lines and /size; STORE /size; REMOVE /status (removed, or was not there) and /size.",
+};
+
 /** The protocol of an address, as its beginning says it; HTTP while it says nothing yet. */
 export function protocolOf(address: string | undefined): Protocol {
   if (address?.startsWith("ssh://")) return SSH;
+  if (address?.startsWith("sftp://")) return SFTP;
   if (address?.startsWith("dns://")) return DNS;
+  if (address?.startsWith("postgresql://")) return SQL;
   return HTTP;
 }
 
+const KINDS: [string, Protocol][] = [
+  ["HTTP", HTTP],
+  ["SSH", SSH],
+  ["SFTP", SFTP],
+  ["SQL", SQL],
+  ["DNS", DNS],
+];
+
+/** All that can be spoken. */
+export const ALL_KINDS = KINDS.map(([word]) => word);
+
 /** What an address is spoken to over, in a word. */
-export function kindOf(address: string | undefined): "HTTP" | "SSH" | "DNS" {
-  const protocol = protocolOf(address);
-  return protocol === SSH ? "SSH" : protocol === DNS ? "DNS" : "HTTP";
+export function kindOf(address: string | undefined): string {
+  return KINDS.find(([, protocol]) => protocol === protocolOf(address))?.[0] ?? "HTTP";
 }

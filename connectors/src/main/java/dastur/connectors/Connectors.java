@@ -10,6 +10,8 @@ public final class Connectors implements Connector, AutoCloseable {
     private final HttpConnector http = new HttpConnector();
     private final SshConnector ssh = new SshConnector();
     private final DnsConnector dns = new DnsConnector();
+    private final SqlConnector sql = new SqlConnector();
+    private final SftpConnector sftp = new SftpConnector(ssh);
 
     @Override
     public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
@@ -20,6 +22,8 @@ public final class Connectors implements Connector, AutoCloseable {
                 case HTTP -> http;
                 case SSH -> ssh;
                 case DNS -> dns;
+                case SQL -> sql;
+                case SFTP -> sftp;
             };
         } catch (IllegalArgumentException e) {
             return new CallOutcome.Fault("The address of '" + connection.name() + "' is not valid.", false);

@@ -115,7 +115,7 @@ final class SshConnector implements Connector, AutoCloseable {
     }
 
     /** Signed in, with the host's key checked before anything is told to it. */
-    private ClientSession session(Connection connection, @Nullable String secret) throws Definite {
+    ClientSession session(Connection connection, @Nullable String secret) throws Definite {
         URI uri = URI.create(connection.base());
         String expected = uri.getRawQuery().replaceFirst("^hostkey=", "").replaceAll("=+$", "");
         ClientSession session;

@@ -123,6 +123,7 @@ class RealServersTest {
                     UsePAM no
                     PasswordAuthentication no
                     PidFile none
+                    Subsystem sftp internal-sftp
                     """.formatted(port, folder, folder));
             server = started(
                     folder.resolve("log"),
@@ -158,6 +159,92 @@ class RealServersTest {
                     new Connection("c", "The host", base, List.of(), "key"),
                     secret,
                     heartbeat);
+        }
+
+        private CallOutcome file(String method, String path, @Nullable String body, Action.Output... outputs)
+                throws Connector.Abandoned {
+            return file(ALIVE, method, path, body, outputs);
+        }
+
+        private CallOutcome file(
+                Connector.Heartbeat heartbeat,
+                String method,
+                String path,
+                @Nullable String body,
+                Action.Output... outputs)
+                throws Connector.Abandoned {
+            String root = address.replace("ssh://", "sftp://").replace("?hostkey", folder + "/files?hostkey");
+            return connectors.call(
+                    call(method, path, body, outputs),
+                    new Connection("c", "The host", root, List.of(), "key"),
+                    key,
+                    heartbeat);
+        }
+
+        private static void failed(CallOutcome outcome, String why) {
+            assertThat(outcome.toString()).contains(why);
+            assertThat(outcome).isInstanceOfAny(CallOutcome.Failed.class, CallOutcome.Fault.class);
+        }
+
+        @Test
+        void filesAreListedFetchedStoredRenamedAndRemovedBelowTheRoot() throws Exception {
+            Path files = Files.createDirectories(folder.resolve("files/traces"));
+            Files.writeString(files.resolve("old.trace"), "x".repeat(300));
+            Files.setLastModifiedTime(
+                    files.resolve("old.trace"),
+                    java.nio.file.attribute.FileTime.from(Instant.now().minusSeconds(3 * 86_400 + 60)));
+            assertThat(file("LIST", "/traces", null, output("files", FieldType.LIST, "/files")))
+                    .isInstanceOfSatisfying(CallOutcome.Done.class, d -> assertThat(
+                                    d.outputs().get("files").toString())
+                            .contains("name=old.trace")
+                            .contains("size=300")
+                            .contains("days=3")
+                            .contains("kind=file"));
+            assertThat(file("STORE", "/traces/new.txt", "{\"text\":\"fare rules ⚓\"}"))
+                    .isInstanceOf(CallOutcome.Done.class);
+            failed(file("STORE", "/traces/new.txt", "{\"text\":\"other\"}"), "already");
+            assertThat(file("FETCH", "/traces/new.txt", null, output("text", FieldType.LONG_TEXT, "/text")))
+                    .isInstanceOfSatisfying(
+                            CallOutcome.Done.class, d -> assertThat(d.outputs()).containsEntry("text", "fare rules ⚓"));
+            assertThat(file("RENAME", "/traces/new.txt", "{\"to\":\"/traces/kept.txt\"}"))
+                    .isInstanceOf(CallOutcome.Done.class);
+            failed(file("FETCH", "/traces/new.txt", null), "refused it");
+            for (String status : List.of("removed", "was not there")) {
+                assertThat(file("REMOVE", "/traces/kept.txt", null, output("status", FieldType.TEXT, "/status")))
+                        .isInstanceOfSatisfying(CallOutcome.Done.class, d -> assertThat(d.outputs())
+                                .containsEntry("status", status));
+            }
+            try (var left = Files.list(files)) {
+                assertThat(left.map(p -> p.getFileName().toString())).containsExactly("old.trace");
+            }
+        }
+
+        @Test
+        void nothingOutsideTheRootIsReached() throws Exception {
+            Files.createDirectories(folder.resolve("files"));
+            Files.writeString(folder.resolve("secret.txt"), "not for them");
+            Files.deleteIfExists(folder.resolve("files/way-out"));
+            Files.createSymbolicLink(folder.resolve("files/way-out"), folder);
+            Files.deleteIfExists(folder.resolve("files/link.txt"));
+            Files.createSymbolicLink(folder.resolve("files/link.txt"), folder.resolve("secret.txt"));
+            for (String path : List.of(
+                    "/../secret.txt", "/way-out/secret.txt", "/link.txt", "/way-out/..", "/../files/../secret.txt")) {
+                failed(file("FETCH", path, null), "leads out of the folder");
+                failed(file("REMOVE", path, null), "leads out of the folder");
+            }
+            failed(file("RENAME", "/link.txt", "{\"to\":\"/../taken.txt\"}"), "leads out of the folder");
+            assertThat(folder.resolve("secret.txt")).exists();
+        }
+
+        @Test
+        void whatIsTooLargeIsSaidAndNeverCut() throws Exception {
+            Path files = Files.createDirectories(folder.resolve("files/many"));
+            for (int i = 0; i <= SftpConnector.MOST_FILES; i++) {
+                Files.createFile(files.resolve("f" + i));
+            }
+            failed(file("LIST", "/many", null), "A list is never cut");
+            Files.writeString(folder.resolve("files/large"), "x".repeat(Answers.MAX_ANSWER + 1));
+            failed(file("FETCH", "/large", null), "more than 1 MB");
         }
 
         @Test
@@ -255,6 +342,176 @@ class RealServersTest {
             assertThat(run(address.replaceFirst(":\\d+\\?", ":" + FreePort.any() + "?"), key, "true"))
                     .isInstanceOfSatisfying(
                             CallOutcome.Failed.class, f -> assertThat(f.why()).contains("No connection"));
+        }
+    }
+
+    @Nested
+    @TestInstance(TestInstance.Lifecycle.PER_CLASS)
+    class PostgreSql {
+        private static final String PASSWORD = "kept-by-the-test";
+
+        @TempDir
+        static Path folder;
+
+        private final Connectors connectors = new Connectors();
+        private @Nullable Process server;
+        private String address = "";
+
+        private List<String> as(String... command) {
+            boolean root = System.getProperty("user.name").equals("root");
+            List<String> all = new java.util.ArrayList<>(
+                    root ? List.of("setpriv", "--reuid=postgres", "--clear-groups") : List.of());
+            all.addAll(List.of(command));
+            return all;
+        }
+
+        private static String program(String name) throws IOException {
+            try (var versions = Files.list(Path.of("/usr/lib/postgresql"))) {
+                return versions.map(v -> v.resolve("bin").resolve(name))
+                        .filter(Files::exists)
+                        .findFirst()
+                        .orElseThrow()
+                        .toString();
+            }
+        }
+
+        @BeforeAll
+        void start() throws Exception {
+            int port = FreePort.any();
+            Files.writeString(folder.resolve("password"), PASSWORD);
+            if (System.getProperty("user.name").equals("root")) {
+                shell("chmod", "711", folder.getParent().toString());
+                shell("chown", "-R", "postgres", folder.toString());
+            }
+            shell(as(
+                            program("initdb"),
+                            "--no-sync",
+                            "--auth=scram-sha-256",
+                            "--encoding=UTF8",
+                            "--locale=C.UTF-8",
+                            "--username=dastur",
+                            "--pwfile=" + folder + "/password",
+                            "--pgdata=" + folder + "/data")
+                    .toArray(String[]::new));
+            server = started(
+                    folder.resolve("log"),
+                    port,
+                    as(
+                                    program("postgres"),
+                                    "-D",
+                                    folder + "/data",
+                                    "-c",
+                                    "port=" + port,
+                                    "-c",
+                                    "listen_addresses=127.0.0.1",
+                                    "-c",
+                                    "unix_socket_directories=" + folder)
+                            .toArray(String[]::new));
+            address = "postgresql://dastur@127.0.0.1:" + port + "/postgres?tls=none";
+            Instant end = Instant.now().plusSeconds(20);
+            // The port is open a moment before the server takes anybody.
+            while (!(sql("CHANGE", "create table gate (name text primary key, expires timestamptz, fare numeric)")
+                    instanceof CallOutcome.Done)) {
+                assertThat(Instant.now()).as(() -> read(folder.resolve("log"))).isBefore(end);
+                LockSupport.parkNanos(50_000_000);
+            }
+        }
+
+        @AfterAll
+        void end() throws InterruptedException {
+            connectors.close();
+            stop(server);
+        }
+
+        /** As it goes out when it was composed; what makes tables is for this test only. */
+        private CallOutcome sql(String method, String statement, @Nullable Object... values)
+                throws Connector.Abandoned {
+            return sql(ALIVE, PASSWORD, method, statement, values);
+        }
+
+        private CallOutcome sql(
+                Connector.Heartbeat heartbeat,
+                String password,
+                String method,
+                String statement,
+                @Nullable Object... values)
+                throws Connector.Abandoned {
+            String body = dastur.core.json.Json.write(
+                    new dastur.core.workflow.SqlStatement.Sent(statement, java.util.Arrays.asList(values), null));
+            return connectors.call(
+                    call(
+                            method,
+                            "/",
+                            body,
+                            output("rows", FieldType.LIST, "/rows"),
+                            output("count", FieldType.WHOLE, "/count")),
+                    new Connection("c", "The register", address, List.of(), "key"),
+                    password,
+                    heartbeat);
+        }
+
+        private static void done(CallOutcome outcome, long count, String rows) {
+            assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Done.class, d -> {
+                assertThat(d.outputs().get("count")).isEqualTo(count);
+                assertThat(d.outputs().get("rows").toString()).contains(rows);
+            });
+        }
+
+        private static void failed(CallOutcome outcome, String why) {
+            assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Failed.class, f -> assertThat(f.why())
+                    .contains(why));
+        }
+
+        @Test
+        void aTableIsReadAndAChangeIsCountedAndValuesStayValues() throws Connector.Abandoned {
+            String awkward = "a'); drop table gate; --";
+            done(sql("CHANGE", "insert into gate values (?, ?, ?)", awkward, "2026-11-23T14:30:00Z", 7.5), 1, "[]");
+            done(
+                    sql("QUERY", "select name, expires, fare, fare > 7 as dear from gate where name = ?", awkward),
+                    1,
+                    "expires=2026-11-23T14:30:00Z, fare=7.5, dear=true");
+            done(sql("QUERY", "select 1 where false"), 0, "[]");
+            done(sql("CHANGE", "delete from gate where name = ?", awkward), 1, "[]");
+        }
+
+        @Test
+        void aQueryChangesNothingWhateverItSays() throws Connector.Abandoned {
+            failed(sql("QUERY", "insert into gate values ('x') returning name"), "read-only");
+            failed(
+                    sql("QUERY", "with x as (insert into gate values ('x') returning name) select * from x"),
+                    "read-only");
+            done(sql("QUERY", "select count(*) as n from gate where name = 'x'"), 1, "n=0");
+        }
+
+        @Test
+        void whatIsRefusedOrTooLargeOrTooSlowChangesNothing() throws Connector.Abandoned {
+            failed(sql("CHANGE", "insert into gate values (null)"), "refused it");
+            failed(sql("QUERY", "select * from generate_series(1, 2001)"), "A table is never cut");
+            failed(sql("QUERY", "select repeat('x', 2000000)"), "A table is never cut");
+            failed(sql("QUERY", "select pg_sleep(30)"), "timeout");
+            failed(sql(ALIVE, "wrong", "QUERY", "select 1"), "password");
+            done(sql("QUERY", "select * from generate_series(1, 2000)"), 2000, "generate_series=2000");
+        }
+
+        @Test
+        void aStatementThatIsCancelledIsStoppedAtTheServer() throws Connector.Abandoned {
+            CallOutcome outcome = sql(
+                    new Connector.Heartbeat() {
+                        @Override
+                        public boolean stillMine() {
+                            return true;
+                        }
+
+                        @Override
+                        public boolean cancelled() {
+                            return true;
+                        }
+                    },
+                    PASSWORD,
+                    "CHANGE",
+                    "insert into gate select 'slow' from pg_sleep(4)");
+            failed(outcome, "nothing was changed");
+            done(sql("QUERY", "select count(*) as n from gate where name = 'slow'"), 1, "n=0");
         }
     }
 

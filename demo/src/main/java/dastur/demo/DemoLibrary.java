@@ -89,6 +89,16 @@ final class DemoLibrary {
                         "ci.kind == 'board' && lower(ticket.title).contains('frozen')"),
                 DemoSources.frozenBoard());
         publish("wifi-portal-move", TicketKind.CHANGE, at);
+        publish(
+                "trace-files-fill-a-host",
+                TicketKind.INCIDENT,
+                at,
+                new Trigger(
+                        new TriggerId("trace-files-disk-full"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(),
+                        "ci.kind == 'server' && lower(ticket.title).contains('disk')"));
     }
 
     private void publish(String key, TicketKind kind, Instant at, Trigger... more) {

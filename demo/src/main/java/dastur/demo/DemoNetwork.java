@@ -11,7 +11,7 @@ import java.util.List;
 import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 
-/** What the demo reaches otherwise than over HTTP: the boards on their piers by SSH, the company's names by DNS (N46). */
+/** What the demo reaches otherwise than over HTTP: the boards on their piers by SSH, files of hosts by SFTP, the company's names by DNS (N46). */
 final class DemoNetwork {
     /** The name of the secret that signs updates of the zone. */
     static final String ZONE_KEY = "zone-key";
@@ -20,6 +20,12 @@ final class DemoNetwork {
 
     static void connect(Consumer<Connection> set, Demo.Outside outside) {
         set.accept(new Connection("piers", "Gateway of the piers", outside.devices(), List.of(), DemoWorkflows.SECRET));
+        set.accept(new Connection(
+                "hosts",
+                "Files of the hosts",
+                outside.devices().replace("ssh://", "sftp://").replace("?hostkey", "/hosts?hostkey"),
+                List.of(),
+                DemoWorkflows.SECRET));
         set.accept(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
     }
 
@@ -58,6 +64,31 @@ final class DemoNetwork {
                 List.of(board),
                 List.of(output("picture", "Picture", FieldType.TEXT, "/json/picture")),
                 false));
+        Field host = Field.of("host", "Host", FieldType.CI).asRequired();
+        workflows.putAction(action(
+                "trace.list",
+                "List a host's trace files",
+                "Lists the trace files of a host, with size in bytes and age in days.",
+                "hosts",
+                "LIST",
+                "/{{ input.host }}",
+                null,
+                List.of(host),
+                List.of(
+                        output("files", "Files", FieldType.LIST, "/files"),
+                        output("bytes", "Bytes in all", FieldType.WHOLE, "/bytes")),
+                false));
+        workflows.putAction(action(
+                "trace.remove",
+                "Remove a trace file",
+                "Removes one trace file of a host; one that is in use is refused.",
+                "hosts",
+                "REMOVE",
+                "/{{ input.host }}/{{ input.file }}",
+                null,
+                List.of(host, Field.of("file", "File", FieldType.TEXT).asRequired()),
+                List.of(output("size", "Bytes freed", FieldType.WHOLE, "/size")),
+                true));
         Field name = Field.of("name", "Name", FieldType.TEXT).asRequired();
         workflows.putAction(action(
                 "name.address",

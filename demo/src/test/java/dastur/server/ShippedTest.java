@@ -176,11 +176,38 @@ class ShippedTest extends OnDemo {
         assertThat(ticket(number).get("state").asText()).isEqualTo("closed");
     }
 
+    /** Six of seven are removed by machine, one is in use: its host's team is told which, and the owner hears of it. */
+    @Test
+    void traceFilesThatFillAHostAreRemovedButForOneInUse() {
+        standins.devices().traces().fill();
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"The disk of the rostering server is full","ci":"roster-1",
+                        "requester":"mira","impact":3,"urgency":2}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        until(() -> isAsked(number, "Look at what is left"));
+        assertThat(standins.devices().traces().names())
+                .containsExactly(
+                        "crew-app.1.trace",
+                        "crew-app.2.trace",
+                        "roster-sync.0.trace",
+                        "roster-sync.4.trace",
+                        "start.log");
+        String asked = api.call("ada", "GET", "/api/tickets/" + number + "/record", null)
+                .raw()
+                .body();
+        assertThat(asked).contains("Removed: 6 of 7").contains("Not removed: roster-sync.4.trace");
+        complete("aino", number, "Look at what is left", "There is room again", "{}");
+        assertThat(result(number)).isEqualTo("room by hand");
+        assertThat(ticket(number).at("/fields/done").asText()).startsWith("6 of 7 trace files");
+    }
+
     /** What ships is what others begin from: nothing blocks it, and nothing is warned of either. */
     @Test
     void nothingIsFoundInWhatShips() {
         JsonNode all = api.call("ines", "GET", "/api/workflows", null).body();
-        assertThat(all.size()).isEqualTo(15);
+        assertThat(all.size()).isEqualTo(16);
         for (JsonNode workflow : all) {
             String key = workflow.get("key").asText();
             List<String> found = api.call("ines", "GET", "/api/workflows/" + key, null)

@@ -91,6 +91,10 @@ final class ControlPage {
             }
             ctx.redirect("/");
         });
+        config.routes.post("/traces", ctx -> {
+            devices.traces().fill();
+            ctx.redirect("/");
+        });
         config.routes.post("/night", ctx -> {
             String seconds = ctx.formParam("seconds");
             boolean told = seconds != null && seconds.matches("\\d{1,3}");
@@ -183,6 +187,11 @@ final class ControlPage {
         }
         page.append(button(
                 "/night", Map.of("seconds", "120"), "A bad night: 5,000 signals of 40 matters in two minutes", false));
+        page.append("<h2>Trace files of the rostering server, over SFTP</h2>")
+                .append("<p>")
+                .append(escape(String.join(", ", devices.traces().names())))
+                .append("</p>")
+                .append(button("/traces", Map.of(), "Let its disk fill up again", false));
         page.append("<h2>The booking site's own monitoring</h2>")
                 .append(button("/slow", Map.of("seconds", "6.5"), "It answers in 6.5 seconds", false))
                 .append(button("/slow", Map.of("seconds", "14"), "It answers in 14 seconds", false))

@@ -34,6 +34,7 @@ public final class PierDevices implements AutoCloseable {
     private final Faults faults;
     private final Duration restartTakes;
     private final SshServer server = SshServer.setUpDefaultServer();
+    private final TraceFiles traces;
     private final Set<String> frozen = ConcurrentHashMap.newKeySet();
     private final Set<String> broken = ConcurrentHashMap.newKeySet();
     private final Map<String, Long> upAtNanos = new ConcurrentHashMap<>();
@@ -49,6 +50,7 @@ public final class PierDevices implements AutoCloseable {
         server.setPasswordAuthenticator(
                 (user, given, session) -> user.equals(USER) && given.equals(password) && isUp());
         server.setCommandFactory((channel, line) -> new OneCommand(line));
+        traces = new TraceFiles(server);
         try {
             server.start();
         } catch (IOException e) {
@@ -71,6 +73,11 @@ public final class PierDevices implements AutoCloseable {
         } catch (IOException | java.security.GeneralSecurityException e) {
             throw new IllegalStateException(e);
         }
+    }
+
+    /** Files that are reached over the same machine. */
+    public TraceFiles traces() {
+        return traces;
     }
 
     /** Freezes a board's picture, or lets it move again. */
@@ -136,6 +143,7 @@ public final class PierDevices implements AutoCloseable {
 
     @Override
     public void close() {
+        traces.close();
         try {
             server.stop(true);
         } catch (IOException e) {

@@ -23,11 +23,14 @@ public final class TextTemplate {
     public enum Target {
         PLAIN,
         JSON,
-        URL;
+        URL,
+        /** One name in a path of files: a value is never a folder more. */
+        FILE;
 
         String escape(String value) {
             return switch (this) {
                 case PLAIN -> value;
+                case FILE -> value.replace("/", "%2F").replace("\\", "%5C");
                 case JSON -> new String(JsonStringEncoder.getInstance().quoteAsString(value));
                 case URL -> URLEncoder.encode(value, StandardCharsets.UTF_8).replace("+", "%20");
             };
@@ -157,6 +160,29 @@ public final class TextTemplate {
             }
         }
         return new Rendered(out.toString(), absent);
+    }
+
+    /** A text in whose place of each inserted value stands a mark, and the values in their order; null where one is absent. */
+    public record Bound(String text, List<@Nullable Object> values) {}
+
+    /** Renders without writing a value into the text: for what takes values beside it. */
+    public Bound bound(Expressions expressions, Scope scope, char mark) {
+        StringBuilder out = new StringBuilder();
+        List<@Nullable Object> values = new ArrayList<>();
+        for (Part part : parts) {
+            switch (part) {
+                case Part.Literal literal -> out.append(literal.text());
+                case Part.Insert insert -> {
+                    Outcome outcome = expressions.evaluate(insert.expression(), scope);
+                    if (!(outcome instanceof Outcome.Value) && insert.fallback() != null) {
+                        outcome = expressions.evaluate(insert.fallback(), scope);
+                    }
+                    values.add(outcome instanceof Outcome.Value value ? value.value() : null);
+                    out.append(mark);
+                }
+            }
+        }
+        return new Bound(out.toString(), values);
     }
 
     private static String word(Object value) {

@@ -16,6 +16,7 @@ import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
+import dastur.core.workflow.SqlStatement;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -99,11 +100,14 @@ public final class ActionChecks {
                     "method",
                     "Over '" + connection + "' a call's method is " + String.join(", ", protocol.methods()) + ".");
         }
-        if (protocol == Protocol.HTTP && !action.call().path().startsWith("/")) {
+        if ((protocol == Protocol.HTTP || protocol == Protocol.SFTP)
+                && !action.call().path().startsWith("/")) {
             blocks(
                     "call.path",
                     "path",
-                    "A path begins with /: it continues the connection's address, and could else name another host.");
+                    protocol == Protocol.SFTP
+                            ? "A path begins with /, which is the connection's root."
+                            : "A path begins with /: it continues the connection's address, and could else name another host.");
         }
     }
 
@@ -176,8 +180,10 @@ public final class ActionChecks {
     private void body() {
         String body = action.call().body();
         if (Texts.blank(body)) {
-            if (protocol == Protocol.SSH) {
-                blocks("call.body", "command", "Say which command, word by word, such as [\"uptime\"].");
+            switch (protocol) {
+                case SSH -> blocks("call.body", "command", "Say which command, word by word, such as [\"uptime\"].");
+                case SQL -> blocks("call.body", "statement", "Say which statement, such as select now().");
+                case HTTP, DNS, SFTP -> {}
             }
             return;
         }
@@ -185,6 +191,10 @@ public final class ActionChecks {
             warns("call.body", "body of a question", "A GET has no body that others read. Put it into the path.");
         }
         if (TextTemplate.parse(body).problem(expressions).isPresent()) {
+            return;
+        }
+        if (protocol == Protocol.SQL) {
+            statement(body);
             return;
         }
         Optional<JsonNode> filled = filled(body, true);
@@ -207,6 +217,22 @@ public final class ActionChecks {
                             + " {{ input.count ?? 0 }}, or make the input required.");
         }
         secrets(filled.get());
+    }
+
+    private void statement(String body) {
+        String marked = TextTemplate.parse(body)
+                .bound(
+                        expressions,
+                        Scope.of(Map.of("input", Map.of(), "call", Map.of("key", "k")), Instant.EPOCH),
+                        SqlStatement.MARK)
+                .text();
+        SqlStatement.problem(marked, action.call().method()).ifPresent(p -> blocks("call.body", "statement", p));
+        if (action.call().method().equals("CHANGE") && !action.changesWorld()) {
+            blocks(
+                    "call.method",
+                    "changes",
+                    "A CHANGE changes the world: say so below, so that approvals guard it, or make it a QUERY.");
+        }
     }
 
     /** The body with awkward values in it. @param all whether inputs that may be blank are given too */

@@ -8,7 +8,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
- * A reusable automated step over HTTP, SSH or DNS (N14, N46).
+ * A reusable automated step over one of the {@link Protocol}s (N14, N46).
  *
  * @param connection the connection whose address the path continues and whose hosts are allowed
  * @param repeat what may be done when nobody knows whether a call happened (D13)

@@ -8,7 +8,8 @@ import org.jspecify.annotations.Nullable;
  *
  * @param base the address that paths continue, such as {@code http://localhost:7081}; its scheme says the protocol
  * @param allowedHosts host:port pairs that calls may reach, beside the base's own
- * @param secret the name of the secret: a bearer token over HTTP; a password or private key over SSH; over DNS a key
+ * @param secret the name of the secret: a bearer token over HTTP; a password or private key over SSH and
+ *     SFTP; a password over SQL; over DNS a key
  *     that signs updates (TSIG, RFC 8945) as {@code name:base64}; null for none
  */
 public record Connection(

@@ -13,7 +13,11 @@ public enum Protocol {
     /** A command on another machine over SSH (RFC 4254, section 6.5): its words as a JSON list in the body. */
     SSH("ssh", List.of("RUN")),
     /** DNS: ASK is a query of the path's name and type (RFC 1035), UPDATE sets what stands there (RFC 2136). */
-    DNS("dns", List.of("ASK", "UPDATE"));
+    DNS("dns", List.of("ASK", "UPDATE")),
+    /** One SQL statement at a PostgreSQL server: QUERY in a transaction that cannot write, CHANGE in one of its own. */
+    SQL("postgresql", List.of("QUERY", "CHANGE")),
+    /** Files on another machine over SSH (SFTP, version 3): LIST, FETCH, STORE, RENAME and REMOVE below a root. */
+    SFTP("sftp", List.of("LIST", "FETCH", "STORE", "RENAME", "REMOVE"));
 
     private final String scheme;
     private final List<String> methods;
@@ -40,24 +44,43 @@ public enum Protocol {
                 Arrays.stream(values()).filter(p -> p.scheme.equals(scheme)).findFirst();
         if (found.isEmpty() || uri.getHost() == null) {
             throw new IllegalArgumentException(
-                    "An address begins with http://, https://, ssh:// or dns:// and names a host.");
+                    "An address begins with http://, https://, ssh://, sftp://, dns:// or postgresql:// and names a host.");
         }
-        if (found.get() == SSH) {
-            checkSsh(uri.getUserInfo(), uri.getRawQuery());
+        if (found.get() == SSH || found.get() == SFTP) {
+            checkSsh(scheme, uri.getUserInfo(), uri.getRawQuery());
+        } else if (found.get() == SQL) {
+            checkSql(uri);
         } else if (uri.getUserInfo() != null) {
             throw new IllegalArgumentException("No user or password stands in an address: name a secret instead.");
         }
         return found.get();
     }
 
-    private static void checkSsh(@Nullable String user, @Nullable String query) {
+    private static void checkSsh(@Nullable String scheme, @Nullable String user, @Nullable String query) {
         if (user == null || user.contains(":")) {
-            throw new IllegalArgumentException(
-                    "An ssh:// address names its user, such as ssh://dastur@host; the password or key is a secret.");
+            throw new IllegalArgumentException("An " + scheme + ":// address names its user, such as " + scheme
+                    + "://dastur@host; the password or key is a secret.");
         }
         if (query == null || !query.matches("hostkey=SHA256:[A-Za-z0-9+/]{43}=?")) {
             throw new IllegalArgumentException(
-                    "An ssh:// address ends with the host's key, ?hostkey=SHA256:… as ssh-keygen -lf prints it, so that no other machine can stand in for it.");
+                    "An " + scheme
+                            + ":// address ends with the host's key, ?hostkey=SHA256:… as ssh-keygen -lf prints it, so that no other machine can stand in for it.");
+        }
+    }
+
+    private static void checkSql(URI uri) {
+        String user = uri.getUserInfo();
+        if (user == null || user.contains(":")) {
+            throw new IllegalArgumentException(
+                    "A postgresql:// address names its user, such as postgresql://dastur@host/fleet; the password is a secret.");
+        }
+        if (uri.getPath() == null || !uri.getPath().matches("/[A-Za-z0-9_-]{1,63}")) {
+            throw new IllegalArgumentException(
+                    "A postgresql:// address ends with the database, such as postgresql://dastur@host/fleet.");
+        }
+        if (uri.getRawQuery() != null && !uri.getRawQuery().equals("tls=none")) {
+            throw new IllegalArgumentException(
+                    "Nothing follows the database but ?tls=none, for a server without TLS in a network of one's own.");
         }
     }
 }

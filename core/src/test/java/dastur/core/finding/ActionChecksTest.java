@@ -187,4 +187,19 @@ class ActionChecksTest {
         call = new Action.HttpCall("POST", "/", null, "[\"lane\",\"{{ input.gate }}\"]", null);
         only("call.method", "method", true);
     }
+
+    @Test
+    void aStatementIsOneWithItsValuesBesideIt() {
+        over = new Connection("fleet", "Register", "postgresql://dastur@h/fleet?tls=none", List.of(), "register");
+        repeat = Action.Repeat.FREE;
+        inputs = List.of(GATE);
+        call = new Action.HttpCall("QUERY", "/", null, "select a from gate where name = {{ input.gate }}", null);
+        assertThat(found()).isEmpty();
+        body("select a from gate where name = '{{ input.gate }}'");
+        only("call.body", "statement", true);
+        body("select a from gate where name = {{ input.gate }}; delete from gate");
+        only("call.body", "statement", true);
+        call = new Action.HttpCall("CHANGE", "/", null, "delete from gate where name = {{ input.gate }}", null);
+        assertThat(found()).as("it says that it changes the world").isEmpty();
+    }
 }

@@ -5,10 +5,14 @@ import dastur.core.expression.Scope;
 import dastur.core.expression.TextTemplate;
 import dastur.core.expression.TextTemplate.Target;
 import dastur.core.expression.Vocabulary;
+import dastur.core.json.Json;
 import dastur.core.run.Event;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.Protocol;
+import dastur.core.workflow.SqlStatement;
 import java.time.Instant;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 
@@ -39,17 +43,31 @@ public final class Composed {
                 action.connection(),
                 action.call().method(),
                 TextTemplate.parse(action.call().path())
-                        .render(expressions, scope, Target.URL)
+                        .render(expressions, scope, path(action.call().method()))
                         .text(),
                 headers,
-                body == null
-                        ? null
-                        : TextTemplate.parse(body)
-                                .render(expressions, scope, Target.JSON)
-                                .text(),
+                body == null ? null : body(action.call().method(), body, expressions, scope),
                 action.call().poll(),
                 action.outputs(),
                 action.results(),
                 limit);
+    }
+
+    private static Target path(String method) {
+        return Protocol.SFTP.methods().contains(method) ? Target.FILE : Target.URL;
+    }
+
+    private static String body(String method, String body, Expressions expressions, Scope scope) {
+        TextTemplate text = TextTemplate.parse(body);
+        if (!Protocol.SQL.methods().contains(method)) {
+            return text.render(expressions, scope, Target.JSON).text();
+        }
+        TextTemplate.Bound bound = text.bound(expressions, scope, SqlStatement.MARK);
+        try {
+            String statement = SqlStatement.of(bound.text(), method).text();
+            return Json.write(new SqlStatement.Sent(statement, bound.values(), null));
+        } catch (SqlStatement.Unfit e) {
+            return Json.write(new SqlStatement.Sent(null, List.of(), e.getMessage()));
+        }
     }
 }
