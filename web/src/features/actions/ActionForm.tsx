@@ -3,7 +3,7 @@ import type { Action, Connection, Field } from "../../api/types";
 import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
-import { protocolOf } from "./protocols";
+import { kindOf, protocolOf } from "./protocols";
 
 const REPEATS: { value: Action["repeat"]; label: string }[] = [
   { value: "free", label: "any time: it does no harm" },
@@ -34,6 +34,8 @@ export function ActionForm({
   const [connecting, setConnecting] = useState(false);
   const call = (change: Partial<Action["call"]>) => set({ call: { ...draft.call, ...change } });
   const spoken = protocolOf(connections.find((c) => c.key === draft.connection)?.base);
+  // Nothing else has headers, or an address where a long job is asked after.
+  const http = kindOf(connections.find((c) => c.key === draft.connection)?.base) === "HTTP";
   const connect = (connection: string) => {
     const { methods } = protocolOf(connections.find((c) => c.key === connection)?.base);
     const method = methods.includes(draft.call.method) ? draft.call.method : (methods[0] ?? draft.call.method);
@@ -93,8 +95,8 @@ export function ActionForm({
         onChange={(e) => call({ body: e.target.value || undefined })}
         placeholder={spoken.body.example}
       />
-      {spoken.path && <Headers draft={draft} set={set} />}
-      {spoken.path && <Polling draft={draft} set={set} />}
+      {http && <Headers draft={draft} set={set} />}
+      {http && <Polling draft={draft} set={set} />}
       <p className="text-sm text-ink-2">{spoken.answers}</p>
       <FormEditor
         title="Inputs"

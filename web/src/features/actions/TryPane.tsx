@@ -6,7 +6,9 @@ import type { Action, ActionTry, Trying } from "../../api/types";
 import { Button, Chip, Input, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { isTable, ValueTable } from "../../ui/ValueTable";
 import { FormFields, type FormValues } from "../ticket/FormFields";
+import { valueWords } from "../ticket/words";
 import { AnswerTree } from "./AnswerTree";
 import { withOutput } from "./answer";
 import { took } from "./figures";
@@ -168,12 +170,14 @@ function OneTry({
         </p>
       )}
       {Object.entries(tried.gave ?? {}).map(([name, value]) => (
-        <p key={name} className="mt-1 text-sm">
+        <div key={name} className="mt-1 text-sm">
           <span className="font-semibold">{draft.outputs.find((o) => o.field.name === name)?.field.label ?? name}</span>{" "}
-          <span className="break-all whitespace-pre-wrap">
-            {typeof value === "string" ? value : JSON.stringify(value)}
-          </span>
-        </p>
+          {isTable(value) ? (
+            <ValueTable rows={value} words={valueWords} />
+          ) : (
+            <span className="break-all whitespace-pre-wrap">{valueWords(value)}</span>
+          )}
+        </div>
       ))}
       {answer !== undefined && (
         <details className="mt-2" open>

@@ -3,12 +3,14 @@ import { useNames } from "../../api/hooks";
 import type { Entry, RecordView, Ticket } from "../../api/types";
 import { LongText, Trouble } from "../../ui/kit";
 import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
+import { isTable, ValueTable } from "../../ui/ValueTable";
 import { administers, useSession } from "../signin/session";
 import { LENSES, type Lens, lensOf, markOf } from "./lenses";
 import { lookAt, lookedAt } from "./looked";
 import { RedactDialog } from "./RedactDialog";
 import { story } from "./story";
 import { Why } from "./Why";
+import { valueWords } from "./words";
 
 const GAP = 120_000;
 
@@ -258,7 +260,7 @@ function Line({
                   <tr key={r[0]}>
                     <th className="pr-4 text-left align-top font-normal text-ink-2">{r[0]}</th>
                     <td className="wrap-anywhere">
-                      <LongText text={r[1]} />
+                      {isTable(r[2]) ? <ValueTable rows={r[2]} words={valueWords} /> : <LongText text={r[1]} />}
                     </td>
                   </tr>
                 ))}

@@ -11,7 +11,8 @@ export interface Story {
   sub?: string;
   quote?: string;
   log?: string;
-  rows?: [string, string][];
+  /** Each with what it says; the value itself beside it where it may be a table. */
+  rows?: [string, string, unknown?][];
   tone?: "late" | "well";
 }
 
@@ -161,6 +162,10 @@ function conditionRow(c: Body, names: Names): [string, string] {
   return [String(c.verdict), `${conditionWords(String(c.condition), label)} (${seen.join(", ")})`];
 }
 
+/** Values by their names. */
+const valueRows = (values: unknown): [string, string, unknown][] =>
+  Object.entries((values ?? {}) as Body).map(([k, v]) => [k, valueWords(v), v]);
+
 function ruleRows(rules: Body[] | undefined, first?: Body[]): [string, string][] {
   return (rules ?? []).map((r, i) => {
     const before = first?.[i];
@@ -224,7 +229,7 @@ function tell(entry: Entry, names: Names): Story {
               ? String(body.worst)
               : undefined,
         quote: content.text,
-        rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.values),
         tone: body.turn === "recovered" ? "well" : undefined,
       };
     case "caused":
@@ -297,7 +302,7 @@ function tell(entry: Entry, names: Names): Story {
       return {
         parts: ["The run ended: ", b(body.result, body.stopped)],
         sub: body.stillOff ? `still switched off: ${(body.stillOff as string[]).join(", ")}` : undefined,
-        rows: Object.entries((content.results ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.results),
         tone: body.stillOff ? "late" : undefined,
       };
     case "taskLeftOut":
@@ -335,7 +340,7 @@ function tell(entry: Entry, names: Names): Story {
     case "signalCame":
       return {
         parts: ["The signal ", b(body.signal), " came"],
-        rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.values),
       };
     case "putBackBegan":
       return {
@@ -352,7 +357,7 @@ function tell(entry: Entry, names: Names): Story {
     case "workflowSent":
       return {
         parts: ["Sent the workflow ", b(body.name), body.raises ? ` to a new ${body.raises}` : ` to ${body.ticket}`],
-        rows: Object.entries((content.fields ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.fields),
       };
     case "sentRunBegan":
       return { parts: ["It began on ", b(String(body.run).split(".")[0])] };
@@ -369,12 +374,12 @@ function tell(entry: Entry, names: Names): Story {
     case "calledEnded":
       return {
         parts: ["The called workflow ended: ", b(body.result), ...(body.ticket ? [` on ${body.ticket}`] : [])],
-        rows: Object.entries((content.results ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.results),
       };
     case "measured":
       return {
         parts: ["Measured in ", b(span(body.tookMillis))],
-        rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.outputs),
         log: content.log,
       };
     case "checkJudged":
@@ -450,7 +455,7 @@ function tell(entry: Entry, names: Names): Story {
       return {
         parts: [b(doer(entry, names)), body.asOverseer ? " as overseer: " : ": ", b(body.exit)],
         quote: content.note,
-        rows: Object.entries((content.form ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.form),
         tone: "well",
       };
     case "cameTooLate":
@@ -460,7 +465,7 @@ function tell(entry: Entry, names: Names): Story {
         parts: ["Asked for approval: ", b(body.name), ...(body.round > 1 ? [` (round ${body.round})`] : [])],
         sub: `${(body.electorate as string[]).map(names.person).join(", ")} · ${body.rule}`,
         quote: content.question,
-        rows: Object.entries((content.values ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.values),
       };
     case "voteCast":
       return {
@@ -521,7 +526,7 @@ function tell(entry: Entry, names: Names): Story {
       return {
         parts: ["Started ", b(body.actionName)],
         sub: `key ${body.key}`,
-        rows: Object.entries((content.inputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.inputs),
       };
     case "callRepeated":
       return { parts: [`Try ${body.attempt}`], sub: `key ${body.key}` };
@@ -544,7 +549,7 @@ function tell(entry: Entry, names: Names): Story {
           body.polls > 0 ? `, asked ${body.polls} times` : "",
         ],
         sub: body.reference ? `reference ${body.reference}` : undefined,
-        rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.outputs),
         log: content.log,
         tone: "well",
       };
@@ -556,7 +561,7 @@ function tell(entry: Entry, names: Names): Story {
           b("a person decides", true),
         ],
         sub: body.reference ? `reference ${body.reference}` : undefined,
-        rows: Object.entries((content.outputs ?? {}) as Body).map(([k, v]) => [k, valueWords(v)]),
+        rows: valueRows(content.outputs),
         log: content.log,
         tone: "late",
       };

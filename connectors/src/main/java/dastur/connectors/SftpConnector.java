@@ -61,7 +61,7 @@ final class SftpConnector implements Connector {
             long millis = (System.nanoTime() - started) / 1_000_000;
             heartbeat.answered(scrub.apply(answer.toString()));
             String log = call.method() + " " + call.path() + " in " + millis + " ms\n"
-                    + Texts.clip(answer.toString(), Answers.MAX_LOGGED);
+                    + Texts.clip(told(answer), Answers.MAX_LOGGED);
             return Answers.done(call, answer, scrub, log, millis, 0);
         } catch (Definite e) {
             return e.outcome(scrub);
@@ -81,6 +81,22 @@ final class SftpConnector implements Connector {
         } finally {
             watch.end();
         }
+    }
+
+    /** As a person reads it: a line for each file. */
+    private static String told(JsonNode answer) {
+        if (!answer.has("files")) {
+            return answer.has("text") ? answer.get("text").asText() : answer.toString();
+        }
+        StringBuilder lines = new StringBuilder();
+        answer.get("files").forEach(f -> lines.append(f.get("name").asText())
+                .append(f.get("kind").asText().equals("folder") ? "/" : "")
+                .append("  ")
+                .append(f.get("size").asLong())
+                .append(" bytes, ")
+                .append(f.get("days").asLong())
+                .append(" days\n"));
+        return lines.toString();
     }
 
     /** Hangs up when the time is over, or nobody wants it any more. */
