@@ -5,6 +5,7 @@ describe("protocolOf", () => {
   it.each([
     ["ssh://dastur@host?hostkey=SHA256:x", ["RUN"]],
     ["dns://10.30.0.2", ["ASK", "UPDATE"]],
+    ["ldaps://host/dc=kestrel", ["SEARCH", "JOIN", "LEAVE", "CREATE", "MODIFY"]],
     ["postgresql://dastur@db/fleet", ["QUERY", "CHANGE"]],
     ["sftp://dastur@host/traces?hostkey=SHA256:x", ["LIST", "FETCH", "STORE", "RENAME", "REMOVE"]],
     ["https://lanes.kestrel.example", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
@@ -12,7 +13,14 @@ describe("protocolOf", () => {
     [undefined, ["GET", "POST", "PUT", "PATCH", "DELETE"]],
   ])("%s", (address, methods) => {
     expect(protocolOf(address).methods).toEqual(methods);
-    const kinds: Record<string, string> = { RUN: "SSH", ASK: "DNS", QUERY: "SQL", LIST: "SFTP", GET: "HTTP" };
+    const kinds: Record<string, string> = {
+      RUN: "SSH",
+      ASK: "DNS",
+      QUERY: "SQL",
+      LIST: "SFTP",
+      SEARCH: "LDAP",
+      GET: "HTTP",
+    };
     expect(kindOf(address)).toBe(kinds[methods[0] as string]);
   });
   it("asks for no path where a command is given", () => {

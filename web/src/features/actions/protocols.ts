@@ -14,7 +14,7 @@ export interface Protocol {
 
 const HTTP: Protocol = {
   address:
-    "https://…: actions continue it with their path. Others begin with ssh://, sftp://, dns:// or postgresql://. Nothing else is reached.",
+    "https://…: actions continue it with their path. Others begin with ssh://, sftp://, dns://, postgresql:// or ldap://. Nothing else is reached.",
   secret: "Sent as a bearer token (RFC 6750).",
   methods: ["GET", "POST", "PUT", "PATCH", "DELETE"],
   path: { label: "Path", help: "{{ input.name }} puts an input in, escaped as it needs." },
@@ -71,10 +71,25 @@ const SFTP: Protocol = {
     "What comes back: LIST /files (name, kind, size in bytes, modified, days), /count and /bytes; FETCH /text, /lines and /size; STORE /size; REMOVE /status (removed, or was not there) and /size.",
 };
 
+const LDAP: Protocol = {
+  address:
+    "ldap://host:port/dc=…?bind=cn=…: a directory, below which name its entries stand, and as whom it is signed in to. TLS comes before the sign-in; &tls=none leaves it out, in a network of one's own. Or ldaps://.",
+  secret: "The password of the name that signs in. Give it no more than the actions need.",
+  methods: ["SEARCH", "JOIN", "LEAVE", "CREATE", "MODIFY"],
+  path: null,
+  body: {
+    label: "Which entries, by what stands in them (JSON)",
+    example: '{"group": {"cn": "roster"}, "member": {"uid": "{{ input.person }}"}}',
+  },
+  answers:
+    'What comes back: JOIN and LEAVE /status (joined, left, or already so); SEARCH {"where": …, "give": […]} /entries and /count; CREATE /dn; MODIFY {"entry": …, "set": …} /before. A name that fits none or several changes nothing.',
+};
+
 /** The protocol of an address, as its beginning says it; HTTP while it says nothing yet. */
 export function protocolOf(address: string | undefined): Protocol {
   if (address?.startsWith("ssh://")) return SSH;
   if (address?.startsWith("sftp://")) return SFTP;
+  if (address?.startsWith("ldap://") || address?.startsWith("ldaps://")) return LDAP;
   if (address?.startsWith("dns://")) return DNS;
   if (address?.startsWith("postgresql://")) return SQL;
   return HTTP;
@@ -85,6 +100,7 @@ const KINDS: [string, Protocol][] = [
   ["SSH", SSH],
   ["SFTP", SFTP],
   ["SQL", SQL],
+  ["LDAP", LDAP],
   ["DNS", DNS],
 ];
 

@@ -11,6 +11,7 @@ public final class Connectors implements Connector, AutoCloseable {
     private final SshConnector ssh = new SshConnector();
     private final DnsConnector dns = new DnsConnector();
     private final SqlConnector sql = new SqlConnector();
+    private final LdapConnector ldap = new LdapConnector();
     private final SftpConnector sftp = new SftpConnector(ssh);
 
     @Override
@@ -24,6 +25,7 @@ public final class Connectors implements Connector, AutoCloseable {
                 case DNS -> dns;
                 case SQL -> sql;
                 case SFTP -> sftp;
+                case LDAP -> ldap;
             };
         } catch (IllegalArgumentException e) {
             return new CallOutcome.Fault("The address of '" + connection.name() + "' is not valid.", false);

@@ -39,11 +39,14 @@ public final class Demo {
     private Demo() {}
 
     /** Where the stand-ins are this time: addresses of connections. */
-    public record Outside(String http, String devices, String names) {}
+    public record Outside(String http, String devices, String names, String directory) {}
 
     /** For a database that is made before the stand-ins are there. */
-    private static final Outside NOWHERE =
-            new Outside("http://127.0.0.1:1", "ssh://dastur@127.0.0.1:1", "dns://127.0.0.1:1");
+    private static final Outside NOWHERE = new Outside(
+            "http://127.0.0.1:1",
+            "ssh://dastur@127.0.0.1:1",
+            "dns://127.0.0.1:1",
+            "ldap://127.0.0.1:1/dc=kestrel,dc=example");
 
     /** The name of the secret that signs updates of the zone. */
     public static final String ZONE_KEY = DemoNetwork.ZONE_KEY;

@@ -89,6 +89,7 @@ final class DemoLibrary {
                         "ci.kind == 'board' && lower(ticket.title).contains('frozen')"),
                 DemoSources.frozenBoard());
         publish("wifi-portal-move", TicketKind.CHANGE, at);
+        publish("access-to-the-roster", TicketKind.REQUEST, at);
         publish(
                 "trace-files-fill-a-host",
                 TicketKind.INCIDENT,

@@ -26,6 +26,8 @@ final class DemoNetwork {
                 outside.devices().replace("ssh://", "sftp://").replace("?hostkey", "/hosts?hostkey"),
                 List.of(),
                 DemoWorkflows.SECRET));
+        set.accept(
+                new Connection("directory", "Company directory", outside.directory(), List.of(), DemoWorkflows.SECRET));
         set.accept(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
     }
 
@@ -89,6 +91,8 @@ final class DemoNetwork {
                 List.of(host, Field.of("file", "File", FieldType.TEXT).asRequired()),
                 List.of(output("size", "Bytes freed", FieldType.WHOLE, "/size")),
                 true));
+        roster(workflows, "roster.join", "Let somebody see the roster", "JOIN");
+        roster(workflows, "roster.leave", "Let somebody no longer see the roster", "LEAVE");
         Field name = Field.of("name", "Name", FieldType.TEXT).asRequired();
         workflows.putAction(action(
                 "name.address",
@@ -113,6 +117,29 @@ final class DemoNetwork {
                 List.of(name, Field.of("address", "Address", FieldType.TEXT).asRequired()),
                 List.of(output("previous", "Address before", FieldType.TEXT, "/before/0")),
                 true));
+    }
+
+    /** To be in a group, or not, may be said once more; that it was so is a result of its own. */
+    private static void roster(Workflows workflows, String key, String name, String method) {
+        workflows.putAction(new Action(
+                new ActionKey(key),
+                name,
+                "Changes the group of the directory by which people see the roster.",
+                "directory",
+                new Action.HttpCall(
+                        method,
+                        "/",
+                        null,
+                        "{\"group\":{\"cn\":\"roster\"},\"member\":{\"uid\":\"{{ input.person }}\"}}",
+                        null),
+                List.of(Field.of("person", "Person", FieldType.PERSON).asRequired()),
+                List.of(),
+                List.of(new Action.OwnResult("already so", "/status", "already so")),
+                Action.Repeat.FREE,
+                true,
+                Span.parse("20 s"),
+                2,
+                Span.parse("5 s")));
     }
 
     private static Action.Output output(String name, String label, FieldType type, String pointer) {

@@ -96,7 +96,8 @@ public final class DemoScene implements Scene {
                 new Demo.Outside(
                         around.address(),
                         around.devices().address(),
-                        around.names().address()),
+                        around.names().address(),
+                        around.directory().address()),
                 now);
     }
 

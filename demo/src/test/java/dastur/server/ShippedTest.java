@@ -176,6 +176,44 @@ class ShippedTest extends OnDemo {
         assertThat(ticket(number).get("state").asText()).isEqualTo("closed");
     }
 
+    /** The directory is changed after the manager's yes, and changed back when the time is over (N73). */
+    @Test
+    void whoeverMaySeeTheRosterIsLetInAndOutAgain() {
+        String number = started(
+                "access-to-the-roster",
+                "request",
+                "{\"title\":\"I need the roster\",\"requester\":\"mira\"}",
+                Map.of("days", 2));
+        until(() -> isAsked(number, "Let them see the roster?"));
+        assertThat(standins.directory().roster()).doesNotContain("mira");
+        VisitId visit = new VisitId(visit(number, "Let them see the roster?"));
+        JsonNode approval = ticket(number).get("asks").get(0).get("approval");
+        assertThat(handle(
+                        "pavel",
+                        visit,
+                        new Vote(
+                                visit,
+                                approval.get("round").asInt(),
+                                approval.get("digest").asText(),
+                                true,
+                                null)))
+                .isInstanceOf(Outcome.Done.class);
+        until(() -> ticket(number)
+                .get("runs")
+                .get(0)
+                .get("visits")
+                .findValuesAsText("step")
+                .contains("wait"));
+        assertThat(standins.directory().roster()).contains("mira");
+        pass(2 * 24 * 60 + 5);
+        // Who was signed in is not any more, after two days.
+        for (String person : List.of("ada", "ines", "teo", "runa", "halvard")) {
+            api.signAnew(person);
+        }
+        until(() -> !standins.directory().roster().contains("mira"));
+        assertThat(result(number)).isEqualTo("over");
+    }
+
     /** Six of seven are removed by machine, one is in use: its host's team is told which, and the owner hears of it. */
     @Test
     void traceFilesThatFillAHostAreRemovedButForOneInUse() {
@@ -207,7 +245,7 @@ class ShippedTest extends OnDemo {
     @Test
     void nothingIsFoundInWhatShips() {
         JsonNode all = api.call("ines", "GET", "/api/workflows", null).body();
-        assertThat(all.size()).isEqualTo(16);
+        assertThat(all.size()).isEqualTo(17);
         for (JsonNode workflow : all) {
             String key = workflow.get("key").asText();
             List<String> found = api.call("ines", "GET", "/api/workflows/" + key, null)

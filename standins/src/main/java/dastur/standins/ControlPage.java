@@ -23,6 +23,7 @@ final class ControlPage {
     private final PartnerDesk partner;
     private final Mailbox mailbox;
     private final PierDevices devices;
+    private final CompanyDirectory directory;
     private final BoardMonitor monitor;
     private final SiteMonitor site;
     private final HarbourOffice office;
@@ -37,6 +38,7 @@ final class ControlPage {
         this.partner = all.partner();
         this.mailbox = all.mailbox();
         this.devices = all.devices();
+        this.directory = all.directory();
         this.monitor = all.monitor();
         this.site = all.site();
         this.office = all.office();
@@ -198,6 +200,8 @@ final class ControlPage {
                 .append(list("What it was answered", site.answers()));
         faultButtons(page, "office", "Harbour office: is told what goes on");
         page.append(list("The last it was told", office.heard()));
+        faultButtons(page, "directory", "Company directory, over LDAP");
+        page.append(list("Who may see the roster", directory.groups()));
         faultButtons(page, "dns", "Name server");
         page.append(list("Names", names.names()));
         page.append("<h2>Mail server</h2>")

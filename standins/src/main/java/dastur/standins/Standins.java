@@ -47,6 +47,7 @@ public final class Standins implements AutoCloseable {
     private final Mailbox mailbox;
     private final PierDevices devices;
     private final NameServer names;
+    private final CompanyDirectory directory;
     private final ChatServer chat;
     private final TimeAuthority time;
     private final BoardMonitor monitor;
@@ -66,6 +67,7 @@ public final class Standins implements AutoCloseable {
         office = new HarbourOffice(settings.token(), faults);
         site = new SiteMonitor(settings.site());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
+        directory = new CompanyDirectory(settings.token(), faults);
         time = new TimeAuthority(settings.folder(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
@@ -121,6 +123,10 @@ public final class Standins implements AutoCloseable {
         return site;
     }
 
+    public CompanyDirectory directory() {
+        return directory;
+    }
+
     public NameServer names() {
         return names;
     }
@@ -153,5 +159,6 @@ public final class Standins implements AutoCloseable {
         mailbox.stop();
         devices.close();
         names.close();
+        directory.close();
     }
 }

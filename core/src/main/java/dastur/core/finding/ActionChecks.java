@@ -183,6 +183,8 @@ public final class ActionChecks {
             switch (protocol) {
                 case SSH -> blocks("call.body", "command", "Say which command, word by word, such as [\"uptime\"].");
                 case SQL -> blocks("call.body", "statement", "Say which statement, such as select now().");
+                case LDAP ->
+                    blocks("call.body", "entry", "Say which entry, such as {\"group\": {\"cn\": \"roster\"}}.");
                 case HTTP, DNS, SFTP -> {}
             }
             return;

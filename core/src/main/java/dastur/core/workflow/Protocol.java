@@ -17,7 +17,9 @@ public enum Protocol {
     /** One SQL statement at a PostgreSQL server: QUERY in a transaction that cannot write, CHANGE in one of its own. */
     SQL("postgresql", List.of("QUERY", "CHANGE")),
     /** Files on another machine over SSH (SFTP, version 3): LIST, FETCH, STORE, RENAME and REMOVE below a root. */
-    SFTP("sftp", List.of("LIST", "FETCH", "STORE", "RENAME", "REMOVE"));
+    SFTP("sftp", List.of("LIST", "FETCH", "STORE", "RENAME", "REMOVE")),
+    /** A directory (LDAP, RFC 4511): SEARCH, JOIN and LEAVE a group, CREATE and MODIFY an entry. */
+    LDAP("ldap", List.of("SEARCH", "JOIN", "LEAVE", "CREATE", "MODIFY"));
 
     private final String scheme;
     private final List<String> methods;
@@ -39,17 +41,24 @@ public enum Protocol {
      */
     public static Protocol of(String address) {
         URI uri = URI.create(address);
-        String scheme = "https".equals(uri.getScheme()) ? "http" : uri.getScheme();
+        String scheme =
+                switch (uri.getScheme()) {
+                    case "https" -> "http";
+                    case "ldaps" -> "ldap";
+                    case null, default -> uri.getScheme();
+                };
         Optional<Protocol> found =
                 Arrays.stream(values()).filter(p -> p.scheme.equals(scheme)).findFirst();
         if (found.isEmpty() || uri.getHost() == null) {
             throw new IllegalArgumentException(
-                    "An address begins with http://, https://, ssh://, sftp://, dns:// or postgresql:// and names a host.");
+                    "An address begins with http://, https://, ssh://, sftp://, dns://, postgresql://, ldap:// or ldaps:// and names a host.");
         }
         if (found.get() == SSH || found.get() == SFTP) {
             checkSsh(scheme, uri.getUserInfo(), uri.getRawQuery());
         } else if (found.get() == SQL) {
             checkSql(uri);
+        } else if (found.get() == LDAP) {
+            checkLdap(uri);
         } else if (uri.getUserInfo() != null) {
             throw new IllegalArgumentException("No user or password stands in an address: name a secret instead.");
         }
@@ -81,6 +90,22 @@ public enum Protocol {
         if (uri.getRawQuery() != null && !uri.getRawQuery().equals("tls=none")) {
             throw new IllegalArgumentException(
                     "Nothing follows the database but ?tls=none, for a server without TLS in a network of one's own.");
+        }
+    }
+
+    private static void checkLdap(URI uri) {
+        if (uri.getUserInfo() != null) {
+            throw new IllegalArgumentException(
+                    "A directory is signed in to by a name of its own: ?bind=cn=dastur,dc=kestrel,dc=example; the password is a secret.");
+        }
+        if (uri.getPath() == null || !uri.getPath().matches("/[A-Za-z][A-Za-z0-9-]*=.{1,300}")) {
+            throw new IllegalArgumentException(
+                    "An ldap:// address ends with where the entries stand, such as ldap://host/dc=kestrel,dc=example.");
+        }
+        String query = uri.getQuery();
+        if (query != null && !query.matches("(bind=[^&]{3,300})?(&?tls=none)?")) {
+            throw new IllegalArgumentException(
+                    "What follows is ?bind=… and &tls=none, for a server without TLS in a network of one's own.");
         }
     }
 }
