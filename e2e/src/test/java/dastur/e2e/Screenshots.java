@@ -102,7 +102,8 @@ class Screenshots {
         Browser.button(ines, "Send it: it changes the world").click();
         Browser.button(ines, "Read /status as an output").click();
         ines.getByText("This is version 2").waitFor();
-        ines.getByText("The answer").scrollIntoViewIfNeeded();
+        ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it"))
+                .scrollIntoViewIfNeeded();
         shoot(ines, "action");
     }
 
