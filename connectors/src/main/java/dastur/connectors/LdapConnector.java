@@ -20,6 +20,7 @@ import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.ldap.sdk.extensions.StartTLSExtendedRequest;
+import com.unboundid.util.ssl.HostNameSSLSocketVerifier;
 import com.unboundid.util.ssl.JVMDefaultTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
 import dastur.connectors.Answers.Definite;
@@ -46,6 +47,9 @@ final class LdapConnector implements Connector {
     static final int MOST_ENTRIES = 2_000;
 
     private static final int CONNECT_MILLIS = 5_000;
+    /** As many answers one call waits for at most: TLS, the sign-in, who and whom, the change. */
+    private static final int MOST_QUESTIONS = 5;
+
     /** What a group is, by its kind: how its members are named (RFC 4519, RFC 2307). */
     private static final Set<String> BY_NAME = Set.of("groupofnames", "groupofuniquenames", "group");
 
@@ -122,8 +126,10 @@ final class LdapConnector implements Connector {
         boolean fromTheStart = "ldaps".equals(uri.getScheme());
         LDAPConnectionOptions options = new LDAPConnectionOptions();
         options.setConnectTimeoutMillis(CONNECT_MILLIS);
-        options.setResponseTimeoutMillis(limit * 1_000);
+        options.setResponseTimeoutMillis(limit * 1_000 / MOST_QUESTIONS);
         options.setFollowReferrals(false);
+        // The certificate must be of that host, not only of one that is trusted (RFC 4513, 3.1.3).
+        options.setSSLSocketVerifier(new HostNameSSLSocketVerifier(false));
         options.setMaxMessageSize(4 * Answers.MAX_ANSWER);
         SSLUtil tls = new SSLUtil(JVMDefaultTrustManager.getInstance());
         int port = uri.getPort() > 0 ? uri.getPort() : fromTheStart ? 636 : 389;

@@ -76,7 +76,7 @@ final class SqlConnector implements Connector {
                     Watch watch = new Watch(statement, heartbeat)) {
                 bind(at, statement, sent.values());
                 try {
-                    answer = execute(statement, changes);
+                    answer = execute(statement);
                 } catch (SQLException e) {
                     watch.throwIfGivenUp();
                     throw e;
@@ -138,7 +138,7 @@ final class SqlConnector implements Connector {
         }
     }
 
-    private static JsonNode execute(PreparedStatement statement, boolean changes) throws SQLException, Definite {
+    private static JsonNode execute(PreparedStatement statement) throws SQLException, Definite {
         statement.setFetchSize(500);
         ObjectNode answer = Json.mapper().createObjectNode();
         if (statement.execute()) {
@@ -150,9 +150,6 @@ final class SqlConnector implements Connector {
         } else {
             answer.put("count", statement.getLargeUpdateCount());
             answer.putArray("rows");
-        }
-        if (!changes && !answer.has("rows")) {
-            throw new Definite("It gives no rows.");
         }
         return answer;
     }

@@ -8,7 +8,6 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.WorkflowKey;
-import dastur.core.workflow.WorkflowVersion;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.time.Instant;
@@ -19,6 +18,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -33,7 +33,11 @@ public final class Actions {
 
     private static final int MAX_WHY = 1_000;
 
+    /** What a live version's steps use. */
+    private record Steps(int version, Map<ActionKey, List<String>> byAction) {}
+
     private final Database database;
+    private final Map<String, Steps> known = new ConcurrentHashMap<>();
 
     public Actions(Database database) {
         this.database = database;
@@ -226,9 +230,13 @@ public final class Actions {
 
     /** The action as a published version of a workflow uses it; as it is now for what is not published. */
     static Optional<Action> pinned(StatelessSession session, ActionKey key, WorkflowKey workflow, int version) {
-        boolean published =
-                session.get(Rows.WorkflowVersionRow.class, new Rows.WorkflowVersionKey(workflow.value(), version))
-                        != null;
+        boolean published = !session.doReturningWork(c -> Jdbc.query(
+                        c,
+                        "select number from workflow_version where workflow = ? and number = ?",
+                        r -> r.getInt(1),
+                        workflow.value(),
+                        version))
+                .isEmpty();
         if (!published || now(session, key).isEmpty()) {
             return now(session, key);
         }
@@ -265,11 +273,7 @@ public final class Actions {
     public List<User> users(ActionKey key) {
         return database.read(session -> {
             List<User> users = new ArrayList<>();
-            session.createSelectionQuery(
-                            "from WorkflowRow where liveVersion is not null and retired = false order by name",
-                            Rows.WorkflowRow.class)
-                    .getResultList()
-                    .forEach(w -> user(session, w, key).ifPresent(users::add));
+            live(session).forEach(w -> user(session, w, key).ifPresent(users::add));
             return users;
         });
     }
@@ -278,34 +282,46 @@ public final class Actions {
     public Map<ActionKey, Integer> uses() {
         return database.read(session -> {
             Map<ActionKey, Integer> uses = new HashMap<>();
-            session.createSelectionQuery(
-                            "from WorkflowRow where liveVersion is not null and retired = false",
-                            Rows.WorkflowRow.class)
-                    .getResultList()
-                    .forEach(w -> Workflows.unlessAltered(
-                                    session, new WorkflowKey(w.id), Objects.requireNonNull(w.liveVersion))
-                            .ifPresent(v -> v.body()
-                                    .all()
-                                    .flatMap(s -> Facts.of(s).actions().stream())
-                                    .distinct()
-                                    .forEach(key -> uses.merge(key, 1, Integer::sum))));
+            live(session).forEach(w -> steps(session, w).keySet().forEach(key -> uses.merge(key, 1, Integer::sum)));
             return uses;
         });
     }
 
-    private static Optional<User> user(StatelessSession session, Rows.WorkflowRow row, ActionKey key) {
+    private static List<Rows.WorkflowRow> live(StatelessSession session) {
+        return session.createSelectionQuery(
+                        "from WorkflowRow where liveVersion is not null and retired = false order by name",
+                        Rows.WorkflowRow.class)
+                .getResultList();
+    }
+
+    /** The names of the steps of a live version that use actions, by action; a published version never changes. */
+    private Map<ActionKey, List<String>> steps(StatelessSession session, Rows.WorkflowRow row) {
+        int live = Objects.requireNonNull(row.liveVersion);
+        Steps before = known.get(row.id);
+        if (before != null && before.version() == live) {
+            return before.byAction();
+        }
+        Map<ActionKey, List<String>> byAction = new HashMap<>();
+        Workflows.unlessAltered(session, new WorkflowKey(row.id), live).ifPresent(v -> v.body()
+                .all()
+                .forEach(s -> Facts.of(s).actions().forEach(key -> byAction.computeIfAbsent(key, k -> new ArrayList<>())
+                        .add(s.name()))));
+        if (!byAction.isEmpty()) {
+            known.put(row.id, new Steps(live, byAction));
+        }
+        return byAction;
+    }
+
+    private Optional<User> user(StatelessSession session, Rows.WorkflowRow row, ActionKey key) {
+        List<String> steps = steps(session, row).getOrDefault(key, List.of());
         WorkflowKey workflow = new WorkflowKey(row.id);
         int live = Objects.requireNonNull(row.liveVersion);
-        Optional<WorkflowVersion> version = Workflows.unlessAltered(session, workflow, live);
-        List<String> steps = version.map(v -> v.body()
-                        .all()
-                        .filter(s -> Facts.of(s).actions().contains(key))
-                        .map(s -> s.name())
-                        .toList())
-                .orElse(List.of());
         return steps.isEmpty()
                 ? Optional.empty()
-                : Optional.of(
-                        new User(workflow, row.name, session.doReturningWork(c -> pin(c, key, workflow, live)), steps));
+                : Optional.of(new User(
+                        workflow,
+                        row.name,
+                        session.doReturningWork(c -> pin(c, key, workflow, live)),
+                        List.copyOf(steps)));
     }
 }

@@ -9,6 +9,8 @@ import java.time.OffsetDateTime;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.OptionalLong;
+import java.util.concurrent.ConcurrentHashMap;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -49,22 +51,53 @@ public final class CallsMade {
     /** A part of what a call said. @param number from 0 */
     public record Part(int number, Instant at, String text) {}
 
+    /** How many of the last calls say how long one usually takes. */
+    private static final int USUAL = 50;
+    /** Going through thirty days of calls takes a while where there are many: so long what was found is told again. */
+    private static final Duration FRESH = Duration.ofSeconds(10);
+
+    private record Counted(long atNanos, Map<String, Figures> all) {}
+
     private final Database database;
+    private final Map<String, Counted> counted = new ConcurrentHashMap<>();
 
     public CallsMade(Database database) {
         this.database = database;
     }
 
-    /** By action. */
+    /** By action; at most ten seconds old. */
     public Map<ActionKey, Figures> ofActions(Instant since) {
         Map<ActionKey, Figures> all = new HashMap<>();
-        figures("action", since).forEach((key, f) -> all.put(new ActionKey(key), f));
+        lately("action", since).forEach((key, f) -> all.put(new ActionKey(key), f));
         return all;
     }
 
-    /** By connection. */
+    /** By connection; at most ten seconds old. */
     public Map<String, Figures> overConnections(Instant since) {
-        return figures("connection", since);
+        return lately("connection", since);
+    }
+
+    private Map<String, Figures> lately(String by, Instant since) {
+        Counted before = counted.get(by);
+        if (before != null && System.nanoTime() - before.atNanos() < FRESH.toNanos()) {
+            return before.all();
+        }
+        Map<String, Figures> all = figures(by, since);
+        counted.put(by, new Counted(System.nanoTime(), all));
+        return all;
+    }
+
+    /** How long one of the last calls of an action that were answered took, in milliseconds; empty where none was. */
+    public OptionalLong usually(ActionKey action) {
+        List<Long> took = database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                c,
+                "select millis from call_made where action = ? and said = 'OK' order by made_at desc fetch first "
+                        + USUAL + " rows only",
+                r -> r.getLong(1),
+                action.value())));
+        return took.isEmpty()
+                ? OptionalLong.empty()
+                : OptionalLong.of(took.stream().sorted().toList().get(took.size() / 2));
     }
 
     private Map<String, Figures> figures(String by, Instant since) {

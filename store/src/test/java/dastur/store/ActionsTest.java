@@ -178,6 +178,32 @@ class ActionsTest {
     }
 
     @Test
+    void whatACallUsuallyTakesIsSaidByTheLastOfThem() {
+        CallsMade made = new CallsMade(database);
+        assertThat(made.usually(CLOSE)).isEmpty();
+        database.run(session -> session.doWork(c -> {
+            for (int i = 1; i <= 60; i++) {
+                Jdbc.update(
+                        c,
+                        "insert into call_made (ticket, seq, action, connection, made_at, said, millis) values (?, ?, ?, ?, ?, ?, ?)",
+                        "I-1",
+                        i,
+                        CLOSE.value(),
+                        "lanes",
+                        NOW.plusSeconds(i),
+                        i % 7 == 0 ? "FAILED" : "OK",
+                        i <= 10 ? 90_000 : 40);
+            }
+        }));
+        assertThat(made.usually(CLOSE)).hasValue(40);
+        CallsMade.Figures figures = made.ofActions(NOW).get(CLOSE);
+        assertThat(figures.calls()).isEqualTo(60);
+        assertThat(figures.failed()).isEqualTo(8);
+        assertThat(figures.p95()).isEqualTo(90_000);
+        assertThat(made.overConnections(NOW).get("lanes")).isEqualTo(figures);
+    }
+
+    @Test
     void whatACallSaysIsKeptInOrderAndForgottenInTime() {
         CallsMade made = new CallsMade(database);
         made.heard("I-1.1.1.1", NOW, "first ");

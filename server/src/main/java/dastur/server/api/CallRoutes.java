@@ -15,9 +15,9 @@ import dastur.server.http.Route;
 import dastur.store.CallsMade;
 import dastur.store.Workflows;
 import java.time.Instant;
-import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.OptionalLong;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -50,17 +50,15 @@ final class CallRoutes {
     private final OnTickets on;
     private final CallsMade made;
     private final Workflows workflows;
-    private final InstantSource clock;
 
-    private CallRoutes(OnTickets on, CallsMade made, Workflows workflows, InstantSource clock) {
+    private CallRoutes(OnTickets on, CallsMade made, Workflows workflows) {
         this.on = on;
         this.made = made;
         this.workflows = workflows;
-        this.clock = clock;
     }
 
-    static Stream<Route> of(OnTickets on, CallsMade made, Workflows workflows, InstantSource clock) {
-        CallRoutes r = new CallRoutes(on, made, workflows, clock);
+    static Stream<Route> of(OnTickets on, CallsMade made, Workflows workflows) {
+        CallRoutes r = new CallRoutes(on, made, workflows);
         return Stream.of(
                 Route.list(
                         "/api/tickets/{number}/calls",
@@ -90,8 +88,7 @@ final class CallRoutes {
     }
 
     private CallLine line(Run run, Visit visit, CallUnderWay call) {
-        CallsMade.Figures figures =
-                made.ofActions(clock.instant().minus(CallsMade.KEPT)).get(call.action());
+        OptionalLong usually = made.usually(call.action());
         return new CallLine(
                 visit.id(),
                 call.attempt(),
@@ -102,7 +99,7 @@ final class CallRoutes {
                         .orElse(visit.step().value()),
                 call.action(),
                 call.startedAt(),
-                figures == null ? null : figures.p50());
+                usually.isPresent() ? usually.getAsLong() : null);
     }
 
     /** The number of a part to go on from. */

@@ -156,7 +156,7 @@ public final class RouteTable {
                                 clock, design.journal(), door.live(), design.organisation(), design.setUp(), passwords),
                         AutomationRoutes.of(
                                 design.workflows(), design.setUp(), design.secrets(), clock, app.machines()),
-                        CallRoutes.of(on, app.machines().made(), design.workflows(), clock),
+                        CallRoutes.of(on, app.machines().made(), design.workflows()),
                         ActionRoutes.of(design, app.machines(), app.starts().watches(), clock))
                 .flatMap(s -> s)
                 .toList();

@@ -9,6 +9,8 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.locks.Lock;
 import java.util.concurrent.locks.ReentrantLock;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * What calls say while they go on, written down as it comes (M7). A call that says little and is over at once
@@ -16,6 +18,7 @@ import java.util.concurrent.locks.ReentrantLock;
  * record, never instead of it.
  */
 public final class Voices implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(Voices.class);
     private static final Duration EVERY = Duration.ofSeconds(1);
     private static final Duration FORGETS_EVERY = Duration.ofHours(1);
     /** At most so much in one part. */
@@ -60,7 +63,7 @@ public final class Voices implements AutoCloseable {
                 return;
             }
             int room = CallsMade.MOST_SAID - said;
-            unwritten.append(text, 0, Math.min(room, text.length()));
+            unwritten.append(text, 0, whole(text, Math.min(room, text.length())));
             said += text.length();
             if (said >= CallsMade.MOST_SAID) {
                 unwritten.append(CUT);
@@ -73,6 +76,7 @@ public final class Voices implements AutoCloseable {
             try {
                 for (String part = next(); !part.isEmpty(); part = next()) {
                     made.heard(call, clock.instant(), part);
+                    wrote(part.length());
                 }
             } finally {
                 writing.unlock();
@@ -80,24 +84,36 @@ public final class Voices implements AutoCloseable {
         }
 
         private synchronized String next() {
-            String part = unwritten.substring(0, Math.min(PART, unwritten.length()));
-            unwritten.delete(0, part.length());
-            written |= !part.isEmpty();
-            return part;
+            return unwritten.substring(0, whole(unwritten, Math.min(PART, unwritten.length())));
+        }
+
+        /** Only what is kept is no longer unwritten: after a failure it is tried again. */
+        private synchronized void wrote(int length) {
+            unwritten.delete(0, length);
+            written = true;
         }
 
         private synchronized boolean isTold() {
             return written || said > ON_RECORD;
         }
 
-        /** It is over: what its record does not hold is written. */
+        /** It is over: what its record does not hold is written. What came of the call does not hang on that. */
         @Override
         public void close() {
             speaking.remove(call);
-            if (isTold()) {
-                write();
+            try {
+                if (isTold()) {
+                    write();
+                }
+            } catch (RuntimeException e) {
+                LOG.warn("the end of what {} said could not be kept", call, e);
             }
         }
+    }
+
+    /** An end at which no character is cut in two. */
+    private static int whole(CharSequence text, int end) {
+        return end > 0 && end < text.length() && Character.isHighSurrogate(text.charAt(end - 1)) ? end - 1 : end;
     }
 
     /** Listens to a call from now on. */
@@ -107,7 +123,8 @@ public final class Voices implements AutoCloseable {
         return voice;
     }
 
-    private void write() {
+    /** Writes down what has been said since; a thread of this does it each second. */
+    void write() {
         List.copyOf(speaking.values()).forEach(Voice::write);
         if (System.nanoTime() - forgot > FORGETS_EVERY.toNanos()) {
             forgot = System.nanoTime();
