@@ -94,7 +94,7 @@ const PLACES: Record<string, string> = {
   workflow: "/workflows/$",
   CI: "/cis/$",
   service: "/services",
-  action: "/automation",
+  action: "/actions/$",
   person: "/people",
   group: "/people",
 };
