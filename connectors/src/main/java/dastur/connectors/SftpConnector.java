@@ -38,6 +38,10 @@ import org.jspecify.annotations.Nullable;
 final class SftpConnector implements Connector {
     static final int MOST_FILES = 5_000;
     private static final Duration LOOKS_UP_EVERY = Duration.ofMillis(200);
+    /** No answer of the server, but that there is none. */
+    private static final Set<Integer> BROKEN =
+            Set.of(SftpConstants.SSH_FX_NO_CONNECTION, SftpConstants.SSH_FX_CONNECTION_LOST);
+
     private static final Set<String> READS = Set.of("LIST", "FETCH");
 
     private final SshConnector ssh;
@@ -65,10 +69,11 @@ final class SftpConnector implements Connector {
             return Answers.done(call, answer, scrub, log, millis, 0);
         } catch (Definite e) {
             return e.outcome(scrub);
-        } catch (SftpException e) {
-            return new CallOutcome.Failed(scrub.apply(connection.name() + " refused it: "
-                    + Texts.clip(String.valueOf(e.getMessage()), 200) + " (" + call.path() + ")."));
         } catch (IOException e) {
+            if (e instanceof SftpException said && !BROKEN.contains(said.getStatus()) && !watch.hungUp()) {
+                return new CallOutcome.Failed(scrub.apply(connection.name() + " refused it: "
+                        + Texts.clip(String.valueOf(e.getMessage()), 200) + " (" + call.path() + ")."));
+            }
             if (watch.abandoned) {
                 throw new Abandoned();
             }
@@ -129,6 +134,10 @@ final class SftpConnector implements Connector {
                     LockSupport.parkNanos(LOOKS_UP_EVERY.toNanos());
                 }
             });
+        }
+
+        boolean hungUp() {
+            return abandoned || why != null;
         }
 
         void end() {

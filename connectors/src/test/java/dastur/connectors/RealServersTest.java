@@ -490,6 +490,13 @@ class RealServersTest {
             failed(sql("QUERY", "select repeat('x', 2000000)"), "A table is never cut");
             failed(sql("QUERY", "select pg_sleep(30)"), "timeout");
             failed(sql(ALIVE, "wrong", "QUERY", "select 1"), "password");
+            String open = address;
+            try {
+                address = open.replace("?tls=none", "");
+                failed(sql("QUERY", "select 1"), "SSL");
+            } finally {
+                address = open;
+            }
             done(sql("QUERY", "select * from generate_series(1, 2000)"), 2000, "generate_series=2000");
         }
 

@@ -5,7 +5,6 @@ import dastur.core.finding.Finding;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.start.Watch;
-import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
@@ -247,19 +246,7 @@ final class ActionRoutes {
                 .ifPresent(f -> {
                     throw Problem.invalid(f.field(), f.message()).end();
                 });
-        Map<String, Object> inputs = inputs(body);
-        for (Field field : action.inputs()) {
-            field.problemWith(inputs.get(field.name())).ifPresent(p -> {
-                throw Problem.invalid("inputs." + field.name(), p).end();
-            });
-        }
-        inputs.keySet().stream()
-                .filter(name -> action.inputs().stream().noneMatch(f -> f.name().equals(name)))
-                .findFirst()
-                .ifPresent(name -> {
-                    throw Problem.invalid("inputs." + name, "'" + action.name() + "' asks for no '" + name + "'.")
-                            .end();
-                });
+        ActionInputs.check(action, inputs(body));
         return action;
     }
 

@@ -10,7 +10,6 @@ import dastur.core.signal.SourceKey;
 import dastur.core.start.Watch;
 import dastur.core.start.Watching;
 import dastur.core.ticket.CiId;
-import dastur.core.ticket.Field;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -208,18 +207,7 @@ final class WatchRoutes {
 
     private Watch watch(SourceKey key, WatchBody body, Action reads) {
         Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
-        for (Field field : reads.inputs()) {
-            field.problemWith(inputs.get(field.name())).ifPresent(p -> {
-                throw Problem.invalid("inputs." + field.name(), p).end();
-            });
-        }
-        inputs.keySet().stream()
-                .filter(name -> reads.inputs().stream().noneMatch(f -> f.name().equals(name)))
-                .findFirst()
-                .ifPresent(name -> {
-                    throw Problem.invalid("inputs." + name, "'" + reads.name() + "' asks for no '" + name + "'.")
-                            .end();
-                });
+        ActionInputs.check(reads, inputs);
         Expressions over = new Expressions(Vocabulary.ofReading(reads));
         rule(over, body.holds(), "holds");
         rule(over, body.calm(), "calm");
