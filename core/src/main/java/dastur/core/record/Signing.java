@@ -28,18 +28,28 @@ public final class Signing {
     /** Whether a signature in base64 is that of a key in base64 (X.509 form) over a text. */
     public static boolean holds(String text, String signature, String publicKey) {
         try {
-            PublicKey key = KeyFactory.getInstance("Ed25519")
-                    .generatePublic(new X509EncodedKeySpec(Base64.getDecoder().decode(publicKey)));
+            PublicKey key = KeyFactory.getInstance("Ed25519").generatePublic(new X509EncodedKeySpec(bytes(publicKey)));
             Signature check = Signature.getInstance("Ed25519");
             check.initVerify(key);
             check.update(text.getBytes(StandardCharsets.UTF_8));
-            byte[] bytes = Base64.getDecoder().decode(signature);
-            // Several texts in base64 can give the same bytes; only the usual one counts, so that no character may
-            // change.
-            return Base64.getEncoder().encodeToString(bytes).equals(signature) && check.verify(bytes);
+            return check.verify(bytes(signature));
         } catch (GeneralSecurityException | IllegalArgumentException e) {
             return false;
         }
+    }
+
+    /**
+     * What a text in base64 says (RFC 4648). Several texts can say the same bytes, by bits of the last character that
+     * count for nothing; only the one that our own encoder writes is taken, so that no character can be changed unseen.
+     *
+     * @throws IllegalArgumentException if it is no base64, or another spelling of it
+     */
+    private static byte[] bytes(String base64) {
+        byte[] bytes = Base64.getDecoder().decode(base64);
+        if (!Base64.getEncoder().encodeToString(bytes).equals(base64)) {
+            throw new IllegalArgumentException("another spelling of the same bytes");
+        }
+        return bytes;
     }
 
     /** The public key in base64 (X.509 form). */
