@@ -1,6 +1,8 @@
 package dastur.connectors;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.run.Event;
@@ -94,6 +96,33 @@ final class Answers {
                 scrub.apply(log),
                 millis,
                 polls);
+    }
+
+    /** What a command answers: its status, its output as a text and as lines and, where it is JSON, with that. */
+    static ObjectNode ofCommand(int status, String out, String err) {
+        ObjectNode answer = Json.mapper().createObjectNode();
+        answer.put("status", status);
+        answer.put("out", out);
+        answer.put("err", err);
+        answer.set("lines", Json.tree(out.lines().toList()));
+        try {
+            JsonNode parsed = Json.parse(out);
+            if (parsed.isContainerNode()) {
+                answer.set("json", parsed);
+            }
+        } catch (JsonProcessingException e) {
+            // Its output is a text, as it is of most commands.
+        }
+        return answer;
+    }
+
+    /** @throws Definite when a command's status says that it failed, and no result of the action means it */
+    static void checkStatus(Event.Call call, JsonNode answer) throws Definite {
+        int status = answer.get("status").asInt();
+        if (status != 0 && ownResult(call, answer).isEmpty()) {
+            throw new Definite("It ended with status " + status + ": "
+                    + Texts.clip((answer.get("err").asText() + answer.get("out").asText()).strip(), 200));
+        }
     }
 
     private static Optional<String> said(JsonNode answer, String name, int most, UnaryOperator<String> scrub) {

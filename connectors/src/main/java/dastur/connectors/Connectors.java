@@ -18,6 +18,9 @@ public final class Connectors implements Connector, AutoCloseable {
     public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
             throws Abandoned {
         Connector connector;
+        if (connection.inZone().isPresent()) {
+            return new CallOutcome.Fault("Only a relay reaches '" + connection.name() + "'. Nothing was sent.", false);
+        }
         try {
             connector = switch (connection.protocol()) {
                 case HTTP -> http;
@@ -26,6 +29,7 @@ public final class Connectors implements Connector, AutoCloseable {
                 case SQL -> sql;
                 case SFTP -> sftp;
                 case LDAP -> ldap;
+                case SCRIPT -> throw new IllegalArgumentException("scripts are a relay's");
             };
         } catch (IllegalArgumentException e) {
             return new CallOutcome.Fault("The address of '" + connection.name() + "' is not valid.", false);

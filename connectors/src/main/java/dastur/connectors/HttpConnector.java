@@ -128,7 +128,12 @@ public final class HttpConnector implements Connector {
             if (heartbeat.cancelled()) {
                 throw new Doubtful("It was cancelled while the job was under way.");
             }
-            answer = exchange.send("GET", exchange.resolve(link), null);
+            URI next = exchange.resolve(link);
+            if (!heartbeat.mayAsk(next)) {
+                throw new Definite(
+                        "It is not allowed to ask after the job at " + Texts.clip(next.getPath(), 120) + ".");
+            }
+            answer = exchange.send("GET", next, null);
             count++;
         }
     }

@@ -2,7 +2,6 @@ package dastur.connectors;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.connectors.Answers.Definite;
 import dastur.connectors.Answers.Doubtful;
 import dastur.core.json.Json;
@@ -11,7 +10,6 @@ import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.workflow.Connection;
 import java.io.ByteArrayInputStream;
-import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
@@ -21,7 +19,6 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.List;
-import java.util.stream.Collectors;
 import org.apache.sshd.client.SshClient;
 import org.apache.sshd.client.channel.ChannelExec;
 import org.apache.sshd.client.channel.ClientChannelEvent;
@@ -74,14 +71,7 @@ final class SshConnector implements Connector, AutoCloseable {
                 JsonNode answer = run(session, command, Duration.ofSeconds(call.limitSeconds()), secret, heartbeat);
                 heartbeat.answered(scrub.apply(answer.toString()));
                 int status = answer.get("status").asInt();
-                if (status != 0 && Answers.ownResult(call, answer).isEmpty()) {
-                    throw new Definite("It ended with status " + status + ": "
-                            + Texts.clip(
-                                    (answer.get("err").asText()
-                                                    + answer.get("out").asText())
-                                            .strip(),
-                                    200));
-                }
+                Answers.checkStatus(call, answer);
                 long millis = (System.nanoTime() - started) / 1_000_000;
                 String log = command + " → status " + status + " in " + millis + " ms\n"
                         + Texts.clip(answer.get("out").asText(), Answers.MAX_LOGGED);
@@ -175,14 +165,8 @@ final class SshConnector implements Connector, AutoCloseable {
             if (status == null) {
                 throw new Doubtful("The command ended without saying how.");
             }
-            String text = out.toString(StandardCharsets.UTF_8);
-            ObjectNode answer = Json.mapper().createObjectNode();
-            answer.put("status", status);
-            answer.put("out", text);
-            answer.put("err", err.toString(StandardCharsets.UTF_8));
-            answer.set("lines", Json.tree(text.lines().collect(Collectors.toList())));
-            json(text, answer);
-            return answer;
+            return Answers.ofCommand(
+                    status, out.toString(StandardCharsets.UTF_8), err.toString(StandardCharsets.UTF_8));
         }
     }
 
@@ -200,56 +184,6 @@ final class SshConnector implements Connector, AutoCloseable {
             if (System.nanoTime() > deadline) {
                 throw new Doubtful("The command was not done within the time limit.");
             }
-        }
-    }
-
-    private static void json(String text, ObjectNode answer) {
-        try {
-            JsonNode parsed = Json.parse(text);
-            if (parsed.isContainerNode()) {
-                answer.set("json", parsed);
-            }
-        } catch (JsonProcessingException e) {
-            // Its output is a text, as it is of most commands.
-        }
-    }
-
-    /** Takes no more than an answer may have, and tells it on as it comes, character by whole character. */
-    private static final class Heard extends ByteArrayOutputStream {
-        private final Scrubbing told;
-        private int until;
-
-        Heard(Scrubbing told) {
-            this.told = told;
-        }
-
-        @Override
-        public synchronized void write(byte[] bytes, int from, int length) {
-            super.write(bytes, from, Math.min(length, Answers.MAX_ANSWER - size()));
-            tell(wholeUntil());
-        }
-
-        /** A character's bytes may be cut between two writes (UTF-8): those that go on begin with 10. */
-        private int wholeUntil() {
-            int at = count;
-            while (at > until && count - at < 3 && (buf[at - 1] & 0xC0) == 0x80) {
-                at--;
-            }
-            int first = at > until ? buf[at - 1] & 0xFF : 0;
-            int follow = first >= 0xF0 ? 3 : first >= 0xE0 ? 2 : first >= 0xC0 ? 1 : 0;
-            return count - at >= follow ? count : at - 1;
-        }
-
-        private void tell(int to) {
-            if (to > until) {
-                told.heard(new String(buf, until, to - until, StandardCharsets.UTF_8));
-                until = to;
-            }
-        }
-
-        void end() {
-            tell(count);
-            told.end();
         }
     }
 

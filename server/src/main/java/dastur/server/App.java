@@ -8,6 +8,7 @@ import dastur.server.auth.Passwords;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
 import dastur.server.machines.Trials;
+import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Delivering;
 import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
@@ -32,6 +33,8 @@ import dastur.store.Neighbours;
 import dastur.store.Organisation;
 import dastur.store.RecordLog;
 import dastur.store.Records;
+import dastur.store.RelayWork;
+import dastur.store.Relays;
 import dastur.store.SavedViews;
 import dastur.store.Schedules;
 import dastur.store.Sessions;
@@ -69,6 +72,7 @@ public record App(
         Starts starts,
         Out out,
         Machines machines,
+        Zones zones,
         InstantSource clock,
         @Nullable Demo demo) {
     /** Tickets, what is done on them, and what goes out from them. */
@@ -126,6 +130,9 @@ public record App(
 
     /** What machines do, and how they went. */
     public record Machines(Actions actions, ActionTries tries, CallsMade made, Trials trials) {}
+
+    /** Private networks and their relays. @param key signs what relays are given; they are told its public part */
+    public record Zones(Relays relays, RelayWork work, RelayDoor door, KeyPair key) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

@@ -59,7 +59,16 @@ public final class DataFolder {
 
     /** The Ed25519 key that signs records; made on first use. It is kept outside the database on purpose (D23). */
     public KeyPair signingKey() {
-        Path file = folder.resolve("seal.key");
+        return keyPair("seal.key", "without it, new records cannot be tied to old ones.");
+    }
+
+    /** The Ed25519 key that signs what relays are given; made on first use. It signs nothing else (M13). */
+    public KeyPair relaysKey() {
+        return keyPair("relays.key", "without it, each relay has to join anew.");
+    }
+
+    private KeyPair keyPair(String name, String without) {
+        Path file = folder.resolve(name);
         try {
             if (!Files.exists(file)) {
                 KeyPair made = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
@@ -80,9 +89,7 @@ public final class DataFolder {
             throw new UncheckedIOException("The signing key " + file + " cannot be read.", e);
         } catch (GeneralSecurityException | IllegalArgumentException | IndexOutOfBoundsException e) {
             throw new IllegalStateException(
-                    "The signing key " + file
-                            + " is damaged. Restore it from a copy: without it, new records cannot be tied to old ones.",
-                    e);
+                    "The signing key " + file + " is damaged. Restore it from a copy: " + without, e);
         }
     }
 

@@ -5,6 +5,7 @@ import dastur.core.record.Export;
 import dastur.core.record.Witnessed;
 import dastur.server.api.RouteTable;
 import dastur.server.http.OpenApi;
+import dastur.server.relays.RelayDoor;
 import dastur.server.witness.Giving;
 import java.io.IOException;
 import java.io.Reader;
@@ -178,6 +179,11 @@ public final class Main {
                     new App.Starts(null, null, null, null, null, null),
                     new App.Out(null, null, null, null),
                     new App.Machines(null, null, null, null),
+                    new App.Zones(
+                            null,
+                            null,
+                            new RelayDoor(new RelayDoor.Uses(null, null, null, null, null, null, null)),
+                            null),
                     InstantSource.system(),
                     null);
             return Json.mapper()

@@ -17,6 +17,8 @@ import dastur.store.Nodes;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
 import dastur.store.RecordLog;
+import dastur.store.RelayWork;
+import dastur.store.Relays;
 import dastur.store.Schedules;
 import dastur.store.Sessions;
 import dastur.store.Signals;
@@ -53,6 +55,8 @@ final class Storage implements AutoCloseable {
     final Actions actions;
     final ActionTries tries;
     final CallsMade callsMade;
+    final Relays relays;
+    final RelayWork relayWork;
     final Subscriptions subscriptions;
     final MailAsks asks;
     final FormDrafts drafts;
@@ -89,6 +93,8 @@ final class Storage implements AutoCloseable {
             actions = new Actions(database);
             tries = new ActionTries(database);
             callsMade = new CallsMade(database);
+            relays = new Relays(database);
+            relayWork = new RelayWork(database);
             subscriptions = new Subscriptions(database);
             asks = new MailAsks(database);
             drafts = new FormDrafts(database);

@@ -113,6 +113,7 @@ public final class Wiring implements AutoCloseable {
                         storage.incoming::refusals),
                 new App.Out(storage.feed, storage.subscriptions, working.events, working.telling),
                 new App.Machines(storage.actions, storage.tries, storage.callsMade, working.trials),
+                new App.Zones(storage.relays, storage.relayWork, working.relays, folder.relaysKey()),
                 clock,
                 scene.demo().orElse(null));
     }

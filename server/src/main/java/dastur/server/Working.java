@@ -15,6 +15,8 @@ import dastur.server.feed.Telling;
 import dastur.server.machines.Trials;
 import dastur.server.machines.Voices;
 import dastur.server.mail.Replies;
+import dastur.server.relays.Handing;
+import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Incomings;
 import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
@@ -47,6 +49,7 @@ final class Working implements AutoCloseable {
     final Events events;
     final Telling telling;
     final Trials trials;
+    final RelayDoor relays;
 
     private final Parts parts = new Parts();
     private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
@@ -82,8 +85,17 @@ final class Working implements AutoCloseable {
         chat = outside.chat() == null ? null : chat(outside, storage, address);
         Connectors connectors = parts.add(new Connectors());
         voices = parts.add(new Voices(storage.callsMade, clock));
+        Handing handing = new Handing(connectors, storage.relayWork);
+        relays = new RelayDoor(new RelayDoor.Uses(
+                storage.relays,
+                storage.relayWork,
+                handing,
+                commands,
+                folder.relaysKey(),
+                InstantSource.system(),
+                clock));
         trials = parts.add(new Trials(new Trials.Uses(
-                storage.tries, voices, connectors, storage.workflows::connection, storage.secrets::find, clock)));
+                storage.tries, voices, handing, storage.workflows::connection, storage.secrets::find, clock)));
         workers = parts.add(new Workers(new Workers.Uses(
                 storage.outbox,
                 commands,
@@ -95,7 +107,7 @@ final class Working implements AutoCloseable {
                 storage.tickets,
                 storage.cases,
                 storage.signals,
-                connectors,
+                handing,
                 voices,
                 mail,
                 storage.workflows::connection,
@@ -135,7 +147,7 @@ final class Working implements AutoCloseable {
         lookout = parts.add(new Lookout(new Lookout.Uses(
                 storage.watches,
                 storage.workflows,
-                connectors,
+                handing,
                 storage.secrets::find,
                 incomings.intake(),
                 storage.nodes,

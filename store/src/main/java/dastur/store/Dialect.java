@@ -2,6 +2,7 @@ package dastur.store;
 
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.util.List;
 import org.h2.engine.Constants;
 
@@ -55,6 +56,11 @@ enum Dialect {
     /** The moment at which a statement is executed, as the database has it. */
     String now() {
         return now;
+    }
+
+    /** A moment so much later than {@link #now()}, in whole seconds; earlier for a length below zero. */
+    String in(Duration length) {
+        return now + " + " + length.toSeconds() + " * interval '1' second";
     }
 
     /** The isolation in which all of a transaction's questions are of one moment. */

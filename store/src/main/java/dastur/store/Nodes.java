@@ -132,7 +132,7 @@ public final class Nodes {
     }
 
     private String in(Duration length) {
-        return database.dialect().now() + " + " + length.toSeconds() + " * interval '1' second";
+        return database.dialect().in(length);
     }
 
     /** Hands back what this node has, so that others need not wait for it. */

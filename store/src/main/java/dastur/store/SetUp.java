@@ -16,6 +16,7 @@ import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.Zone;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -52,6 +53,8 @@ public final class SetUp {
             Connection.class,
             Sources.KIND,
             Source.class,
+            Relays.KIND,
+            Zone.class,
             References.SETTING,
             Organisation.Parts.class);
 
@@ -281,6 +284,11 @@ public final class SetUp {
 
     public void connection(Journal.By by, Connection connection) {
         document(by, References.CONNECTION, connection.key(), connection, Connection.class);
+    }
+
+    /** Sets a private network, which relays reach. */
+    public void zone(Journal.By by, Zone zone) {
+        document(by, Relays.KIND, zone.key().value(), zone, Zone.class);
     }
 
     public void source(Journal.By by, Source source) {

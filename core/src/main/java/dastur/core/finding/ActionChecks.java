@@ -62,6 +62,7 @@ public final class ActionChecks {
     public static List<Finding> of(Action action, Connection over) {
         ActionChecks checks = new ActionChecks(action, over);
         checks.names();
+        checks.script();
         checks.sent();
         checks.headers();
         checks.body();
@@ -108,6 +109,16 @@ public final class ActionChecks {
                     protocol == Protocol.SFTP
                             ? "A path begins with /, which is the connection's root."
                             : "A path begins with /: it continues the connection's address, and could else name another host.");
+        }
+    }
+
+    /** A script is named by whoever makes the action, never by a value. */
+    private void script() {
+        if (protocol == Protocol.SCRIPT && !action.call().path().matches("/[a-z0-9][a-z0-9._-]{0,79}")) {
+            blocks(
+                    "call.path",
+                    "script",
+                    "The path is the script's name behind a slash, such as /drain-host, without values.");
         }
     }
 
@@ -185,7 +196,7 @@ public final class ActionChecks {
                 case SQL -> blocks("call.body", "statement", "Say which statement, such as select now().");
                 case LDAP ->
                     blocks("call.body", "entry", "Say which entry, such as {\"group\": {\"cn\": \"roster\"}}.");
-                case HTTP, DNS, SFTP -> {}
+                case HTTP, DNS, SFTP, SCRIPT -> {}
             }
             return;
         }
@@ -206,6 +217,12 @@ public final class ActionChecks {
                     "not JSON",
                     "Once its values are put in, this is no JSON. A text stands in quotes: \"{{ input.name }}\".");
             return;
+        }
+        if (protocol == Protocol.SCRIPT && !filled.get().isArray()) {
+            blocks(
+                    "call.body",
+                    "arguments",
+                    "Arguments are a list of texts, such as [\"{{ input.host }}\"], or no body.");
         }
         if (protocol == Protocol.SSH && (!filled.get().isArray() || filled.get().isEmpty())) {
             blocks("call.body", "command", "A command is a list of words, such as [\"uptime\", \"-p\"].");

@@ -1,12 +1,15 @@
 package dastur.core.workflow;
 
+import java.net.URI;
 import java.util.List;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
  * Access to an outside system. Secrets are references, never values (D31).
  *
- * @param base the address that paths continue, such as {@code http://localhost:7081}; its scheme says the protocol
+ * @param base the address that paths continue, such as {@code http://localhost:7081}; its scheme says the protocol;
+ *     or {@code relay://ZONE/NAME?as=http}, which a relay of that zone knows how to reach
  * @param allowedHosts host:port pairs that calls may reach, beside the base's own
  * @param secret the name of the secret: a bearer token over HTTP; a password or private key over SSH and
  *     SFTP; a password over SQL; over DNS a key
@@ -20,6 +23,24 @@ public record Connection(
         @Nullable String secret) {
     public Connection {
         allowedHosts = List.copyOf(allowedHosts);
+    }
+
+    /**
+     * Where its calls are made by relays (M13).
+     *
+     * @param zone the private network
+     * @param name what the relays' own file calls the connection
+     */
+    public record InZone(ZoneKey zone, String name) {}
+
+    /** Empty where the server makes its calls itself. */
+    public Optional<InZone> inZone() {
+        if (!base.startsWith(Protocol.RELAY)) {
+            return Optional.empty();
+        }
+        URI uri = URI.create(base);
+        return Optional.of(
+                new InZone(new ZoneKey(uri.getRawAuthority()), uri.getRawPath().substring(1)));
     }
 
     /** @throws IllegalArgumentException when the address is none that can be used */

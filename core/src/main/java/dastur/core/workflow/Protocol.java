@@ -1,5 +1,6 @@
 package dastur.core.workflow;
 
+import dastur.core.json.Texts;
 import java.net.URI;
 import java.util.Arrays;
 import java.util.List;
@@ -19,7 +20,12 @@ public enum Protocol {
     /** Files on another machine over SSH (SFTP, version 3): LIST, FETCH, STORE, RENAME and REMOVE below a root. */
     SFTP("sftp", List.of("LIST", "FETCH", "STORE", "RENAME", "REMOVE")),
     /** A directory (LDAP, RFC 4511): SEARCH, JOIN and LEAVE a group, CREATE and MODIFY an entry. */
-    LDAP("ldap", List.of("SEARCH", "JOIN", "LEAVE", "CREATE", "MODIFY"));
+    LDAP("ldap", List.of("SEARCH", "JOIN", "LEAVE", "CREATE", "MODIFY")),
+    /** A script of a relay's own folder, by its name in the path; its arguments as a JSON list in the body (M14). */
+    SCRIPT("script", List.of("START"));
+
+    /** How the address of a connection begins whose calls a relay makes, out of its zone (M13). */
+    public static final String RELAY = "relay://";
 
     private final String scheme;
     private final List<String> methods;
@@ -41,6 +47,9 @@ public enum Protocol {
      */
     public static Protocol of(String address) {
         URI uri = URI.create(address);
+        if ("relay".equals(uri.getScheme())) {
+            return inZone(uri);
+        }
         String scheme =
                 switch (uri.getScheme()) {
                     case "https" -> "http";
@@ -49,9 +58,9 @@ public enum Protocol {
                 };
         Optional<Protocol> found =
                 Arrays.stream(values()).filter(p -> p.scheme.equals(scheme)).findFirst();
-        if (found.isEmpty() || uri.getHost() == null) {
+        if (found.isEmpty() || found.get() == SCRIPT || uri.getHost() == null) {
             throw new IllegalArgumentException(
-                    "An address begins with http://, https://, ssh://, sftp://, dns://, postgresql://, ldap:// or ldaps:// and names a host.");
+                    "An address begins with http://, https://, ssh://, sftp://, dns://, postgresql://, ldap:// or ldaps:// and names a host, or with relay:// and names a zone.");
         }
         if (found.get() == SSH || found.get() == SFTP) {
             checkSsh(scheme, uri.getUserInfo(), uri.getRawQuery());
@@ -61,6 +70,23 @@ public enum Protocol {
             checkLdap(uri);
         } else if (uri.getUserInfo() != null) {
             throw new IllegalArgumentException("No user or password stands in an address: name a secret instead.");
+        }
+        return found.get();
+    }
+
+    /** What a relay speaks at its end; where that is reached, only its own file says. */
+    private static Protocol inZone(URI uri) {
+        String how = uri.getRawQuery() == null ? "" : uri.getRawQuery().replaceFirst("^as=", "");
+        Optional<Protocol> found =
+                Arrays.stream(values()).filter(p -> p.scheme.equals(how)).findFirst();
+        boolean named = uri.getRawAuthority() != null
+                && Texts.isId(uri.getRawAuthority())
+                && uri.getRawPath() != null
+                && uri.getRawPath().startsWith("/")
+                && Texts.isId(uri.getRawPath().substring(1));
+        if (!named || found.isEmpty() || uri.getRawFragment() != null) {
+            throw new IllegalArgumentException(
+                    "A relay:// address is relay://ZONE/NAME?as=http (or ssh, sftp, dns, postgresql, ldap, script): the zone, and what the file of its relays calls the connection.");
         }
         return found.get();
     }

@@ -22,6 +22,9 @@ class ProtocolTest {
         "ssh://dastur@gw.kestrel.example:2222?hostkey=" + KEY + "=, SSH",
         "sftp://dastur@gw.kestrel.example/traces?hostkey=" + KEY + ", SFTP",
         "postgresql://dastur@db.kestrel.example/fleet, SQL",
+        "relay://mooring-data-room/machine-host?as=http, HTTP",
+        "relay://mooring-data-room/scripts?as=script, SCRIPT",
+        "relay://mooring-data-room/db?as=postgresql, SQL",
         "postgresql://dastur@db.kestrel.example:5433/fleet?tls=none, SQL",
         "'ldaps://dir.kestrel.example/dc=kestrel,dc=example', LDAP",
         "'ldap://dir/dc=kestrel?bind=cn=dastur,dc=kestrel&tls=none', LDAP"
@@ -30,6 +33,14 @@ class ProtocolTest {
         assertThat(Protocol.of(address)).isEqualTo(protocol);
         assertThat(new Connection("c", "C", address, List.of(), null).protocol())
                 .isEqualTo(protocol);
+    }
+
+    @Test
+    void aZoneIsNamedByItsAddress() {
+        Connection there = new Connection("c", "C", "relay://mooring-data-room/machine-host?as=http", List.of(), null);
+        assertThat(there.inZone()).contains(new Connection.InZone(new ZoneKey("mooring-data-room"), "machine-host"));
+        assertThat(new Connection("c", "C", "http://relay", List.of(), null).inZone())
+                .isEmpty();
     }
 
     @ParameterizedTest
@@ -56,6 +67,14 @@ class ProtocolTest {
             ldap://u@host/dc=kestrel                      | signed in to by a name
             ldap://host/dc=kestrel?referrals=follow       | What follows is
             https://two words                             | Illegal
+            script://host/x                               | begins with
+            relay://zone/name                             | relay://ZONE/NAME
+            relay://zone/name?as=gopher                   | relay://ZONE/NAME
+            relay://zone?as=http                          | relay://ZONE/NAME
+            relay://zone/a/b?as=http                      | relay://ZONE/NAME
+            relay://u@zone/name?as=http                   | relay://ZONE/NAME
+            relay://zone:80/name?as=http                  | relay://ZONE/NAME
+            relay://zone/name?as=http#x                   | relay://ZONE/NAME
             """)
     void anAddressThatCannotBeUsedIsRefusedWithHowToMendIt(String address, String why) {
         assertThatThrownBy(() -> Protocol.of(address))

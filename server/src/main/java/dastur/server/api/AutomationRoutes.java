@@ -11,6 +11,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.CallsMade;
+import dastur.store.Relays;
 import dastur.store.SetUp;
 import dastur.store.StoredSecrets;
 import dastur.store.Workflows;
@@ -43,19 +44,31 @@ final class AutomationRoutes {
     private final StoredSecrets secrets;
     private final InstantSource clock;
     private final App.Machines machines;
+    private final Relays relays;
 
     private AutomationRoutes(
-            Workflows workflows, SetUp setUp, StoredSecrets secrets, InstantSource clock, App.Machines machines) {
+            Workflows workflows,
+            SetUp setUp,
+            StoredSecrets secrets,
+            InstantSource clock,
+            App.Machines machines,
+            Relays relays) {
         this.workflows = workflows;
         this.setUp = setUp;
         this.secrets = secrets;
         this.clock = clock;
         this.machines = machines;
+        this.relays = relays;
     }
 
     static Stream<Route> of(
-            Workflows workflows, SetUp setUp, StoredSecrets secrets, InstantSource clock, App.Machines machines) {
-        AutomationRoutes r = new AutomationRoutes(workflows, setUp, secrets, clock, machines);
+            Workflows workflows,
+            SetUp setUp,
+            StoredSecrets secrets,
+            InstantSource clock,
+            App.Machines machines,
+            Relays relays) {
+        AutomationRoutes r = new AutomationRoutes(workflows, setUp, secrets, clock, machines, relays);
         return Stream.of(
                 Route.get("/api/automation", Right.SEE, "Connections and actions", AutomationView.class, r::automation),
                 Route.put(
@@ -78,6 +91,22 @@ final class AutomationRoutes {
                 machines.made().overConnections(since));
     }
 
+    /** How it is signed in to and what else is reached stands in the zone, and nowhere here (M13). */
+    private void throughRelays(Connection connection, Connection.InZone there) {
+        if (relays.zone(there.zone()).isEmpty()) {
+            throw Problem.invalid("base", "There is no zone '" + there.zone() + "'. Make it under Zones first.")
+                    .end();
+        }
+        if (connection.secret() != null) {
+            throw Problem.invalid("secret", "Secrets of a zone are kept there, beside the file of its relays.")
+                    .end();
+        }
+        if (!connection.allowedHosts().isEmpty()) {
+            throw Problem.invalid("allowedHosts", "Which hosts are reached in a zone, the file of its relays says.")
+                    .end();
+        }
+    }
+
     private Object connection(Request q) {
         Connection connection = q.body(Connection.class);
         if (!q.context().pathParam("key").equals(connection.key())) {
@@ -92,6 +121,7 @@ final class AutomationRoutes {
             throw Problem.invalid("base", e.getMessage()).end();
         }
         SetUpRoutes.name(connection.name());
+        connection.inZone().ifPresent(z -> throughRelays(connection, z));
         if (connection.allowedHosts().stream().anyMatch(h -> !h.matches("[A-Za-z0-9.-]{1,253}(:\\d{1,5})?"))) {
             throw Problem.invalid("allowedHosts", "A host is a name or address, with a port where it has one.")
                     .end();

@@ -155,7 +155,14 @@ public final class RouteTable {
                         SetUpRoutes.of(
                                 clock, design.journal(), door.live(), design.organisation(), design.setUp(), passwords),
                         AutomationRoutes.of(
-                                design.workflows(), design.setUp(), design.secrets(), clock, app.machines()),
+                                design.workflows(),
+                                design.setUp(),
+                                design.secrets(),
+                                clock,
+                                app.machines(),
+                                app.zones().relays()),
+                        ZoneRoutes.of(design, app.zones(), clock),
+                        app.zones().door().routes(),
                         CallRoutes.of(on, app.machines().made(), design.workflows()),
                         ActionRoutes.of(design, app.machines(), app.starts().watches(), clock))
                 .flatMap(s -> s)

@@ -80,7 +80,11 @@ public final class Trials implements AutoCloseable {
     private static String shown(Event.Call call, Connection over) {
         StringBuilder text = new StringBuilder();
         text.append(call.method()).append(' ');
-        text.append(over.protocol() == Protocol.SSH ? over.base() : over.base() + call.path())
+        boolean pathless = over.protocol() == Protocol.SSH;
+        text.append(over.inZone()
+                        .map(z -> "by a relay of " + z.zone() + ", over what its file calls " + z.name()
+                                + (pathless ? "" : ": " + call.path()))
+                        .orElse(pathless ? over.base() : over.base() + call.path()))
                 .append('\n');
         call.headers()
                 .forEach((name, value) ->
@@ -138,7 +142,7 @@ public final class Trials implements AutoCloseable {
                 goesOn = true;
                 Thread.ofVirtual().name("try-" + id).start(() -> {
                     try {
-                        make(begun, call, over.get(), secret.orElse(null));
+                        make(begun, action.repeat(), call, over.get(), secret.orElse(null));
                     } finally {
                         places.release();
                     }
@@ -152,7 +156,7 @@ public final class Trials implements AutoCloseable {
         }
     }
 
-    private void make(Try begun, Event.Call call, Connection over, @Nullable String secret) {
+    private void make(Try begun, Action.Repeat repeat, Event.Call call, Connection over, @Nullable String secret) {
         long started = System.nanoTime();
         AtomicReference<String> answer = new AtomicReference<>();
         try (Voices.Voice voice = means.voices().of(voice(begun.id()))) {
@@ -160,6 +164,11 @@ public final class Trials implements AutoCloseable {
                 @Override
                 public boolean stillMine() {
                     return !stopping;
+                }
+
+                @Override
+                public Connector.Known known() {
+                    return new Connector.Known(voice(begun.id()), null, repeat);
                 }
 
                 @Override

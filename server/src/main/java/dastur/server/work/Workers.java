@@ -10,6 +10,7 @@ import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
+import dastur.core.run.VisitId;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.step.calling.CallingCommands.CallResult;
 import dastur.core.step.update.Updated;
@@ -453,12 +454,14 @@ public final class Workers implements AutoCloseable {
 
     private CallOutcome outcome(Taken taken, Outbox.CallPayload payload) throws Connector.Abandoned {
         boolean begunBefore = taken.tries() > 1;
-        if (begunBefore && payload.repeat() == Action.Repeat.NEVER) {
+        Optional<Connection> connection =
+                means.connection().apply(payload.call().connection());
+        // What a relay makes is known by its id: it is gone on with, never done again.
+        boolean atRelay = connection.flatMap(Connection::inZone).isPresent();
+        if (begunBefore && payload.repeat() == Action.Repeat.NEVER && !atRelay) {
             return new CallOutcome.Unknown(
                     "The application stopped while this was under way, and it must not be repeated by itself.");
         }
-        Optional<Connection> connection =
-                means.connection().apply(payload.call().connection());
         if (connection.isEmpty()) {
             return nothingSent("There is no connection '" + payload.call().connection() + "'.");
         }
@@ -484,12 +487,22 @@ public final class Workers implements AutoCloseable {
     private CallOutcome call(Taken taken, Outbox.CallPayload payload, Connection connection, @Nullable String secret)
             throws Connector.Abandoned {
         try (Voices.Voice voice = means.voices().of(taken.id())) {
-            return means.calls().call(payload.call(), connection, secret, heartbeat(taken, voice));
+            return means.calls().call(payload.call(), connection, secret, heartbeat(taken, payload, voice));
         }
     }
 
-    private Connector.Heartbeat heartbeat(Taken taken, Voices.Voice voice) {
+    private Connector.Heartbeat heartbeat(Taken taken, Outbox.CallPayload payload, Voices.Voice voice) {
+        VisitId visit = taken.visit();
+        Connector.Known known = new Connector.Known(
+                taken.id(),
+                visit == null ? null : new Connector.Of(taken.ticket(), visit, payload.attempt(), payload.action()),
+                payload.repeat());
         return new Connector.Heartbeat() {
+            @Override
+            public Connector.Known known() {
+                return known;
+            }
+
             @Override
             public boolean stillMine() {
                 return !stopping && !lost.contains(taken.id());
