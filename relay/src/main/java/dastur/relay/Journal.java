@@ -6,6 +6,7 @@ import dastur.core.json.Json;
 import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
+import java.nio.channels.OverlappingFileLockException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -40,9 +41,15 @@ final class Journal implements AutoCloseable {
 
     private final Map<String, Entry> entries = new LinkedHashMap<>();
     private final FileChannel file;
+    private final FileChannel lock;
 
     /** Reads what an earlier process has left. A last line that was cut off by a kill says nothing. */
     Journal(Path path, Instant now) throws IOException {
+        lock = open(path.resolveSibling("lock"), StandardOpenOption.APPEND);
+        if (!locked(lock)) {
+            lock.close();
+            throw new IOException("Another process works with this folder: each relay has one of its own.");
+        }
         if (Files.exists(path)) {
             for (String line : Files.readString(path).split("\n")) {
                 read(line);
@@ -58,9 +65,13 @@ final class Journal implements AutoCloseable {
         }
         Files.move(anew, path, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
         file = open(path, StandardOpenOption.APPEND);
-        if (file.tryLock() == null) {
-            file.close();
-            throw new IOException("Another process works with this folder.");
+    }
+
+    private static boolean locked(FileChannel lock) throws IOException {
+        try {
+            return lock.tryLock() != null;
+        } catch (OverlappingFileLockException e) {
+            return false;
         }
     }
 
@@ -138,5 +149,6 @@ final class Journal implements AutoCloseable {
     @Override
     public synchronized void close() throws IOException {
         file.close();
+        lock.close();
     }
 }

@@ -9,6 +9,8 @@ import java.net.InetSocketAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Supplier;
 
@@ -17,6 +19,8 @@ public final class Proxy implements AutoCloseable {
     private final ServerSocket door;
     private final Supplier<List<Integer>> ports;
     private final AtomicInteger next = new AtomicInteger();
+    private final Set<Socket> callers = ConcurrentHashMap.newKeySet();
+    private volatile boolean cut;
 
     /** @param ports where nodes should listen */
     public Proxy(Supplier<List<Integer>> ports) {
@@ -33,10 +37,25 @@ public final class Proxy implements AutoCloseable {
         return door.getLocalPort();
     }
 
+    /** Cuts the line: what goes over it breaks off, and nothing goes over it until it is healed. */
+    public void cut() {
+        cut = true;
+        callers.forEach(Proxy::close);
+    }
+
+    public void heal() {
+        cut = false;
+    }
+
     private void take() {
         while (!door.isClosed()) {
             try {
                 Socket caller = door.accept();
+                if (cut) {
+                    close(caller);
+                    continue;
+                }
+                callers.add(caller);
                 Thread.startVirtualThread(() -> pass(caller));
             } catch (IOException e) {
                 // Closed.
@@ -45,6 +64,14 @@ public final class Proxy implements AutoCloseable {
     }
 
     private void pass(Socket caller) {
+        try {
+            connect(caller);
+        } finally {
+            callers.remove(caller);
+        }
+    }
+
+    private void connect(Socket caller) {
         List<Integer> all = ports.get();
         int first = next.getAndIncrement();
         for (int i = 0; i < all.size(); i++) {

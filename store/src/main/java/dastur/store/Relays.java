@@ -111,7 +111,7 @@ public final class Relays {
                         zone.value(),
                         by.person().value());
             });
-            Journal.write(session, by, KIND, zone.value(), "made a code for a relay", null);
+            Journal.write(session, by, KIND, zone.value(), "code made", "for a relay to join by, once");
         });
     }
 
@@ -167,8 +167,8 @@ public final class Relays {
                     new Journal.By(found.get().madeBy(), now),
                     RELAY,
                     id,
-                    "asked to join by the code of",
-                    name);
+                    "asked to join",
+                    name + " of " + zone + ", by a code that this person made");
             return new Asked.Ok(one(c, "id = ?", id).orElseThrow());
         }));
     }
