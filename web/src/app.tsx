@@ -130,6 +130,11 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/zones",
+    component: page(() => import("./features/actions/ZonesPage"), "ZonesPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/signals",
     component: page(() => import("./features/signals/SignalsPage"), "SignalsPage"),
     validateSearch: (s: Record<string, unknown>): { matter?: string; only?: "needing" } => ({

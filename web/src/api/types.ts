@@ -85,6 +85,10 @@ export type SubscriptionBody = S["FeedRoutesSubscriptionBody"];
 export type Delivery = S["SubscriptionsDelivery"];
 export type Services = S["SetUpRoutesServicesView"];
 export type Automation = S["AutomationRoutesAutomationView"];
+export type Zone = S["ZoneRoutesZoneView"];
+export type Relay = S["ZoneRoutesRelayView"];
+/** Told once. */
+export type ZoneCode = S["ZoneRoutesCodeView"];
 export type Connection = S["Connection"];
 export type JournalLines = S["SetUpRoutesJournalPage"];
 export type Facet = S["TicketsFacet"];

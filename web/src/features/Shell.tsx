@@ -39,7 +39,7 @@ const ALSO: Record<string, string> = {
   "/on-call": "rotas ladders escalation stand in cover hours",
   "/undelivered": "mail messages",
   "/workflows": "process design new workflow",
-  "/automation": "connections actions secrets",
+  "/automation": "connections actions secrets zones relays",
   "/people": "accounts groups roles",
   "/services": "CIs calendars hours targets",
   "/answers": "knowledge",

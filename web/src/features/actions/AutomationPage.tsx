@@ -45,6 +45,9 @@ export function AutomationPage() {
   return (
     <>
       <PageHead title="Automation" sub="What workflows can do outside, and over which connections">
+        <Link to="/zones" className="link self-center">
+          Zones and relays
+        </Link>
         {may && <Button onClick={() => setOpen({ connection: "new" })}>New connection</Button>}
         {makes && (
           <Button look="primary" disabled={connections.length === 0} onClick={() => setOpen({ action: "new" })}>
@@ -123,8 +126,12 @@ export function AutomationPage() {
                 </div>
                 <p className="font-mono text-xs break-all">{c.base}</p>
                 <p className="text-xs text-ink-2">
-                  {c.secret ? `signs in with the secret ${c.secret}` : "signs in with nothing"} ·{" "}
-                  {overIt(actions.filter((a) => a.connection === c.key).length)}
+                  {c.base.startsWith("relay://")
+                    ? "by a relay, with what the zone keeps"
+                    : c.secret
+                      ? `signs in with the secret ${c.secret}`
+                      : "signs in with nothing"}{" "}
+                  · {overIt(actions.filter((a) => a.connection === c.key).length)}
                 </p>
                 <Health of={health[c.key]} />
               </li>

@@ -3,7 +3,7 @@ import { api } from "../../api/client";
 import type { Connection } from "../../api/types";
 import { Input, Select, TextArea } from "../../ui/kit";
 import { keyFor, SetUpDialog } from "../setup/saving";
-import { protocolOf } from "./protocols";
+import { addressHelp, isInZone, protocolOf } from "./protocols";
 
 /** Makes a connection to an outside system or changes one. */
 export function ConnectionDialog({
@@ -30,8 +30,8 @@ export function ConnectionDialog({
           key,
           name,
           base,
-          allowedHosts: hosts.split(/\s+/).filter(Boolean),
-          ...(secret && { secret }),
+          allowedHosts: isInZone(base) ? [] : hosts.split(/\s+/).filter(Boolean),
+          ...(secret && !isInZone(base) && { secret }),
         });
         onMade?.(key);
       }}
@@ -55,25 +55,35 @@ export function ConnectionDialog({
             problem={at("base")}
             onChange={(e) => setBase(e.target.value)}
             placeholder="https://lanes.kestrel.example"
-            help={protocolOf(base).address}
+            help={addressHelp(base)}
           />
-          <Select
-            label="Signs in with the secret"
-            value={secret}
-            problem={at("secret")}
-            onChange={(picked) => setSecret(picked)}
-            options={[{ value: "", label: "none" }, ...secrets.map((s) => ({ value: s, label: s }))]}
-            help={`${protocolOf(base).secret} Its value is never shown.`}
-          />
-          <TextArea
-            label="Further hosts that may be reached, one a line"
-            rows={2}
-            className="font-mono text-xs"
-            value={hosts}
-            problem={at("allowedHosts")}
-            onChange={(e) => setHosts(e.target.value)}
-            placeholder="jobs.kestrel.example:8443"
-          />
+          {!isInZone(base) && (
+            <Select
+              label="Signs in with the secret"
+              value={secret}
+              problem={at("secret")}
+              onChange={(picked) => setSecret(picked)}
+              options={[{ value: "", label: "none" }, ...secrets.map((s) => ({ value: s, label: s }))]}
+              help={`${protocolOf(base).secret} Its value is never shown.`}
+            />
+          )}
+          {!isInZone(base) && (
+            <TextArea
+              label="Further hosts that may be reached, one a line"
+              rows={2}
+              className="font-mono text-xs"
+              value={hosts}
+              problem={at("allowedHosts")}
+              onChange={(e) => setHosts(e.target.value)}
+              placeholder="jobs.kestrel.example:8443"
+            />
+          )}
+          {isInZone(base) && (
+            <p className="text-sm text-ink-2">
+              How it is signed in to, and which hosts are reached, the file of the zone's relays says; secrets stay
+              there.
+            </p>
+          )}
         </>
       )}
     </SetUpDialog>

@@ -9,6 +9,9 @@ describe("protocolOf", () => {
     ["postgresql://dastur@db/fleet", ["QUERY", "CHANGE"]],
     ["sftp://dastur@host/traces?hostkey=SHA256:x", ["LIST", "FETCH", "STORE", "RENAME", "REMOVE"]],
     ["https://lanes.kestrel.example", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
+    ["relay://mooring-data-room/machines?as=http", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
+    ["relay://mooring-data-room/db?as=postgresql", ["QUERY", "CHANGE"]],
+    ["relay://mooring-data-room/scripts?as=script", ["START"]],
     ["", ["GET", "POST", "PUT", "PATCH", "DELETE"]],
     [undefined, ["GET", "POST", "PUT", "PATCH", "DELETE"]],
   ])("%s", (address, methods) => {
@@ -20,6 +23,7 @@ describe("protocolOf", () => {
       LIST: "SFTP",
       SEARCH: "LDAP",
       GET: "HTTP",
+      START: "script",
     };
     expect(kindOf(address)).toBe(kinds[methods[0] as string]);
   });

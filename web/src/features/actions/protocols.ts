@@ -14,7 +14,7 @@ export interface Protocol {
 
 const HTTP: Protocol = {
   address:
-    "https://…: actions continue it with their path. Others begin with ssh://, sftp://, dns://, postgresql:// or ldap://. Nothing else is reached.",
+    "https://…: actions continue it with their path. Others begin with ssh://, sftp://, dns://, postgresql://, ldap:// or, through a relay, relay://. Nothing else is reached.",
   secret: "Sent as a bearer token (RFC 6750).",
   methods: ["GET", "POST", "PUT", "PATCH", "DELETE"],
   path: { label: "Path", help: "{{ input.name }} puts an input in, escaped as it needs." },
@@ -85,8 +85,45 @@ const LDAP: Protocol = {
     'What comes back: JOIN and LEAVE /status (joined, left, or already so); SEARCH {"where": …, "give": […]} /entries and /count; CREATE /dn; MODIFY {"entry": …, "set": …} /before. A name that fits none or several changes nothing.',
 };
 
+const SCRIPT: Protocol = {
+  address: "Scripts are run by a relay: relay://zone/name?as=script.",
+  secret: "Secrets of a zone are kept there.",
+  methods: ["START"],
+  path: {
+    label: "Script",
+    help: "Its name in the relay's folder behind a slash, such as /drain-host, without values.",
+  },
+  body: { label: "Arguments (a JSON list of texts)", example: '["{{ input.host }}"]' },
+  answers:
+    "What comes back: /status, /out, /lines, /err, /json where the output is JSON, and /script/sha256 and /script/revision of what ran. A status that is not 0 is a failure, or a result below.",
+};
+
+/** What a relay speaks at its end, by the word in the connection's address. */
+const AS: Record<string, Protocol> = {
+  http: HTTP,
+  ssh: SSH,
+  sftp: SFTP,
+  ldap: LDAP,
+  dns: DNS,
+  postgresql: SQL,
+  script: SCRIPT,
+};
+
+const RELAY = "relay://";
+
+/** What is said of the address of a connection. */
+export function addressHelp(address: string | undefined): string {
+  return address?.startsWith(RELAY)
+    ? "relay://zone/name?as=http (or ssh, sftp, dns, postgresql, ldap, script): the zone, what the file of its relays calls the connection, and how it is spoken to there."
+    : protocolOf(address).address;
+}
+
+/** Whether its calls are made by relays: what is needed to sign in is kept in their zone. */
+export const isInZone = (address: string | undefined) => address?.startsWith(RELAY) ?? false;
+
 /** The protocol of an address, as its beginning says it; HTTP while it says nothing yet. */
 export function protocolOf(address: string | undefined): Protocol {
+  if (address?.startsWith(RELAY)) return AS[address.split("?as=")[1] ?? ""] ?? HTTP;
   if (address?.startsWith("ssh://")) return SSH;
   if (address?.startsWith("sftp://")) return SFTP;
   if (address?.startsWith("ldap://") || address?.startsWith("ldaps://")) return LDAP;
@@ -102,6 +139,7 @@ const KINDS: [string, Protocol][] = [
   ["SQL", SQL],
   ["LDAP", LDAP],
   ["DNS", DNS],
+  ["script", SCRIPT],
 ];
 
 /** All that can be spoken. */

@@ -16,6 +16,7 @@ import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
+import dastur.store.Relays;
 import dastur.store.SetUp;
 import dastur.store.Sources;
 import dastur.store.Subscriptions;
@@ -114,6 +115,7 @@ public final class Demo {
         }
         if (!organisation.hasPeople()) {
             new DemoWorld(organisation).build();
+            new Relays(database).put(DemoRelay.ROOM);
             new Sources(database).put(DemoSources.boardMonitor());
             demo.build(now.minus(BEFORE_HISTORY));
             watches(database, workflows);

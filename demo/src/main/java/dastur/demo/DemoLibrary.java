@@ -90,6 +90,7 @@ final class DemoLibrary {
                 DemoSources.frozenBoard());
         publish("wifi-portal-move", TicketKind.CHANGE, at);
         publish("access-to-the-roster", TicketKind.REQUEST, at);
+        publish("new-machine-for-the-crew-office", TicketKind.CHANGE, at);
         publish(
                 "trace-files-fill-a-host",
                 TicketKind.INCIDENT,

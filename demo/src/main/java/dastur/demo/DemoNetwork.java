@@ -8,6 +8,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.store.Workflows;
 import java.util.List;
+import java.util.Map;
 import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 
@@ -28,6 +29,18 @@ final class DemoNetwork {
                 DemoWorkflows.SECRET));
         set.accept(
                 new Connection("directory", "Company directory", outside.directory(), List.of(), DemoWorkflows.SECRET));
+        set.accept(new Connection(
+                "machines",
+                "Machine host of the Mooring Data Room",
+                "relay://mooring-data-room/machines?as=http",
+                List.of(),
+                null));
+        set.accept(new Connection(
+                "room-scripts",
+                "Scripts of the Mooring Data Room",
+                "relay://mooring-data-room/scripts?as=script",
+                List.of(),
+                null));
         set.accept(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
     }
 
@@ -93,6 +106,7 @@ final class DemoNetwork {
                 true));
         roster(workflows, "roster.join", "Let somebody see the roster", "JOIN");
         roster(workflows, "roster.leave", "Let somebody no longer see the roster", "LEAVE");
+        machines(workflows);
         Field name = Field.of("name", "Name", FieldType.TEXT).asRequired();
         workflows.putAction(action(
                 "name.address",
@@ -117,6 +131,42 @@ final class DemoNetwork {
                 List.of(name, Field.of("address", "Address", FieldType.TEXT).asRequired()),
                 List.of(output("previous", "Address before", FieldType.TEXT, "/before/0")),
                 true));
+    }
+
+    /** Only the relay of the room reaches these. */
+    private static void machines(Workflows workflows) {
+        workflows.putAction(action(
+                "room.left",
+                "See how full the machine host is",
+                "Says how much of the disk is taken on which new machines are laid out.",
+                "room-scripts",
+                "START",
+                "/room-left",
+                null,
+                List.of(),
+                List.of(output("percent", "Taken, in percent", FieldType.WHOLE, "/json/percent")),
+                false));
+        workflows.putAction(new Action(
+                new ActionKey("machine.launch"),
+                "Launch a machine",
+                "Launches a machine on the host of the Mooring Data Room; takes a while, and answers with its address.",
+                "machines",
+                new Action.HttpCall(
+                        "POST",
+                        "/machines",
+                        Map.of("Idempotency-Key", "{{ call.key }}"),
+                        "{\"name\":\"{{ input.name }}\",\"size\":\"{{ input.size }}\"}",
+                        new Action.Poll("/job", "/state", "up", "failed", Span.parse("1 s"))),
+                List.of(
+                        Field.of("name", "Name", FieldType.TEXT).asRequired(),
+                        Field.of("size", "Size", FieldType.TEXT).asRequired()),
+                List.of(output("address", "Address", FieldType.TEXT, "/address")),
+                List.of(),
+                Action.Repeat.KEYED,
+                true,
+                Span.parse("10 min"),
+                2,
+                Span.parse("20 s")));
     }
 
     /** To be in a group, or not, may be said once more; that it was so is a result of its own. */

@@ -23,6 +23,7 @@ import dastur.store.Database;
 import dastur.store.Organisation;
 import dastur.store.StoredSecrets;
 import java.net.URI;
+import java.nio.file.Path;
 import java.security.cert.CertificateEncodingException;
 import java.time.Duration;
 import java.time.Instant;
@@ -40,16 +41,28 @@ public final class DemoScene implements Scene {
 
     private final Standins.Ports ports;
     private final Duration enrolment;
+    private final boolean relays;
 
     private @Nullable Standins standins;
     private @Nullable DemoClock clock;
+    private @Nullable DataFolder keys;
+    private @Nullable DemoRelay relay;
+    private String roomToken = "";
+    private Path data = Path.of("");
     private volatile Runnable wake = () -> {};
     private volatile Supplier<Optional<String>> reached = Optional::empty;
 
-    /** @param ports where the stand-ins listen @param enrolment how long enrolling a kiosk and restarting a board take there */
-    public DemoScene(Standins.Ports ports, Duration enrolment) {
+    /**
+     * A scene.
+     *
+     * @param ports where the stand-ins listen
+     * @param enrolment how long enrolling a kiosk, restarting a board and launching a machine take there
+     * @param relays whether the relay of the Mooring Data Room works
+     */
+    public DemoScene(Standins.Ports ports, Duration enrolment, boolean relays) {
         this.ports = ports;
         this.enrolment = enrolment;
+        this.relays = relays;
     }
 
     @Override
@@ -61,6 +74,7 @@ public final class DemoScene implements Scene {
     public InstantSource begin(Settings settings, DataFolder folder, Organisation organisation) {
         DemoClock moved = new DemoClock(settings.clock(), organisation);
         clock = moved;
+        data = settings.data();
         String token = folder.secretOrNew(Demo.SECRET);
         folder.keepSecret(Demo.ZONE_KEY, NameServer.secret(token));
         String monitors = BoardMonitor.secret(token);
@@ -78,8 +92,11 @@ public final class DemoScene implements Scene {
         folder.keepSecret(Telling.secretName(DemoStarts.OFFICE), HarbourOffice.secret(token));
         SiteMonitor.Settings site = new SiteMonitor.Settings(
                 () -> reached.get().map(a -> URI.create(a + HookDoor.AT + DemoStarts.SLOW)), caller);
+        String room = Seal.hash("machine host " + token);
+        roomToken = room;
+        keys = folder;
         standins = new Standins(
-                new Standins.Settings(ports, token, enrolment, this::advance, settings.data(), monitor, site));
+                new Standins.Settings(ports, token, enrolment, this::advance, settings.data(), monitor, site, room));
         return moved;
     }
 
@@ -99,6 +116,15 @@ public final class DemoScene implements Scene {
                         around.names().address(),
                         around.directory().address()),
                 now);
+        if (relays) {
+            relay = new DemoRelay(
+                    data.resolve("relay"),
+                    Objects.requireNonNull(keys),
+                    database,
+                    around.machines().address(),
+                    roomToken,
+                    () -> reached.get());
+        }
     }
 
     @Override
@@ -150,6 +176,9 @@ public final class DemoScene implements Scene {
 
     @Override
     public void close() {
+        if (relay != null) {
+            relay.close();
+        }
         if (standins != null) {
             standins.close();
         }

@@ -82,7 +82,8 @@ public final class Main {
             }
             DemoScene scene = new DemoScene(
                     new Standins.Ports(standinsPort, smtpPort, imapPort, sshPort, dnsPort),
-                    Duration.ofSeconds(enrolment));
+                    Duration.ofSeconds(enrolment),
+                    true);
             Wiring wiring = new Wiring(settings, scene);
             out.println("Stand-ins and mailbox are at " + scene.standins().address());
             Running.untilStopped(wiring, out);

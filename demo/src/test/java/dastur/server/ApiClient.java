@@ -37,6 +37,12 @@ final class ApiClient implements AutoCloseable {
                 DemoData.start(data, InstantSource.system(), Duration.ofSeconds(2), Duration.ofSeconds(1)));
     }
 
+    /** The same with the relay of the Mooring Data Room at work. */
+    static ApiClient withRelay(Path data) {
+        return new ApiClient(
+                DemoData.withRelay(data, InstantSource.system(), Duration.ofSeconds(2), Duration.ofSeconds(1)));
+    }
+
     /** On what is in a folder already. */
     static ApiClient again(Path data) {
         return new ApiClient(

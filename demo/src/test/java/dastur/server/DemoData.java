@@ -23,12 +23,18 @@ public final class DemoData {
     /** Starts the demo on a copy. @param data an empty folder, or one that is not there yet */
     public static DemoApp start(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
         fill(data);
-        return started(data, clock, callLease, enrolment);
+        return started(data, clock, callLease, enrolment, false);
+    }
+
+    /** The same with the relay of the Mooring Data Room. */
+    public static DemoApp withRelay(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
+        fill(data);
+        return started(data, clock, callLease, enrolment, true);
     }
 
     /** Starts the demo on what is in a folder. */
     public static DemoApp again(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
-        return started(data, clock, callLease, enrolment);
+        return started(data, clock, callLease, enrolment, false);
     }
 
     /** Puts a copy of the demo's database into a folder. */
@@ -36,10 +42,11 @@ public final class DemoData {
         copy(built(), data);
     }
 
-    private static DemoApp started(Path data, InstantSource clock, Duration callLease, Duration enrolment) {
+    private static DemoApp started(
+            Path data, InstantSource clock, Duration callLease, Duration enrolment, boolean relay) {
         return new DemoApp(
                 new Settings(data, "127.0.0.1", 0, clock, callLease, Settings.LOCAL_MAIL),
-                new DemoScene(Standins.Ports.FREE, enrolment));
+                new DemoScene(Standins.Ports.FREE, enrolment, relay));
     }
 
     private static synchronized Path built() {

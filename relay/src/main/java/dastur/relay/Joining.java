@@ -47,4 +47,18 @@ public final class Joining {
             throw new IOException(e.getMessage(), e);
         }
     }
+
+    /** The server is reached elsewhere now; it is the same by its key, and so is the relay. */
+    public static void move(Path at, String address) throws IOException {
+        try {
+            Folder folder = new Folder(at);
+            Folder.Server known = folder.server();
+            String there = new Line(address, InstantSource.system()).address();
+            if (!there.equals(known.address())) {
+                folder.belongsTo(new Folder.Server(there, known.relay(), known.zone(), known.key()));
+            }
+        } catch (Folder.Unusable | IllegalArgumentException e) {
+            throw new IOException(e.getMessage(), e);
+        }
+    }
 }

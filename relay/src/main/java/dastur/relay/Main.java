@@ -21,6 +21,7 @@ public final class Main {
     public static void main(String[] arguments) {
         CommandLine line = new CommandLine(new Main())
                 .addSubcommand(new Join())
+                .addSubcommand(new Move())
                 .addSubcommand(new Run())
                 .addSubcommand(new Check());
         line.setExecutionExceptionHandler((e, command, parsed) -> {
@@ -66,6 +67,19 @@ public final class Main {
             out().println("Asked to join. The key of this relay is");
             out().println("  " + fingerprint);
             out().println("Compare it on the page of its zone and let it in there; then: relay run");
+            return 0;
+        }
+    }
+
+    @Command(name = "move", description = "Tells the relay where its server is reached now.")
+    private static final class Move extends InFolder implements Callable<Integer> {
+        @Option(names = "--server", required = true, description = "Where the server is: https://…")
+        private String server = "";
+
+        @Override
+        public Integer call() throws IOException {
+            Joining.move(folder(), server);
+            out().println("The server is looked for at " + server);
             return 0;
         }
     }

@@ -38,7 +38,7 @@ import org.slf4j.LoggerFactory;
 public final class Relay implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Relay.class);
     private static final int AT_ONCE = 16;
-    private static final Duration TELLS_EVERY = Duration.ofSeconds(10);
+    private static final Duration TELLS_EVERY = Duration.ofSeconds(5);
     private static final Duration SPEAKS_EVERY = Duration.ofMillis(500);
     private static final Duration LONGEST_PAUSE = Duration.ofSeconds(15);
     private static final Duration ENDS_WITHIN = Duration.ofSeconds(10);
@@ -113,6 +113,8 @@ public final class Relay implements AutoCloseable {
             // Ended in the middle of it: nobody can know.
             done(work, new CallOutcome.Unknown("The relay was ended while this was under way."), 0, null);
         }
+        // What an earlier process could not tell is told as soon as there is a line.
+        something.release();
         threads.add(Thread.ofPlatform().name("relay-take").start(() -> again(this::takes)));
         threads.add(Thread.ofPlatform().name("relay-tell").start(this::tellsOn));
     }

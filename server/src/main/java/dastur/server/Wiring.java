@@ -47,6 +47,7 @@ public final class Wiring implements AutoCloseable {
             scene.running(working::wake, this::reached);
             app = app(folder, working, clock, scene);
             web = parts.add(web(clock, working));
+            parts.add(working.relays::end);
             storage.sessions.forgetExpired(clock.instant());
             working.start();
             web.start(settings.host(), settings.port());

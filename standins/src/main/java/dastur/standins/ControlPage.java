@@ -19,6 +19,7 @@ final class ControlPage {
 
     private final LaneController lanes;
     private final KioskManager kiosks;
+    private final MachineHost machines;
     private final GateController gates;
     private final PartnerDesk partner;
     private final Mailbox mailbox;
@@ -34,6 +35,7 @@ final class ControlPage {
     ControlPage(Standins all, Consumer<Duration> advance) {
         this.lanes = all.lanes();
         this.kiosks = all.kiosks();
+        this.machines = all.machines();
         this.gates = all.gates();
         this.partner = all.partner();
         this.mailbox = all.mailbox();
@@ -200,6 +202,8 @@ final class ControlPage {
                 .append(list("What it was answered", site.answers()));
         faultButtons(page, "office", "Harbour office: is told what goes on");
         page.append(list("The last it was told", office.heard()));
+        faultButtons(page, "machines", "Machine host in the Mooring Data Room: only the relay there reaches it");
+        page.append(list("Machines", machines.launched()));
         faultButtons(page, "directory", "Company directory, over LDAP");
         page.append(list("Who may see the roster", directory.groups()));
         faultButtons(page, "dns", "Name server");

@@ -29,6 +29,7 @@ public final class Standins implements AutoCloseable {
      * @param folder where the time office keeps its key
      * @param monitor to whom the board monitor tells what it sees
      * @param site whom the booking site's monitoring calls
+     * @param roomToken what the machine host in the Mooring Data Room asks for
      */
     public record Settings(
             Ports ports,
@@ -37,7 +38,8 @@ public final class Standins implements AutoCloseable {
             Consumer<Duration> advance,
             Path folder,
             BoardMonitor.Settings monitor,
-            SiteMonitor.Settings site) {}
+            SiteMonitor.Settings site,
+            String roomToken) {}
 
     private final Faults faults = new Faults();
     private final LaneController lanes;
@@ -53,6 +55,7 @@ public final class Standins implements AutoCloseable {
     private final BoardMonitor monitor;
     private final SiteMonitor site;
     private final HarbourOffice office;
+    private final MachineHost machines;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -68,6 +71,7 @@ public final class Standins implements AutoCloseable {
         site = new SiteMonitor(settings.site());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
         directory = new CompanyDirectory(settings.token(), faults);
+        machines = new MachineHost(settings.roomToken(), faults, settings.enrolment());
         time = new TimeAuthority(settings.folder(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
@@ -123,6 +127,11 @@ public final class Standins implements AutoCloseable {
         return site;
     }
 
+    /** Launches machines, behind a relay. */
+    public MachineHost machines() {
+        return machines;
+    }
+
     public CompanyDirectory directory() {
         return directory;
     }
@@ -156,6 +165,7 @@ public final class Standins implements AutoCloseable {
     public void close() {
         monitor.close();
         http.stop();
+        machines.close();
         mailbox.stop();
         devices.close();
         names.close();

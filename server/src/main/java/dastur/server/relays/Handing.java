@@ -47,6 +47,11 @@ public final class Handing implements Connector {
         return asking.computeIfAbsent(zone, z -> new Semaphore(0));
     }
 
+    /** Has all that wait for something to do look again. */
+    void wakeRelays() {
+        asking.values().forEach(s -> s.release(1_000));
+    }
+
     @Override
     public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
             throws Abandoned {

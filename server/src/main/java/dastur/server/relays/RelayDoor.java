@@ -64,6 +64,7 @@ public final class RelayDoor {
             InstantSource clock) {}
 
     private final Uses means;
+    private volatile boolean ending;
     private final Cache<String, Bucket> joins = Caffeine.newBuilder()
             .maximumSize(10_000)
             .expireAfterAccess(Duration.ofMinutes(10))
@@ -103,6 +104,12 @@ public final class RelayDoor {
                         Lines.Tell.class,
                         Lines.Told.class,
                         this::tell));
+    }
+
+    /** Lets no relay wait any longer: the application ends. */
+    public void end() {
+        ending = true;
+        means.handing().wakeRelays();
     }
 
     // --- joining
@@ -241,7 +248,7 @@ public final class RelayDoor {
                 List<RelayWork.Call> taken =
                         most == 0 ? List.of() : means.work().take(relay.zone(), relay.id(), most, has);
                 long left = until - System.nanoTime();
-                if (!taken.isEmpty() || left <= 0) {
+                if (!taken.isEmpty() || left <= 0 || ending) {
                     return new Lines.Given(
                             taken.stream().map(c -> given(relay, c)).toList());
                 }

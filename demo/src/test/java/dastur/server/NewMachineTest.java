@@ -1,0 +1,133 @@
+package dastur.server;
+
+import static dastur.server.RelayStage.ok;
+import static dastur.server.RelayStage.until;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.people.Actor;
+import dastur.core.people.PersonId;
+import dastur.core.run.Command;
+import dastur.core.run.VisitId;
+import dastur.core.step.approval.ApprovalCommands.Vote;
+import dastur.core.step.approval.Votes;
+import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.server.work.CommandService.Outcome;
+import java.nio.file.Path;
+import java.util.Map;
+import java.util.UUID;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The change that ships for a new machine, with the relay of the demo and the host that only it reaches. */
+class NewMachineTest {
+    @TempDir
+    static Path folder;
+
+    private static ApiClient api;
+
+    @BeforeAll
+    static void start() {
+        api = ApiClient.withRelay(folder.resolve("data"));
+    }
+
+    @AfterAll
+    static void end() {
+        api.close();
+    }
+
+    private static String started(String name) {
+        String ticket =
+                ok(api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"change","fields":{"title":"A machine for the crew office","ci":"roster-1","requester":"emil"}}""")).get("ticket").asText();
+        ok(api.call(
+                "ada",
+                "POST",
+                "/api/tickets/" + ticket + "/runs",
+                "{\"workflow\":\"new-machine-for-the-crew-office\",\"inputs\":{\"name\":\"" + name
+                        + "\",\"size\":\"small\"}}"));
+        return ticket;
+    }
+
+    private static JsonNode ask(String ticket, String name) {
+        for (JsonNode ask :
+                api.call("ada", "GET", "/api/tickets/" + ticket, null).body().get("asks")) {
+            if (ask.get("name").asText().equals(name)) {
+                return ask;
+            }
+        }
+        return null;
+    }
+
+    private static void send(String person, VisitId visit, Command command) {
+        assertThat(api.app()
+                        .app()
+                        .work()
+                        .commands()
+                        .handle(visit.ticket(), UUID.randomUUID().toString(), Actor.of(new PersonId(person)), command))
+                .isInstanceOf(Outcome.Done.class);
+    }
+
+    private static void vote(String ticket, boolean yes, String why) {
+        until("it is asked", () -> ask(ticket, "Launch this machine?") != null);
+        VisitId visit =
+                new VisitId(ask(ticket, "Launch this machine?").get("visit").asText());
+        Votes votes = (Votes) api.app()
+                .app()
+                .work()
+                .tickets()
+                .find(visit.ticket())
+                .orElseThrow()
+                .visit(visit)
+                .orElseThrow()
+                .waiting();
+        send("teo", visit, new Vote(visit, votes.round(), votes.digest(), yes, why));
+    }
+
+    private static boolean ran(String ticket, String result) {
+        return api.call("ada", "GET", "/api/tickets/" + ticket, null)
+                .body()
+                .get("runs")
+                .findValuesAsText("result")
+                .contains(result);
+    }
+
+    @Test
+    void approvedItIsLaunchedByTheRelayAndItsAddressComesBack() {
+        String ticket = started("crew-7");
+        vote(ticket, true, null);
+        until("the crew are asked", () -> ask(ticket, "Sign in to the new machine") != null);
+        assertThat(api.app().standins().machines().launched()).containsEntry("crew-7", "small");
+        JsonNode asked = ask(ticket, "Sign in to the new machine");
+        assertThat(asked.toString()).contains("10.20.7.");
+        VisitId visit = new VisitId(asked.get("visit").asText());
+        send("aino", visit, new CompleteTask(visit, "It works", Map.of(), null));
+        until("it is closed", () -> ran(ticket, "launched"));
+        JsonNode closed = api.call("ada", "GET", "/api/tickets/" + ticket, null).body();
+        assertThat(closed.toString()).contains("crew-7 is at 10.20.7.");
+        String record = api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                .raw()
+                .body();
+        assertThat(record).contains("script room-left (SHA-256");
+        assertThat(record).doesNotContain(token());
+    }
+
+    private static String token() {
+        try {
+            return java.nio.file.Files.readString(folder.resolve("data/relay/secrets/machine-host"))
+                    .strip();
+        } catch (java.io.IOException e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    @Test
+    void declinedNothingIsLaunched() {
+        String ticket = started("crew-8");
+        vote(ticket, false, "not before the season");
+        until("it is refused", () -> ran(ticket, "refused"));
+        assertThat(api.app().standins().machines().launched()).doesNotContainKey("crew-8");
+    }
+}

@@ -1,0 +1,125 @@
+package dastur.server;
+
+import static dastur.server.RelayStage.ok;
+import static dastur.server.RelayStage.until;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.store.RelayWork;
+import java.nio.file.Path;
+import java.util.concurrent.CountDownLatch;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** A workflow's call in a zone, while the application ends and begins, and while nobody hears of the relay (M15, D13, D15). */
+class RelayFaultsTest {
+    @TempDir
+    Path folder;
+
+    private ApiClient api;
+    private RelayStage stage;
+
+    @BeforeEach
+    void start() {
+        api = ApiClient.demo(folder.resolve("data"));
+        stage = new RelayStage(api, "cellar", folder, () -> api.app().port());
+        stage.build();
+        DesignedWorkflow.publish(api, """
+                workflow crew-machine "A machine for the crew" for incident
+                  owner ines
+                launch: run launch.cellar "Launch it" at most 1 tries
+                  with name = 'crew-7'
+                  failed -> none
+                end: done "launched"
+                none: done "not launched"
+                """);
+    }
+
+    @AfterEach
+    void end() {
+        stage.close();
+        api.close();
+    }
+
+    private String started() {
+        String ticket =
+                ok(api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"A machine is wanted","ci":"kiosk-01","requester":"mira"}}""")).get("ticket").asText();
+        ok(api.call("ada", "POST", "/api/tickets/" + ticket + "/runs", "{\"workflow\":\"crew-machine\"}"));
+        return ticket;
+    }
+
+    private JsonNode ticket(String number) {
+        return api.call("ada", "GET", "/api/tickets/" + number, null).body();
+    }
+
+    private boolean ran(String ticket, String result) {
+        return ticket(ticket).get("runs").findValuesAsText("result").contains(result);
+    }
+
+    private boolean unsure(String ticket) {
+        return ticket(ticket).toString().contains("unsure");
+    }
+
+    /** The relay goes on meanwhile; the application, when it is there again, goes on with what it finds. */
+    @Test
+    void theApplicationEndsInTheMiddleAndNothingIsLostOrDoneTwice() throws Exception {
+        stage.mayAnswer = new CountDownLatch(1);
+        stage.admit("first");
+        stage.start("first");
+        String ticket = started();
+        until("the machine is asked", () -> !stage.asked.isEmpty());
+
+        stage.line().cut();
+        api.close();
+        stage.mayAnswer.countDown();
+        api = ApiClient.again(folder.resolve("data"));
+        assertThat(ran(ticket, "launched")).isFalse();
+        stage.line().heal();
+
+        until("the run ends", () -> ran(ticket, "launched"));
+        assertThat(stage.asked).hasSize(1);
+        assertThat(api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                        .raw()
+                        .body())
+                .contains("10.0.7.20");
+    }
+
+    /** What was unsure is settled by what the relay says in the end, as long as nobody has said it themselves. */
+    @Test
+    void aResultThatComesLateSettlesWhatWasUnsure() throws Exception {
+        stage.mayAnswer = new CountDownLatch(1);
+        stage.admit("first");
+        stage.start("first");
+        String ticket = started();
+        until("the machine is asked", () -> !stage.asked.isEmpty());
+        stage.line().cut();
+        api.app().app().demo().advance().accept(java.time.Duration.ofMinutes(3));
+        until("it is unsure", () -> unsure(ticket));
+        assertThat(ran(ticket, "launched")).isFalse();
+        stage.mayAnswer.countDown();
+        stage.line().heal();
+        until("the run ends", () -> ran(ticket, "launched"));
+        assertThat(stage.asked).hasSize(1);
+    }
+
+    /** Without a relay, it certainly did not happen: the way for failure is taken, and nobody has to find out. */
+    @Test
+    void whatNoRelayTookWithinItsTimeHasFailedAndIsNotUnsure() throws Exception {
+        stage.admit("first");
+        String ticket = started();
+        until(
+                "the call waits",
+                () -> new RelayWork(api.app().database()).waiting(new dastur.core.workflow.ZoneKey("cellar")) == 1);
+        api.app().app().demo().advance().accept(java.time.Duration.ofMinutes(3));
+        until(
+                "it is over",
+                () -> new RelayWork(api.app().database()).waiting(new dastur.core.workflow.ZoneKey("cellar")) == 0);
+        stage.start("first");
+        until("it is told", () -> ran(ticket, "not launched") || unsure(ticket));
+        assertThat(stage.asked).isEmpty();
+        assertThat(ran(ticket, "not launched")).isTrue();
+    }
+}
