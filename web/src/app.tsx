@@ -130,7 +130,7 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
-    path: "/zones",
+    path: "/automation/zones",
     component: page(() => import("./features/actions/ZonesPage"), "ZonesPage"),
   }),
   createRoute({

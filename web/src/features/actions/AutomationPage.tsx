@@ -45,7 +45,7 @@ export function AutomationPage() {
   return (
     <>
       <PageHead title="Automation" sub="What workflows can do outside, and over which connections">
-        <Link to="/zones" className="link self-center">
+        <Link to="/automation/zones" className="link self-center">
           Zones and relays
         </Link>
         {may && <Button onClick={() => setOpen({ connection: "new" })}>New connection</Button>}

@@ -10,6 +10,8 @@ import { administers, useSession } from "../signin/session";
 import { ago, fileWords } from "./relays";
 
 const LOOKS_EVERY = 5_000;
+/** As many lines of a file stand open; more are folded. */
+const SHOWN = 8;
 
 /** Private networks, the relays in them, and what each of these may do (M13, M15). */
 export function ZonesPage() {
@@ -163,7 +165,7 @@ function RelayOf({ of, zone, may, alike }: { of: Relay; zone: string; may: boole
           {!asks && of.heardFor != null && `heard of ${ago(of.heardFor)}`}
           {of.under > 0 && ` · at ${of.under === 1 ? "1 call" : `${of.under} calls`}`}
           {of.letInBy && ` · let in by ${names.person(of.letInBy)}`}
-          {of.version && ` · version ${of.version}`}
+          {of.version && ` · ${of.version}`}
         </span>
         {may && (
           <span className="ml-auto flex gap-1">
@@ -195,7 +197,7 @@ function RelayOf({ of, zone, may, alike }: { of: Relay; zone: string; may: boole
       )}
       {!asks && <p className="text-sm text-ink-2">{fileWords(of, alike)}</p>}
       {of.may.length > 0 && (
-        <details className="text-sm">
+        <details className="text-sm" open={of.may.length <= SHOWN}>
           <summary className="cursor-pointer">What its file allows</summary>
           <ul className="mt-1 ml-4 list-disc font-mono text-xs">
             {of.may.map((line) => (

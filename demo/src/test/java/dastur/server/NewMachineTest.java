@@ -98,12 +98,12 @@ class NewMachineTest {
     void approvedItIsLaunchedByTheRelayAndItsAddressComesBack() {
         String ticket = started("crew-7");
         vote(ticket, true, null);
-        until("the crew are asked", () -> ask(ticket, "Sign in to the new machine") != null);
+        until("the desk is asked", () -> ask(ticket, "Sign in to the new machine") != null);
         assertThat(api.app().standins().machines().launched()).containsEntry("crew-7", "small");
         JsonNode asked = ask(ticket, "Sign in to the new machine");
         assertThat(asked.toString()).contains("10.20.7.");
         VisitId visit = new VisitId(asked.get("visit").asText());
-        send("aino", visit, new CompleteTask(visit, "It works", Map.of(), null));
+        send("ada", visit, new CompleteTask(visit, "It works", Map.of(), null));
         until("it is closed", () -> ran(ticket, "launched"));
         JsonNode closed = api.call("ada", "GET", "/api/tickets/" + ticket, null).body();
         assertThat(closed.toString()).contains("crew-7 is at 10.20.7.");

@@ -52,7 +52,7 @@ final class Stage implements AutoCloseable {
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
-        app = DemoData.start(data, clock, Duration.ofSeconds(2), Duration.ofSeconds(3));
+        app = DemoData.withRelay(data, clock, Duration.ofSeconds(2), Duration.ofSeconds(3));
         browser = new Browser();
     }
 

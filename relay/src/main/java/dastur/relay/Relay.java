@@ -192,7 +192,7 @@ public final class Relay implements AutoCloseable {
         if (!welcome) {
             List<String> may = new ArrayList<>();
             if (file.writable()) {
-                may.add("Its file can be changed by the relay's own user: make it another's.");
+                may.add("this file can be changed by the relay's own user: make it another's");
             }
             may.addAll(file.allowed().told());
             Lines.Welcome said = line.ask(

@@ -18,6 +18,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -340,9 +341,11 @@ public record Allowed(ZoneKey zone, Map<String, Place> connections, Map<String, 
                         + ", " + c.getValue().rate() + " a minute")));
         scripts.entrySet().stream()
                 .sorted(Map.Entry.comparingByKey())
-                .forEach(s -> lines.add("script " + s.getKey() + " "
-                        + String.join(" ", s.getValue().arguments()) + ", "
-                        + s.getValue().rate() + " a minute"));
+                .forEach(s -> lines.add(String.join(
+                                " ",
+                                Stream.concat(Stream.of("script", s.getKey()), s.getValue().arguments().stream())
+                                        .toList())
+                        + ", " + s.getValue().rate() + " a minute"));
         return lines;
     }
 }
