@@ -535,6 +535,10 @@ class ApiTest extends OnDemo {
                         "GET /api/seal/key",
                         // A source asks for its own secret.
                         "POST /in/{source}",
+                        "POST /in/relay/join",
+                        "POST /in/relay/hello",
+                        "POST /in/relay/take",
+                        "POST /in/relay/tell",
                         // A hook asks for its own token.
                         "POST /in/hooks/{trigger}",
                         "GET /in/hooks/{trigger}/calls/{call}");

@@ -5,8 +5,19 @@ import static dastur.server.RelayStage.until;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.run.Event;
+import dastur.core.workflow.ZoneKey;
+import dastur.store.Database;
+import dastur.store.Keeping;
 import dastur.store.RelayWork;
+import dastur.store.Relays;
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Map;
 import java.util.concurrent.CountDownLatch;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -15,6 +26,8 @@ import org.junit.jupiter.api.io.TempDir;
 
 /** A workflow's call in a zone, while the application ends and begins, and while nobody hears of the relay (M15, D13, D15). */
 class RelayFaultsTest {
+    private static final ZoneKey CELLAR = new ZoneKey("cellar");
+
     @TempDir
     Path folder;
 
@@ -112,14 +125,42 @@ class RelayFaultsTest {
         String ticket = started();
         until(
                 "the call waits",
-                () -> new RelayWork(api.app().database()).waiting(new dastur.core.workflow.ZoneKey("cellar")) == 1);
+                () -> new RelayWork(api.app().database()).waiting(CELLAR) == 1);
         api.app().app().demo().advance().accept(java.time.Duration.ofMinutes(3));
         until(
                 "it is over",
-                () -> new RelayWork(api.app().database()).waiting(new dastur.core.workflow.ZoneKey("cellar")) == 0);
+                () -> new RelayWork(api.app().database()).waiting(CELLAR) == 0);
         stage.start("first");
         until("it is told", () -> ran(ticket, "not launched") || unsure(ticket));
         assertThat(stage.asked).isEmpty();
         assertThat(ran(ticket, "not launched")).isTrue();
+    }
+
+    /** What waited in a copy that was brought back may be done long since: no relay gets it before somebody says so. */
+    @Test
+    void whileACopyIsHeldNothingIsGivenToARelay() throws Exception {
+        stage.admit("first");
+        Database database = api.app().database();
+        new Keeping(database).beginEpoch("a test", "a copy", Instant.now());
+        String call = Json.write(new Event.Call(
+                "cellar", "POST", "/machines", Map.of(), null, null, List.of(), List.of(), 60));
+        new RelayWork(database)
+                .keep(new RelayWork.Call("from-the-copy", CELLAR, "machines", call, "never", null));
+        stage.start("first");
+        Relays relays = new Relays(database);
+        String id = stage.view("first").get("id").asText();
+        until("it is seen", () -> relays.find(id).orElseThrow().seenAt() != null);
+        Instant greeted = relays.find(id).orElseThrow().seenAt();
+        until("it asks for work", () -> relays.find(id).orElseThrow().seenAt().isAfter(greeted));
+        Instant released = Instant.now();
+        new Keeping(database).goOn();
+        until("the machine is asked", () -> !stage.asked.isEmpty());
+        String begun = Files.readString(stage.folder("first").resolve("journal.jsonl"))
+                .lines()
+                .filter(l -> l.contains("BEGUN"))
+                .findFirst()
+                .orElseThrow();
+        assertThat(Instant.parse(Json.parse(begun).get("at").asText()))
+                .isAfterOrEqualTo(released.truncatedTo(ChronoUnit.MILLIS));
     }
 }

@@ -23,7 +23,10 @@ import org.jspecify.annotations.Nullable;
 /** The line to the server: always asked from here. Answers are bounded in time and bytes. */
 final class Line {
     private static final Duration CONNECT = Duration.ofSeconds(10);
-    private static final Duration ANSWER = Duration.ofSeconds(45);
+    private static final Duration ANSWER = Duration.ofSeconds(15);
+    /** The server waits a while for something to do. */
+    private static final Duration WORK = Duration.ofSeconds(45);
+
     private static final List<String> OURSELVES = List.of("localhost", "127.0.0.1", "[::1]");
     /** What a newer server says besides is left aside. */
     private static final ObjectMapper LENIENT =
@@ -89,7 +92,7 @@ final class Line {
         String path = "/in/relay/" + what;
         String text = Json.write(body);
         HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(address + path))
-                .timeout(ANSWER)
+                .timeout(what.equals("take") ? WORK : ANSWER)
                 .header("Content-Type", "application/json")
                 .POST(HttpRequest.BodyPublishers.ofString(text));
         if (relay != null && key != null) {

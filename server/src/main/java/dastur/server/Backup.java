@@ -38,7 +38,7 @@ public final class Backup {
     static final String MANIFEST = "manifest.json";
     /** What belongs to a database beside it; what is not there is not copied. */
     private static final List<String> BESIDE =
-            List.of("seal.key", "links.key", "rows.key", "secrets.key", "secrets.properties");
+            List.of("seal.key", "links.key", "rows.key", "secrets.key", "relays.key", "secrets.properties");
 
     /** A copy is not to be trusted. */
     public static final class Damaged extends RuntimeException {

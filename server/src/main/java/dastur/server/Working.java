@@ -85,6 +85,7 @@ final class Working implements AutoCloseable {
         chat = outside.chat() == null ? null : chat(outside, storage, address);
         Connectors connectors = parts.add(new Connectors());
         voices = parts.add(new Voices(storage.callsMade, clock));
+        Keeping keeping = new Keeping(storage.database());
         Handing handing = new Handing(connectors, storage.relayWork);
         relays = new RelayDoor(new RelayDoor.Uses(
                 storage.relays,
@@ -92,6 +93,7 @@ final class Working implements AutoCloseable {
                 handing,
                 commands,
                 folder.relaysKey(),
+                () -> keeping.heldSince().isPresent(),
                 InstantSource.system(),
                 clock));
         trials = parts.add(new Trials(new Trials.Uses(
@@ -101,7 +103,7 @@ final class Working implements AutoCloseable {
                 commands,
                 storage.log,
                 giving::give,
-                new Keeping(storage.database()),
+                keeping,
                 storage.nodes,
                 looking::inPassing,
                 storage.tickets,
@@ -122,7 +124,6 @@ final class Working implements AutoCloseable {
                 storage.asks,
                 storage.drafts,
                 outside.inbox() == null ? null : threads)));
-        Keeping keeping = new Keeping(storage.database());
         incomings = parts.add(new Incomings(new Incomings.Uses(
                 storage.incoming,
                 storage.matters,

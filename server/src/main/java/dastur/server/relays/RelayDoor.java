@@ -37,6 +37,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -53,13 +54,21 @@ public final class RelayDoor {
     private static final int MOST_NAMED = 200;
     private static final int JOINS_A_MINUTE = 20;
 
-    /** What it works with. @param key signs what is given to relays */
+    /**
+     * What it works with.
+     *
+     * @param key signs what is given to relays
+     * @param held whether nothing may go out, since a copy was brought back
+     * @param wall the machines' time
+     * @param clock the application's time
+     */
     public record Uses(
             Relays relays,
             RelayWork work,
             Handing handing,
             CommandService commands,
             KeyPair key,
+            BooleanSupplier held,
             InstantSource wall,
             InstantSource clock) {}
 
@@ -245,8 +254,9 @@ public final class RelayDoor {
         try {
             while (true) {
                 wake.drainPermits();
-                List<RelayWork.Call> taken =
-                        most == 0 ? List.of() : means.work().take(relay.zone(), relay.id(), most, has);
+                List<RelayWork.Call> taken = most == 0 || means.held().getAsBoolean()
+                        ? List.of()
+                        : means.work().take(relay.zone(), relay.id(), most, has);
                 long left = until - System.nanoTime();
                 if (!taken.isEmpty() || left <= 0 || ending) {
                     return new Lines.Given(
