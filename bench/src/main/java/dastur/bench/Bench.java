@@ -33,9 +33,9 @@ public final class Bench {
         String which = arguments.length == 0 ? "all" : arguments[0];
         onServer = List.of(arguments).contains("postgresql");
         profiled = List.of(arguments).contains("profile");
-        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers", "signals")
+        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers", "signals", "calls")
                 .contains(which)) {
-            System.err.println("bench: steps, tickets, design, reading, crash, file, peers, signals or all");
+            System.err.println("bench: steps, tickets, design, reading, crash, file, peers, signals, calls or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -62,7 +62,12 @@ public final class Bench {
             int rate = arguments.length > 2 ? Integer.parseInt(arguments[2]) : 2_000;
             inFolder(folder -> Storm.measure(folder, seconds, rate));
         }
-        if (List.of("design", "reading", "crash", "file", "peers", "signals").contains(which)) {
+        if (which.equals("calls")) {
+            int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
+            inFolder(folder -> Calls.measure(folder, count));
+        }
+        if (List.of("design", "reading", "crash", "file", "peers", "signals", "calls")
+                .contains(which)) {
             return;
         }
         // Each measurement has a database of its own: a large one from before would slow the next.

@@ -123,13 +123,9 @@ class RelayFaultsTest {
     void whatNoRelayTookWithinItsTimeHasFailedAndIsNotUnsure() throws Exception {
         stage.admit("first");
         String ticket = started();
-        until(
-                "the call waits",
-                () -> new RelayWork(api.app().database()).waiting(CELLAR) == 1);
+        until("the call waits", () -> new RelayWork(api.app().database()).waiting(CELLAR) == 1);
         api.app().app().demo().advance().accept(java.time.Duration.ofMinutes(3));
-        until(
-                "it is over",
-                () -> new RelayWork(api.app().database()).waiting(CELLAR) == 0);
+        until("it is over", () -> new RelayWork(api.app().database()).waiting(CELLAR) == 0);
         stage.start("first");
         until("it is told", () -> ran(ticket, "not launched") || unsure(ticket));
         assertThat(stage.asked).isEmpty();
@@ -142,10 +138,9 @@ class RelayFaultsTest {
         stage.admit("first");
         Database database = api.app().database();
         new Keeping(database).beginEpoch("a test", "a copy", Instant.now());
-        String call = Json.write(new Event.Call(
-                "cellar", "POST", "/machines", Map.of(), null, null, List.of(), List.of(), 60));
-        new RelayWork(database)
-                .keep(new RelayWork.Call("from-the-copy", CELLAR, "machines", call, "never", null));
+        String call = Json.write(
+                new Event.Call("cellar", "POST", "/machines", Map.of(), null, null, List.of(), List.of(), 60));
+        new RelayWork(database).keep(new RelayWork.Call("from-the-copy", CELLAR, "machines", call, "never", null));
         stage.start("first");
         Relays relays = new Relays(database);
         String id = stage.view("first").get("id").asText();

@@ -15,6 +15,7 @@ import java.nio.file.StandardOpenOption;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -39,13 +40,17 @@ final class Journal implements AutoCloseable {
     /** @param result as this relay signed it; null before it is done and once it is told */
     record Entry(String work, Did did, Instant at, @Nullable SignedText result) {}
 
-    private final Map<String, Entry> entries = new LinkedHashMap<>();
+    /** What is begun, or done and not yet told. */
+    private final Map<String, Entry> open = new LinkedHashMap<>();
+    /** When what is over was told. */
+    private final Map<String, Instant> told = new HashMap<>();
+
     private final FileChannel file;
     private final FileChannel lock;
 
     /** Reads what an earlier process has left. A last line that was cut off by a kill says nothing. */
     Journal(Path path, Instant now) throws IOException {
-        lock = open(path.resolveSibling("lock"), StandardOpenOption.APPEND);
+        lock = channel(path.resolveSibling("lock"), StandardOpenOption.APPEND);
         if (!locked(lock)) {
             lock.close();
             throw new IOException("Another process works with this folder: each relay has one of its own.");
@@ -55,16 +60,19 @@ final class Journal implements AutoCloseable {
                 read(line);
             }
         }
-        entries.values().removeIf(e -> e.did() == Did.TOLD && e.at().isBefore(now.minus(KEPT)));
+        told.values().removeIf(at -> at.isBefore(now.minus(KEPT)));
         Path anew = path.resolveSibling(path.getFileName() + ".new");
-        try (FileChannel out = open(anew, StandardOpenOption.TRUNCATE_EXISTING)) {
-            for (Entry entry : entries.values()) {
+        try (FileChannel out = channel(anew, StandardOpenOption.TRUNCATE_EXISTING)) {
+            for (Map.Entry<String, Instant> entry : told.entrySet()) {
+                write(out, new Entry(entry.getKey(), Did.TOLD, entry.getValue(), null));
+            }
+            for (Entry entry : open.values()) {
                 write(out, entry);
             }
             out.force(true);
         }
         Files.move(anew, path, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
-        file = open(path, StandardOpenOption.APPEND);
+        file = channel(path, StandardOpenOption.APPEND);
     }
 
     private static boolean locked(FileChannel lock) throws IOException {
@@ -75,7 +83,7 @@ final class Journal implements AutoCloseable {
         }
     }
 
-    private static FileChannel open(Path path, StandardOpenOption how) throws IOException {
+    private static FileChannel channel(Path path, StandardOpenOption how) throws IOException {
         return FileChannel.open(path, StandardOpenOption.CREATE, StandardOpenOption.WRITE, how);
     }
 
@@ -83,7 +91,7 @@ final class Journal implements AutoCloseable {
         try {
             Entry entry = Json.mapper().readValue(line, Entry.class);
             if (entry != null && entry.work() != null && entry.did() != null && entry.at() != null) {
-                entries.put(entry.work(), entry);
+                know(entry);
             }
         } catch (JsonProcessingException e) {
             // Cut off by a kill: what it would have said was not yet counted on.
@@ -102,12 +110,21 @@ final class Journal implements AutoCloseable {
         if (entry.did() != Did.TOLD) {
             file.force(false);
         }
-        entries.put(entry.work(), entry);
+        know(entry);
+    }
+
+    private void know(Entry entry) {
+        if (entry.did() == Did.TOLD) {
+            open.remove(entry.work());
+            told.put(entry.work(), entry.at());
+        } else {
+            open.put(entry.work(), entry);
+        }
     }
 
     /** Says that a piece of work begins; returns once that is on the disk. False when it was begun before. */
     synchronized boolean begin(String work, Instant at) throws IOException {
-        if (entries.containsKey(work)) {
+        if (open.containsKey(work) || told.containsKey(work)) {
             return false;
         }
         enter(new Entry(work, Did.BEGUN, at, null));
@@ -121,7 +138,7 @@ final class Journal implements AutoCloseable {
 
     /** The server has it: it need not be told again. */
     synchronized void told(String work, Instant at) throws IOException {
-        Entry entry = entries.get(work);
+        Entry entry = open.get(work);
         if (entry != null && entry.did() == Did.DONE) {
             enter(new Entry(work, Did.TOLD, at, null));
         }
@@ -130,7 +147,7 @@ final class Journal implements AutoCloseable {
     /** Results that the server has still to be told, the oldest first. */
     synchronized List<SignedText> untold() {
         List<SignedText> untold = new ArrayList<>();
-        entries.values().forEach(e -> {
+        open.values().forEach(e -> {
             if (e.did() == Did.DONE && e.result() != null) {
                 untold.add(e.result());
             }
@@ -140,7 +157,7 @@ final class Journal implements AutoCloseable {
 
     /** What an earlier process has begun, and nobody knows the end of. */
     synchronized List<String> begun() {
-        return entries.values().stream()
+        return open.values().stream()
                 .filter(e -> e.did() == Did.BEGUN)
                 .map(Entry::work)
                 .toList();

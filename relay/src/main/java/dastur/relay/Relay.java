@@ -57,6 +57,7 @@ public final class Relay implements AutoCloseable {
     private final String boot = UUID.randomUUID().toString();
     private final Semaphore places = new Semaphore(AT_ONCE);
     private final Semaphore something = new Semaphore(0);
+    private final Semaphore results = new Semaphore(0);
     private final Map<String, UnderWay> underWay = new ConcurrentHashMap<>();
     private final CountDownLatch over = new CountDownLatch(1);
     private final AtomicReference<@Nullable String> ended = new AtomicReference<>();
@@ -304,6 +305,7 @@ public final class Relay implements AutoCloseable {
         String shown = answer == null || answer.length() > MOST_ANSWER ? null : answer;
         WorkDone done = WorkDone.of(work, server.relay(), outcome, millis, shown, now);
         journal.done(work, done.signed(key), now);
+        results.release();
         something.release();
     }
 
@@ -336,8 +338,9 @@ public final class Relay implements AutoCloseable {
 
     private void tells() throws IOException, InterruptedException, Line.Refused {
         something.tryAcquire(TELLS_EVERY.toMillis(), TimeUnit.MILLISECONDS);
-        // What is said in one go is told in one go.
-        Thread.sleep(SPEAKS_EVERY.dividedBy(5));
+        // What is said in one go is told in one go; a result waits for nothing.
+        results.tryAcquire(SPEAKS_EVERY.dividedBy(5).toMillis(), TimeUnit.MILLISECONDS);
+        results.drainPermits();
         something.drainPermits();
         if (welcome) {
             tell();
