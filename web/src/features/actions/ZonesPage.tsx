@@ -55,18 +55,22 @@ export function ZonesPage() {
           ))}
         </ul>
       </div>
-      {making && <NewZone onClose={() => setMaking(false)} />}
+      {making && <NewZone taken={all.data.map((z) => z.zone.key)} onClose={() => setMaking(false)} />}
     </>
   );
 }
 
-function NewZone({ onClose }: { onClose: () => void }) {
+function NewZone({ taken, onClose }: { taken: string[]; onClose: () => void }) {
   const [name, setName] = useState("");
   const key = keyFor(name);
+  const clash = taken.includes(key);
   return (
     <SetUpDialog
       title="A new zone"
-      save={() => api.put(`/api/zones/${key}`, { key, name })}
+      save={async () => {
+        if (clash) throw new Error("taken");
+        await api.put(`/api/zones/${key}`, { key, name });
+      }}
       stale={["zones"]}
       onClose={onClose}
     >
@@ -76,7 +80,7 @@ function NewZone({ onClose }: { onClose: () => void }) {
           required
           autoFocus
           value={name}
-          problem={at("name") ?? at("key")}
+          problem={at("name") ?? at("key") ?? (clash ? "A zone is called so already." : undefined)}
           onChange={(e) => setName(e.target.value)}
           help={key ? `Connections reach it as relay://${key}/…, and the file of its relays names it so.` : undefined}
         />

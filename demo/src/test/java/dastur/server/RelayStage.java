@@ -3,6 +3,8 @@ package dastur.server;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.sun.net.httpserver.HttpServer;
 import dastur.core.json.Json;
 import dastur.relay.Joining;
@@ -38,6 +40,9 @@ final class RelayStage implements AutoCloseable {
     /** What the machine was asked, line by line. */
     final List<String> asked = java.util.Collections.synchronizedList(new ArrayList<>());
 
+    /** What the machine answers. */
+    volatile String list = "[]";
+
     /** What the machine waits for before it answers. */
     volatile CountDownLatch mayAnswer = new CountDownLatch(0);
 
@@ -59,8 +64,8 @@ final class RelayStage implements AutoCloseable {
                 mayAnswer.await();
                 boolean known =
                         ("Bearer " + TOKEN).equals(exchange.getRequestHeaders().getFirst("Authorization"));
-                byte[] answer =
-                        ("{\"address\":\"10.0.7.20\",\"said\":\"" + TOKEN + "\"}").getBytes(StandardCharsets.UTF_8);
+                byte[] answer = ("{\"address\":\"10.0.7.20\",\"said\":\"" + TOKEN + "\",\"list\":" + list + "}")
+                        .getBytes(StandardCharsets.UTF_8);
                 exchange.sendResponseHeaders(known ? 200 : 401, answer.length);
                 exchange.getResponseBody().write(answer);
             } catch (InterruptedException | IOException callerIsGone) {
@@ -96,6 +101,24 @@ final class RelayStage implements AutoCloseable {
                 "inputs":[{"name":"name","label":"Name","type":"text","required":true}],
                 "outputs":[{"field":{"name":"address","label":"Address","type":"text","required":true},"pointer":"/address"}],
                 "results":[],"repeat":"never","changesWorld":true,"timeLimit":"2 min","tries":1,"pause":"1 s"}}""".formatted(zone)));
+    }
+
+    /** The action reads a list out of the answer too. */
+    void withList() {
+        JsonNode view =
+                api.call("ines", "GET", "/api/actions/launch." + zone, null).body();
+        ObjectNode action = (ObjectNode) view.get("action");
+        ObjectNode output = ((ArrayNode) action.get("outputs")).addObject();
+        output.putObject("field")
+                .put("name", "list")
+                .put("label", "List")
+                .put("type", "list")
+                .put("required", true);
+        output.put("pointer", "/list");
+        ObjectNode body = Json.mapper().createObjectNode();
+        body.set("action", action);
+        body.set("on", view.get("number"));
+        ok(api.call("ines", "PUT", "/api/actions/launch." + zone, body.toString()));
     }
 
     /** What stands in the relay's folder before it joins. */

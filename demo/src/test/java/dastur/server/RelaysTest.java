@@ -125,6 +125,24 @@ class RelaysTest extends OnDemo {
         assertThat(stage.asked).hasSize(2);
     }
 
+    /** Too much for the line is said to be so, is never cut, and keeps nothing else from being told. */
+    @Test
+    void whatIsTooMuchToBeToldIsUnsureAndTheNextIsTold() throws Exception {
+        stage.admit("first");
+        stage.withList();
+        stage.start("first");
+        stage.list = Json.write(java.util.stream.IntStream.range(0, 15_000)
+                .mapToObj(i -> "\"quoted\" " + i)
+                .toList());
+        JsonNode tried = stage.over(stage.tries(id()));
+        assertThat(tried.get("said").asText()).isEqualTo("unsure");
+        assertThat(tried.get("why").asText()).contains("too much to be told");
+        stage.list = Json.write(java.util.stream.IntStream.range(0, 8_000)
+                .mapToObj(i -> "\"quoted\" " + i)
+                .toList());
+        assertThat(stage.over(stage.tries(id())).get("said").asText()).isEqualTo("ok");
+    }
+
     /** It finishes what it began, and hands in afterwards what came of it. */
     @Test
     void aLineThatIsCutInTheMiddleLosesNothingAndDoublesNothing() throws Exception {

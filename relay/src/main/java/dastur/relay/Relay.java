@@ -44,6 +44,9 @@ public final class Relay implements AutoCloseable {
     private static final Duration ENDS_WITHIN = Duration.ofSeconds(10);
     private static final int MOST_SAID = 60_000;
     private static final int MOST_ANSWER = 100_000;
+    /** As long as a result may be: a request has at most a million bytes, and quotes in it count twice. */
+    private static final int MOST_RESULT = 200_000;
+
     private static final int RESULTS = 20;
 
     private final Folder folder;
@@ -77,10 +80,15 @@ public final class Relay implements AutoCloseable {
             }
         }
 
-        synchronized String take() {
-            String all = said.toString();
-            said.setLength(0);
-            return all;
+        /** What was said since, at most so much of it; the rest is told next. */
+        synchronized String take(int most) {
+            String some = said.substring(0, Math.min(most, said.length()));
+            said.delete(0, some.length());
+            return some;
+        }
+
+        synchronized void back(String text) {
+            said.insert(0, text);
         }
     }
 
@@ -304,7 +312,16 @@ public final class Relay implements AutoCloseable {
         Instant now = clock.instant();
         String shown = answer == null || answer.length() > MOST_ANSWER ? null : answer;
         WorkDone done = WorkDone.of(work, server.relay(), outcome, millis, shown, now);
-        journal.done(work, done.signed(key), now);
+        SignedText signed = done.signed(key);
+        if (signed.text().length() > MOST_RESULT) {
+            // Never cut, since a check on it would lie; and never so long that the line refuses it for ever.
+            CallOutcome tooMuch =
+                    new CallOutcome.Unknown("It said yes, but what it gave is too much to be told over the line: "
+                            + signed.text().length() + " characters, of which " + MOST_RESULT + " are borne.");
+            signed = WorkDone.of(work, server.relay(), tooMuch, millis, null, now)
+                    .signed(key);
+        }
+        journal.done(work, signed, now);
         results.release();
         something.release();
     }
@@ -354,7 +371,12 @@ public final class Relay implements AutoCloseable {
         List<SignedText> untold = journal.untold();
         List<SignedText> now = bounded(untold);
         Map<String, String> said = new HashMap<>();
-        underWay.forEach((work, own) -> said.put(work, own.take()));
+        int[] left = {MOST_SAID};
+        underWay.forEach((work, own) -> {
+            String text = own.take(left[0]);
+            left[0] -= text.length();
+            said.put(work, text);
+        });
         Lines.Told told;
         try {
             told = line.ask(
@@ -375,7 +397,7 @@ public final class Relay implements AutoCloseable {
             said.forEach((work, text) -> {
                 UnderWay own = underWay.get(work);
                 if (own != null) {
-                    own.heard(text);
+                    own.back(text);
                 }
             });
             something.release();
@@ -390,7 +412,7 @@ public final class Relay implements AutoCloseable {
                 own.cancelled = true;
             }
         });
-        if (untold.size() > now.size()) {
+        if (untold.size() > now.size() || left[0] == 0) {
             something.release();
         }
     }
@@ -401,7 +423,7 @@ public final class Relay implements AutoCloseable {
         long size = 0;
         for (SignedText one : all) {
             size += one.text().length();
-            if (some.size() == RESULTS || !some.isEmpty() && size > Lines.MOST / 8) {
+            if (some.size() == RESULTS || !some.isEmpty() && size > MOST_RESULT) {
                 break;
             }
             some.add(one);

@@ -24,6 +24,9 @@ public final class RelayWork {
     /** So long a relay keeps what it was given without a sign of life. */
     public static final Duration LEASE = Duration.ofSeconds(60);
 
+    /** What is given at once has about so many characters. */
+    private static final int AT_ONCE = 1_000_000;
+
     /** So long what was given may be on its way. */
     private static final Duration ON_THE_WAY = Duration.ofSeconds(10);
 
@@ -145,7 +148,12 @@ public final class RelayWork {
                             "zone = ? and standing = 'WAITS' order by made_at, id fetch first "
                                     + Math.max(0, most - taken.size()) + " rows only for update skip locked",
                             zone.value());
+                    int size = taken.stream().mapToInt(t -> t.body().length()).sum();
                     for (Row row : waiting) {
+                        size += row.call().body().length();
+                        if (size > AT_ONCE && !taken.isEmpty()) {
+                            break;
+                        }
                         Jdbc.update(
                                 c,
                                 "update relay_work set standing = 'GIVEN', relay = ?, given_at = " + now()

@@ -12,8 +12,8 @@ public final class Lines {
     /** What both say; a server understands it and the one before. */
     public static final int PROTOCOL = 1;
 
-    /** So much of a body is read, in bytes. */
-    public static final int MOST = 4_000_000;
+    /** So much of an answer is read, in bytes. */
+    public static final int MOST = 16_000_000;
 
     public static final String RELAY = "Dastur-Relay";
     public static final String AT = "Dastur-At";

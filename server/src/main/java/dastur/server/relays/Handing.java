@@ -26,11 +26,13 @@ public final class Handing implements Connector {
     /** Another node of the application may hear of it: looked up from time to time too. */
     private static final Duration LOOKS_EVERY = Duration.ofSeconds(1);
 
+    private static final Duration FORGETS_EVERY = Duration.ofHours(1);
     private static final Duration OUT_OF_SIGHT = Duration.ofMinutes(15);
 
     private final Connector direct;
     private final RelayWork work;
     private final Map<String, Waiting> waiting = new ConcurrentHashMap<>();
+    private volatile long forgot = System.nanoTime() - FORGETS_EVERY.toNanos();
     private final Map<ZoneKey, Semaphore> asking = new ConcurrentHashMap<>();
 
     /** Somebody waits for a call. */
@@ -62,6 +64,7 @@ public final class Handing implements Connector {
         Known known = heartbeat.known() == null
                 ? new Known("once." + UUID.randomUUID(), null, Action.Repeat.FREE)
                 : heartbeat.known();
+        forget();
         work.keep(new RelayWork.Call(
                 known.id(),
                 there.zone(),
@@ -79,6 +82,14 @@ public final class Handing implements Connector {
             throw new Abandoned();
         } finally {
             waiting.remove(known.id(), own);
+        }
+    }
+
+    private void forget() {
+        long now = System.nanoTime();
+        if (now - forgot > FORGETS_EVERY.toNanos()) {
+            forgot = now;
+            work.forget();
         }
     }
 
