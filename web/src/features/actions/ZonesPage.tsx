@@ -166,10 +166,14 @@ function RelayOf({ of, zone, may, alike }: { of: Relay; zone: string; may: boole
         <span className="font-semibold">{of.name}</span>
         <Chip tone={tone}>{words}</Chip>
         <span className="text-sm text-ink-2">
-          {!asks && of.heardFor != null && `heard of ${ago(of.heardFor)}`}
-          {of.under > 0 && ` · at ${of.under === 1 ? "1 call" : `${of.under} calls`}`}
-          {of.letInBy && ` · let in by ${names.person(of.letInBy)}`}
-          {of.version && ` · ${of.version}`}
+          {[
+            !asks && of.heardFor != null && `heard of ${ago(of.heardFor)}`,
+            of.under > 0 && `at ${of.under === 1 ? "1 call" : `${of.under} calls`}`,
+            of.letInBy && `let in by ${names.person(of.letInBy)}`,
+            of.version,
+          ]
+            .filter(Boolean)
+            .join(" · ")}
         </span>
         {may && (
           <span className="ml-auto flex gap-1">
@@ -231,14 +235,15 @@ function RelayOf({ of, zone, may, alike }: { of: Relay; zone: string; may: boole
 
 /** The code is here and nowhere else; closed, it is gone. */
 function CodeDialog({ code, zone, onClose }: { code: ZoneCode; zone: Zone; onClose: () => void }) {
-  const command = `./dastur relay join --server ${window.location.origin} --name NAME --code ${code.code}`;
+  const command = `./relay join --server ${window.location.origin} --name NAME --code ${code.code}`;
   return (
     <Dialog title={`Add a relay to ${zone.zone.name}`} open onClose={onClose} wide>
       <ol className="mb-3 ml-4 list-decimal space-y-2">
         <li>
-          On a machine in this network, put beside the relay a file{" "}
-          <span className="font-mono text-sm">allowed.json</span> that says what it may do. Nothing else is ever done
-          there, whatever is asked from here.
+          On a machine in this network, unpack the archive that{" "}
+          <span className="font-mono text-sm">./dastur relay pack</span> makes, and write{" "}
+          <span className="font-mono text-sm">data/relay/allowed.json</span> there: it says what the relay may do.
+          Nothing else is ever done, whatever is asked from here.
         </li>
         <li>
           Within {code.minutes} minutes, give this there. The code works once, and is not shown again.
@@ -251,7 +256,7 @@ function CodeDialog({ code, zone, onClose }: { code: ZoneCode; zone: Zone; onClo
         </li>
         <li>It prints its key. Here, compare it with the one that asks, and let it in.</li>
         <li>
-          Then <span className="font-mono text-sm">./dastur relay run</span> works until it is stopped.
+          Then <span className="font-mono text-sm">./relay run</span> works until it is stopped.
         </li>
       </ol>
       <Button onClick={onClose}>Close</Button>

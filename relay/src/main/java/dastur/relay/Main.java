@@ -34,9 +34,9 @@ public final class Main {
     private abstract static class InFolder {
         @Option(
                 names = "--folder",
-                defaultValue = "relay",
+                defaultValue = "data/relay",
                 description = "Holds allowed.json, secrets/, scripts/, and what the relay keeps. ${DEFAULT-VALUE}")
-        private Path folder = Path.of("relay");
+        private Path folder = Path.of("data", "relay");
 
         @CommandLine.Spec
         private CommandLine.Model.CommandSpec spec;

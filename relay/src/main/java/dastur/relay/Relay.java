@@ -179,8 +179,10 @@ public final class Relay implements AutoCloseable {
     private void tellAtTheEnd() {
         try {
             tell();
-        } catch (IOException | Line.Refused e) {
+        } catch (Line.Refused e) {
             LOG.info("the server was told at the end, and said: {}", e.getMessage());
+        } catch (IOException e) {
+            LOG.info("the server could not be told at the end; it is told when the relay works again");
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
