@@ -118,6 +118,25 @@ class RelayFaultsTest {
         assertThat(stage.asked).hasSize(1);
     }
 
+    /** The same after the application was away, so that nobody in it waits for the call any more. */
+    @Test
+    void aResultThatComesLateToAnApplicationThatBeganAnewSettlesItToo() throws Exception {
+        stage.mayAnswer = new CountDownLatch(1);
+        stage.admit("first");
+        stage.start("first");
+        String ticket = started();
+        until("the machine is asked", () -> !stage.asked.isEmpty());
+        stage.line().cut();
+        api.app().app().demo().advance().accept(java.time.Duration.ofMinutes(3));
+        until("it is unsure", () -> unsure(ticket));
+        api.close();
+        api = ApiClient.again(folder.resolve("data"));
+        stage.mayAnswer.countDown();
+        stage.line().heal();
+        until("the run ends", () -> ran(ticket, "launched"));
+        assertThat(stage.asked).hasSize(1);
+    }
+
     /** Without a relay, it certainly did not happen: the way for failure is taken, and nobody has to find out. */
     @Test
     void whatNoRelayTookWithinItsTimeHasFailedAndIsNotUnsure() throws Exception {

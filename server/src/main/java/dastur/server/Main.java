@@ -182,7 +182,7 @@ public final class Main {
                     new App.Zones(
                             null,
                             null,
-                            new RelayDoor(new RelayDoor.Uses(null, null, null, null, null, null, null, null)),
+                            new RelayDoor(new RelayDoor.Uses(null, null, null, null, null, null, null, null, null)),
                             null),
                     InstantSource.system(),
                     null);

@@ -90,6 +90,7 @@ final class Working implements AutoCloseable {
         relays = new RelayDoor(new RelayDoor.Uses(
                 storage.relays,
                 storage.relayWork,
+                storage.outbox,
                 handing,
                 commands,
                 folder.relaysKey(),

@@ -205,6 +205,15 @@ public final class Outbox {
                 > 0;
     }
 
+    /** Whether a row is still there: a worker is at it, or will be. */
+    public boolean has(String id) {
+        return database.read(session -> session.createSelectionQuery(
+                                "select count(*) from OutboxRow where id = ?1", Long.class)
+                        .setParameter(1, id)
+                        .getSingleResult())
+                > 0;
+    }
+
     /** Takes a row away: what it was for is over. */
     public void drop(Taken taken) {
         database.run(session -> session.createMutationQuery("delete OutboxRow where id = ?1")

@@ -22,6 +22,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.work.CommandService;
+import dastur.store.Outbox;
 import dastur.store.RelayWork;
 import dastur.store.Relays;
 import dastur.store.Relays.Relay;
@@ -65,6 +66,7 @@ public final class RelayDoor {
     public record Uses(
             Relays relays,
             RelayWork work,
+            Outbox outbox,
             Handing handing,
             CommandService commands,
             KeyPair key,
@@ -327,10 +329,16 @@ public final class RelayDoor {
         }
         Optional<RelayWork.Row> before = means.work().done(done.work(), relay.id(), came.text(), came.signature());
         boolean awaited = means.handing().over(done.work(), done);
-        if (before.isPresent() && !awaited && before.get().standing() == RelayWork.Standing.LEFT) {
+        if (before.isPresent() && !awaited && nobodyComesBackTo(before.get())) {
             late(before.get(), done);
         }
         return Optional.of(done.work());
+    }
+
+    /** Whoever waited has given it up, or is gone for good: the visit is unsure, or over. */
+    private boolean nobodyComesBackTo(RelayWork.Row row) {
+        return row.standing() == RelayWork.Standing.LEFT
+                || !means.outbox().has(row.call().id());
     }
 
     /** One that cannot be opened is not asked for for ever. */
