@@ -200,6 +200,11 @@ class KeepingTest extends OnDemo {
             }
         }
         assertThat(Files.readString(to.resolve("cis.csv"))).contains("ALD-G1");
+        assertThat(Files.readString(to.resolve("zones.json"))).contains("mooring-data-room");
+        assertThat(Files.readString(to.resolve("sources.json"))).contains("board-monitor");
+        assertThat(Files.readString(to.resolve("watches.json"))).contains("kiosks-heard");
+        assertThat(Files.readString(to.resolve("subscriptions.json"))).contains("harbour-office");
+        assertThat(Files.readString(to.resolve("known-answers.json"))).contains("\"question\"");
         assertThat(Files.readString(to.resolve("people.json")))
                 .contains("Ada Brandvold")
                 .doesNotContain("argon");

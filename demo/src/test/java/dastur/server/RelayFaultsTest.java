@@ -157,9 +157,7 @@ class RelayFaultsTest {
         stage.admit("first");
         Database database = api.app().database();
         new Keeping(database).beginEpoch("a test", "a copy", Instant.now());
-        String call = Json.write(
-                new Event.Call("cellar", "POST", "/machines", Map.of(), null, null, List.of(), List.of(), 60));
-        new RelayWork(database).keep(new RelayWork.Call("from-the-copy", CELLAR, "machines", call, "never", null));
+        waits("from-the-copy", "never");
         stage.start("first");
         Relays relays = new Relays(database);
         String id = stage.view("first").get("id").asText();
@@ -176,5 +174,42 @@ class RelayFaultsTest {
                 .orElseThrow();
         assertThat(Instant.parse(Json.parse(begun).get("at").asText()))
                 .isAfterOrEqualTo(released.truncatedTo(ChronoUnit.MILLIS));
+    }
+
+    private void waits(String id, String repeat) {
+        String call = Json.write(
+                new Event.Call("cellar", "POST", "/machines", Map.of(), null, null, List.of(), List.of(), 60));
+        new RelayWork(api.app().database()).keep(new RelayWork.Call(id, CELLAR, "machines", call, repeat, null));
+    }
+
+    /** One relay may have done since the copy what another would now be given: what is to be done once is left to a person. */
+    @Test
+    void whatACopyHadForARelayIsNotDoneAgainByAnother() throws Exception {
+        waits("once", "never");
+        Database database = api.app().database();
+        new Keeping(database).beginEpoch("a test", "a copy", Instant.now());
+        new Keeping(database).goOn();
+        waits("again", "free");
+        stage.admit("second");
+        stage.start("second");
+        until("the one that may be repeated is done", () -> stage.asked.size() == 1);
+        RelayWork work = new RelayWork(database);
+        until("it is told", () -> work.find("again").orElseThrow().standing() == RelayWork.Standing.DONE);
+        assertThat(work.find("once").orElseThrow().standing()).isEqualTo(RelayWork.Standing.LEFT);
+        assertThat(stage.asked).hasSize(1);
+    }
+
+    /** A relay that works meanwhile is asked to greet again, and goes on. */
+    @Test
+    void aRelayOutlivesThatACopyIsBroughtBack() throws Exception {
+        stage.admit("first");
+        stage.start("first");
+        until("it works", () -> stage.view("first").get("sight").asText().equals("IN_SIGHT"));
+        Database database = api.app().database();
+        new Keeping(database).beginEpoch("a test", "a copy", Instant.now());
+        new Keeping(database).goOn();
+        waits("again", "free");
+        until("the machine is asked", () -> !stage.asked.isEmpty());
+        assertThat(stage.view("first").get("two").asBoolean()).isFalse();
     }
 }

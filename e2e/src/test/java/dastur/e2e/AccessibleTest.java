@@ -45,6 +45,7 @@ class AccessibleTest {
                 "/on-call",
                 "/services",
                 "/automation",
+                "/automation/zones",
                 "/actions/lane.close",
                 "/signals?matter=ald-07%2Fstands%20still",
                 "/starts",

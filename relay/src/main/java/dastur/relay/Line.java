@@ -45,6 +45,11 @@ final class Line {
             return status;
         }
 
+        /** Whether the server wants to be greeted before anything else. */
+        boolean greetFirst() {
+            return status == 403;
+        }
+
         /** Whether asking again can never help. */
         boolean forGood() {
             return status == 409 || status == 410;

@@ -151,6 +151,8 @@ public final class Relay implements AutoCloseable {
                     return;
                 }
                 LOG.warn("the server says: {}", e.getMessage());
+                // It may not know any more that this process was let in: it is asked anew.
+                welcome = welcome && !e.greetFirst();
                 pause = paused(pause);
             } catch (IOException e) {
                 LOG.warn("the line to {} is cut: {}; what is under way goes on", line.address(), e.getMessage());

@@ -9,10 +9,15 @@ import dastur.core.ticket.TicketId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.server.api.CiCsv;
 import dastur.store.Database;
+import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.RecordLog;
 import dastur.store.Records;
+import dastur.store.Relays;
+import dastur.store.Sources;
+import dastur.store.Subscriptions;
 import dastur.store.Tickets;
+import dastur.store.Watches;
 import dastur.store.Workflows;
 import java.io.BufferedWriter;
 import java.io.IOException;
@@ -110,6 +115,10 @@ final class WholeExport {
         json(folder.resolve("ladders.json"), workflows.ladders());
         json(folder.resolve("actions.json"), workflows.actions());
         json(folder.resolve("connections.json"), workflows.connections());
+        json(folder.resolve("zones.json"), new Relays(database).zones());
+        json(folder.resolve("sources.json"), new Sources(database).all());
+        json(folder.resolve("watches.json"), new Watches(database).all());
+        json(folder.resolve("subscriptions.json"), new Subscriptions(database).all());
     }
 
     private void organisation(Path folder) throws IOException {
@@ -119,6 +128,7 @@ final class WholeExport {
         json(folder.resolve("services.json"), organisation.services());
         json(folder.resolve("calendars.json"), organisation.calendars());
         json(folder.resolve("rotas.json"), organisation.rotas());
+        json(folder.resolve("known-answers.json"), new KnownAnswers(database).all());
         Files.writeString(
                 folder.resolve("cis.csv"), CiCsv.write(organisation.cis("", MOST_CIS), organisation.fields()));
     }

@@ -111,6 +111,7 @@ final class Working implements AutoCloseable {
                 storage.cases,
                 storage.signals,
                 handing,
+                id -> storage.relayWork.find(id).isPresent(),
                 voices,
                 mail,
                 storage.workflows::connection,

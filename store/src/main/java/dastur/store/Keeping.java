@@ -102,6 +102,13 @@ public final class Keeping {
                     c,
                     "update outbox set tries = case when tries = 0 and kind = 'call' then 1 else tries end,"
                             + " leased_until = null, lease = null");
+            // What had to be done once may have been done since by one relay, which another cannot know.
+            Jdbc.update(
+                    c,
+                    "update relay_work set standing = 'LEFT', settled_at = "
+                            + database.dialect().now()
+                            + " where standing in ('WAITS', 'GIVEN') and repeat_as = 'never'");
+            Jdbc.update(c, "update relay set boot = null");
         }));
         database.sequencer().catchUp();
         return reach();

@@ -236,13 +236,6 @@ public final class Relays {
         database.run(session -> session.doWork(c -> {
             Jdbc.update(
                     c,
-                    "update relay set two_at = " + now()
-                            + " where id = ? and boot is not null and boot <> ? and seen_at > "
-                            + in(IN_SIGHT.negated().dividedBy(3)),
-                    id,
-                    boot);
-            Jdbc.update(
-                    c,
                     "update relay set boot = ?, turn = case when boot = ? then turn else 0 end, protocol = ?, version = ?,"
                             + " allowed = ?, may = ?, seen_at = "
                             + now() + " where id = ?",
@@ -256,12 +249,6 @@ public final class Relays {
         }));
     }
 
-    /** A relay says that it ends: the next process that works as it is no second one. */
-    public void bye(String id, String boot) {
-        database.run(session -> session.doWork(
-                c -> Jdbc.update(c, "update relay set boot = null where id = ? and boot = ?", id, boot)));
-    }
-
     /**
      * Counts that a relay asked.
      *
@@ -269,16 +256,27 @@ public final class Relays {
      * @return false when another process works as it now, or this turn was answered before: it was copied off the line
      */
     public boolean heard(String id, String boot, long turn) {
-        return database.write(session -> session.doReturningWork(c -> Jdbc.update(
+        return database.write(session -> session.doReturningWork(c -> {
+            int counted = Jdbc.update(
+                    c,
+                    "update relay set seen_at = " + now() + ", turn = greatest(turn, cast(? as bigint))"
+                            + " where id = ? and boot = ? and (? = 0 or turn < ?)",
+                    turn,
+                    id,
+                    boot,
+                    turn,
+                    turn);
+            if (counted == 0) {
+                // Only a process that goes on after another has greeted shows that there are two: one that was killed
+                // is silent.
+                Jdbc.update(
                         c,
-                        "update relay set seen_at = " + now() + ", turn = greatest(turn, cast(? as bigint))"
-                                + " where id = ? and boot = ? and (? = 0 or turn < ?)",
-                        turn,
+                        "update relay set two_at = " + now() + " where id = ? and boot is not null and boot <> ?",
                         id,
-                        boot,
-                        turn,
-                        turn)
-                == 1));
+                        boot);
+            }
+            return counted == 1;
+        }));
     }
 
     private static Optional<Relay> one(Connection c, String where, Object... values) throws SQLException {

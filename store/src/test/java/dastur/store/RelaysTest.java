@@ -114,6 +114,9 @@ class RelaysTest {
                 .isFalse();
         assertThat(relays.find("r1").orElseThrow().twoAt()).isNull();
         relays.hello("r1", "b", 1, "v", "hash", List.of());
+        assertThat(relays.find("r1").orElseThrow().twoAt())
+                .as("the first may have ended")
+                .isNull();
         assertThat(relays.heard("r1", "a", 3)).isFalse();
         assertThat(relays.heard("r1", "b", 1)).isTrue();
         assertThat(relays.find("r1").orElseThrow().twoAt()).isNotNull();

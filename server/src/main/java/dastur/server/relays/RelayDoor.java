@@ -235,11 +235,17 @@ public final class RelayDoor {
     }
 
     private void counts(Relay relay, String boot, long turn) {
-        if (!means.relays().heard(relay.id(), boot, turn)) {
-            throw Problem.conflict(
-                            "Another process works under this relay's key now. Each relay has a key of its own: let one of the two join anew.")
-                    .end();
+        if (means.relays().heard(relay.id(), boot, turn)) {
+            return;
         }
+        // Asked after it did not count: a copy may be brought back at any moment.
+        boolean greeted =
+                means.relays().find(relay.id()).filter(r -> r.boot() != null).isPresent();
+        throw (greeted
+                        ? Problem.conflict(
+                                "Another process works under this relay's key now. Each relay has a key of its own: let one of the two join anew.")
+                        : Problem.noRight("Greet first: since you did, a copy of the database was brought back here."))
+                .end();
     }
 
     private Object take(Request q) {

@@ -52,6 +52,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import java.util.function.Predicate;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -93,6 +94,7 @@ public final class Workers implements AutoCloseable {
      * @param secret a secret's value by its name
      * @param witness is given signed statements of how far the log reaches
      * @param lookAfter looks after what is kept; called each minute
+     * @param handed whether a call was handed to a relay, by its id
      * @param voices writes down what calls say
      * @param threads names mails that may be answered; null where answers are not read
      * @param address where people reach the application, for links in mails
@@ -109,6 +111,7 @@ public final class Workers implements AutoCloseable {
             Cases cases,
             Signals signals,
             Connector calls,
+            Predicate<String> handed,
             Voices voices,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
@@ -456,9 +459,10 @@ public final class Workers implements AutoCloseable {
         boolean begunBefore = taken.tries() > 1;
         Optional<Connection> connection =
                 means.connection().apply(payload.call().connection());
-        // What a relay makes is known by its id: it is gone on with, never done again.
-        boolean atRelay = connection.flatMap(Connection::inZone).isPresent();
-        if (begunBefore && payload.repeat() == Action.Repeat.NEVER && !atRelay) {
+        // What was handed to a relay is known by its id: it is gone on with, never done again.
+        if (begunBefore
+                && payload.repeat() == Action.Repeat.NEVER
+                && !means.handed().test(taken.id())) {
             return new CallOutcome.Unknown(
                     "The application stopped while this was under way, and it must not be repeated by itself.");
         }
