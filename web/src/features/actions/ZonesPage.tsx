@@ -219,7 +219,7 @@ function RelayOf({ of, zone, may, alike }: { of: Relay; zone: string; may: boole
         <Dialog title={`Let go of ${of.name}?`} open onClose={() => setLeaving(false)}>
           <p className="mb-3">
             Nothing it says counts from then on. What it is at now becomes unsure where it must not be repeated. To
-            bring it back, it joins anew.
+            bring it back, it joins anew, in a new folder.
           </p>
           <div className="flex gap-2">
             <Button look="primary" disabled={to.isPending} onClick={() => to.mutate("let-go")}>

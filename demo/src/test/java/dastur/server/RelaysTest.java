@@ -237,7 +237,11 @@ class RelaysTest extends OnDemo {
         Relay first = stage.start("first");
         until("it works", () -> stage.view("first").get("sight").asText().equals("IN_SIGHT"));
         ok(stage.let("first", "let-go"));
+        // It waits for work at this moment: it gets none any more.
+        stage.tries(id());
         assertThat(first.untilOver()).contains("let go");
+        assertThat(stage.asked).isEmpty();
+        assertThat(stage.view().get("waiting").asInt()).isEqualTo(1);
         assertThat(stage.view().get("relays").size()).isZero();
     }
 

@@ -98,8 +98,9 @@ final class Journal implements AutoCloseable {
         }
     }
 
+    /** On a line of its own, whatever half a line a full disk has left before it. */
     private static void write(FileChannel out, Entry entry) throws IOException {
-        ByteBuffer bytes = ByteBuffer.wrap((Json.write(entry) + "\n").getBytes(StandardCharsets.UTF_8));
+        ByteBuffer bytes = ByteBuffer.wrap(("\n" + Json.write(entry) + "\n").getBytes(StandardCharsets.UTF_8));
         while (bytes.hasRemaining()) {
             out.write(bytes);
         }

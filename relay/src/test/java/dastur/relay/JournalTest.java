@@ -62,13 +62,26 @@ class JournalTest {
             journal.begin("b", NOW);
         }
         String whole = Files.readString(file());
-        int second = whole.indexOf('\n') + 1;
+        int second = whole.indexOf("}\n") + 2;
         for (int cut = second; cut < whole.length() - 1; cut++) {
             Files.writeString(file(), whole.substring(0, cut));
             try (Journal journal = new Journal(file(), NOW)) {
                 assertThat(journal.begun()).as("cut at %d", cut).containsExactly("a");
                 assertThat(journal.begin("b", NOW)).isTrue();
             }
+        }
+    }
+
+    /** A full disk leaves half a line; what is written after it, when there is room again, is not lost with it. */
+    @Test
+    void halfALineSpoilsNoOther() throws IOException {
+        try (Journal journal = new Journal(file(), NOW)) {
+            journal.begin("a", NOW);
+            Files.writeString(file(), "{\"work\":\"half", StandardOpenOption.APPEND);
+            journal.begin("b", NOW);
+        }
+        try (Journal journal = new Journal(file(), NOW)) {
+            assertThat(journal.begun()).containsExactly("a", "b");
         }
     }
 

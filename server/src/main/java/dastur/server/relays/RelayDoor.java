@@ -194,16 +194,20 @@ public final class RelayDoor {
                             + " here. Set it right; up to two minutes are borne.")
                     .end();
         }
-        if (relay.standing() == Relays.Standing.OUT) {
-            throw Problem.gone(
-                            "This relay was let go: nothing it says counts any more. To bring it back, let it join anew.")
-                    .end();
-        }
+        notLetGo(relay);
         if (in && relay.standing() != Relays.Standing.IN) {
             throw Problem.noRight("Nobody has let this relay in yet: compare its key on the page of its zone.")
                     .end();
         }
         return new Asked<>(relay, q.body(type));
+    }
+
+    private static void notLetGo(Relay relay) {
+        if (relay.standing() == Relays.Standing.OUT) {
+            throw Problem.gone(
+                            "This relay was let go: nothing it says counts any more. To bring it back, let it join anew, in a folder of its own.")
+                    .end();
+        }
     }
 
     private static long at(@org.jspecify.annotations.Nullable String header) {
@@ -262,6 +266,8 @@ public final class RelayDoor {
         try {
             while (true) {
                 wake.drainPermits();
+                // It may be let go while it waits.
+                means.relays().find(relay.id()).ifPresent(RelayDoor::notLetGo);
                 List<RelayWork.Call> taken = most == 0 || means.held().getAsBoolean()
                         ? List.of()
                         : means.work().take(relay.zone(), relay.id(), most, has);
