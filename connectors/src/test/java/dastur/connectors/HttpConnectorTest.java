@@ -2,6 +2,7 @@ package dastur.connectors;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.Mockito.atLeastOnce;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.verify;
@@ -48,6 +49,7 @@ class HttpConnectorTest {
         server.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
         server.start();
         when(heartbeat.stillMine()).thenReturn(true);
+        when(heartbeat.mayAsk(any())).thenReturn(true);
     }
 
     @AfterEach
@@ -263,6 +265,23 @@ class HttpConnectorTest {
         Action.Poll poll = new Action.Poll("/job", "/state", "up", "failed", Span.parse("0 s"));
         when(heartbeat.cancelled()).thenReturn(false, true);
         assertThat(run(call("/enrol", poll, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
+    }
+
+    /** It was accepted, so that it may have been done; where its job is told must not be looked at. */
+    @Test
+    void aJobIsNotAskedAfterWhereThatIsNotAllowed() throws Exception {
+        AtomicInteger asked = new AtomicInteger();
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"/secrets\",\"state\":\"working\"}"));
+        answer("/secrets", e -> {
+            asked.incrementAndGet();
+            send(e, 200, "{\"state\":\"up\"}");
+        });
+        when(heartbeat.mayAsk(any())).thenReturn(false);
+        Action.Poll poll = new Action.Poll("/job", "/state", "up", "failed", Span.parse("0 s"));
+        assertThat(run(call("/enrol", poll, List.of())))
+                .isInstanceOfSatisfying(
+                        CallOutcome.Unknown.class, u -> assertThat(u.why()).contains("not allowed", "/secrets"));
+        assertThat(asked).hasValue(0);
     }
 
     @Test
