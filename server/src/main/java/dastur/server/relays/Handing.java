@@ -101,7 +101,12 @@ public final class Handing implements Connector {
             Duration waited = Duration.ofNanos(System.nanoTime() - begun);
             switch (row.standing()) {
                 case DONE -> {
-                    return Json.read(String.valueOf(row.done()), WorkDone.class).outcome();
+                    // Told here, not where it came in: that may have been at another node, or before this one began.
+                    WorkDone done = Json.read(String.valueOf(row.done()), WorkDone.class);
+                    if (done.answer() != null) {
+                        own.heartbeat().answered(done.answer());
+                    }
+                    return done.outcome();
                 }
                 case BACK -> {
                     return new CallOutcome.Failed("It was taken back before a relay had begun it.");
@@ -145,25 +150,20 @@ public final class Handing implements Connector {
                 "The relay that had it has been out of sight since: nobody knows whether it was done. What it says later still counts.");
     }
 
-    /** Whether somebody here waits for it; tells them that it is over. */
-    boolean over(String id, WorkDone done) {
+    /** Whether somebody here waits for it; has them look that it is over. */
+    boolean over(String id) {
         Waiting own = waiting.get(id);
-        if (own == null) {
-            return false;
+        if (own != null) {
+            own.wake().release();
         }
-        if (done.answer() != null) {
-            own.heartbeat().answered(done.answer());
-        }
-        own.wake().release();
-        return true;
+        return own != null;
     }
 
-    /** A call says something. Returns false when nobody here waits for it. */
-    boolean heard(String id, String text) {
+    /** A call says something; told where somebody here waits for it. */
+    void heard(String id, String text) {
         Waiting own = waiting.get(id);
         if (own != null) {
             own.heartbeat().heard(text);
         }
-        return own != null;
     }
 }

@@ -340,7 +340,7 @@ public final class RelayDoor {
             return Optional.of(done.work());
         }
         Optional<RelayWork.Row> before = means.work().done(done.work(), relay.id(), came.text(), came.signature());
-        boolean awaited = means.handing().over(done.work(), done);
+        boolean awaited = means.handing().over(done.work());
         if (before.isPresent() && !awaited && nobodyComesBackTo(before.get())) {
             late(before.get(), done);
         }
