@@ -181,6 +181,18 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/partners",
+    component: page(() => import("./features/partners/PartnersPage"), "PartnersPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/partners/$key",
+    component: page(() => import("./features/partners/PartnerPage"), "PartnerPage"),
+    validateSearch: (s: Record<string, unknown>): { tab?: "tickets" | "log" | "joined" } =>
+      s.tab === "tickets" || s.tab === "log" || s.tab === "joined" ? { tab: s.tab } : {},
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/actions/$key",
     component: page(() => import("./features/actions/ActionPage"), "ActionPage"),
   }),

@@ -3250,6 +3250,360 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/partners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The partners' desks
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PartnerRoutesPartnerLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/partners/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A partner's desk, with what came and went
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PartnerRoutesPartnerView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Set a partner's desk, and the source of its tickets
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PartnerRoutesPartnerBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PartnerRoutesPartnerView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/partners/{key}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look there once, without any effect
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PartnerRoutesPartnerBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PartnerRoutesLookView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/partners/{key}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare one of their tickets again
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PartnerRoutesAgainBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PartnerRoutesPartnerView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/partners/{key}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say something to a partner
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PartnerRoutesSayBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/partners/{key}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say what counts where a partner sees it otherwise
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PartnerRoutesSettleBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schedules": {
         parameters: {
             query?: never;
@@ -9809,6 +10163,7 @@ export interface components {
                 [key: string]: string[];
             };
             room?: components["schemas"]["ViewsRoomView"];
+            partners: components["schemas"]["ViewsAtPartnerView"][];
             talk: components["schemas"]["ViewsTalkView"][];
             maySay: components["schemas"]["SolvedSaid"][];
             mayTakeBack: string[];
@@ -10141,6 +10496,31 @@ export interface components {
             name: string;
             keepsAll: boolean;
             link: string;
+        };
+        ViewsAtPartnerView: {
+            partner: string;
+            name: string;
+            id: string;
+            link?: string;
+            theirs: boolean;
+            over: boolean;
+            /** Format: date-time */
+            since: string;
+            speaks: boolean;
+            differences: components["schemas"]["ViewsDifferenceView"][];
+        };
+        ViewsDifferenceView: {
+            id: string;
+            field: string;
+            label: string;
+            ours?: string;
+            word?: string;
+            theirs?: unknown;
+            takeable: boolean;
+            why: string;
+            asked: components["schemas"]["Assigned"];
+            /** Format: date-time */
+            at: string;
         };
         ViewsTalkView: {
             seq: number;
@@ -10701,6 +11081,140 @@ export interface components {
         };
         /** @enum {string} */
         WatchingSaid: "holds" | "does not hold" | "could not be read";
+        PartnerRoutesPartnerLine: {
+            key: string;
+            name: string;
+            on: boolean;
+            every: string;
+            /** Format: date-time */
+            lookedAt?: string;
+            /** Format: date-time */
+            next?: string;
+            /** Format: date-time */
+            failingSince?: string;
+            problem?: string;
+            followed: number;
+        };
+        PartnerRoutesPartnerView: {
+            line: components["schemas"]["PartnerRoutesPartnerLine"];
+            partner: components["schemas"]["Partner"];
+            otherwise: components["schemas"]["SourceOtherwise"];
+            group?: string;
+            tickets: components["schemas"]["PartnerRoutesTheirsLine"][];
+            log: components["schemas"]["PartnerRoutesLogLine"][];
+        };
+        Partner: {
+            key: string;
+            name: string;
+            on: boolean;
+            every: string;
+            list: string;
+            raise?: string;
+            change?: string;
+            comment?: string;
+            places: components["schemas"]["Places"];
+            ciBy?: string;
+            shared: components["schemas"]["Shared"][];
+            told: components["schemas"]["PartnerTold"][];
+        };
+        Places: {
+            id: string;
+            title: string;
+            text?: string;
+            link?: string;
+            reference?: string;
+            ci?: string;
+            comments?: string;
+            commentId?: string;
+            commentBy?: string;
+            commentText?: string;
+            commentReference?: string;
+        };
+        Shared: {
+            ours: string;
+            at: string;
+            as?: string;
+            words: components["schemas"]["SharedWord"][];
+            leads: components["schemas"]["SharedLeads"];
+        };
+        SharedWord: {
+            theirs: string;
+            ours: string;
+        };
+        /** @enum {string} */
+        SharedLeads: "them" | "us" | "person";
+        PartnerTold: {
+            name: string;
+            type: components["schemas"]["FieldType"];
+            at: string;
+        };
+        PartnerRoutesTheirsLine: {
+            id: string;
+            title: string;
+            state: string;
+            ticket?: string;
+            /** Format: date-time */
+            seenAt: string;
+            problem?: string;
+        };
+        PartnerRoutesLogLine: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            way: string;
+            theirs: string;
+            ticket?: string;
+            verdict: string;
+            raw: string;
+            meant?: string;
+            why?: string;
+        };
+        PartnerRoutesPartnerBody: {
+            name: string;
+            on: boolean;
+            every: string;
+            list: string;
+            raise?: string;
+            change?: string;
+            comment?: string;
+            places: components["schemas"]["Places"];
+            ciBy?: string;
+            shared: components["schemas"]["Shared"][];
+            told: components["schemas"]["PartnerTold"][];
+            otherwise: components["schemas"]["SourceOtherwise"];
+            group?: string;
+        };
+        PartnerRoutesLookView: {
+            problem?: string;
+            count: number;
+            tickets: components["schemas"]["PartnerRoutesReadView"][];
+        };
+        PartnerRoutesReadView: {
+            id: string;
+            title: string;
+            reference?: string;
+            words: components["schemas"]["PartnerRoutesWordView"][];
+            comments: number;
+            raw: string;
+        };
+        PartnerRoutesWordView: {
+            field: string;
+            word: string;
+            meaning?: string;
+        };
+        PartnerRoutesAgainBody: {
+            id: string;
+        };
+        PartnerRoutesSayBody: {
+            text: string;
+        };
+        PartnerRoutesSettleBody: {
+            field: string;
+            takesTheirs: boolean;
+            ours?: string;
+            word?: string;
+            reason?: string;
+        };
         StartRoutesScheduleLine: {
             live: components["schemas"]["TriggerLive"];
             next: string[];

@@ -170,6 +170,7 @@ export const ticket = (asks: Ask[], more: Partial<Ticket> = {}): Ticket => ({
   late: [],
   files: [],
   links: [],
+  partners: [],
   targets: {},
   parts: {},
   talk: [],

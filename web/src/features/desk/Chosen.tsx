@@ -15,6 +15,10 @@ export function askedBy(row: Row, t: Ticket): Asked | undefined {
   if (offer) return { of: "offer", offer };
   const question = t.questions.find((q) => q.id === row.id);
   if (question) return { of: "question", question };
+  for (const partner of t.partners) {
+    const difference = partner.differences.find((d) => d.id === row.id);
+    if (difference) return { of: "difference", difference, partner };
+  }
   const late = t.late.find((l) => l.id === row.id);
   if (late) return { of: "late", late };
   // A stalled run stands under its own id; whatever else the same run asks is another matter.

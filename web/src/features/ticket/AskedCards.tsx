@@ -9,6 +9,12 @@ function askedOn(ticket: Ticket): { id: string; item: Asked }[] {
     ...ticket.questions.map((question) => ({ id: question.id, item: { of: "question", question } as const })),
     ...ticket.late.map((late) => ({ id: late.id, item: { of: "late", late } as const })),
     ...ticket.asks.map((ask) => ({ id: ask.visit, item: { of: "ask", ask } as const })),
+    ...ticket.partners.flatMap((partner) =>
+      partner.differences.map((difference) => ({
+        id: difference.id,
+        item: { of: "difference", difference, partner } as const,
+      })),
+    ),
     ...ticket.offers.map((offer) => ({ id: offer.id, item: { of: "offer", offer } as const })),
   ];
   return [...all.filter((a) => isMine(a.item)), ...all.filter((a) => !isMine(a.item))];

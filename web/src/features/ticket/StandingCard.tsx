@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { Ask, Ending, LateResult, Offer, Question } from "../../api/types";
+import type { Ask, AtPartner, Difference, Ending, LateResult, Offer, Question } from "../../api/types";
 import { Button, Digits, Off } from "../../ui/kit";
 import { useSteady } from "../../ui/steady";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
 import { AskCard } from "./AskCard";
+import { DifferenceCard } from "./DifferenceCard";
 import { OfferCard } from "./OfferCard";
 import { LateCard, QuestionCard } from "./QuestionCard";
 
@@ -16,13 +17,15 @@ export type Asked =
   | { of: "ask"; ask: Ask }
   | { of: "offer"; offer: Offer }
   | { of: "question"; question: Question }
-  | { of: "late"; late: LateResult };
+  | { of: "late"; late: LateResult }
+  | { of: "difference"; difference: Difference; partner: AtPartner };
 
 /** Whether it is asked of this person; what others have before them is told, not asked. */
 export const isMine = (a: Asked) => a.of !== "ask" || a.ask.mine;
 
 /** What a person decides on: when it changes, it is another decision. */
 function matter(a: Asked): string {
+  if (a.of === "difference") return JSON.stringify([a.difference.id, a.difference.ours, a.difference.word]);
   if (a.of !== "ask") return a.of;
   const { ask } = a;
   return JSON.stringify([ask.visit, ask.kind, ask.mine, ask.task?.outcomes, ask.approval?.round, ask.approval?.digest]);
@@ -84,6 +87,8 @@ function Inner({ asked, ticket, keys }: { asked: Asked; ticket: string; keys: bo
       return <QuestionCard question={asked.question} ticket={ticket} />;
     case "late":
       return <LateCard late={asked.late} ticket={ticket} />;
+    case "difference":
+      return <DifferenceCard difference={asked.difference} partner={asked.partner} ticket={ticket} keys={keys} />;
   }
 }
 

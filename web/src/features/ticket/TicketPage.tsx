@@ -11,6 +11,7 @@ import { OfTicket } from "../signals/OfTicket";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AsItStood } from "./AsItStood";
 import { AskedCards } from "./AskedCards";
+import { AtPartners } from "./AtPartners";
 import { CallsUnderWay } from "./CallsUnderWay";
 import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
@@ -137,6 +138,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
           {record.data && <WhereTimeWent ticket={ticket} record={record.data} />}
           <OfTicket ticket={ticket} />
           <Facts ticket={ticket} />
+          <AtPartners ticket={ticket} />
           <Links ticket={ticket} />
           <Files ticket={ticket} mayAttach={ticket.mayWork} />
           {!ticket.ended && ticket.mayWork && (

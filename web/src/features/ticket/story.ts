@@ -72,6 +72,11 @@ function changes(body: Body | undefined, names: Names, ci = false): [string, str
   });
 }
 
+/** A field by the name that people know. */
+function label(field: string, names: Names): string {
+  return names.directory?.fields.find((f) => f.name === field)?.label ?? field;
+}
+
 /** Where a target of a ticket stands. */
 function targetWords(t: Body): string {
   const late = t.missed ? ", too late" : "";
@@ -367,6 +372,57 @@ function tell(entry: Entry, names: Names): Story {
       return { parts: ["Recalled it from ", b(String(body.run).split(".")[0]), `: ${body.why}`] };
     case "ticketLinked":
       return { parts: [b(who(entry, names)), ` linked it: ${body.as} `, b(body.other)] };
+    case "partnerJoined":
+      return {
+        parts: [
+          body.theirs ? "It is followed here as " : "It is followed there as ",
+          b(body.id),
+          ` of ${names.source ? names.source(body.partner) : body.partner}`,
+        ],
+      };
+    case "partnerLeft":
+      return { parts: ["It is no longer followed there: ", b(body.why)], tone: "late" };
+    case "partnerDiffers":
+      return {
+        parts: [
+          b(`${label(body.field, names)}: they see it otherwise`),
+          ` — we say ${content.ours ?? "nothing"}, they say ${content.word ?? "something that was taken away"}`,
+        ],
+        sub: `${body.why} Asked: ${assignedWords(body.asked, names)}`,
+        tone: "late",
+      };
+    case "differenceSettled":
+      return body.way === "gone"
+        ? { parts: [b(label(body.field, names)), ": both say the same again"], tone: "well" }
+        : {
+            parts: [b(who(entry, names)), ` said that ${body.way} counts: `, b(label(body.field, names))],
+            quote: content.reason,
+            tone: "well",
+          };
+    case "saidToPartner":
+      return {
+        parts: [b(who(entry, names)), ` said to ${names.source ? names.source(body.partner) : body.partner}`],
+        quote: content.text,
+      };
+    case "partnerSaid":
+      return {
+        parts: [
+          b(content.by ?? who(entry, names)),
+          ` said at ${names.source ? names.source(body.partner) : body.partner}`,
+        ],
+        quote: content.text,
+      };
+    case "partnerTold":
+      return content.problem
+        ? {
+            parts: ["It did not come there: ", b(content.problem, true)],
+            rows: valueRows(content.values),
+            tone: "late",
+          }
+        : {
+            parts: [body.entry ? `They have what was said in entry ${body.entry}` : "They were told"],
+            rows: valueRows(content.values),
+          };
     case "ticketUnlinked":
       return { parts: [b(who(entry, names)), ` took the link away: ${body.as} `, b(body.other)] };
     case "replyCame":

@@ -16,6 +16,7 @@ import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
+import dastur.store.Partners;
 import dastur.store.Relays;
 import dastur.store.SetUp;
 import dastur.store.Sources;
@@ -119,6 +120,8 @@ public final class Demo {
             new Sources(database).put(DemoSources.boardMonitor());
             demo.build(now.minus(BEFORE_HISTORY));
             watches(database, workflows);
+            new Partners(database).put(DemoPartner.supplier());
+            new Sources(database).put(DemoPartner.source(organisation.fields()));
             new DemoAnswers(new KnownAnswers(database)).build();
             Chats.Reach byChat = new Chats.Reach(
                     "@teo:kestrel.example",

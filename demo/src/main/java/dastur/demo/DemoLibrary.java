@@ -34,7 +34,7 @@ final class DemoLibrary {
     }
 
     static void connect(Consumer<Connection> set, String standins) {
-        set.accept(new Connection("partner", "The partner's ticket desk", standins, List.of(), DemoWorkflows.SECRET));
+        set.accept(new Connection("partner", "The supplier's ticket desk", standins, List.of(), DemoWorkflows.SECRET));
     }
 
     void build(Instant at) {
@@ -74,6 +74,7 @@ final class DemoLibrary {
                         List.of(),
                         "lower(ticket.title).contains('drawing')"));
         publish("handed-to-the-supplier", TicketKind.INCIDENT, at);
+        publish("machine-for-the-supplier", TicketKind.REQUEST, at, DemoPartner.asksForMachine());
         publish("fares-on-kiosks", TicketKind.INCIDENT, at, DemoStarts.faresCompared(at));
         publish("certificates-watched", TicketKind.ROUTINE, at, DemoStarts.certificatesLookedAt(at));
         publish("booking-site-slow", TicketKind.INCIDENT, at, DemoStarts.bookingSiteSlow());
@@ -148,28 +149,7 @@ final class DemoLibrary {
     // --- actions
 
     private void actions() {
-        workflows.putAction(action(
-                "partner.raise",
-                "Raise a ticket with the partner",
-                "Raises a ticket at the partner's desk; answers with its number and how serious they take it.",
-                "partner",
-                "POST",
-                "/partner/tickets",
-                "{\"title\":\"{{ input.title }}\",\"severity\":\"{{ input.severity }}\"}",
-                List.of(needed("title", "Title"), needed("severity", "How serious, 1 to 4")),
-                List.of(output("number", "Number", FieldType.TEXT), output("severity", "Severity", FieldType.TEXT)),
-                true));
-        workflows.putAction(action(
-                "partner.look",
-                "See how a partner's ticket stands",
-                "Reads state and answer of a ticket at the partner's desk.",
-                "partner",
-                "GET",
-                "/partner/tickets/{{ input.number }}",
-                null,
-                List.of(needed("number", "Number")),
-                List.of(output("state", "State", FieldType.TEXT), output("answer", "Answer", FieldType.TEXT)),
-                false));
+        DemoPartner.actions(workflows);
         workflows.putAction(action(
                 "kiosk.fares",
                 "Read the fares of every kiosk",
@@ -210,15 +190,15 @@ final class DemoLibrary {
                 true));
     }
 
-    private static Field needed(String name, String label) {
+    static Field needed(String name, String label) {
         return Field.of(name, label, FieldType.TEXT).asRequired();
     }
 
-    private static Action.Output output(String name, String label, FieldType type) {
+    static Action.Output output(String name, String label, FieldType type) {
         return new Action.Output(Field.of(name, label, type).asRequired(), "/" + name);
     }
 
-    private static Action action(
+    static Action action(
             String key,
             String name,
             String description,

@@ -1,5 +1,6 @@
 package dastur.demo;
 
+import dastur.core.partner.PartnerKey;
 import dastur.core.run.Command;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
@@ -141,15 +142,58 @@ final class DemoPast {
                         "group",
                         "service-desk"));
         stage.pass(12 + stage.upTo(30));
+        String no = "F-" + (100 + stage.upTo(400));
         stage.start("ada", ticket, "handed-to-the-supplier", Map.of());
         player.play(
                 ticket,
                 new DemoScript()
-                        .finds("send", Map.of("number", "SD-" + (400 + stage.upTo(500)), "severity", lower ? "3" : "2"))
-                        .task("dispute", "They are right", Map.of())
-                        .finds("look", Map.of("state", "open", "answer", ""))
-                        .finds("look", Map.of("state", "open", "answer", ""))
-                        .finds("look", Map.of("state", "solved", "answer", "A service of ours was restarted.")));
+                        .finds("send", Map.of("number", no, "grade", lower ? "C" : "B"))
+                        .comes("follow", t -> atSupplier(t, no, lower)));
+    }
+
+    /** They look at it, ask something, and put it right; where they take it less seriously, that is settled first. */
+    private void atSupplier(TicketId ticket, String no, boolean lower) {
+        PartnerKey supplier = DemoPartner.SUPPLIER;
+        String party = supplier.value();
+        stage.pass(1);
+        stage.outside(
+                party, ticket, new Command.JoinPartner(supplier, no, "http://supplier.example/faults/" + no, false));
+        if (lower) {
+            String why = "Both have said something of it.";
+            stage.outside(
+                    party,
+                    ticket,
+                    new Command.HearPartner(
+                            supplier, Map.of(), List.of(new Command.Disagreement("impact", "2", "C", 3L, why))));
+            stage.pass(20 + stage.upTo(60));
+            stage.handle(
+                    "jonas",
+                    ticket,
+                    new Command.SettleDifference(supplier, "impact", true, "2", "C", "They see the log, we do not."));
+        }
+        stage.pass(30 + stage.upTo(90));
+        stage.outside(
+                party,
+                ticket,
+                new Command.HearFromPartner(supplier, "1", "Tove at the supplier", "Since when does it do that?"));
+        stage.pass(5 + stage.upTo(30));
+        stage.handle("jonas", ticket, new Command.SayToPartner(supplier, "Since the night before."));
+        stage.outside(
+                party,
+                ticket,
+                new Command.ToldPartner(supplier, stage.current(ticket).seq(), null, null));
+        stage.pass(60 + stage.upTo(600));
+        stage.outside(
+                party,
+                ticket,
+                new Command.HearPartner(
+                        supplier,
+                        Map.of(
+                                "answer",
+                                        new Command.Taken(
+                                                "A service of ours was restarted.", "A service of ours was restarted."),
+                                "state", new Command.Taken("right", "restored")),
+                        List.of()));
     }
 
     private void certificates() {

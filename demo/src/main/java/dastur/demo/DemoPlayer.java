@@ -17,6 +17,7 @@ import dastur.core.step.check.Review;
 import dastur.core.step.task.OpenTask;
 import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.waiting.ForCondition;
 import dastur.core.step.waiting.ForReply;
 import dastur.core.ticket.TicketId;
 import dastur.store.Organisation;
@@ -25,6 +26,7 @@ import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Consumer;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -97,6 +99,11 @@ final class DemoPlayer {
                 stage.pass(30 + stage.upTo(600));
                 stage.handle(
                         somebody(reply.from()), ticket, new Command.AddNote("They have arrived. Thank you!", true));
+            }
+            case ForCondition wait -> {
+                Optional<Consumer<TicketId>> coming = script.coming(step);
+                coming.ifPresent(comes -> comes.accept(ticket));
+                return coming.isPresent();
             }
             case null, default -> {
                 return false;

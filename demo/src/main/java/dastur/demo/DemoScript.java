@@ -1,10 +1,13 @@
 package dastur.demo;
 
 import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.ticket.TicketId;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -16,6 +19,7 @@ final class DemoScript {
     private final Map<String, Map<String, Object>> forms = new HashMap<>();
     private final Map<String, String> declines = new HashMap<>();
     private final Map<String, Deque<CallOutcome>> calls = new HashMap<>();
+    private final Map<String, Consumer<TicketId>> comings = new HashMap<>();
     private int references;
 
     DemoScript task(String step, @Nullable String outcome, Map<String, Object> form) {
@@ -43,6 +47,17 @@ final class DemoScript {
     private DemoScript call(String step, CallOutcome outcome) {
         calls.computeIfAbsent(step, s -> new ArrayDeque<>()).add(outcome);
         return this;
+    }
+
+    /** What comes from outside while a step waits for a condition. */
+    DemoScript comes(String step, Consumer<TicketId> what) {
+        comings.put(step, what);
+        return this;
+    }
+
+    /** What comes while a step waits, once. */
+    Optional<Consumer<TicketId>> coming(String step) {
+        return Optional.ofNullable(comings.remove(step));
     }
 
     @Nullable String outcome(String step) {

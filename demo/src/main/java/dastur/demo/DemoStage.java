@@ -105,6 +105,11 @@ final class DemoStage {
                 new CallResult(visit.id(), waiting.attempt(), outcome)));
     }
 
+    /** What a party outside brings. */
+    void outside(String party, TicketId ticket, Command command) {
+        done(commands.handleRepeatable(ticket, "demo." + party, new Actor.Outside(party), command));
+    }
+
     /** Everything queued for mail so far is taken as delivered; of those to one person, one after the other. */
     void delivered() {
         List<Outbox.Taken> taken = outbox.take("mail", 500, now.get(), Duration.ofSeconds(1), "demo");

@@ -137,7 +137,7 @@ final class DemoWorld {
         group("network-radio", "Network & radio", "sem", "tomas");
         group("booking-platform", "Booking platform", "dario", "zofia");
         group("crew-systems", "Crew systems", "aino", "birk");
-        group("suppliers-liaison", "Suppliers liaison", "jonas", "yara");
+        group("suppliers-liaison", "Suppliers liaison", "jonas", "yara", "ada");
         group("duty-managers", "Duty managers", "teo", "priya");
         group("change-board", "Change board", "ines", "teo", "sem", "dario");
         group("crew-office", "Crew office", "emil");

@@ -123,25 +123,6 @@ class ShippedTest extends OnDemo {
     }
 
     @Test
-    void aDisputeWithTheSupplierGoesToAPersonAndTheirAnswerClosesTheTicket() {
-        standins.partner().takeLessSeriously(true);
-        String number = started(
-                "handed-to-the-supplier",
-                "incident",
-                "{\"title\":\"Hinge worn\",\"requester\":\"mira\",\"impact\":2,\"urgency\":2}",
-                Map.of());
-        complete("jonas", number, "Settle how serious it is", "They are right", "{}");
-        until(() -> ticket(number).get("fields").get("impact").asInt() == 3);
-        standins.partner().solve(standins.partner().tickets().getFirst().number(), "A new hinge is in.");
-        until(() -> {
-            pass(16);
-            return ticket(number).get("ended").asBoolean();
-        });
-        assertThat(result(number)).isEqualTo("solved by the partner");
-        assertThat(ticket(number).get("fields").get("answer").asText()).isEqualTo("A new hinge is in.");
-    }
-
-    @Test
     void whoeverComesTakesPartAndTheNextIsAskedWhenTheFirstCannot() {
         String number = started(
                 "passenger-service-down",

@@ -8,6 +8,7 @@ import dastur.server.auth.Passwords;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
 import dastur.server.machines.Trials;
+import dastur.server.partners.Exchange;
 import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Delivering;
 import dastur.server.signals.Intake;
@@ -31,6 +32,7 @@ import dastur.store.KnownAnswers;
 import dastur.store.Matters;
 import dastur.store.Neighbours;
 import dastur.store.Organisation;
+import dastur.store.Partners;
 import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.RelayWork;
@@ -73,6 +75,7 @@ public record App(
         Out out,
         Machines machines,
         Zones zones,
+        AtPartners atPartners,
         InstantSource clock,
         @Nullable Demo demo) {
     /** Tickets, what is done on them, and what goes out from them. */
@@ -133,6 +136,9 @@ public record App(
 
     /** Private networks and their relays. @param key signs what relays are given; they are told its public part */
     public record Zones(Relays relays, RelayWork work, RelayDoor door, KeyPair key) {}
+
+    /** Partners' desks, and who keeps tickets there and here the same. */
+    public record AtPartners(Partners partners, Exchange exchange) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

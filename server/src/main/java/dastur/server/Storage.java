@@ -16,6 +16,7 @@ import dastur.store.Matters;
 import dastur.store.Nodes;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
+import dastur.store.Partners;
 import dastur.store.RecordLog;
 import dastur.store.RelayWork;
 import dastur.store.Relays;
@@ -57,6 +58,7 @@ final class Storage implements AutoCloseable {
     final CallsMade callsMade;
     final Relays relays;
     final RelayWork relayWork;
+    final Partners partners;
     final Subscriptions subscriptions;
     final MailAsks asks;
     final FormDrafts drafts;
@@ -95,6 +97,7 @@ final class Storage implements AutoCloseable {
             callsMade = new CallsMade(database);
             relays = new Relays(database);
             relayWork = new RelayWork(database);
+            partners = new Partners(database);
             subscriptions = new Subscriptions(database);
             asks = new MailAsks(database);
             drafts = new FormDrafts(database);

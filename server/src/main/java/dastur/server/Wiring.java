@@ -115,6 +115,7 @@ public final class Wiring implements AutoCloseable {
                 new App.Out(storage.feed, storage.subscriptions, working.events, working.telling),
                 new App.Machines(storage.actions, storage.tries, storage.callsMade, working.trials),
                 new App.Zones(storage.relays, storage.relayWork, working.relays, folder.relaysKey()),
+                new App.AtPartners(storage.partners, working.exchange),
                 clock,
                 scene.demo().orElse(null));
     }

@@ -15,6 +15,8 @@ import dastur.server.feed.Telling;
 import dastur.server.machines.Trials;
 import dastur.server.machines.Voices;
 import dastur.server.mail.Replies;
+import dastur.server.partners.Exchange;
+import dastur.server.partners.PartnerCalls;
 import dastur.server.relays.Handing;
 import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Incomings;
@@ -46,6 +48,7 @@ final class Working implements AutoCloseable {
     final Incomings incomings;
     final Endings endings;
     final Lookout lookout;
+    final Exchange exchange;
     final Events events;
     final Telling telling;
     final Trials trials;
@@ -156,6 +159,19 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
+        exchange = parts.add(new Exchange(new Exchange.Uses(
+                storage.partners,
+                new PartnerCalls(storage.workflows, handing, storage.secrets::find, clock),
+                incomings.intake(),
+                storage.matters,
+                storage.tickets,
+                new Records(storage.database(), storage.log),
+                commands,
+                storage.organisation::fields,
+                storage.organisation::person,
+                storage.nodes,
+                () -> keeping.heldSince().isPresent(),
+                clock)));
         Sight sight =
                 new Sight(storage.tickets, new Records(storage.database(), storage.log), storage.organisation, clock);
         events = new Events(storage.tickets, storage.organisation, storage.cases::look, sight::maySee);
@@ -227,6 +243,7 @@ final class Working implements AutoCloseable {
         incomings.start();
         timekeeper.start();
         lookout.start();
+        exchange.start();
         telling.start();
         if (chat != null) {
             chat.start();

@@ -78,12 +78,7 @@ final class ControlPage {
             ctx.redirect("/");
         });
         config.routes.post("/partner", ctx -> {
-            String number = ctx.formParam("number");
-            if (number == null) {
-                partner.takeLessSeriously(!partner.takesLessSeriously());
-            } else {
-                partner.solve(number, "Solved by the partner: a worn part was replaced.");
-            }
+            asPartner(String.valueOf(ctx.formParam("does")), String.valueOf(ctx.formParam("no")));
             ctx.redirect("/");
         });
         config.routes.post("/board", ctx -> {
@@ -170,15 +165,25 @@ final class ControlPage {
                         "New fare rules at ALD change the child fare too",
                         gates.hasSideEffect("ALD")));
         faultButtons(page, "partner", "The partner's ticket desk");
-        page.append(button("/partner", Map.of(), "Take new ones less seriously", partner.takesLessSeriously()));
-        partner.tickets().forEach(t -> page.append("<p>")
-                .append(escape(t.number() + ", severity " + t.severity() + ": " + t.title() + " — " + t.state()))
-                .append(" ")
-                .append(
-                        t.state().equals("solved")
-                                ? ""
-                                : button("/partner", Map.of("number", t.number()), "Solve it", false))
-                .append("</p>"));
+        page.append(partnerButton("less", "", "Take new ones less seriously", partner.takesLessSeriously()))
+                .append(partnerButton("hold", "", "Hold to their grades", partner.holdsToGrade()))
+                .append(partnerButton("own", "", "Raise a fault of their own", false))
+                .append(partnerButton("machine", "", "Ask for a machine", false));
+        partner.faults().forEach(f -> {
+            page.append("<p>")
+                    .append(escape(f.no() + ", grade " + f.grade() + ", " + f.stage() + ": " + f.head()))
+                    .append(" ");
+            if (!f.stage().equals("right") && !f.stage().equals("shut")) {
+                page.append(partnerButton("look", f.no(), "Look at it", false))
+                        .append(partnerButton("say", f.no(), "Say something", false))
+                        .append(partnerButton("worse", f.no(), "Take it more seriously", false))
+                        .append(partnerButton("right", f.no(), "Put it right", false));
+            }
+            page.append("</p>");
+            f.words().forEach(w -> page.append("<p>")
+                    .append(escape(w.who() + ": " + w.said()))
+                    .append("</p>"));
+        });
         faultButtons(page, "devices", "Departure boards, over SSH");
         boolean frozen = devices.frozen().contains(BOARD);
         page.append(button(
@@ -291,5 +296,26 @@ final class ControlPage {
                 .replace(">", "&gt;")
                 .replace("\"", "&quot;")
                 .replace("'", "&#39;");
+    }
+
+    private static String partnerButton(String does, String no, String words, boolean on) {
+        return button("/partner", Map.of("does", does, "no", no), words, on);
+    }
+
+    /** Does what the supplier's people do. */
+    private void asPartner(String does, String no) {
+        switch (does) {
+            case "less" -> partner.takeLessSeriously(!partner.takesLessSeriously());
+            case "hold" -> partner.holdToGrade(!partner.holdsToGrade());
+            case "own" -> partner.raiseOwn("Lane software loses its settings", "Seen at two customers.", "C", "", "");
+            case "machine" ->
+                partner.raiseOwn(
+                        "A machine to try the new lane software on", "For two weeks.", "D", "machine", "small");
+            case "look" -> partner.reach(no, "looking");
+            case "say" -> partner.say(no, "Tove at the supplier", "Which firmware is on it?", "");
+            case "worse" -> partner.grade(no, "A");
+            case "right" -> partner.solve(no, "A worn part was replaced.");
+            default -> throw new IllegalArgumentException("the partner does no '" + does + "'");
+        }
     }
 }

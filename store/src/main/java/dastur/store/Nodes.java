@@ -29,6 +29,8 @@ public final class Nodes {
         STARTS,
         /** Tells those who subscribe. */
         TELLING,
+        /** Keeps tickets and those at partners' desks the same. */
+        PARTNERS,
         /** Looks after what is seldom looked after, and forgets what is old. */
         CARE;
 

@@ -25,6 +25,11 @@ public final class Records {
         return database.read(session -> read(session, ticket, 0));
     }
 
+    /** The entries of a ticket after one, in order. */
+    public List<Entry> after(TicketId ticket, long seq) {
+        return database.read(session -> read(session, ticket, seq));
+    }
+
     /**
      * A record with what is wrong with it.
      *

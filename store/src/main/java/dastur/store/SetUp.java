@@ -1,6 +1,7 @@
 package dastur.store;
 
 import dastur.core.feed.Subscription;
+import dastur.core.partner.Partner;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -53,6 +54,8 @@ public final class SetUp {
             Connection.class,
             Sources.KIND,
             Source.class,
+            Partners.KIND,
+            Partner.class,
             Relays.KIND,
             Zone.class,
             References.SETTING,
@@ -302,6 +305,12 @@ public final class SetUp {
     /** Sets a watch, with the source of its signals. */
     public void watch(Journal.By by, Watch watch, Source source) {
         document(by, Watches.KIND, watch.key().value(), watch, Watch.class);
+        source(by, source);
+    }
+
+    /** Sets a partner, with the source of the signals that its new tickets are. */
+    public void partner(Journal.By by, Partner partner, Source source) {
+        document(by, Partners.KIND, partner.key().value(), partner, Partner.class);
         source(by, source);
     }
 

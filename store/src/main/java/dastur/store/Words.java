@@ -123,6 +123,8 @@ final class Words {
             case Event.RoomTalked e ->
                 joined(e.said() == null ? Stream.empty() : e.said().stream().map(Event.RoomLine::text));
             case Event.NoteAdded e -> joined(Stream.ofNullable(e.text()));
+            case Event.SaidToPartner e -> joined(Stream.ofNullable(e.text()));
+            case Event.PartnerSaid e -> joined(Stream.ofNullable(e.text()));
             case TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));
             case VoteCast e -> joined(Stream.ofNullable(e.comment()), Stream.ofNullable(e.condition()));
             case Event.FileAttached e -> joined(Stream.ofNullable(e.name()));

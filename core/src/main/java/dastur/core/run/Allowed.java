@@ -90,6 +90,13 @@ final class Allowed {
                 c.cause() instanceof Cause.Hand ? needs(person, Right.WORK, "start workflows") : byItself();
             case Command.HearSignals c -> byItself();
             case Command.Recover c -> byItself();
+            case Command.SayToPartner c -> needs(person, Right.WORK, "say something to partners");
+            case Command.SettleDifference c -> needs(person, Right.WORK, "settle what partners see otherwise");
+            case Command.JoinPartner c -> byItself();
+            case Command.LeavePartner c -> byItself();
+            case Command.HearPartner c -> byItself();
+            case Command.HearFromPartner c -> byItself();
+            case Command.ToldPartner c -> byItself();
             case Command.StartSent c -> byItself();
             case Command.RecallSent c -> byItself();
             case Command.DeliveryResult c -> byItself();

@@ -33,6 +33,7 @@ import org.jspecify.annotations.Nullable;
  * @param room its room in chat; null while there is none
  * @param parts who takes part as what, by what they were called in as
  * @param links other tickets this one is linked with, in the order of linking
+ * @param partners at whose desks it is followed, by the partner's key
  */
 public record Case(
         TicketId id,
@@ -53,9 +54,10 @@ public record Case(
         TreeMap<Target.Kind, Target> targets,
         Map<String, Object> promisedFor,
         TreeMap<String, List<PersonId>> parts,
-        @Nullable Room room) {
+        @Nullable Room room,
+        TreeMap<String, AtPartner> partners) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 8;
+    public static final int FOLD = 9;
 
     /**
      * A workflow that a trigger proposes to start instead of starting it.
@@ -109,7 +111,8 @@ public record Case(
                 new TreeMap<>(),
                 Map.of(),
                 new TreeMap<>(),
-                null);
+                null,
+                new TreeMap<>());
     }
 
     public Case {
@@ -122,6 +125,31 @@ public record Case(
         targets = targets == null ? new TreeMap<>() : targets;
         promisedFor = promisedFor == null ? Map.of() : promisedFor;
         parts = parts == null ? new TreeMap<>() : parts;
+        partners = partners == null ? new TreeMap<>() : partners;
+    }
+
+    Case withPartners(TreeMap<String, AtPartner> other) {
+        return new Case(
+                id,
+                seq,
+                lastAt,
+                kind,
+                createdAt,
+                fields,
+                runs,
+                messages,
+                open,
+                offers,
+                files,
+                began,
+                late,
+                givenUp,
+                links,
+                targets,
+                promisedFor,
+                parts,
+                room,
+                other);
     }
 
     Case withFields(Map<String, Object> other) {
@@ -144,7 +172,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withOpen(int runCount, TreeMap<RunId, Run> other) {
@@ -167,7 +196,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withMessages(int count) {
@@ -190,7 +220,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withOffers(TreeMap<String, Offer> other) {
@@ -213,7 +244,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withFiles(List<FileRef> other) {
@@ -236,7 +268,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withBegan(TreeMap<RunId, Began> other) {
@@ -259,7 +292,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withLate(TreeMap<VisitId, Late> other) {
@@ -282,7 +316,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withGivenUp(TreeSet<String> other) {
@@ -305,7 +340,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withLinks(List<Link> other) {
@@ -328,13 +364,14 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                room);
+                room,
+                partners);
     }
 
     Case withTargets(TreeMap<Target.Kind, Target> other, Map<String, Object> of) {
         return new Case(
                 id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, began, late, givenUp,
-                links, other, of, parts, room);
+                links, other, of, parts, room, partners);
     }
 
     Case withParts(TreeMap<String, List<PersonId>> other) {
@@ -357,7 +394,8 @@ public record Case(
                 targets,
                 promisedFor,
                 other,
-                room);
+                room,
+                partners);
     }
 
     Case withRoom(Room other) {
@@ -380,7 +418,8 @@ public record Case(
                 targets,
                 promisedFor,
                 parts,
-                other);
+                other,
+                partners);
     }
 
     @JsonIgnore

@@ -1,5 +1,6 @@
 package dastur.core.run;
 
+import dastur.core.partner.PartnerKey;
 import dastur.core.people.PersonId;
 import dastur.core.signal.Matter;
 import dastur.core.ticket.LinkKind;
@@ -136,6 +137,67 @@ public sealed interface Command {
 
     /** Takes a link away. */
     record UnlinkTicket(TicketId other, LinkKind as, boolean mirrors) implements Command {}
+
+    /** The ticket is followed at a partner's desk. @param theirs whether it was theirs first */
+    record JoinPartner(
+            PartnerKey partner, String id, @Nullable String link, boolean theirs) implements Command {}
+
+    /** It is followed there no longer. @param why in words for people */
+    record LeavePartner(PartnerKey partner, String why) implements Command {}
+
+    /** A value of theirs that is taken over. @param word what they call it */
+    record Taken(String word, Object value) {}
+
+    /** A field of which both say something else. As of {@link AtPartner.Difference}. */
+    record Disagreement(
+            String field,
+            @Nullable String ours,
+            String word,
+            @Nullable Object theirs,
+            String why) {}
+
+    /** The partner says something. @param comment its id among theirs @param by who, as they name them */
+    record HearFromPartner(
+            PartnerKey partner, String comment, @Nullable String by, String text) implements Command {}
+
+    /**
+     * A partner has changed theirs.
+     *
+     * @param takes what is taken over, by our field
+     * @param differences all that a person must settle as of now; what is not among them has settled itself
+     */
+    record HearPartner(PartnerKey partner, Map<String, Taken> takes, List<Disagreement> differences)
+            implements Command {
+        public HearPartner {
+            takes = Map.copyOf(takes);
+            differences = List.copyOf(differences);
+        }
+    }
+
+    /** Something of ours came to the partner, or did not. As of {@link Event.PartnerTold}. */
+    record ToldPartner(
+            PartnerKey partner,
+            @Nullable Long entry,
+            @Nullable Map<String, String> values,
+            @Nullable String problem) implements Command {}
+
+    /** A person says something to the partner. */
+    record SayToPartner(PartnerKey partner, String text) implements Command {}
+
+    /**
+     * A person says what counts of a field that both sides see otherwise.
+     *
+     * @param ours what they were shown as ours
+     * @param word what they were shown as theirs
+     */
+    record SettleDifference(
+            PartnerKey partner,
+            String field,
+            boolean takesTheirs,
+            @Nullable String ours,
+            @Nullable String word,
+            @Nullable String reason)
+            implements Command {}
 
     /** Begins a workflow that a visit of another ticket has sent here (D11). */
     record StartSent(WorkflowKey workflow, int version, VisitId from, int depth, Map<String, Object> inputs)

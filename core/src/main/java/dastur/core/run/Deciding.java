@@ -125,6 +125,13 @@ final class Deciding {
             case Command.StartRun c -> new Starting(this).byHand(c);
             case Command.LinkTicket c -> new Links(this).link(c);
             case Command.UnlinkTicket c -> new Links(this).unlink(c);
+            case Command.JoinPartner c -> new AtPartners(this).join(c);
+            case Command.LeavePartner c -> new AtPartners(this).leave(c);
+            case Command.HearPartner c -> new AtPartners(this).hear(c);
+            case Command.HearFromPartner c -> new AtPartners(this).said(c);
+            case Command.ToldPartner c -> new AtPartners(this).told(c);
+            case Command.SayToPartner c -> new AtPartners(this).say(c);
+            case Command.SettleDifference c -> new AtPartners(this).settle(c);
             case Command.StartSent c -> new SentRuns(this).start(c);
             case Command.RecallSent c -> new SentRuns(this).recalled(c);
             case Command.AnswerOffer c -> new Starting(this).answer(c);

@@ -1,6 +1,8 @@
 package dastur.core.run;
 
+import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.expression.Clause;
+import dastur.core.partner.PartnerKey;
 import dastur.core.people.PersonId;
 import dastur.core.signal.Severity;
 import dastur.core.signal.SourceKey;
@@ -137,6 +139,93 @@ public sealed interface Event {
             String type,
             boolean toRequester,
             @Content @Nullable String name) implements Event {}
+
+    // --- partners
+
+    /**
+     * The ticket is followed at a partner's desk from now.
+     *
+     * @param id of theirs
+     * @param theirs whether it was theirs first
+     */
+    record PartnerJoined(
+            PartnerKey partner, String id, @Nullable String link, boolean theirs) implements Event {}
+
+    /** It is followed there no longer. */
+    record PartnerLeft(PartnerKey partner, String why) implements Event {}
+
+    /**
+     * Both sides say something else of a field, and no rule decides; somebody is to say what counts.
+     *
+     * @param word what they say, in their words
+     * @param theirs what that means here
+     */
+    record PartnerDiffers(
+            PartnerKey partner,
+            String field,
+            Assigned asked,
+            @Content @Nullable String ours,
+            @Content @Nullable String word,
+            @Content @Nullable Object theirs,
+            String why)
+            implements Event {
+        @Override
+        public List<Assigned> asks() {
+            return List.of(asked);
+        }
+    }
+
+    /** What counts of a field that both sides saw otherwise was said, or it has settled itself. @param word theirs, as it was shown */
+    record DifferenceSettled(
+            PartnerKey partner,
+            String field,
+            Way way,
+            @Content @Nullable String word,
+            @Content @Nullable String reason) implements Event {
+        /** What counts. */
+        public enum Way {
+            THEIRS("theirs"),
+            OURS("ours"),
+            /** There is no difference any more. */
+            GONE("gone");
+
+            private final String word;
+
+            Way(String word) {
+                this.word = word;
+            }
+
+            @JsonValue
+            public String word() {
+                return word;
+            }
+        }
+    }
+
+    /** Somebody said something to the partner. It is sent; {@link PartnerTold} says whether it came there. */
+    record SaidToPartner(
+            PartnerKey partner, @Content @Nullable String text) implements Event {}
+
+    /** The partner said something. @param comment its id among theirs @param by who, as they name them */
+    record PartnerSaid(
+            PartnerKey partner,
+            String comment,
+            @Content @Nullable String by,
+            @Content @Nullable String text) implements Event {}
+
+    /**
+     * Something of ours came to the partner, or did not.
+     *
+     * @param entry the entry that was told; null for values
+     * @param values what they are called there, by our names
+     * @param problem why it did not come there
+     */
+    record PartnerTold(
+            PartnerKey partner,
+            @Nullable Long entry,
+            @Content @Nullable Map<String, String> values,
+            @Content @Nullable String problem)
+            implements Event {}
 
     /**
      * The ticket was linked with another.

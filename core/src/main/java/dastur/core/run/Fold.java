@@ -41,7 +41,8 @@ final class Fold {
                 before.targets(),
                 before.promisedFor(),
                 before.parts(),
-                before.room());
+                before.room(),
+                before.partners());
         return switch (recorded.event()) {
             case Event.OfVisit e -> new Effects(c, recorded).all(e);
             case Event.TicketRaised e -> raised(c, recorded, e);
@@ -69,6 +70,13 @@ final class Fold {
             case Event.SentRunRecalled e -> c;
             case Event.TicketLinked e -> linked(c, new Case.Link(e.other(), e.as()), true);
             case Event.TicketUnlinked e -> linked(c, new Case.Link(e.other(), e.as()), false);
+            case Event.PartnerJoined e -> AtPartners.joined(c, recorded, e);
+            case Event.PartnerDiffers e -> AtPartners.differs(c, recorded, e);
+            case Event.DifferenceSettled e -> AtPartners.settled(c, recorded, e);
+            case Event.PartnerLeft e -> AtPartners.left(c, e);
+            case Event.SaidToPartner e -> c;
+            case Event.PartnerSaid e -> c;
+            case Event.PartnerTold e -> c;
             case Event.Left e -> leftOtherwise(c, recorded, e);
             case Event.Ended e -> FoldBrackets.ended(c, recorded, e);
             case Event.LateResult e -> late(c, recorded, e.owner());
@@ -175,7 +183,8 @@ final class Fold {
                 c.targets(),
                 c.promisedFor(),
                 c.parts(),
-                c.room());
+                c.room(),
+                c.partners());
     }
 
     static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
@@ -185,7 +194,7 @@ final class Fold {
             texts.forEach((name, change) -> set(fields, name, change.after()));
         }
         boolean ended = TicketKind.ended((String) fields.getOrDefault("state", ""));
-        return ended ? c.withFields(fields).withOffers(new TreeMap<>()) : c.withFields(fields);
+        return ended ? AtPartners.ended(c.withFields(fields).withOffers(new TreeMap<>())) : c.withFields(fields);
     }
 
     private static Case offered(Case c, Recorded r, Event.StartOffered e) {

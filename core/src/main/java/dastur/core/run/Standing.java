@@ -105,6 +105,9 @@ public final class Standing {
         if (before.offers() != after.offers()) {
             compare(offers(before), offers(after), Item::id, changes::item);
         }
+        if (before.partners() != after.partners()) {
+            compare(differences(before), differences(after), Item::id, changes::item);
+        }
         if (before.late() != after.late()) {
             compare(late(before), late(after), Item::id, changes::item);
         }
@@ -251,6 +254,23 @@ public final class Standing {
                         o.at(),
                         null,
                         who(o.asked())))
+                .toList();
+    }
+
+    /** What partners see otherwise, for whoever has the ticket. Its id is the ticket's, the partner's and the field's. */
+    private static List<Item> differences(Case c) {
+        return c.partners().values().stream()
+                .flatMap(p -> p.differences().values().stream()
+                        .filter(x -> !x.asked().nobody())
+                        .map(x -> new Item(
+                                c.id() + "/" + p.partner() + "/" + x.field(),
+                                "difference",
+                                "Say what counts: " + x.field(),
+                                "",
+                                null,
+                                x.at(),
+                                null,
+                                who(x.asked()))))
                 .toList();
     }
 

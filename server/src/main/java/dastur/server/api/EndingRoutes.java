@@ -110,6 +110,16 @@ final class EndingRoutes {
                     ? Optional.of(e.starts() ? "started it" : "said that it is not to start")
                     : Optional.empty();
         }
+        if (r.event() instanceof Event.DifferenceSettled e) {
+            return item.endsWith("/" + e.partner() + "/" + e.field())
+                    ? Optional.of(
+                            switch (e.way()) {
+                                case THEIRS -> "said that theirs counts";
+                                case OURS -> "said that ours counts";
+                                case GONE -> "says the same now";
+                            })
+                    : Optional.empty();
+        }
         if (r.visit() == null) {
             return Optional.empty();
         }

@@ -45,6 +45,7 @@ public final class RouteTable {
                 asks,
                 new Startables(design.look(), design.workflows()),
                 new CiFacts(design.organisation(), beside.neighbours(), clock),
+                app.atPartners().partners(),
                 app.demo() == null ? null : app.demo().standins() + "/chat");
         return Stream.of(
                         HealthRoutes.of(work.tickets(), clock, app.demo()),
@@ -79,6 +80,7 @@ public final class RouteTable {
                                 clock),
                         FeedRoutes.of(design, app.out(), clock),
                         WatchRoutes.of(design, app.starts(), signalling.sources(), clock),
+                        PartnerRoutes.of(design, app.atPartners(), signalling.sources(), on, clock),
                         StartRoutes.of(design, app.starts(), work.commands(), clock),
                         HookDoor.of(new HookDoor.Uses(
                                 app.starts().hooks(),

@@ -1,15 +1,19 @@
 package dastur.server.api;
 
+import dastur.core.partner.Partner;
 import dastur.core.people.Person;
 import dastur.core.people.Right;
 import dastur.core.record.Seal;
+import dastur.core.run.AtPartner;
 import dastur.core.run.Case;
 import dastur.core.run.Recorded;
 import dastur.core.run.Solved;
 import dastur.core.step.approval.Votes;
+import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
 import dastur.server.api.Views.TicketView;
 import dastur.store.Organisation;
+import dastur.store.Partners;
 import dastur.store.Records;
 import dastur.store.Tickets;
 import java.util.ArrayList;
@@ -29,6 +33,7 @@ final class TicketViews {
     private final AskViews asks;
     private final Startables startables;
     private final CiFacts facts;
+    private final Partners partners;
     /** Where the demo's chat is read; null where people use a program of their own. */
     private final @Nullable String chatPage;
 
@@ -39,6 +44,7 @@ final class TicketViews {
             AskViews asks,
             Startables startables,
             CiFacts facts,
+            Partners partners,
             @Nullable String chatPage) {
         this.tickets = tickets;
         this.records = records;
@@ -46,6 +52,7 @@ final class TicketViews {
         this.asks = asks;
         this.startables = startables;
         this.facts = facts;
+        this.partners = partners;
         this.chatPage = chatPage;
     }
 
@@ -79,6 +86,7 @@ final class TicketViews {
                 seesAll ? c.targets() : Map.of(),
                 seesAll ? c.parts() : Map.of(),
                 seesAll ? room(c) : null,
+                seesAll ? atPartners(c) : List.of(),
                 seesAll || !isRequester(c, person)
                         ? List.of()
                         : new RequesterStory(organisation, records, person).of(c.id()),
@@ -133,6 +141,40 @@ final class TicketViews {
                                 row.state(),
                                 row.ended())))
                 .toList();
+    }
+
+    private List<Views.AtPartnerView> atPartners(Case c) {
+        return c.partners().values().stream()
+                .map(p -> {
+                    Optional<Partner> partner = partners.find(p.partner());
+                    return new Views.AtPartnerView(
+                            p.partner().value(),
+                            partner.map(Partner::name).orElse(p.partner().value()),
+                            p.id(),
+                            p.link(),
+                            p.theirs(),
+                            p.over(),
+                            p.since(),
+                            partner.map(Partner::comment).isPresent(),
+                            p.differences().values().stream()
+                                    .map(x -> difference(c, p, x))
+                                    .toList());
+                })
+                .toList();
+    }
+
+    private Views.DifferenceView difference(Case c, AtPartner p, AtPartner.Difference x) {
+        return new Views.DifferenceView(
+                c.id() + "/" + p.partner() + "/" + x.field(),
+                x.field(),
+                organisation.fields().ticketField(x.field()).map(Field::label).orElse(x.field()),
+                x.ours(),
+                x.word(),
+                x.theirs(),
+                x.theirs() != null,
+                x.why(),
+                x.asked(),
+                x.at());
     }
 
     private Views.@Nullable RoomView room(Case c) {

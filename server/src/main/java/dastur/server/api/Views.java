@@ -59,6 +59,7 @@ final class Views {
             Map<Target.Kind, Target> targets,
             Map<String, List<PersonId>> parts,
             @Nullable RoomView room,
+            List<AtPartnerView> partners,
             List<TalkView> talk,
             List<Solved.Said> maySay,
             List<VisitId> mayTakeBack,
@@ -96,6 +97,31 @@ final class Views {
 
     /** Another ticket that one has to do with. @param byHand whether people made the link and may take it away */
     record LinkView(LinkKind as, boolean byHand, String number, String title, String state, boolean ended) {}
+
+    /** That a ticket is followed at a partner's desk. @param name of the partner; its key where it is gone */
+    record AtPartnerView(
+            String partner,
+            String name,
+            String id,
+            @Nullable String link,
+            boolean theirs,
+            boolean over,
+            Instant since,
+            boolean speaks,
+            List<DifferenceView> differences) {}
+
+    /** What a partner sees otherwise. @param id as on the Desk @param label of the field @param takeable whether theirs means something here */
+    record DifferenceView(
+            String id,
+            String field,
+            String label,
+            @Nullable String ours,
+            @Nullable String word,
+            @Nullable Object theirs,
+            boolean takeable,
+            String why,
+            dastur.core.run.Assigned asked,
+            Instant at) {}
 
     /** A ticket's room in chat. @param link where it opens; a Matrix URI, or a page of the demo */
     record RoomView(String name, boolean keepsAll, String link) {}

@@ -26,6 +26,9 @@ final class WhoWasAsked {
     }
 
     private static boolean about(Recorded r, String item) {
+        if (r.event() instanceof Event.PartnerDiffers e) {
+            return item.endsWith("/" + e.partner() + "/" + e.field());
+        }
         return r.event() instanceof Event.StartOffered e
                 ? item.endsWith("/" + e.trigger())
                 : r.visit() != null && (item.equals(r.visit().value()) || item.startsWith(r.visit() + "?"));

@@ -1,0 +1,264 @@
+package dastur.core.partner;
+
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldCatalogue;
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Compares what both sides say with what they last agreed on (I16): one that alone has changed is followed; where both have, the leader
+ * counts, or a person says. No clock is used, and an echo of our own change is no change.
+ */
+public final class ThreeWay {
+    /**
+     * What is remembered of the two sides, as our texts, by our names of the fields.
+     *
+     * @param base what they last agreed on
+     * @param sent what was sent and does not show there yet
+     * @param insisted their words against which a person holds to ours
+     * @param refused what of ours they did not take, with their answer
+     */
+    public record Memory(
+            Map<String, String> base,
+            Map<String, Sent> sent,
+            Map<String, String> insisted,
+            Map<String, Refused> refused) {
+        public static final Memory NONE = new Memory(Map.of(), Map.of(), Map.of(), Map.of());
+
+        public Memory {
+            base = base == null ? Map.of() : Map.copyOf(base);
+            sent = sent == null ? Map.of() : Map.copyOf(sent);
+            insisted = insisted == null ? Map.of() : Map.copyOf(insisted);
+            refused = refused == null ? Map.of() : Map.copyOf(refused);
+        }
+
+        /** With what both sides agree on. */
+        public Memory agreed(String field, String value) {
+            return new Memory(
+                    with(base, field, value),
+                    with(sent, field, null),
+                    with(insisted, field, null),
+                    with(refused, field, null));
+        }
+
+        public Memory sent(String field, String value, String version, Instant at) {
+            return new Memory(
+                    base, with(sent, field, new Sent(value, version, at)), insisted, with(refused, field, null));
+        }
+
+        public Memory insisted(String field, String word) {
+            return new Memory(base, with(sent, field, null), with(insisted, field, word), with(refused, field, null));
+        }
+
+        public Memory refused(String field, String value, String why) {
+            return new Memory(base, sent, insisted, with(refused, field, new Refused(value, why)));
+        }
+
+        private static <V> Map<String, V> with(Map<String, V> map, String field, @Nullable V value) {
+            Map<String, V> other = new LinkedHashMap<>(map);
+            if (value == null) {
+                other.remove(field);
+            } else {
+                other.put(field, value);
+            }
+            return other;
+        }
+    }
+
+    /** What of ours was sent. @param version what theirs was when it was @param at when, by our clock */
+    public record Sent(String value, String version, Instant at) {}
+
+    /** What of ours they did not take. @param why what they answered */
+    public record Refused(String value, String why) {}
+
+    /** So long what was sent may take to show there. */
+    public static final Duration SHOWS_WITHIN = Duration.ofMinutes(2);
+
+    private final FieldCatalogue fields;
+
+    public ThreeWay(FieldCatalogue fields) {
+        this.fields = fields;
+    }
+
+    /** A value of ours as a text, so that 2 and "2" are the same. */
+    public static @Nullable String text(@Nullable Object value) {
+        return value == null || value.toString().isBlank() ? null : value.toString();
+    }
+
+    /** What our values are as texts, of shared fields only. */
+    public static Map<String, String> ours(Partner partner, Map<String, Object> ticket) {
+        Map<String, String> ours = new LinkedHashMap<>();
+        for (Shared s : partner.shared()) {
+            String text = text(ticket.get(s.ours()));
+            if (text != null) {
+                ours.put(s.ours(), text);
+            }
+        }
+        return ours;
+    }
+
+    /** What a word of theirs means here, as our text; empty where it means nothing. */
+    public Optional<String> meaning(Shared shared, String word) {
+        return shared.toOurs(word).flatMap(w -> value(shared.ours(), w)).map(Object::toString);
+    }
+
+    /** A text as a value of our field; empty where it is none. */
+    public Optional<Object> value(String name, String text) {
+        Optional<Field> field = fields.ticketField(name);
+        if (field.isEmpty()) {
+            return Optional.empty();
+        }
+        try {
+            return Optional.<Object>of(
+                            switch (field.get().type()) {
+                                case WHOLE -> (Object) Long.parseLong(text);
+                                case NUMBER -> Double.parseDouble(text);
+                                case YES_NO -> yesOrNo(text);
+                                case TIME ->
+                                    OffsetDateTime.parse(text)
+                                            .toInstant()
+                                            .truncatedTo(ChronoUnit.MILLIS)
+                                            .toString();
+                                default -> text;
+                            })
+                    .filter(v -> field.get().problemWith(v).isEmpty());
+        } catch (NumberFormatException | DateTimeException e) {
+            return Optional.empty();
+        }
+    }
+
+    private static boolean yesOrNo(String text) {
+        return switch (text) {
+            case "true", "yes", "1" -> true;
+            case "false", "no", "0" -> false;
+            default -> throw new NumberFormatException(text);
+        };
+    }
+
+    /** What all their words mean here, without those that mean nothing. */
+    public Map<String, String> meant(Partner partner, Theirs theirs) {
+        Map<String, String> meant = new LinkedHashMap<>();
+        for (Shared s : partner.shared()) {
+            Optional.ofNullable(theirs.says().get(s.ours()))
+                    .flatMap(w -> meaning(s, w))
+                    .ifPresent(v -> meant.put(s.ours(), v));
+        }
+        return meant;
+    }
+
+    /**
+     * What follows for each shared field, in their order.
+     *
+     * @param looked when their desk was last read, by our clock
+     */
+    public List<Verdict> judge(
+            Partner partner, Memory memory, Map<String, String> ours, Theirs theirs, Instant looked) {
+        List<Verdict> verdicts = new ArrayList<>();
+        for (Shared s : partner.shared()) {
+            verdicts.add(judge(s, memory, ours.get(s.ours()), theirs, looked));
+        }
+        return verdicts;
+    }
+
+    private Verdict judge(Shared s, Memory memory, @Nullable String our, Theirs theirs, Instant looked) {
+        String word = theirs.says().get(s.ours());
+        String base = memory.base().get(s.ours());
+        if (word == null) {
+            // They say nothing of it, which is not that it is nothing.
+            return our != null && !our.equals(base)
+                    ? new Sending(s, memory, theirs.version(), looked, "", null).of(our)
+                    : new Verdict.Rests(s.ours());
+        }
+        boolean insists = word.equals(memory.insisted().get(s.ours()));
+        String their = meaning(s, word).orElse(null);
+        Sending sending = new Sending(s, memory, theirs.version(), looked, word, their);
+        if (their == null) {
+            return insists && our != null
+                    ? sending.of(our)
+                    : new Verdict.Asks(s.ours(), our, word, null, "Their word '" + word + "' means nothing here.");
+        }
+        // Several words of ours may be one of theirs: what we would say there is what stands there.
+        boolean same = our != null
+                && (their.equals(our) || s.toTheirs(our).filter(word::equals).isPresent());
+        if (same) {
+            boolean known = our.equals(base)
+                    && !memory.sent().containsKey(s.ours())
+                    && !memory.refused().containsKey(s.ours());
+            return known ? new Verdict.Rests(s.ours()) : new Verdict.Agrees(s.ours(), our);
+        }
+        boolean theyChanged = !their.equals(base) && !insists;
+        boolean weChanged = !Objects.equals(our, base) || insists;
+        if (!weChanged) {
+            return new Verdict.Takes(s.ours(), their, word);
+        }
+        if (!theyChanged) {
+            // What is taken away here is not taken away there: they may say nothing of less than we know.
+            return our == null ? new Verdict.Rests(s.ours()) : sending.of(our);
+        }
+        return our == null && s.leads() == Shared.Leads.US
+                ? new Verdict.Takes(s.ours(), their, word)
+                : sending.led(our, "Both have said something of it.");
+    }
+
+    /**
+     * Ours, where it is to go there.
+     *
+     * @param word what they say; blank for nothing
+     * @param their what that means here
+     */
+    private record Sending(
+            Shared s,
+            Memory memory,
+            String version,
+            Instant looked,
+            String word,
+            @Nullable String their) {
+        Verdict of(String our) {
+            if (s.as() == null) {
+                return new Verdict.Rests(s.ours());
+            }
+            Sent sent = memory.sent().get(s.ours());
+            if (sent != null && sent.value().equals(our)) {
+                // Once theirs has come anew it would show, had they taken and kept it; and so it would after a while.
+                return sent.version().equals(version)
+                                && looked.isBefore(sent.at().plus(SHOWS_WITHIN))
+                        ? new Verdict.Rests(s.ours())
+                        : led(our, "They did not keep what was sent.");
+            }
+            Refused refused = memory.refused().get(s.ours());
+            if (refused != null && refused.value().equals(our)) {
+                return asks(our, "They did not take ours: " + refused.why());
+            }
+            return goes(our);
+        }
+
+        private Verdict goes(String our) {
+            return s.toTheirs(our)
+                    .<Verdict>map(w -> new Verdict.Sends(s.ours(), our, String.valueOf(s.as()), w))
+                    .orElseGet(() -> asks(our, "They have no word for '" + our + "'."));
+        }
+
+        /** What the leader says, where both say something else. */
+        Verdict led(@Nullable String our, String why) {
+            return switch (s.leads()) {
+                case THEM -> their == null ? asks(our, why) : new Verdict.Takes(s.ours(), their, word);
+                case US -> our == null || s.as() == null ? asks(our, why) : goes(our);
+                case PERSON -> asks(our, why);
+            };
+        }
+
+        private Verdict asks(@Nullable String our, String why) {
+            return new Verdict.Asks(s.ours(), our, word, their, why);
+        }
+    }
+}

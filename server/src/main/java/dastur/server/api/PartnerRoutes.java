@@ -1,0 +1,481 @@
+package dastur.server.api;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.core.json.Texts;
+import dastur.core.partner.Partner;
+import dastur.core.partner.PartnerKey;
+import dastur.core.partner.Places;
+import dastur.core.partner.Shared;
+import dastur.core.partner.Theirs;
+import dastur.core.partner.ThreeWay;
+import dastur.core.people.GroupId;
+import dastur.core.people.Right;
+import dastur.core.run.Command;
+import dastur.core.signal.Source;
+import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.TicketId;
+import dastur.core.time.Span;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.server.App;
+import dastur.server.App.Design;
+import dastur.server.api.Answers.Accepted;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import dastur.server.http.Route;
+import dastur.server.partners.Listing;
+import dastur.store.Partners.Known;
+import dastur.store.Partners.Line;
+import dastur.store.Partners.Stand;
+import dastur.store.Sources;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Partners' desks: how each is spoken to, what is shared, what came and went, and what people say on tickets that are followed there. */
+final class PartnerRoutes {
+    private static final int MOST = 50;
+    private static final int SHOWN = 100;
+    private static final int LOOKED_AT = 5;
+    private static final Duration LOOKS_BACK = Duration.ofDays(30);
+
+    /** @param followed how many tickets are followed there, among the latest */
+    record PartnerLine(
+            PartnerKey key,
+            String name,
+            boolean on,
+            Span every,
+            @Nullable Instant lookedAt,
+            @Nullable Instant next,
+            @Nullable Instant failingSince,
+            @Nullable String problem,
+            long followed) {}
+
+    /** One of their tickets. */
+    record TheirsLine(
+            String id,
+            String title,
+            String state,
+            @Nullable String ticket,
+            Instant seenAt,
+            @Nullable String problem) {}
+
+    record LogLine(
+            String id,
+            Instant at,
+            String way,
+            String theirs,
+            @Nullable String ticket,
+            String verdict,
+            String raw,
+            @Nullable String meant,
+            @Nullable String why) {}
+
+    record PartnerView(
+            PartnerLine line,
+            Partner partner,
+            Source.Otherwise otherwise,
+            @Nullable String group,
+            List<TheirsLine> tickets,
+            List<LogLine> log) {}
+
+    record PartnerBody(
+            String name,
+            Boolean on,
+            Span every,
+            ActionKey list,
+            @Nullable ActionKey raise,
+            @Nullable ActionKey change,
+            @Nullable ActionKey comment,
+            Places places,
+            @Nullable String ciBy,
+            List<Shared> shared,
+            List<Partner.Told> told,
+            Source.Otherwise otherwise,
+            @Nullable String group) {}
+
+    /** A word of theirs. @param meaning what it means here; null where it means nothing */
+    record WordView(String field, String word, @Nullable String meaning) {}
+
+    /** One of their tickets as it would be read. */
+    record ReadView(
+            String id, String title, @Nullable String reference, List<WordView> words, int comments, String raw) {}
+
+    /** What a look gave. @param problem why it could not be read; null where it could */
+    record LookView(@Nullable String problem, int count, List<ReadView> tickets) {}
+
+    record AgainBody(String id) {}
+
+    record SayBody(String text) {}
+
+    /** @param ours what was shown as ours @param word what was shown as theirs */
+    record SettleBody(
+            String field,
+            Boolean takesTheirs,
+            @Nullable String ours,
+            @Nullable String word,
+            @Nullable String reason) {}
+
+    private final Design design;
+    private final App.AtPartners at;
+    private final Sources sources;
+    private final OnTickets on;
+    private final InstantSource clock;
+
+    private PartnerRoutes(Design design, App.AtPartners at, Sources sources, OnTickets on, InstantSource clock) {
+        this.design = design;
+        this.at = at;
+        this.sources = sources;
+        this.on = on;
+        this.clock = clock;
+    }
+
+    static Stream<Route> of(Design design, App.AtPartners at, Sources sources, OnTickets on, InstantSource clock) {
+        PartnerRoutes r = new PartnerRoutes(design, at, sources, on, clock);
+        return Stream.of(
+                Route.list("/api/partners", Right.SEE, "The partners' desks", PartnerLine.class, q -> r.all()),
+                Route.get(
+                        "/api/partners/{key}",
+                        Right.SEE,
+                        "A partner's desk, with what came and went",
+                        PartnerView.class,
+                        r::one),
+                Route.put(
+                        "/api/partners/{key}",
+                        Right.DESIGN,
+                        "Set a partner's desk, and the source of its tickets",
+                        PartnerBody.class,
+                        PartnerView.class,
+                        r::set),
+                Route.post(
+                        "/api/partners/{key}/looks",
+                        Right.DESIGN,
+                        "Look there once, without any effect",
+                        PartnerBody.class,
+                        LookView.class,
+                        r::look),
+                Route.post(
+                        "/api/partners/{key}/again",
+                        Right.WORK,
+                        "Compare one of their tickets again",
+                        AgainBody.class,
+                        PartnerView.class,
+                        r::again),
+                Route.post(
+                        "/api/tickets/{number}/partners/{key}/words",
+                        Right.WORK,
+                        "Say something to a partner",
+                        SayBody.class,
+                        Accepted.class,
+                        r::say),
+                Route.post(
+                        "/api/tickets/{number}/partners/{key}/differences",
+                        Right.WORK,
+                        "Say what counts where a partner sees it otherwise",
+                        SettleBody.class,
+                        Accepted.class,
+                        r::settle));
+    }
+
+    // --- reading
+
+    private List<PartnerLine> all() {
+        Map<PartnerKey, Stand> stands = at.partners().stands();
+        return at.partners().all().stream()
+                .map(p -> line(p, stands.get(p.key()), at.partners().latest(p.key(), SHOWN)))
+                .toList();
+    }
+
+    private static PartnerLine line(Partner p, @Nullable Stand stand, List<Known> tickets) {
+        return new PartnerLine(
+                p.key(),
+                p.name(),
+                p.on(),
+                p.every(),
+                stand == null ? null : stand.lookedAt(),
+                p.on() && stand != null ? stand.next() : null,
+                stand == null ? null : stand.failingSince(),
+                stand == null ? null : stand.problem(),
+                tickets.stream()
+                        .filter(t -> t.state() == dastur.store.Partners.State.FOLLOWED)
+                        .count());
+    }
+
+    private Object one(Request q) {
+        PartnerKey key = q.path("key", PartnerKey::new);
+        return view(at.partners().find(key).orElseThrow(() -> missing().end()));
+    }
+
+    private static Problem missing() {
+        return Problem.notFound("There is no partner of this name.");
+    }
+
+    private PartnerView view(Partner p) {
+        Optional<Source> source = sources.find(p.key().source());
+        List<Known> tickets = at.partners().latest(p.key(), SHOWN);
+        return new PartnerView(
+                line(p, at.partners().stands().get(p.key()), tickets),
+                p,
+                source.map(Source::otherwise).orElse(Source.Otherwise.KEPT),
+                source.map(Source::group).orElse(null),
+                tickets.stream().map(PartnerRoutes::theirs).toList(),
+                at.partners().lines(p.key(), null, SHOWN).stream()
+                        .map(PartnerRoutes::logLine)
+                        .toList());
+    }
+
+    private static TheirsLine theirs(Known k) {
+        return new TheirsLine(
+                k.id(),
+                k.title(),
+                k.state().word(),
+                k.ticket() == null ? null : k.ticket().value(),
+                k.seenAt(),
+                k.problem());
+    }
+
+    private static LogLine logLine(Line l) {
+        return new LogLine(
+                l.id(),
+                l.at(),
+                l.way(),
+                l.theirs(),
+                l.ticket() == null ? null : l.ticket().value(),
+                l.verdict(),
+                l.raw(),
+                l.meant(),
+                l.why());
+    }
+
+    // --- setting
+
+    private Object set(Request q) {
+        PartnerKey key = q.path("key", PartnerKey::new);
+        PartnerBody body = q.body(PartnerBody.class);
+        Partner partner = partner(key, body);
+        boolean isNew = at.partners().find(key).isEmpty();
+        if (isNew && sources.find(key.source()).isPresent()) {
+            throw Problem.conflict("There is a source of this name already; give the partner another.")
+                    .end();
+        }
+        if (isNew && at.partners().all().size() >= MOST) {
+            throw Problem.invalid("key", "There are at most " + MOST + " partners.")
+                    .end();
+        }
+        if (body.group() != null && !isGroup(body.group())) {
+            throw Problem.invalid("group", "There is no such group.").end();
+        }
+        design.setUp()
+                .partner(
+                        Answers.by(q, clock),
+                        partner,
+                        partner.source(fields(), Request.needed(body.otherwise(), "otherwise"), body.group()));
+        at.exchange().wake();
+        return view(partner);
+    }
+
+    private FieldCatalogue fields() {
+        return design.organisation().fields();
+    }
+
+    private boolean isGroup(String group) {
+        return Texts.isId(group)
+                && design.organisation().group(new GroupId(group)).isPresent();
+    }
+
+    private Partner partner(PartnerKey key, PartnerBody body) {
+        Partner partner;
+        try {
+            partner = new Partner(
+                    key,
+                    Request.needed(body.name(), "name").strip(),
+                    Request.needed(body.on(), "on"),
+                    Request.needed(body.every(), "every"),
+                    Request.needed(body.list(), "list"),
+                    body.raise(),
+                    body.change(),
+                    body.comment(),
+                    Request.needed(body.places(), "places"),
+                    body.ciBy() == null || body.ciBy().isBlank() ? null : body.ciBy(),
+                    Request.needed(body.shared(), "shared"),
+                    Request.needed(body.told(), "told"));
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("shared", String.valueOf(e.getMessage())).end();
+        }
+        Action list = action("list", partner.list());
+        if (list.changesWorld() || list.repeat() != Action.Repeat.FREE) {
+            throw Problem.invalid(
+                            "list",
+                            "'" + list.name() + "' does not only read: choose one that lists and changes nothing.")
+                    .end();
+        }
+        has("list", list, List.of(Partner.SINCE), List.of(Partner.TICKETS));
+        if (partner.raise() != null) {
+            action("raise", partner.raise());
+        }
+        if (partner.change() != null) {
+            Action change = repeatable("change", partner.change());
+            has("change", change, List.of(Partner.ID), List.of());
+            for (Shared s : partner.shared()) {
+                if (s.as() != null) {
+                    has("change", change, List.of(s.as()), List.of());
+                }
+            }
+        }
+        if (partner.comment() != null) {
+            Action comment = repeatable("comment", partner.comment());
+            has("comment", comment, List.of(Partner.ID, Partner.TEXT), List.of());
+        }
+        checkFields(partner);
+        return partner;
+    }
+
+    private void checkFields(Partner partner) {
+        ThreeWay threeWay = new ThreeWay(fields());
+        for (Shared s : partner.shared()) {
+            if (fields().ticketField(s.ours()).isEmpty()) {
+                throw Problem.invalid("shared", "Tickets have no field '" + Texts.clip(s.ours(), 40) + "'.")
+                        .end();
+            }
+            for (Shared.Word w : s.words()) {
+                if (threeWay.value(s.ours(), w.ours()).isEmpty()) {
+                    throw Problem.invalid(
+                                    "shared", "'" + Texts.clip(w.ours(), 40) + "' is no value of '" + s.ours() + "'.")
+                            .end();
+                }
+            }
+        }
+    }
+
+    private Action action(String where, ActionKey key) {
+        return design.workflows().actions().stream()
+                .filter(a -> a.key().equals(key))
+                .findFirst()
+                .orElseThrow(() -> Problem.invalid(where, "There is no action '" + key + "'.")
+                        .end());
+    }
+
+    /** What nobody watches may have to be sent again. */
+    private Action repeatable(String where, ActionKey key) {
+        Action action = action(where, key);
+        if (action.repeat() == Action.Repeat.NEVER) {
+            throw Problem.invalid(
+                            where,
+                            "'" + action.name()
+                                    + "' is never repeated by itself, but what is sent to a partner may have to be:"
+                                    + " let it be repeated freely, or under the same key.")
+                    .end();
+        }
+        return action;
+    }
+
+    private static void has(String where, Action action, List<String> inputs, List<String> outputs) {
+        for (String input : inputs) {
+            if (action.inputs().stream().noneMatch(f -> f.name().equals(input))) {
+                throw Problem.invalid(
+                                where, "'" + action.name() + "' has no input '" + input + "', which is given to it.")
+                        .end();
+            }
+        }
+        for (String output : outputs) {
+            if (action.output(output).isEmpty()) {
+                throw Problem.invalid(
+                                where, "'" + action.name() + "' has no output '" + output + "', which is read from it.")
+                        .end();
+            }
+        }
+    }
+
+    // --- trying
+
+    private Object look(Request q) {
+        Partner partner = partner(q.path("key", PartnerKey::new), q.body(PartnerBody.class));
+        List<Theirs> found = new ArrayList<>();
+        String[] unread = {null};
+        Listing.Ended ended = at.exchange().tryOut(partner, clock.instant().minus(LOOKS_BACK), (Listing.Sheet s) -> {
+            found.addAll(s.tickets());
+            unread[0] = s.unread();
+        });
+        ThreeWay threeWay = new ThreeWay(fields());
+        return new LookView(
+                ended.problem() == null ? unread[0] : ended.problem(),
+                found.size(),
+                found.stream()
+                        .limit(LOOKED_AT)
+                        .map(t -> read(partner, threeWay, t))
+                        .toList());
+    }
+
+    private static ReadView read(Partner partner, ThreeWay threeWay, Theirs t) {
+        List<WordView> words = new ArrayList<>();
+        for (Shared s : partner.shared()) {
+            String word = t.says().get(s.ours());
+            if (word != null) {
+                words.add(new WordView(s.ours(), word, threeWay.meaning(s, word).orElse(null)));
+            }
+        }
+        t.told().forEach((name, word) -> words.add(new WordView(name, word, word)));
+        return new ReadView(
+                t.id(),
+                t.title(),
+                t.reference(),
+                words,
+                t.comments().size(),
+                pretty(Json.read(t.raw(), JsonNode.class)));
+    }
+
+    private static String pretty(JsonNode node) {
+        return node.toPrettyString();
+    }
+
+    private Object again(Request q) {
+        PartnerKey key = q.path("key", PartnerKey::new);
+        String id = Request.needed(q.body(AgainBody.class).id(), "id");
+        if (!at.partners().again(key, id, clock.instant())) {
+            throw Problem.notFound("There is no ticket of theirs of this number.")
+                    .end();
+        }
+        at.exchange().wake();
+        return one(q);
+    }
+
+    // --- on tickets
+
+    private Object say(Request q) {
+        TicketId ticket = on.visible(q);
+        return answered(on.ticket(
+                q,
+                ticket,
+                new Command.SayToPartner(
+                        q.path("key", PartnerKey::new),
+                        Request.needed(q.body(SayBody.class).text(), "text"))));
+    }
+
+    private Object settle(Request q) {
+        TicketId ticket = on.visible(q);
+        SettleBody body = q.body(SettleBody.class);
+        return answered(on.ticket(
+                q,
+                ticket,
+                new Command.SettleDifference(
+                        q.path("key", PartnerKey::new),
+                        Request.needed(body.field(), "field"),
+                        Request.needed(body.takesTheirs(), "takesTheirs"),
+                        body.ours(),
+                        body.word(),
+                        body.reason())));
+    }
+
+    /** What was said goes out at once. */
+    private Object answered(Object answer) {
+        at.exchange().wake();
+        return answer;
+    }
+}

@@ -1,0 +1,438 @@
+package dastur.server.partners;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import dastur.core.feed.Patience;
+import dastur.core.json.Json;
+import dastur.core.partner.Partner;
+import dastur.core.partner.Theirs;
+import dastur.core.partner.ThreeWay;
+import dastur.core.partner.ThreeWay.Memory;
+import dastur.core.partner.Verdict;
+import dastur.core.people.Actor;
+import dastur.core.run.AtPartner;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.ticket.TicketId;
+import dastur.server.auth.Secrets;
+import dastur.server.work.CommandService.Outcome;
+import dastur.store.Matters;
+import dastur.store.Partners.Known;
+import dastur.store.Partners.Line;
+import dastur.store.Partners.State;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.BooleanSupplier;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Compares one of their tickets with ours and does what follows. Each step can be cut off and done again: commands are known by their
+ * ids, calls by their keys, and what was sent is recognised when it comes back.
+ */
+final class Comparing {
+    /** So often ours is sent before their no is believed: it may be that they are only away. */
+    private static final int TRIES = 3;
+    /** So long it is waited for what becomes of the signal of a new ticket. */
+    private static final int LOOKS_FOR_TICKET = 30;
+
+    private static final Duration LOOKS_AGAIN = Duration.ofSeconds(1);
+    private static final Duration UNSTEADY_WITHIN = Duration.ofMinutes(10);
+    private static final int UNSTEADY = 20;
+    private static final Duration SHOWN_BY = ThreeWay.SHOWS_WITHIN.plusSeconds(10);
+
+    private final Exchange.Uses means;
+    private final BooleanSupplier wanted;
+    private final Raised raised;
+    private final Saying saying;
+
+    Comparing(Exchange.Uses means, BooleanSupplier wanted) {
+        this.means = means;
+        this.wanted = wanted;
+        this.raised = new Raised(means.tickets(), means.records());
+        this.saying = new Saying(means, wanted);
+    }
+
+    /** @param looked when their desk was last read */
+    void compare(Partner partner, Known known, Instant looked) {
+        Theirs theirs;
+        try {
+            theirs = Theirs.read(partner, Json.parse(known.body()));
+        } catch (Theirs.Unreadable e) {
+            means.partners().compared(settled(known, e.why()));
+            return;
+        } catch (JsonProcessingException e) {
+            throw new IllegalStateException("what was kept is no JSON", e);
+        }
+        switch (known.state()) {
+            case NEW, TOLD -> meet(partner, known, theirs);
+            case FOLLOWED -> follow(partner, known, theirs, looked);
+            case OVER -> means.partners().compared(settled(known, known.problem()));
+        }
+    }
+
+    // --- one that is not followed yet
+
+    private void meet(Partner partner, Known known, Theirs theirs) {
+        Optional<TicketId> ours = raised.by(partner, theirs);
+        Optional<TicketId> fromThem = ours.isPresent()
+                ? Optional.empty()
+                : means.matters()
+                        .find(partner.matter(theirs.id()))
+                        .map(Matters.Held::matter)
+                        .flatMap(m -> Optional.ofNullable(m.ticket()));
+        Optional<TicketId> ticket = ours.or(() -> fromThem);
+        if (ticket.isPresent()) {
+            join(partner, known, theirs, ticket.get(), ours.isEmpty());
+            return;
+        }
+        String signal = theirs.signal(partner, new ThreeWay(means.fields().get()).meant(partner, theirs));
+        means.intake()
+                .keep(
+                        partner.key().source(),
+                        means.clock().instant(),
+                        "partner " + theirs.id() + " " + known.hash(),
+                        signal);
+        boolean first = known.state() == State.NEW || known.failures() == 0;
+        if (first) {
+            log(partner, known, "in", "told", known.body(), signal, null, null);
+        }
+        String problem = theirs.reference() == null || known.state() == State.TOLD
+                ? known.problem()
+                : "It names " + dastur.core.json.Texts.clip(theirs.reference(), 40)
+                        + ", which did not raise it there: it counts as theirs.";
+        // What becomes of a signal shows a moment later.
+        boolean waits = known.failures() < LOOKS_FOR_TICKET;
+        means.partners()
+                .compared(with(
+                        known,
+                        State.TOLD,
+                        null,
+                        known.memory(),
+                        0,
+                        0,
+                        waits,
+                        now().plus(LOOKS_AGAIN),
+                        waits ? known.failures() + 1 : 0,
+                        problem));
+    }
+
+    private void join(Partner partner, Known known, Theirs theirs, TicketId ticket, boolean fromThem) {
+        Outcome outcome = means.commands()
+                .handle(
+                        ticket,
+                        id("join", partner, theirs.id(), ticket.value() + known.ours()),
+                        by(partner),
+                        new Command.JoinPartner(partner.key(), theirs.id(), theirs.link(), fromThem));
+        switch (outcome) {
+            case Outcome.Done done -> {
+                Case c = means.tickets().find(ticket).orElseThrow();
+                // A ticket that was opened for theirs says nothing of its own yet.
+                Memory memory = Memory.NONE;
+                if (fromThem) {
+                    for (Map.Entry<String, String> e :
+                            ThreeWay.ours(partner, c.fields()).entrySet()) {
+                        memory = memory.agreed(e.getKey(), e.getValue());
+                    }
+                }
+                log(partner, known, "in", "joined", known.body(), null, ticket, null);
+                means.partners()
+                        .compared(with(
+                                known,
+                                State.FOLLOWED,
+                                ticket,
+                                memory,
+                                done.seq() - 1,
+                                done.seq(),
+                                true,
+                                now(),
+                                0,
+                                null));
+            }
+            case Outcome.Refused refused ->
+                means.partners().compared(settled(known, refused.refusal().message()));
+        }
+    }
+
+    // --- one that is followed
+
+    private void follow(Partner partner, Known known, Theirs theirs, Instant looked) {
+        TicketId ticket = java.util.Objects.requireNonNull(known.ticket());
+        Optional<Case> found = means.tickets().find(ticket);
+        AtPartner at = found.map(c -> c.partners().get(partner.key().value())).orElse(null);
+        if (found.isEmpty() || at == null || at.over() || !at.id().equals(theirs.id())) {
+            means.partners()
+                    .compared(with(
+                            known,
+                            State.OVER,
+                            ticket,
+                            known.memory(),
+                            known.ours(),
+                            known.told(),
+                            false,
+                            now(),
+                            0,
+                            "It is not followed any more."));
+            return;
+        }
+        Case ours = found.get();
+        if (unsteady(partner, known, ticket)) {
+            return;
+        }
+        List<String> heard = saying.heard(partner, known, theirs, ticket);
+        Memory memory = remembered(known, at);
+        ThreeWay threeWay = new ThreeWay(means.fields().get());
+        List<Verdict> verdicts = threeWay.judge(partner, memory, ThreeWay.ours(partner, ours.fields()), theirs, looked);
+        Sorted sorted = Sorted.of(threeWay, verdicts, memory);
+        take(partner, known, theirs, ours, at, sorted);
+        Sent sent = send(partner, known, theirs, ticket, sorted);
+        Saying.Told told = saying.tell(partner, known, theirs, ticket);
+        String problem = sent.problem() != null ? sent.problem() : told.problem();
+        boolean again = problem != null;
+        // What was sent is looked for once more, though nothing else may change there.
+        boolean shows = sent.memory().sent().isEmpty();
+        int failures = again ? known.failures() + 1 : 0;
+        means.partners()
+                .compared(with(
+                        known,
+                        State.FOLLOWED,
+                        ticket,
+                        sent.memory(),
+                        ours.seq(),
+                        told.upto(),
+                        again || sent.refused() || !shows,
+                        again ? pause(failures) : sent.refused() || shows ? now() : now().plus(SHOWN_BY),
+                        failures,
+                        problem));
+        if (!heard.isEmpty()) {
+            means.partners().comments(partner.key(), theirs.id(), heard);
+        }
+    }
+
+    /** A field that both sides change and change again is a quarrel of two machines. */
+    private boolean unsteady(Partner partner, Known known, TicketId ticket) {
+        if (means.partners().changes(partner.key(), known.id(), now().minus(UNSTEADY_WITHIN)) <= UNSTEADY) {
+            return false;
+        }
+        String why = "There were more than " + UNSTEADY + " changes within ten minutes on both sides together.";
+        means.commands()
+                .handle(
+                        ticket,
+                        id("leave", partner, known.id(), String.valueOf(known.ours())),
+                        by(partner),
+                        new Command.LeavePartner(partner.key(), why));
+        log(partner, known, "in", "left", "", null, ticket, why);
+        means.partners()
+                .compared(with(
+                        known, State.OVER, ticket, known.memory(), known.ours(), known.told(), false, now(), 0, why));
+        return true;
+    }
+
+    /** What a person has said since counts from now. */
+    private static Memory remembered(Known known, AtPartner at) {
+        Memory memory = known.memory();
+        for (Map.Entry<String, AtPartner.Kept> e : at.kept().entrySet()) {
+            if (e.getValue().seq() > known.ours() && e.getValue().word() != null) {
+                memory = memory.insisted(e.getKey(), e.getValue().word());
+            }
+        }
+        return memory;
+    }
+
+    /** Verdicts by what is to be done. */
+    private record Sorted(
+            Map<String, Command.Taken> takes,
+            List<Command.Disagreement> differences,
+            List<Verdict.Sends> sends,
+            Memory memory) {
+        static Sorted of(ThreeWay threeWay, List<Verdict> verdicts, Memory before) {
+            Map<String, Command.Taken> takes = new TreeMap<>();
+            List<Command.Disagreement> differences = new java.util.ArrayList<>();
+            List<Verdict.Sends> sends = new java.util.ArrayList<>();
+            Memory memory = before;
+            for (Verdict verdict : verdicts) {
+                switch (verdict) {
+                    case Verdict.Rests v -> {}
+                    case Verdict.Agrees v -> memory = memory.agreed(v.field(), v.value());
+                    case Verdict.Takes v ->
+                        threeWay.value(v.field(), v.value())
+                                .ifPresent(value -> takes.put(v.field(), new Command.Taken(v.word(), value)));
+                    case Verdict.Sends v -> sends.add(v);
+                    case Verdict.Asks v ->
+                        differences.add(new Command.Disagreement(
+                                v.field(),
+                                v.ours(),
+                                v.word(),
+                                v.theirs() == null
+                                        ? null
+                                        : threeWay.value(v.field(), v.theirs()).orElse(null),
+                                v.why()));
+                }
+            }
+            return new Sorted(takes, differences, sends, memory);
+        }
+    }
+
+    private void take(Partner partner, Known known, Theirs theirs, Case ours, AtPartner at, Sorted sorted) {
+        if (sorted.takes().isEmpty()
+                && sorted.differences().isEmpty()
+                && at.differences().isEmpty()) {
+            return;
+        }
+        Outcome outcome = means.commands()
+                .handleRepeatable(
+                        ours.id(),
+                        id("hear", partner, theirs.id(), known.hash() + ours.seq()),
+                        by(partner),
+                        new Command.HearPartner(partner.key(), sorted.takes(), sorted.differences()));
+        String why = outcome instanceof Outcome.Refused r ? r.refusal().message() : null;
+        if (!sorted.takes().isEmpty()) {
+            Map<String, Object> meant = new LinkedHashMap<>();
+            sorted.takes().forEach((field, t) -> meant.put(field, t.value()));
+            log(
+                    partner,
+                    known,
+                    "in",
+                    why == null ? "taken" : "refused",
+                    known.body(),
+                    Json.write(meant),
+                    ours.id(),
+                    why);
+        } else if (outcome instanceof Outcome.Done done
+                && done.seq() > ours.seq()
+                && !sorted.differences().isEmpty()) {
+            log(
+                    partner,
+                    known,
+                    "in",
+                    "asked",
+                    known.body(),
+                    null,
+                    ours.id(),
+                    sorted.differences().getFirst().why());
+        }
+    }
+
+    /** @param refused whether they do not want it: then a person is asked at once @param problem why it is tried again */
+    private record Sent(
+            Memory memory, boolean refused, @Nullable String problem) {}
+
+    private Sent send(Partner partner, Known known, Theirs theirs, TicketId ticket, Sorted sorted) {
+        Memory memory = sorted.memory();
+        if (sorted.sends().isEmpty()) {
+            return new Sent(memory, false, null);
+        }
+        Map<String, Object> inputs = new LinkedHashMap<>();
+        Map<String, String> words = new TreeMap<>();
+        for (Verdict.Sends s : sorted.sends()) {
+            inputs.put(s.as(), s.word());
+            words.put(s.field(), s.word());
+        }
+        inputs.put(Partner.ID, theirs.id());
+        String key = id("change", partner, theirs.id(), Json.write(words) + known.hash());
+        CallOutcome outcome = means.calls().call(partner.change(), inputs, key, wanted);
+        boolean done = outcome instanceof CallOutcome.Done;
+        boolean no = outcome instanceof CallOutcome.Failed && known.failures() + 1 >= TRIES;
+        String why = PartnerCalls.why(outcome);
+        log(
+                partner,
+                known,
+                "out",
+                done ? "sent" : no ? "refused" : "again",
+                Json.write(inputs),
+                null,
+                ticket,
+                done ? null : why);
+        if (!done && !no) {
+            return new Sent(memory, false, why);
+        }
+        means.commands()
+                .handle(
+                        ticket,
+                        id("sent", partner, theirs.id(), key + (done ? "" : " no")),
+                        by(partner),
+                        new Command.ToldPartner(partner.key(), null, words, done ? null : why));
+        for (Verdict.Sends s : sorted.sends()) {
+            memory = done
+                    ? memory.sent(s.field(), s.value(), theirs.version(), now())
+                    : memory.refused(s.field(), s.value(), why);
+        }
+        return new Sent(memory, no, null);
+    }
+
+    // --- rows
+
+    static Actor by(Partner partner) {
+        return new Actor.Outside(partner.key().value());
+    }
+
+    /** An id that is the same whenever the same is done again. */
+    static String id(String what, Partner partner, String theirs, String more) {
+        return "partner." + what + "." + Secrets.hashToken(partner.key() + "\n" + theirs + "\n" + more);
+    }
+
+    private Instant now() {
+        return means.clock().instant();
+    }
+
+    private Instant pause(int failures) {
+        Instant patient = Patience.next(now(), failures, null);
+        Instant latest = now().plus(Duration.ofMinutes(10));
+        return patient.isAfter(latest) ? latest : patient;
+    }
+
+    /** It is tried again after a pause. */
+    Known later(Known k, String problem) {
+        int failures = k.failures() + 1;
+        return with(k, k.state(), k.ticket(), k.memory(), k.ours(), k.told(), true, pause(failures), failures, problem);
+    }
+
+    private Known settled(Known k, @Nullable String problem) {
+        return with(k, k.state(), k.ticket(), k.memory(), k.ours(), k.told(), false, now(), 0, problem);
+    }
+
+    private static Known with(
+            Known k,
+            State state,
+            @Nullable TicketId ticket,
+            Memory memory,
+            long ours,
+            long told,
+            boolean due,
+            Instant next,
+            int failures,
+            @Nullable String problem) {
+        return new Known(
+                k.partner(),
+                k.id(),
+                k.hash(),
+                k.body(),
+                k.title(),
+                k.seenAt(),
+                state,
+                ticket,
+                memory,
+                ours,
+                told,
+                due,
+                next,
+                failures,
+                problem);
+    }
+
+    private void log(
+            Partner partner,
+            Known known,
+            String way,
+            String verdict,
+            String raw,
+            @Nullable String meant,
+            @Nullable TicketId ticket,
+            @Nullable String why) {
+        saying.log(partner, new Line("", now(), way, known.id(), ticket, verdict, raw, meant, why));
+    }
+}

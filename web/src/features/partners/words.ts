@@ -1,0 +1,64 @@
+import type { PartnerLine, PartnerLogLine } from "../../api/types";
+
+/** How a partner's desk stands, in a few words. */
+export function standWords(line: PartnerLine, when: (moment: string) => string): { words: string; late: boolean } {
+  if (!line.on) return { words: "switched off", late: false };
+  if (line.failingSince) return { words: `not reached since ${when(line.failingSince)}`, late: true };
+  if (!line.lookedAt) return { words: "not looked at yet", late: false };
+  return { words: `looked at ${when(line.lookedAt)}`, late: false };
+}
+
+const VERDICTS: Record<string, string> = {
+  told: "a ticket of theirs",
+  joined: "followed from here on",
+  taken: "taken over",
+  asked: "put to a person",
+  refused: "refused",
+  sent: "sent",
+  said: "said",
+  again: "tried again",
+  "given up": "given up",
+  left: "no longer followed",
+};
+
+/** What became of what came or went. */
+export function verdictWords(line: PartnerLogLine): { words: string; tone: "late" | "soon" | "plain" } {
+  const words = VERDICTS[line.verdict] ?? line.verdict;
+  const tone =
+    line.verdict === "refused" || line.verdict === "given up" || line.verdict === "left"
+      ? "late"
+      : line.verdict === "again" || line.verdict === "asked"
+        ? "soon"
+        : "plain";
+  return { words, tone };
+}
+
+/** JSON as it is read best; what is none stays as it came. */
+export function pretty(text: string): string {
+  try {
+    return JSON.stringify(JSON.parse(text), null, 2);
+  } catch {
+    return text;
+  }
+}
+
+/** Every place in one of their tickets where a value stands, as JSON Pointers (RFC 6901), with the value. */
+export function places(raw: string): { at: string; value: string }[] {
+  const found: { at: string; value: string }[] = [];
+  const walk = (node: unknown, at: string) => {
+    if (Array.isArray(node)) {
+      found.push({ at, value: `a list of ${node.length}` });
+    } else if (node !== null && typeof node === "object") {
+      for (const [name, child] of Object.entries(node))
+        walk(child, `${at}/${name.replace(/~/g, "~0").replace(/\//g, "~1")}`);
+    } else if (node !== null && String(node) !== "") {
+      found.push({ at, value: String(node) });
+    }
+  };
+  try {
+    walk(JSON.parse(raw), "");
+  } catch {
+    return [];
+  }
+  return found.filter((f) => f.at !== "");
+}
