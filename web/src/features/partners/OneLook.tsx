@@ -1,8 +1,11 @@
+import { useNames } from "../../api/hooks";
 import type { PartnerLook } from "../../api/types";
 import { places } from "./words";
 
 /** What one look gave: their tickets as they came, and what their words mean here. */
 export function OneLook({ look }: { look: PartnerLook }) {
+  const { directory } = useNames();
+  const label = (field: string) => directory?.fields.find((f) => f.name === field)?.label ?? field;
   const first = look.tickets[0];
   return (
     <div role="status" className="mt-2 flex flex-col gap-3">
@@ -34,7 +37,7 @@ export function OneLook({ look }: { look: PartnerLook }) {
             <ul className="mt-1">
               {t.words.map((w) => (
                 <li key={w.field} className="text-sm">
-                  <span className="text-ink-2">{w.field}:</span> {w.word}{" "}
+                  <span className="text-ink-2">{label(w.field)}:</span> {w.word}{" "}
                   {w.meaning === undefined || w.meaning === null ? (
                     <strong className="text-late">means nothing here</strong>
                   ) : w.meaning !== w.word ? (
@@ -46,7 +49,11 @@ export function OneLook({ look }: { look: PartnerLook }) {
               ))}
             </ul>
             <p className="mt-1 text-sm text-ink-2">
-              {t.comments === 1 ? "1 thing was said on it" : `${t.comments} things were said on it`}
+              {t.comments === 0
+                ? "Nothing was said on it yet"
+                : t.comments === 1
+                  ? "1 thing was said on it"
+                  : `${t.comments} things were said on it`}
               {t.reference && ` · it names our ${t.reference}`}
             </p>
           </div>

@@ -6,9 +6,9 @@ import type { PartnerLogLine, PartnerView, Theirs } from "../../api/types";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
-import { designs, useSession } from "../signin/session";
+import { designs, useSession, works } from "../signin/session";
 import { HowJoined } from "./HowJoined";
-import { pretty, standWords, verdictWords } from "./words";
+import { pretty, standWords, summary, verdictWords } from "./words";
 
 export type PartnerTab = "tickets" | "log" | "joined";
 
@@ -29,6 +29,11 @@ export function PartnerPage() {
     queryKey: ["partner", key],
     queryFn: () => api.get<PartnerView>(`/api/partners/${key}`),
     refetchInterval: tab === "joined" ? false : 3_000,
+  });
+  const queries = useQueryClient();
+  const look = useMutation({
+    mutationFn: () => api.post(`/api/partners/${key}/again`, {}),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["partner", key] }),
   });
   if (partner.isPending) return <Loading what="the partner" />;
   if (partner.isLoadingError)
@@ -64,11 +69,17 @@ export function PartnerPage() {
             {label}
           </Button>
         ))}
+        {works(session) && line.on && (
+          <Button disabled={look.isPending} onClick={() => look.mutate()}>
+            Look now
+          </Button>
+        )}
         <Link to="/partners" className="link self-center">
           All partners
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-5">
+        {look.isError && <Trouble error={look.error} />}
         {line.problem && (
           <p role="status" className="mb-4 max-w-4xl rounded border border-late bg-raised p-2 text-sm">
             <strong className="text-late">{line.failingSince ? "Not reached:" : "Not all could be read:"}</strong>{" "}
@@ -200,7 +211,8 @@ function Log({ lines }: { lines: PartnerLogLine[] }) {
               >
                 {words}
               </span>
-              <span className="min-w-0 flex-1 text-sm text-ink-2">{l.why ?? ""}</span>
+              <span className="w-16 shrink-0 text-sm text-ink-2">{l.ticket ?? ""}</span>
+              <span className="min-w-0 flex-1 text-sm wrap-anywhere text-ink-2">{l.why ?? summary(l)}</span>
             </button>
             {shown && (
               <div className="mt-1 grid gap-3 md:grid-cols-2">

@@ -33,6 +33,23 @@ export function verdictWords(line: PartnerLogLine): { words: string; tone: "late
   return { words, tone };
 }
 
+/** What it was about in one line: what was taken over, sent or said; nothing where that cannot be told so. */
+export function summary(line: PartnerLogLine): string {
+  const of =
+    line.verdict === "taken" ? line.meant : line.way === "out" || line.verdict === "said" ? line.raw : undefined;
+  if (!of) return "";
+  try {
+    const values = JSON.parse(of) as Record<string, unknown>;
+    if (line.verdict === "said" || "text" in values) return String(values.text ?? "");
+    return Object.entries(values)
+      .filter(([name]) => name !== "id")
+      .map(([name, value]) => `${name}: ${String(value)}`)
+      .join(", ");
+  } catch {
+    return "";
+  }
+}
+
 /** JSON as it is read best; what is none stays as it came. */
 export function pretty(text: string): string {
   try {

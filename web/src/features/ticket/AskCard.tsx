@@ -4,7 +4,8 @@ import { useNames } from "../../api/hooks";
 import type { Ask, Intervention } from "../../api/types";
 import { useKeys } from "../../ui/keys";
 import { Button, Select, TextArea, Trouble } from "../../ui/kit";
-import { clock, span } from "../../ui/time";
+import { clock, moment, span } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
 import { ApprovalCard } from "./ApprovalCard";
 import { Frame } from "./AskFrame";
 import { TaskCard } from "./TaskCard";
@@ -12,6 +13,7 @@ import { useSend } from "./useSend";
 
 /** What is asked of people on a ticket, with its buttons, and what happens if nobody acts. Digits press the buttons. */
 export function AskCard({ ask, ticket, keys: wanted }: { ask: Ask; ticket: string; keys: boolean }) {
+  const now = useNow();
   const keys = wanted && !ask.heldSince;
   switch (ask.kind) {
     case "task":
@@ -31,7 +33,7 @@ export function AskCard({ ask, ticket, keys: wanted }: { ask: Ask; ticket: strin
             {ask.kind === "machine"
               ? `A machine is at it since ${clock(ask.openedAt)}. Nothing is needed from you.`
               : ask.due
-                ? `Waits until ${clock(ask.due)} at most.`
+                ? `Waits until ${moment(ask.due, now)} at most.`
                 : "Waits."}
           </p>
         </Frame>

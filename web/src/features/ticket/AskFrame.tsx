@@ -4,6 +4,7 @@ import type { Ask } from "../../api/types";
 import { Off } from "../../ui/kit";
 import { exact, left, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { conditionWords } from "../designer/conditionWords";
 import { assignedWords, deedWords } from "./words";
 
 /** What is asked, for whom, since when, how long it may take, and what happens if nobody acts. */
@@ -32,7 +33,13 @@ export function Frame({ ask, calm, children }: { ask: Ask; calm?: boolean; child
           somebody resumes it. What you type is kept.
         </p>
       )}
-      {ask.text && <p className="mt-0.5 whitespace-pre-wrap">{ask.text}</p>}
+      {ask.text && (
+        <p className="mt-0.5 whitespace-pre-wrap">
+          {ask.kind === "wait" && ask.text.startsWith("Until ")
+            ? `Until ${conditionWords(ask.text.slice(6), names.field)}`
+            : ask.text}
+        </p>
+      )}
       {!over && ask.kind !== "machine" && ask.kind !== "wait" && (
         <p className="mt-1 text-ink-2">
           {ask.task && `For ${assignedWords(ask.task.to, names)} · `}

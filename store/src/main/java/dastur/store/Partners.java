@@ -180,6 +180,12 @@ public final class Partners {
         }));
     }
 
+    /** Has a partner's desk looked at without waiting for its time. */
+    public void lookNow(PartnerKey key, Instant now) {
+        database.run(session -> session.doWork(
+                c -> Jdbc.update(c, "update partner_stand set next_at = ? where partner = ?", now, key.value())));
+    }
+
     // --- their tickets
 
     private static final String COLUMNS = "partner, their_id, body_hash, body, title, seen_at, state, ticket, memory,"

@@ -102,6 +102,14 @@ public record Partner(
         return names;
     }
 
+    /** The same, where both have changed a field led by one side. */
+    public Partner led(Shared.Leads by) {
+        List<Shared> other = shared.stream()
+                .map(s -> new Shared(s.ours(), s.at(), s.as(), s.words(), by))
+                .toList();
+        return new Partner(key, name, on, every, list, raise, change, comment, places, ciBy, other, told);
+    }
+
     /** What makes all that is said of one of their tickets the same matter; matters are written small. */
     public String matter(String id) {
         return key + "/" + id.toLowerCase(Locale.ROOT);

@@ -196,7 +196,9 @@ public final class ThreeWay {
                     && !memory.refused().containsKey(s.ours());
             return known ? new Verdict.Rests(s.ours()) : new Verdict.Agrees(s.ours(), our);
         }
-        boolean theyChanged = !their.equals(base) && !insists;
+        boolean stands = base != null
+                && (their.equals(base) || s.toTheirs(base).filter(word::equals).isPresent());
+        boolean theyChanged = !stands && !insists;
         boolean weChanged = !Objects.equals(our, base) || insists;
         if (!weChanged) {
             return new Verdict.Takes(s.ours(), their, word);

@@ -103,6 +103,9 @@ class ThreeWayTest {
                     PERSON,   2,    ,     2,    melted, asks
                     THEM,     2,    ,     2,    melted, asks
                     PERSON,   3,    ,     4,    B,      agrees 4
+                    PERSON,   4,    ,     1,    B,      sends A
+                    THEM,     4,    ,     1,    B,      sends A
+                    THEM,     4,    ,     4,    A,      takes 1
                     """)
     void whoeverAloneHasChangedItIsFollowed(
             Leads leads, String base, String sent, String ours, String grade, String verdict) {

@@ -111,7 +111,8 @@ final class PartnerRoutes {
     /** What a look gave. @param problem why it could not be read; null where it could */
     record LookView(@Nullable String problem, int count, List<ReadView> tickets) {}
 
-    record AgainBody(String id) {}
+    /** @param id of theirs; null for only looking there */
+    record AgainBody(@Nullable String id) {}
 
     record SayBody(String text) {}
 
@@ -164,7 +165,7 @@ final class PartnerRoutes {
                 Route.post(
                         "/api/partners/{key}/again",
                         Right.WORK,
-                        "Compare one of their tickets again",
+                        "Look there at once, and compare one of their tickets again",
                         AgainBody.class,
                         PartnerView.class,
                         r::again),
@@ -435,13 +436,18 @@ final class PartnerRoutes {
         return node.toPrettyString();
     }
 
+    /** At another node it is looked at in its time: so the row says that it is due. */
     private Object again(Request q) {
         PartnerKey key = q.path("key", PartnerKey::new);
-        String id = Request.needed(q.body(AgainBody.class).id(), "id");
-        if (!at.partners().again(key, id, clock.instant())) {
+        if (at.partners().find(key).isEmpty()) {
+            throw missing().end();
+        }
+        String id = q.body(AgainBody.class).id();
+        if (id != null && !at.partners().again(key, id, clock.instant())) {
             throw Problem.notFound("There is no ticket of theirs of this number.")
                     .end();
         }
+        at.partners().lookNow(key, clock.instant());
         at.exchange().wake();
         return one(q);
     }

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import dastur.core.feed.Patience;
 import dastur.core.json.Json;
 import dastur.core.partner.Partner;
+import dastur.core.partner.Shared;
 import dastur.core.partner.Theirs;
 import dastur.core.partner.ThreeWay;
 import dastur.core.partner.ThreeWay.Memory;
@@ -14,6 +15,7 @@ import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
 import dastur.server.auth.Secrets;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Matters;
@@ -131,14 +133,7 @@ final class Comparing {
         switch (outcome) {
             case Outcome.Done done -> {
                 Case c = means.tickets().find(ticket).orElseThrow();
-                // A ticket that was opened for theirs says nothing of its own yet.
-                Memory memory = Memory.NONE;
-                if (fromThem) {
-                    for (Map.Entry<String, String> e :
-                            ThreeWay.ours(partner, c.fields()).entrySet()) {
-                        memory = memory.agreed(e.getKey(), e.getValue());
-                    }
-                }
+                Memory memory = fromThem ? asOurs(partner, c) : asBoth(partner, c, theirs);
                 log(partner, known, "in", "joined", known.body(), null, ticket, null);
                 means.partners()
                         .compared(with(
@@ -156,6 +151,23 @@ final class Comparing {
             case Outcome.Refused refused ->
                 means.partners().compared(settled(known, refused.refusal().message()));
         }
+    }
+
+    /** A ticket that was opened for theirs says nothing of its own yet. */
+    private static Memory asOurs(Partner partner, Case c) {
+        Memory memory = Memory.NONE;
+        for (Map.Entry<String, String> e : ThreeWay.ours(partner, c.fields()).entrySet()) {
+            memory = memory.agreed(e.getKey(), e.getValue());
+        }
+        return memory;
+    }
+
+    /** What both say as they begin is what they agree on. */
+    private Memory asBoth(Partner partner, Case c, Theirs theirs) {
+        ThreeWay threeWay = new ThreeWay(means.fields().get());
+        List<Verdict> verdicts =
+                threeWay.judge(partner, Memory.NONE, ThreeWay.ours(partner, c.fields()), theirs, now());
+        return Sorted.of(threeWay, verdicts, Memory.NONE).memory();
     }
 
     // --- one that is followed
@@ -186,10 +198,13 @@ final class Comparing {
         List<String> heard = saying.heard(partner, known, theirs, ticket);
         Memory memory = remembered(known, at);
         ThreeWay threeWay = new ThreeWay(means.fields().get());
-        List<Verdict> verdicts = threeWay.judge(partner, memory, ThreeWay.ours(partner, ours.fields()), theirs, looked);
+        // Of what has ended here nothing is taken over any more: ours is told.
+        boolean ended = TicketKind.ended(ours.state());
+        Partner led = ended ? partner.led(Shared.Leads.US) : partner;
+        List<Verdict> verdicts = threeWay.judge(led, memory, ThreeWay.ours(partner, ours.fields()), theirs, looked);
         Sorted sorted = Sorted.of(threeWay, verdicts, memory);
-        take(partner, known, theirs, ours, at, sorted);
-        Sent sent = send(partner, known, theirs, ticket, sorted);
+        Memory taken = take(partner, known, theirs, ours, at, sorted);
+        Sent sent = send(partner, known, theirs, ticket, sorted, taken);
         Saying.Told told = saying.tell(partner, known, theirs, ticket);
         String problem = sent.problem() != null ? sent.problem() : told.problem();
         boolean again = problem != null;
@@ -277,11 +292,17 @@ final class Comparing {
         }
     }
 
-    private void take(Partner partner, Known known, Theirs theirs, Case ours, AtPartner at, Sorted sorted) {
+    /** @return what both agree on then: what was taken over is so at once, since what it sets off may change it again */
+    private Memory take(Partner partner, Known known, Theirs theirs, Case ours, AtPartner at, Sorted sorted) {
+        Memory memory = sorted.memory();
+        if (TicketKind.ended(ours.state()) && !sorted.takes().isEmpty()) {
+            log(partner, known, "in", "refused", known.body(), null, ours.id(), "It has ended here.");
+            return memory;
+        }
         if (sorted.takes().isEmpty()
                 && sorted.differences().isEmpty()
                 && at.differences().isEmpty()) {
-            return;
+            return memory;
         }
         Outcome outcome = means.commands()
                 .handleRepeatable(
@@ -290,9 +311,15 @@ final class Comparing {
                         by(partner),
                         new Command.HearPartner(partner.key(), sorted.takes(), sorted.differences()));
         String why = outcome instanceof Outcome.Refused r ? r.refusal().message() : null;
-        if (!sorted.takes().isEmpty()) {
-            Map<String, Object> meant = new LinkedHashMap<>();
-            sorted.takes().forEach((field, t) -> meant.put(field, t.value()));
+        Map<String, Object> meant = new TreeMap<>();
+        for (Map.Entry<String, Command.Taken> e : sorted.takes().entrySet()) {
+            boolean asked = why != null || isAsked(partner, ours.id(), e.getKey());
+            if (!asked) {
+                meant.put(e.getKey(), e.getValue().value());
+                memory = memory.agreed(e.getKey(), e.getValue().value().toString());
+            }
+        }
+        if (!meant.isEmpty() || why != null) {
             log(
                     partner,
                     known,
@@ -302,27 +329,27 @@ final class Comparing {
                     Json.write(meant),
                     ours.id(),
                     why);
-        } else if (outcome instanceof Outcome.Done done
-                && done.seq() > ours.seq()
-                && !sorted.differences().isEmpty()) {
-            log(
-                    partner,
-                    known,
-                    "in",
-                    "asked",
-                    known.body(),
-                    null,
-                    ours.id(),
-                    sorted.differences().getFirst().why());
+        } else if (outcome instanceof Outcome.Done done && done.seq() > ours.seq()) {
+            log(partner, known, "in", "asked", known.body(), null, ours.id(), null);
         }
+        return memory;
+    }
+
+    private boolean isAsked(Partner partner, TicketId ticket, String field) {
+        return means
+                .tickets()
+                .find(ticket)
+                .map(c -> c.partners().get(partner.key().value()))
+                .stream()
+                .anyMatch(p -> p.differences().containsKey(field));
     }
 
     /** @param refused whether they do not want it: then a person is asked at once @param problem why it is tried again */
     private record Sent(
             Memory memory, boolean refused, @Nullable String problem) {}
 
-    private Sent send(Partner partner, Known known, Theirs theirs, TicketId ticket, Sorted sorted) {
-        Memory memory = sorted.memory();
+    private Sent send(Partner partner, Known known, Theirs theirs, TicketId ticket, Sorted sorted, Memory agreed) {
+        Memory memory = agreed;
         if (sorted.sends().isEmpty()) {
             return new Sent(memory, false, null);
         }

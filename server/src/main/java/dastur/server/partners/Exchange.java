@@ -163,7 +163,7 @@ public final class Exchange implements AutoCloseable {
         return listing.read(partner, since, 1, () -> true, sheets);
     }
 
-    /** Has one of theirs, or all of a partner's desk, looked at without waiting. */
+    /** Goes on without waiting. */
     public void wake() {
         rounds.wake();
     }

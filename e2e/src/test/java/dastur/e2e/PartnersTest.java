@@ -1,0 +1,142 @@
+package dastur.e2e;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static dastur.e2e.Browser.button;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import dastur.standins.PartnerDesk;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.Assertions;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** A ticket that is handed to the supplier and followed at their desk, and the page that says how theirs and ours meet (I15, I16). */
+class PartnersTest {
+    private static Stage stage;
+    private static PartnerDesk desk;
+
+    @BeforeAll
+    static void open() {
+        stage = new Stage();
+        desk = stage.app.standins().partner();
+    }
+
+    @AfterAll
+    static void close() {
+        stage.close();
+    }
+
+    private static Locator region(Page page, String name) {
+        return page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName(name));
+    }
+
+    private static Page supplier(String person) {
+        Page page = stage.as(person);
+        Browser.go(page, "Partners");
+        page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Lane supplier"))
+                .click();
+        assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1)))
+                .hasText("Lane supplier");
+        return page;
+    }
+
+    @Test
+    void whatIsHandedOverIsFollowedSettledSaidAndClosed() {
+        desk.takeLessSeriously(true);
+        Page ada = stage.as("Ada Brandvold");
+        Browser.raise(ada, "Hinge of lane 3 worn");
+        ada.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
+        String number = ada.url().substring(ada.url().lastIndexOf('/') + 1);
+        Browser.start(ada, "handed-to-the-supplier");
+        Locator at = region(ada, "At partners");
+        assertThat(at).containsText("Lane supplier");
+        assertThat(at).containsText("Handed over, followed");
+        PartnerDesk.Fault fault = desk.faults().stream()
+                .filter(f -> f.yours().equals(number))
+                .findFirst()
+                .orElseThrow();
+        assertThat(at).containsText(fault.no());
+
+        // They take it less seriously: it stands on the Desk of whoever has it, and on the ticket.
+        Page other = stage.as("Ada Brandvold");
+        Browser.go(other, "Desk");
+        other.locator("li button")
+                .filter(new Locator.FilterOptions().setHasText(number).setHasText("what counts"))
+                .first()
+                .click();
+        Locator card = region(other, "Impact: what counts?");
+        assertThat(card).containsText("Lane supplier says");
+        card.getByLabel("Why").fill("They see the log, we do not.");
+        button(other, "Take theirs").click();
+        assertThat(region(ada, "Impact: what counts?").locator("..").locator("..").locator(".."))
+                .containsText("You said that theirs counts");
+        button(ada, "Go on").click();
+        assertThat(ada.locator("main")).containsText("They see the log, we do not.");
+
+        button(ada, "Say something…").click();
+        ada.getByLabel("What they are to read").fill("It squeaks since May.");
+        button(ada, "Say it to Lane supplier").click();
+        assertThat(ada.getByRole(AriaRole.DIALOG)).hasCount(0);
+        assertThat(ada.locator("main")).containsText("They have what was said");
+        Assertions.assertEquals(
+                "It squeaks since May.",
+                desk.fault(fault.no()).words().getLast().said());
+        desk.say(fault.no(), "Tove at the supplier", "Somebody comes on Monday.", "");
+        assertThat(ada.locator("main")).containsText("Somebody comes on Monday.");
+
+        desk.solve(fault.no(), "A new hinge is in.");
+        assertThat(ada.getByText("The run ended: put right by the supplier")).isVisible();
+        assertThat(ada.locator("header")).containsText("closed");
+        desk.takeLessSeriously(false);
+
+        Page ines = supplier("Ines Okafor-Lind");
+        assertThat(region(ines, "Their tickets")).containsText(fault.no());
+        button(ines, "What came and went").click();
+        Locator line = ines.getByRole(AriaRole.BUTTON).filter(new Locator.FilterOptions().setHasText("taken over")).first();
+        line.click();
+        assertThat(ines.locator("main")).containsText("What it means here");
+        assertThat(ines.locator("main")).containsText("A new hinge is in.");
+    }
+
+    @Test
+    void wordsAreTriedBeforeTheyCountAndWhatCannotWorkIsSaidWhereItStands() {
+        desk.raiseOwn("To be looked at", "Nothing.", "C", "", "");
+        Page ines = supplier("Ines Okafor-Lind");
+        button(ines, "How it is joined").click();
+        button(ines, "Look once, without any effect").click();
+        Locator look = region(ines, "One look");
+        assertThat(look).containsText("It answers");
+        assertThat(look).containsText("C → 3");
+
+        Locator word = ines.getByLabel("Our word 3 for impact");
+        word.fill("nine");
+        button(ines, "Save").click();
+        assertThat(ines.getByText("'nine' is no value of 'impact'")).isVisible();
+        word.fill("2");
+        button(ines, "Look once, without any effect").click();
+        assertThat(look).containsText("C → 2");
+        word.fill("3");
+        button(ines, "Save").click();
+        assertThat(ines.getByText("Saved. It counts from the next look on.")).isVisible();
+    }
+
+    @Test
+    void aPartnerIsMadeAndWhoeverDesignsNothingChangesNone() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "Partners");
+        button(ines, "New partner").click();
+        ines.getByLabel("Name").fill("Berth works");
+        Pick.choose(ines.getByLabel("What lists its tickets"), "partner.list");
+        button(ines, "Make it").click();
+        ines.waitForURL(Pattern.compile(".*/partners/berth-works.*"));
+        assertThat(ines.locator("header")).containsText("switched off");
+
+        Page runa = supplier("Runa Feld");
+        button(runa, "How it is joined").click();
+        assertThat(runa.getByLabel("Name")).isDisabled();
+        assertThat(button(runa, "Save")).hasCount(0);
+    }
+}
