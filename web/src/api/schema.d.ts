@@ -3450,7 +3450,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Compare one of their tickets again
+         * Look there at once, and compare one of their tickets again
          * @description Needs the right: work.
          */
         post: {
@@ -11203,7 +11203,7 @@ export interface components {
             meaning?: string;
         };
         PartnerRoutesAgainBody: {
-            id: string;
+            id?: string;
         };
         PartnerRoutesSayBody: {
             text: string;

@@ -11,6 +11,7 @@ import dastur.server.api.CiCsv;
 import dastur.store.Database;
 import dastur.store.KnownAnswers;
 import dastur.store.Organisation;
+import dastur.store.Partners;
 import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.Relays;
@@ -118,6 +119,7 @@ final class WholeExport {
         json(folder.resolve("zones.json"), new Relays(database).zones());
         json(folder.resolve("sources.json"), new Sources(database).all());
         json(folder.resolve("watches.json"), new Watches(database).all());
+        json(folder.resolve("partners.json"), new Partners(database).all());
         json(folder.resolve("subscriptions.json"), new Subscriptions(database).all());
     }
 

@@ -326,11 +326,12 @@ public final class Partners {
                 k.id())));
     }
 
-    /** Has one looked at again at once. Returns whether there is such a one. */
+    /** Has one looked at again at once; one that is followed no longer is met anew. Returns whether there is such a one. */
     public boolean again(PartnerKey key, String id, Instant now) {
         return database.write(session -> session.doReturningWork(c -> Jdbc.update(
                         c,
-                        "update partner_ticket set due = true, next_at = ?, failures = 0"
+                        "update partner_ticket set due = true, next_at = ?, failures = 0,"
+                                + " state = case when state = 'over' then 'new' else state end"
                                 + " where partner = ? and their_id = ?",
                         now,
                         key.value(),
