@@ -72,6 +72,7 @@ class DialogsTest {
                 "/sources | New source",
                 "/starts | New watch",
                 "/starts | Start now: Fares not on every kiosk",
+                "/partners | New partner",
                 "/subscriptions | New subscription");
     }
 

@@ -19,6 +19,8 @@ public final class Main {
     private Main() {}
 
     public static void main(String[] arguments) {
+        // Of its own name: where the demo runs a relay beside the server, only one of both is to say how it logs.
+        System.setProperty("logback.configurationFile", "logback-relay.xml");
         CommandLine line = new CommandLine(new Main())
                 .addSubcommand(new Join())
                 .addSubcommand(new Move())
