@@ -84,6 +84,19 @@ class RelaysTest extends OnDemo {
     }
 
     @Test
+    void whatIsLeftOutOfAskingToJoinIsNamed() {
+        Map<String, Object> whole =
+                Map.of("code", "c", "name", "n", "key", "k", "proof", "p", "protocol", Lines.PROTOCOL);
+        for (String left : List.of("code", "name", "key", "proof")) {
+            Map<String, Object> body = new java.util.HashMap<>(whole);
+            body.remove(left);
+            Answer answer = api.send(HttpClient.newHttpClient(), "POST", "/in/relay/join", Json.write(body), Map.of());
+            assertThat(answer.status()).as(left).isEqualTo(422);
+            assertThat(answer.body().get("where").asText()).isEqualTo(left);
+        }
+    }
+
+    @Test
     void anotherServerThanTheOneOfTheCodeIsNotBelieved() throws Exception {
         stage.furnish("first");
         String code = stage.code();

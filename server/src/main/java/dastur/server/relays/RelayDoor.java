@@ -134,7 +134,10 @@ public final class RelayDoor {
         }
         Lines.Join join = q.body(Lines.Join.class);
         understood(join.protocol());
-        if (!join.name().matches("[A-Za-z0-9][A-Za-z0-9 ._-]{0,59}")) {
+        Request.needed(join.code(), "code");
+        Request.needed(join.key(), "key");
+        Request.needed(join.proof(), "proof");
+        if (!Request.needed(join.name(), "name").matches("[A-Za-z0-9][A-Za-z0-9 ._-]{0,59}")) {
             throw Problem.invalid("name", "A relay's name has up to 60 letters, digits, blanks, dots and dashes.")
                     .end();
         }
@@ -227,7 +230,7 @@ public final class RelayDoor {
                         hello.protocol(),
                         Texts.clip(hello.version(), 40),
                         Texts.clip(hello.allowed(), 64),
-                        hello.may().stream()
+                        Request.needed(hello.may(), "may").stream()
                                 .limit(MOST_NAMED)
                                 .map(m -> Texts.clip(m, 150))
                                 .toList());
@@ -259,7 +262,7 @@ public final class RelayDoor {
             throw Problem.invalid("turn", "Turns are counted from 1.").end();
         }
         counts(relay, asked.body().boot(), asked.body().turn());
-        Set<String> has = Set.copyOf(asked.body().has());
+        Set<String> has = Set.copyOf(Request.needed(asked.body().has(), "has"));
         int most = Math.clamp(asked.body().most(), 0, AT_ONCE);
         Semaphore wake = means.handing().forRelaysOf(relay.zone());
         long until = System.nanoTime() + LONGEST_WAIT.toNanos();
@@ -304,9 +307,9 @@ public final class RelayDoor {
         Asked<Lines.Tell> asked = asked(q, Lines.Tell.class, true);
         Relay relay = asked.relay();
         Lines.Tell tell = asked.body();
-        if (tell.underWay().size() > MOST_NAMED
-                || tell.said().size() > MOST_NAMED
-                || tell.done().size() > MOST_NAMED) {
+        if (Request.needed(tell.underWay(), "underWay").size() > MOST_NAMED
+                || Request.needed(tell.said(), "said").size() > MOST_NAMED
+                || Request.needed(tell.done(), "done").size() > MOST_NAMED) {
             throw Problem.invalid(null, "Of each at most " + MOST_NAMED + " are told at once.")
                     .end();
         }
