@@ -10316,7 +10316,7 @@ export interface components {
             sameInputs: boolean;
         };
         /** @enum {string} */
-        Intervention: "retry" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "skip" | "re-run from" | "hold" | "resume" | "move to version" | "stop run" | "stop and put back";
+        Intervention: "retry" | "retry anew" | "take exit" | "it happened" | "it did not happen" | "ask again" | "go on" | "skip" | "re-run from" | "hold" | "resume" | "move to version" | "stop run" | "stop and put back";
         ViewsNext: {
             /** Format: date-time */
             at: string;

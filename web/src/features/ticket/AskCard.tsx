@@ -170,6 +170,7 @@ type Remedy = Exclude<Intervention, "skip" | "re-run from" | "hold" | "resume" |
 
 const REMEDY: Record<Remedy, string> = {
   retry: "Try again",
+  "retry anew": "Try again with new inputs",
   "take exit": "Take a way by hand…",
   "it happened": "It happened: go on",
   "it did not happen": "It did not happen: do it",
@@ -242,9 +243,11 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
                 help={
                   chosen === "retry"
                     ? stall.sameInputs
-                      ? "What was sent before is sent again, unchanged. To have inputs taken anew, re-run from this step. Goes onto the record."
+                      ? "What was sent before is sent again, unchanged. Goes onto the record."
                       : "Inputs are taken anew. Goes onto the record."
-                    : "Goes onto the record."
+                    : chosen === "retry anew"
+                      ? "Inputs are taken from the ticket and the steps as they are now; what was approved must still be so. Goes onto the record."
+                      : "Goes onto the record."
                 }
                 required
                 autoFocus

@@ -5,6 +5,8 @@ import com.fasterxml.jackson.annotation.JsonValue;
 /** What a person may do with a stalled visit or a run; needs the right and a reason (law 10). */
 public enum Intervention {
     RETRY("retry"),
+    /** Tries a call again with its inputs taken anew, under a key of its own (M19). */
+    RETRY_ANEW("retry anew"),
     TAKE_EXIT("take exit"),
     HAPPENED("it happened"),
     DID_NOT_HAPPEN("it did not happen"),

@@ -1,6 +1,7 @@
 package dastur.core.run;
 
 import dastur.core.json.Texts;
+import dastur.core.people.Actor;
 import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -148,6 +149,15 @@ final class Interventions {
                 Optional<String> why = remedies.flatMap(r -> r.retryDoesNotFit(step, visit, here));
                 yield why.isPresent() ? no(c, why.get()) : intervened(visit, c, () -> retry(run, visit, true));
             }
+            case RETRY_ANEW -> {
+                Optional<String> why = remedies.isEmpty()
+                        ? Optional.of("There are no frozen inputs to be taken anew.")
+                        : remedies.flatMap(r ->
+                                r.retryDoesNotFit(step, visit, here).or(() -> r.takesNothingAnew(step, visit, here)));
+                yield why.isPresent()
+                        ? no(c, why.get())
+                        : intervened(visit, c, () -> retryAnew(remedies.orElseThrow(), step, visit, here));
+            }
             case TAKE_EXIT -> takeExit(visit, step, c);
             case HAPPENED ->
                 unsure
@@ -179,6 +189,14 @@ final class Interventions {
 
     private static Optional<Remedied<Step>> remedies(Step step) {
         return Kinds.plays(step, Remedied.class) ? Optional.of(Kinds.of(step, Remedied.class)) : Optional.empty();
+    }
+
+    private void retryAnew(Remedied<Step> remedies, Step step, Visit visit, Here here) {
+        try {
+            remedies.retryAnew(step, visit, here);
+        } catch (CannotOpen cannot) {
+            d.emit(Actor.SYSTEM, visit, new Event.Stalled(cannot.code(), cannot.getMessage()));
+        }
     }
 
     private void retry(Run run, Visit visit, boolean guarded) {

@@ -12,6 +12,16 @@ public interface Remedied<S extends Step> {
     /** Tries again. @param guarded whether approvals that bind it still have to fit */
     void retry(S step, Visit visit, boolean guarded, Here here);
 
+    /** Why it cannot be tried again with its inputs taken anew (M19); empty where it can. */
+    default Optional<String> takesNothingAnew(S step, Visit visit, Here here) {
+        return Optional.of("There are no frozen inputs to be taken anew.");
+    }
+
+    /** Tries again with inputs taken anew. @throws CannotOpen where an input has no value */
+    default void retryAnew(S step, Visit visit, Here here) {
+        throw new IllegalStateException("'" + step.name() + "' takes nothing anew");
+    }
+
     /** Whether nobody knows if it happened, so that a person has to say. */
     boolean inDoubt(Visit visit);
 

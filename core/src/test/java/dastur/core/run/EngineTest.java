@@ -274,6 +274,84 @@ class EngineTest {
         assertThat(world.ticket.open()).isEmpty();
     }
 
+    private void retryAnew() {
+        world.accepted(
+                TEO,
+                new Command.Intervene(
+                        world.open().id().run(), world.open().id(), Intervention.RETRY_ANEW, null, "it is mended"));
+    }
+
+    /** M19: as another call, under a key of its own; a plain retry sends what was sent. */
+    @Test
+    void inputsAreTakenAnewWhereAPersonSaysSo() {
+        world.publish(
+                World.workflow(
+                        World.gateWorkflow(new ApprovalRule.AnyOne()).step(new StepId("close")),
+                        new Step.End(World.id("note"), "End", "end", null, false)),
+                byHand());
+        world.raise();
+        world.accepted(RUNA, new Command.StartRun(World.GATE, Map.of()));
+        world.call(new CallOutcome.Failed("409"));
+        world.pass(Duration.ofSeconds(15));
+        world.call(new CallOutcome.Failed("409"));
+        world.accepted(RUNA, new Command.EditTicket(Map.of("title", "Gate is bent"), null));
+        world.accepted(
+                TEO,
+                new Command.Intervene(
+                        world.open().id().run(), world.open().id(), Intervention.RETRY, null, "as it was"));
+        assertThat(call().call().body()).doesNotContain("Gate is bent");
+        world.call(new CallOutcome.Failed("409"));
+        assertThat(world.open().stall().code()).isEqualTo("failed");
+        retryAnew();
+        assertThat(world.open().stall()).isNull();
+        assertThat(call().attempt()).isEqualTo(4);
+        assertThat(call().key()).isEqualTo("I-1.1.1.4");
+        assertThat(call().call().body()).contains("Gate is bent");
+        world.callDone();
+        assertThat(world.ticket.open()).isEmpty();
+    }
+
+    /** D19: what was approved bound the first attempt; no other one may go out with anything else. */
+    @Test
+    void whereSomebodyDecidedNothingElseGoesOutThanWhatWentOutThen() {
+        closing();
+        world.call(new CallOutcome.Failed("409"));
+        world.pass(Duration.ofSeconds(15));
+        world.call(new CallOutcome.Failed("409"));
+        world.accepted(RUNA, new Command.EditTicket(Map.of("title", "Gate is bent"), null));
+        assertThat(world.refused(
+                                TEO,
+                                new Command.Intervene(
+                                        world.open().id().run(),
+                                        world.open().id(),
+                                        Intervention.RETRY_ANEW,
+                                        null,
+                                        "again"))
+                        .message())
+                .contains("re-run from the step");
+        assertThat(call().attempt()).as("nothing went out").isEqualTo(2);
+        world.accepted(RUNA, new Command.EditTicket(Map.of("title", "Gate 1 stuck open"), null));
+        retryAnew();
+        assertThat(call().attempt()).isEqualTo(3);
+    }
+
+    @Test
+    void whatIsInDoubtOrWasNeverSentTakesNothingAnew() {
+        closing();
+        world.call(new CallOutcome.Unknown("the line broke"));
+        world.pass(Duration.ofMinutes(5));
+        assertThat(world.refused(
+                                TEO,
+                                new Command.Intervene(
+                                        world.open().id().run(),
+                                        world.open().id(),
+                                        Intervention.RETRY_ANEW,
+                                        null,
+                                        "again"))
+                        .where())
+                .isEqualTo("kind");
+    }
+
     /** D13: wherever the key stands, the next attempt carries its own; what only looks like it stays. */
     @Test
     void theNextAttemptCarriesItsKeyInPathAndBodyToo() {

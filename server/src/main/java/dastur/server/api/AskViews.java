@@ -14,6 +14,8 @@ import dastur.core.run.VisitId;
 import dastur.core.run.Waiting;
 import dastur.core.step.approval.Votes;
 import dastur.core.step.callin.OpenCallIn;
+import dastur.core.step.calling.Acting;
+import dastur.core.step.calling.CallRules;
 import dastur.core.step.calling.CallUnderWay;
 import dastur.core.step.check.Judging;
 import dastur.core.step.check.Review;
@@ -24,6 +26,7 @@ import dastur.core.step.waiting.ForSignal;
 import dastur.core.step.waiting.Moment;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.FieldCatalogue;
+import dastur.core.workflow.Step;
 import dastur.server.api.Views.ApprovalAsk;
 import dastur.server.api.Views.Ask;
 import dastur.server.api.Views.Next;
@@ -381,10 +384,16 @@ final class AskViews {
                                         Intervention.TAKE_EXIT,
                                         Intervention.STOP_RUN,
                                         Intervention.STOP_AND_PUT_BACK);
-        List<String> exits = workflows
-                .version(run.workflow(), run.version())
-                .flatMap(v -> v.find(visit.step()))
-                .map(s -> visit.putsBack() == null ? List.copyOf(s.ways().keySet()) : List.of("left as it is"))
+        Optional<Step> step = workflows.version(run.workflow(), run.version()).flatMap(v -> v.find(visit.step()));
+        if (remedies.contains(Intervention.RETRY)
+                && !stall.code().equals("approval outdated")
+                && CallRules.takesAnew(visit)
+                && step.filter(Acting.class::isInstance).isPresent()) {
+            remedies = new ArrayList<>(remedies);
+            remedies.add(remedies.indexOf(Intervention.RETRY) + 1, Intervention.RETRY_ANEW);
+        }
+        List<String> exits = step.map(
+                        s -> visit.putsBack() == null ? List.copyOf(s.ways().keySet()) : List.of("left as it is"))
                 .orElse(List.of());
         return new StallView(stall.code(), stall.why(), remedies, exits, visit.waiting() instanceof CallUnderWay);
     }

@@ -11,6 +11,7 @@ import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
 import dastur.core.run.Here;
+import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.workflow.ActionKey;
@@ -19,6 +20,7 @@ import dastur.core.workflow.Facts;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** An action of the catalogue is carried out by a machine (N14). */
@@ -143,5 +145,15 @@ public final class AutomationKind implements Room<Automation>, CallMachine<Autom
     @Override
     public Map<String, String> borderExits() {
         return Map.of("errorEventDefinition", "failed");
+    }
+
+    @Override
+    public Optional<String> takesNothingAnew(Automation step, Visit visit, Here here) {
+        return new CallRules(here).takesNothingAnew(visit, step);
+    }
+
+    @Override
+    public void retryAnew(Automation step, Visit visit, Here here) {
+        new CallRules(here).requestAnew(visit, step);
     }
 }

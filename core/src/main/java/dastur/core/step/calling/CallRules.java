@@ -17,6 +17,7 @@ import dastur.core.step.calling.CallingEvents.CallRequested;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Facts;
 import dastur.core.workflow.StepId;
 import java.util.Map;
 import java.util.Objects;
@@ -50,8 +51,61 @@ public final class CallRules {
             return;
         }
         int tries = step.tries() == null ? action.tries() : step.tries();
-        long limit = (step.timeLimit() == null ? action.timeLimit() : step.timeLimit()).roughSeconds();
-        request(step.id(), visit, action, inputs, 1, tries, limit, null);
+        request(step.id(), visit, action, inputs, 1, tries, limit(step, action), null);
+    }
+
+    /** Whether a call was made with inputs that are frozen since, other than those of a put-back (D16). */
+    public static boolean takesAnew(Visit visit) {
+        return visit.putsBack() == null && visit.waiting() instanceof CallUnderWay;
+    }
+
+    /**
+     * Why inputs cannot be taken anew; empty where they can. An approval that bound the first attempt binds none after it, since that one
+     * has begun: so where people decide anywhere in the run, or in one around it, nothing goes out that is otherwise than what went out
+     * then (D19).
+     */
+    Optional<String> takesNothingAnew(Visit visit, Acting step) {
+        if (!takesAnew(visit)) {
+            return Optional.of("There are no frozen inputs to be taken anew.");
+        }
+        Action action = action(step.action());
+        CallUnderWay before = (CallUnderWay) visit.waiting();
+        Map<String, Object> inputs = new TreeMap<>();
+        boolean whole = bind(step.inputs(), action, inputs).isEmpty();
+        if (!whole || !action.changesWorld() || !decided(here)) {
+            return Optional.empty();
+        }
+        Event.Call now = call(action, inputs, before.key(), limit(step, action));
+        return now.equals(before.call())
+                ? Optional.empty()
+                : Optional.of(
+                        "Its inputs are others now than those that were sent, and people have decided in this run:"
+                                + " re-run from the step, so that what they saw is compared.");
+    }
+
+    private static boolean decided(Here here) {
+        VisitId caller = here.run().parent();
+        return here.version(here.run()).body().all().anyMatch(s -> Facts.of(s).decides())
+                || caller != null
+                        && here.visit(caller).filter(v -> decided(here.at(v))).isPresent();
+    }
+
+    /** Another attempt with inputs taken anew, under another key, since it is another call (M19). */
+    void requestAnew(Visit visit, Acting step) {
+        CallUnderWay before = (CallUnderWay) visit.waiting();
+        Action action = action(step.action());
+        Map<String, Object> inputs = new TreeMap<>();
+        Optional<String> problem = bind(step.inputs(), action, inputs);
+        if (problem.isPresent()) {
+            throw new CannotOpen("input missing", problem.get() + " Fill it in, then retry.");
+        }
+        int attempt = before.attempt() + 1;
+        int tries = step.tries() == null ? action.tries() : step.tries();
+        request(step.id(), visit.id(), action, inputs, attempt, attempt + tries - 1, limit(step, action), null);
+    }
+
+    private static long limit(Acting step, Action action) {
+        return (step.timeLimit() == null ? action.timeLimit() : step.timeLimit()).roughSeconds();
     }
 
     /** Something measures before it judges. An attempt is a judging: what fails is judged as not measured. */

@@ -10,12 +10,14 @@ import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
 import dastur.core.run.Here;
+import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /** A measurement: an action whose outputs are kept under the step's id for checks and comparison (N22). */
 public final class CaptureKind implements Room<Capture>, CallMachine<Capture> {
@@ -110,5 +112,15 @@ public final class CaptureKind implements Room<Capture>, CallMachine<Capture> {
     @Override
     public Map<String, String> borderExits() {
         return Map.of("errorEventDefinition", "failed");
+    }
+
+    @Override
+    public Optional<String> takesNothingAnew(Capture step, Visit visit, Here here) {
+        return new CallRules(here).takesNothingAnew(visit, step);
+    }
+
+    @Override
+    public void retryAnew(Capture step, Visit visit, Here here) {
+        new CallRules(here).requestAnew(visit, step);
     }
 }
