@@ -56,6 +56,14 @@ export function PartnerPage() {
           <span className="flex flex-wrap gap-x-1.5">
             <span className={late ? "font-semibold text-late" : ""}>{words}</span>
             {line.on && !late && <span>· every {line.every}</span>}
+            {works(session) && line.on && (
+              <>
+                <span>·</span>
+                <button type="button" className="link" disabled={look.isPending} onClick={() => look.mutate()}>
+                  look now
+                </button>
+              </>
+            )}
           </span>
         }
       >
@@ -69,11 +77,6 @@ export function PartnerPage() {
             {label}
           </Button>
         ))}
-        {works(session) && line.on && (
-          <Button disabled={look.isPending} onClick={() => look.mutate()}>
-            Look now
-          </Button>
-        )}
         <Link to="/partners" className="link self-center">
           All partners
         </Link>

@@ -27,6 +27,7 @@ import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.BooleanSupplier;
@@ -173,7 +174,7 @@ final class Comparing {
     // --- one that is followed
 
     private void follow(Partner partner, Known known, Theirs theirs, Instant looked) {
-        TicketId ticket = java.util.Objects.requireNonNull(known.ticket());
+        TicketId ticket = Objects.requireNonNull(known.ticket());
         Optional<Case> found = means.tickets().find(ticket);
         AtPartner at = found.map(c -> c.partners().get(partner.key().value())).orElse(null);
         if (found.isEmpty() || at == null || at.over() || !at.id().equals(theirs.id())) {
@@ -329,10 +330,19 @@ final class Comparing {
                     Json.write(meant),
                     ours.id(),
                     why);
-        } else if (outcome instanceof Outcome.Done done && done.seq() > ours.seq()) {
+        } else if (sorted.differences().stream().anyMatch(d -> !stands(at, d))) {
             log(partner, known, "in", "asked", known.body(), null, ours.id(), null);
         }
         return memory;
+    }
+
+    /** Whether it was asked before. */
+    private static boolean stands(AtPartner at, Command.Disagreement d) {
+        AtPartner.Difference asked = at.differences().get(d.field());
+        return asked != null
+                && Objects.equals(asked.ours(), d.ours())
+                && Objects.equals(asked.word(), d.word())
+                && asked.why().equals(d.why());
     }
 
     private boolean isAsked(Partner partner, TicketId ticket, String field) {
