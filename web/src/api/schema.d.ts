@@ -12165,6 +12165,9 @@ export interface components {
             doneWhen: string;
             failedWhen: string;
             every: string;
+            percentAt?: string;
+            sayingAt?: string;
+            cancels?: boolean;
         };
         ActionOutput: {
             field: components["schemas"]["Field"];

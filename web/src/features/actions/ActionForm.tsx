@@ -263,11 +263,30 @@ function Polling({ draft, set }: Part) {
             onChange={(e) => keep({ ...poll, failedWhen: e.target.value })}
           />
           <Input
+            label="How far it is (0 to 100)"
+            placeholder="/percent"
+            value={poll.percentAt ?? ""}
+            onChange={(e) => keep({ ...poll, percentAt: e.target.value || undefined })}
+          />
+          <Input
+            label="What it is at"
+            placeholder="/said"
+            value={poll.sayingAt ?? ""}
+            onChange={(e) => keep({ ...poll, sayingAt: e.target.value || undefined })}
+          />
+          <Input
             label="Asked every"
             required
             value={String(poll.every)}
             onChange={(e) => keep({ ...poll, every: e.target.value })}
           />
+          <div className="sm:col-span-5">
+            <Check
+              label="It ends when DELETE is sent to where it is asked for: stopping the run, or the time limit, calls it off"
+              checked={poll.cancels === true}
+              onChange={(cancels) => keep({ ...poll, cancels: cancels || undefined })}
+            />
+          </div>
         </div>
       )}
     </fieldset>

@@ -3,7 +3,7 @@ import { screen, waitFor } from "@testing-library/react";
 import { expect, it } from "vitest";
 import type { CallLine } from "../../api/types";
 import { play, show } from "../../testing/stage";
-import { CallsUnderWay } from "./CallsUnderWay";
+import { CallsUnderWay, howFar } from "./CallsUnderWay";
 
 const CALL: CallLine = {
   visit: "I-7.1.2",
@@ -37,4 +37,25 @@ it("goes when the machine is done", async () => {
   await screen.findByText("Read the log");
   answers["GET /api/tickets/I-7/calls"] = [];
   await waitFor(() => expect(screen.queryByText("Read the log")).toBeNull(), { timeout: 4_000 });
+});
+
+it.each([
+  ["POST /machines → 202\n0 %\n40 %: its disk is copied\n", { percent: 40, words: "its disk is copied" }],
+  ["70 %\nwaits for its first sign\n", { percent: 70, words: "" }],
+  ["140 %: odd\n", { percent: 100, words: "odd" }],
+  ["disk 40 % full\n", undefined],
+  ["", undefined],
+])("tells how far it is by its last line that says so: %j", (said, far) => expect(howFar(said)).toEqual(far));
+
+it("shows how far it is, and what it is at", async () => {
+  const said = "/api/tickets/I-7/calls/I-7.1.2/2?from=";
+  play({
+    "GET /api/tickets/I-7/calls": [CALL],
+    [`GET ${said}0`]: { text: "40 %: its disk is copied\n", next: 1 },
+    [`GET ${said}1`]: { text: "", next: 1 },
+  });
+  show(<CallsUnderWay ticket="I-7" />);
+  const bar = await screen.findByRole("progressbar", { name: "How far Read the log is" }, { timeout: 4_000 });
+  expect((bar as HTMLProgressElement).value).toBe(40);
+  expect(screen.getByRole("status").textContent).toBe("40 % its disk is copied");
 });

@@ -30,6 +30,7 @@ function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
   const now = useNow();
   const said = useSaid(ticket, call);
   const since = now - new Date(call.since).getTime();
+  const far = howFar(said);
   return (
     <div className="rounded-xl border border-hairline bg-sheet px-4 py-2.5">
       <p className="flex flex-wrap items-baseline gap-x-2">
@@ -46,6 +47,20 @@ function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
           </Link>
         </span>
       </p>
+      {far && (
+        <div className="mt-1.5 flex items-center gap-3">
+          <progress
+            className="h-2 w-48 accent-pine"
+            max={100}
+            value={far.percent}
+            aria-label={`How far ${call.step} is`}
+          />
+          <span role="status">
+            <strong>{far.percent} %</strong>
+            {far.words && <span className="text-ink-2"> {far.words}</span>}
+          </span>
+        </div>
+      )}
       {said && (
         <pre
           role="log"
@@ -59,6 +74,15 @@ function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
       )}
     </div>
   );
+}
+
+/** How far a call says it is: its last line of that kind, such as "40 %: its disk is copied". */
+export function howFar(said: string): { percent: number; words: string } | undefined {
+  for (const line of said.trimEnd().split("\n").reverse()) {
+    const told = /^(\d{1,3}) %(?:: (.*))?$/.exec(line);
+    if (told) return { percent: Math.min(100, Number(told[1])), words: told[2] ?? "" };
+  }
+  return undefined;
 }
 
 /** What it said so far; only what is new is fetched. */

@@ -29,6 +29,11 @@ public interface Connector {
             return true;
         }
 
+        /** Whether a long job may be told to end there. */
+        default boolean mayCancel(URI address) {
+            return true;
+        }
+
         /** By what this call is known; one that is made again under the same id goes on where it was. Null for none. */
         default @Nullable Known known() {
             return null;

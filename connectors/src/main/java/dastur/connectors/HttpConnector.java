@@ -9,6 +9,7 @@ import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import java.io.IOException;
@@ -30,6 +31,8 @@ import org.jspecify.annotations.Nullable;
  */
 public final class HttpConnector implements Connector {
     private static final Duration CONNECT = Duration.ofSeconds(5);
+    /** So long a job may take to end once it was told to. */
+    private static final Duration ENDS_WITHIN = Duration.ofSeconds(15);
 
     /** For asking only: what is asked again over another connection does no harm. */
     private final HttpClient asking = client();
@@ -103,30 +106,36 @@ public final class HttpConnector implements Connector {
             throws IOException, InterruptedException, Definite, Doubtful, JobFailed, Abandoned {
         String link = first.at(poll.linkAt()).asText("");
         JsonNode answer = first;
+        // Where it says itself how far it is, its answers as they come would only hide that.
+        exchange.quiet = poll.tells();
+        String said = "";
+        String cancelled = null;
         int count = 0;
         while (true) {
+            said = exchange.says(poll, answer, said);
             String state = answer.at(poll.stateAt()).asText("");
             if (state.equals(poll.doneWhen())) {
                 return new Polled(answer, count);
             }
             if (state.equals(poll.failedWhen())) {
-                throw new JobFailed("The job ended as '" + Texts.clip(state, 60) + "': "
+                throw new JobFailed((cancelled == null ? "" : cancelled + " ") + "The job ended as '"
+                        + Texts.clip(state, 60) + "': "
                         + Texts.clip(answer.path("why").asText(""), 200));
             }
             if (link.isBlank()) {
                 throw new Definite("The answer does not say where to ask for the job.");
             }
             if (exchange.timeIsUp()) {
-                throw new Doubtful("The job was not done within the time limit.");
+                cancelled = cancel(
+                        exchange, poll, link, heartbeat, cancelled, "The job was not done within the time limit.");
             }
-            Thread.sleep(Duration.ofNanos(Math.min(
-                    Duration.ofSeconds(poll.every().roughSeconds()).toNanos(),
-                    Math.max(0, exchange.deadline - System.nanoTime()))));
+            exchange.pause(poll.every());
             if (!heartbeat.stillMine()) {
                 throw new Abandoned();
             }
-            if (heartbeat.cancelled()) {
-                throw new Doubtful("It was cancelled while the job was under way.");
+            if (cancelled == null && heartbeat.cancelled()) {
+                cancelled =
+                        cancel(exchange, poll, link, heartbeat, null, "It was cancelled while the job was under way.");
             }
             URI next = exchange.resolve(link);
             if (!heartbeat.mayAsk(next)) {
@@ -138,14 +147,42 @@ public final class HttpConnector implements Connector {
         }
     }
 
+    /**
+     * Tells a job to end, where it can be told. It has ended when it says so; until then nobody knows.
+     *
+     * @param before why it was told so already; null where it was not
+     * @return why it was told
+     */
+    private static String cancel(
+            Exchange exchange, Action.Poll poll, String link, Heartbeat heartbeat, @Nullable String before, String why)
+            throws IOException, InterruptedException, Definite, Doubtful {
+        if (before != null) {
+            throw new Doubtful(before + " It was told to end, but has not said that it did.");
+        }
+        URI at = exchange.resolve(link);
+        if (!Boolean.TRUE.equals(poll.cancels()) || !heartbeat.mayCancel(at)) {
+            throw new Doubtful(why);
+        }
+        exchange.goesOnFor(ENDS_WITHIN);
+        try {
+            exchange.send("DELETE", at, null);
+        } catch (Definite e) {
+            throw new Doubtful(why + " It could not be told to end: " + e.getMessage());
+        }
+        return why;
+    }
+
     /** One call with its limits, its secret and its log. */
     private final class Exchange {
         private final Event.Call call;
         private final Connection connection;
         private final @Nullable String secret;
         private final Heartbeat heartbeat;
-        private final long deadline;
+        private long deadline;
         private boolean accepted;
+        /** Whether answers to asking after a job are not told as they come. */
+        private boolean quiet;
+
         private String lastLine = "";
 
         Exchange(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat, long deadline) {
@@ -165,6 +202,31 @@ public final class HttpConnector implements Connector {
 
         boolean timeIsUp() {
             return System.nanoTime() > deadline;
+        }
+
+        void goesOnFor(Duration time) {
+            deadline = System.nanoTime() + time.toNanos();
+        }
+
+        /** Until it is asked again, at the latest when the time is up. */
+        void pause(Span every) throws InterruptedException {
+            Thread.sleep(Duration.ofNanos(Math.min(
+                    Duration.ofSeconds(every.roughSeconds()).toNanos(), Math.max(0, deadline - System.nanoTime()))));
+        }
+
+        /** Tells how far a job is, as a line "40 %: its disk is copied", when that is otherwise than before. */
+        String says(Action.Poll poll, JsonNode answer, String before) {
+            JsonNode percent = poll.percentAt() == null ? MissingNode.getInstance() : answer.at(poll.percentAt());
+            String words = poll.sayingAt() == null
+                    ? ""
+                    : answer.at(poll.sayingAt()).asText("").strip();
+            String far = percent.isNumber() ? Math.clamp(Math.round(percent.asDouble()), 0, 100) + " %" : "";
+            String line = Texts.clip(
+                    (far + (far.isEmpty() || words.isEmpty() ? "" : ": ") + words).replaceAll("\\s+", " "), 300);
+            if (!line.isEmpty() && !line.equals(before)) {
+                heartbeat.heard(scrub(line) + "\n");
+            }
+            return line;
         }
 
         URI resolve(String target) throws Definite {
@@ -222,7 +284,9 @@ public final class HttpConnector implements Connector {
             }
             lastLine = method + " " + uri + " → " + response.statusCode() + " in "
                     + (System.nanoTime() - start) / 1_000_000 + " ms\n" + Texts.clip(text, Answers.MAX_LOGGED);
-            heartbeat.heard(log() + "\n");
+            if (!quiet) {
+                heartbeat.heard(log() + "\n");
+            }
             return judge(response.statusCode(), text);
         }
 

@@ -267,6 +267,88 @@ class HttpConnectorTest {
         assertThat(run(call("/enrol", poll, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
     }
 
+    private static final Action.Poll TELLING =
+            new Action.Poll("/job", "/state", "up", "failed", Span.parse("0 s"), "/percent", "/said", true);
+
+    @Test
+    void aJobSaysHowFarItIsWhenThatIsOtherwiseThanBefore() throws Exception {
+        AtomicInteger asked = new AtomicInteger();
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"/jobs/1\",\"state\":\"working\",\"percent\":0}"));
+        answer("/jobs/1", e -> {
+            int n = asked.incrementAndGet();
+            send(
+                    e,
+                    200,
+                    n < 3
+                            ? "{\"state\":\"working\",\"percent\":40,\"said\":\"copies  top-secret\"}"
+                            : n == 3
+                                    ? "{\"state\":\"working\",\"percent\":\"many\",\"said\":\"starts\"}"
+                                    : "{\"state\":\"up\",\"percent\":700,\"lock\":\"T-1\"}");
+        });
+        List<String> heard = new java.util.ArrayList<>();
+        org.mockito.Mockito.doAnswer(i -> heard.add(i.getArgument(0)))
+                .when(heartbeat)
+                .heard(any());
+        assertThat(run(call("/enrol", TELLING, List.of()))).isInstanceOf(CallOutcome.Done.class);
+        assertThat(heard.getFirst()).startsWith("POST ");
+        assertThat(heard.subList(1, heard.size()))
+                .containsExactly("0 %\n", "40 %: copies •••\n", "starts\n", "100 %\n");
+    }
+
+    /** M7: it has ended when it says so. */
+    @Test
+    void aJobThatCanBeCancelledIsToldAndSaysThatItEnded() throws Exception {
+        AtomicInteger told = new AtomicInteger();
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"/jobs/1\",\"state\":\"working\"}"));
+        answer("/jobs/1", e -> {
+            if (e.getRequestMethod().equals("DELETE")) {
+                told.incrementAndGet();
+            }
+            send(e, 200, told.get() > 0 ? "{\"state\":\"failed\",\"why\":\"called off\"}" : "{\"state\":\"working\"}");
+        });
+        when(heartbeat.mayCancel(any())).thenReturn(true);
+        when(heartbeat.cancelled()).thenReturn(false, true);
+        assertThat(run(call("/enrol", TELLING, List.of())))
+                .isInstanceOfSatisfying(CallOutcome.Failed.class, f -> assertThat(f.why())
+                        .contains("cancelled while", "'failed': called off"));
+        assertThat(told).hasValue(1);
+    }
+
+    @Test
+    void oneThatWasToldButIsDoneAllTheSameIsDone() throws Exception {
+        AtomicInteger told = new AtomicInteger();
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"/jobs/1\",\"state\":\"working\"}"));
+        answer("/jobs/1", e -> {
+            if (e.getRequestMethod().equals("DELETE")) {
+                told.incrementAndGet();
+            }
+            send(e, 200, told.get() > 0 ? "{\"state\":\"up\",\"lock\":\"T-1\"}" : "{\"state\":\"working\"}");
+        });
+        when(heartbeat.mayCancel(any())).thenReturn(true);
+        when(heartbeat.cancelled()).thenReturn(true);
+        assertThat(run(call("/enrol", TELLING, List.of()))).isInstanceOf(CallOutcome.Done.class);
+    }
+
+    @Test
+    void oneThatDoesNotLetItselfBeCancelledOrMayNotBeIsNotKnown() throws Exception {
+        AtomicInteger told = new AtomicInteger();
+        answer("/enrol", e -> send(e, 202, "{\"job\":\"/jobs/1\",\"state\":\"working\"}"));
+        answer("/jobs/1", e -> {
+            boolean delete = e.getRequestMethod().equals("DELETE");
+            told.addAndGet(delete ? 1 : 0);
+            send(e, delete ? 405 : 200, "{\"state\":\"working\"}");
+        });
+        when(heartbeat.cancelled()).thenReturn(true);
+        when(heartbeat.mayCancel(any())).thenReturn(false);
+        assertThat(run(call("/enrol", TELLING, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
+        assertThat(told).hasValue(0);
+        when(heartbeat.mayCancel(any())).thenReturn(true);
+        assertThat(run(call("/enrol", TELLING, List.of())))
+                .isInstanceOfSatisfying(
+                        CallOutcome.Unknown.class, u -> assertThat(u.why()).contains("could not be told to end"));
+        assertThat(told).hasValue(1);
+    }
+
     /** It was accepted, so that it may have been done; where its job is told must not be looked at. */
     @Test
     void aJobIsNotAskedAfterWhereThatIsNotAllowed() throws Exception {

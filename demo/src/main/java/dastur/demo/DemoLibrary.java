@@ -93,6 +93,16 @@ final class DemoLibrary {
         publish("access-to-the-roster", TicketKind.REQUEST, at);
         publish("new-machine-for-the-crew-office", TicketKind.CHANGE, at);
         publish(
+                "stopped-machine-is-started",
+                TicketKind.INCIDENT,
+                at,
+                new Trigger(
+                        new TriggerId("stopped-machine-raised"),
+                        true,
+                        new Trigger.Created(TicketKind.INCIDENT),
+                        List.of(),
+                        "ci.kind == 'server' && ci.site == 'MDR' && lower(ticket.title).contains('has stopped')"));
+        publish(
                 "trace-files-fill-a-host",
                 TicketKind.INCIDENT,
                 at,

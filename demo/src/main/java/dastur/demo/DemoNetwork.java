@@ -146,6 +146,30 @@ final class DemoNetwork {
                 List.of(),
                 List.of(output("percent", "Taken, in percent", FieldType.WHOLE, "/json/percent")),
                 false));
+        Field which = Field.of("name", "Machine", FieldType.TEXT).asRequired();
+        Action.Output state = output("state", "State", FieldType.TEXT, "/state");
+        workflows.putAction(action(
+                "machine.look",
+                "See whether a machine is up",
+                "Asks the host of the Mooring Data Room whether a machine is up or has stopped.",
+                "machines",
+                "GET",
+                "/machines/{{ input.name }}",
+                null,
+                List.of(which),
+                List.of(state),
+                false));
+        workflows.putAction(action(
+                "machine.start",
+                "Start a machine",
+                "Starts a machine on the host of the Mooring Data Room; one that is up stays so.",
+                "machines",
+                "POST",
+                "/machines/{{ input.name }}/start",
+                "{}",
+                List.of(which),
+                List.of(state),
+                true));
         workflows.putAction(new Action(
                 new ActionKey("machine.launch"),
                 "Launch a machine",
@@ -156,7 +180,8 @@ final class DemoNetwork {
                         "/machines",
                         Map.of("Idempotency-Key", "{{ call.key }}"),
                         "{\"name\":\"{{ input.name }}\",\"size\":\"{{ input.size }}\"}",
-                        new Action.Poll("/job", "/state", "up", "failed", Span.parse("1 s"))),
+                        new Action.Poll(
+                                "/job", "/state", "up", "failed", Span.parse("1 s"), "/percent", "/said", true)),
                 List.of(
                         Field.of("name", "Name", FieldType.TEXT).asRequired(),
                         Field.of("size", "Size", FieldType.TEXT).asRequired()),

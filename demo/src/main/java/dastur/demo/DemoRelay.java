@@ -99,7 +99,10 @@ final class DemoRelay implements AutoCloseable {
                       "secret": "machine-host",
                       "allow": [
                         {"method": "POST", "path": "/machines"},
-                        {"method": "GET", "path": "/jobs/*"}
+                        {"method": "GET", "path": "/machines/*"},
+                        {"method": "POST", "path": "/machines/*/start"},
+                        {"method": "GET", "path": "/jobs/*"},
+                        {"method": "DELETE", "path": "/jobs/*"}
                       ],
                       "perMinute": 20
                     }

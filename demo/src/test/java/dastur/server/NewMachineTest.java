@@ -21,7 +21,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
-/** The change that ships for a new machine, with the relay of the demo and the host that only it reaches. */
+/** What ships for machines, with the relay of the demo and the host that only it reaches. */
 class NewMachineTest {
     @TempDir
     static Path folder;
@@ -121,6 +121,50 @@ class NewMachineTest {
         } catch (java.io.IOException e) {
             throw new AssertionError(e);
         }
+    }
+
+    // --- one that has stopped
+
+    private static String reported(String title, String ci) {
+        return ok(api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"%s","ci":"%s","requester":"mira","impact":3,"urgency":3}}""".formatted(title, ci)))
+                .get("ticket")
+                .asText();
+    }
+
+    @Test
+    void aPhraseInTheTitleStartsAMachineThatHasStopped() {
+        api.app().standins().machines().stop("book-web-1");
+        String ticket = reported("Booking web node 1 HAS STOPPED again", "book-web-1");
+        until("it is started", () -> ran(ticket, "started"));
+        assertThat(api.app().standins().machines().stopped()).doesNotContain("book-web-1");
+        JsonNode closed = api.call("ada", "GET", "/api/tickets/" + ticket, null).body();
+        assertThat(closed.get("fields").get("answer").asText()).isEqualTo("Booking web node 1 is up again.");
+        // Without the phrase, or elsewhere than in that room, nothing starts by itself.
+        assertThat(runs(reported("Booking web node 1 is slow", "book-web-1"))).isZero();
+        assertThat(runs(reported("Booking web node 3 has stopped", "book-web-3")))
+                .isZero();
+    }
+
+    private static int runs(String ticket) {
+        return api.call("ada", "GET", "/api/tickets/" + ticket, null)
+                .body()
+                .get("runs")
+                .size();
+    }
+
+    @Test
+    void oneThatIsUpIsNotTouchedAndSomebodyAsks() {
+        String ticket = reported("Booking web node 2 has stopped", "book-web-2");
+        until("somebody is asked", () -> ask(ticket, "See what is the matter") != null);
+        VisitId visit =
+                new VisitId(ask(ticket, "See what is the matter").get("visit").asText());
+        send("ada", visit, new CompleteTask(visit, "It is settled", Map.of("found", "A proxy was in the way."), null));
+        until("it is closed", () -> ran(ticket, "was up"));
+        assertThat(api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                        .raw()
+                        .body())
+                .doesNotContain("Start a machine");
     }
 
     @Test

@@ -39,6 +39,7 @@ class PartnersTest extends OnDemo {
     void calm() {
         standins.faults().set("partner", Fault.NONE);
         desk.holdToGrade(false);
+        desk.forgetKeys(false);
         desk.takeLessSeriously(false);
         desk.clockIsOff(Duration.ZERO);
     }
@@ -292,6 +293,8 @@ class PartnersTest extends OnDemo {
 
     @Test
     void whileTheyAreAwayNothingIsLostAndNothingIsSaidTwice() {
+        // They would say it as often as they are told: only looking before saying it again keeps it to once.
+        desk.forgetKeys(true);
         String number = followed("Lane 5 rattles");
         String no = theirs(number).no();
         standins.faults().set("partner", Fault.DOWN);

@@ -91,10 +91,19 @@ final class Doing implements AutoCloseable {
 
             @Override
             public boolean mayAsk(URI address) {
-                String query = address.getRawQuery();
-                return allowed.mayAsk(connection, address.getRawPath() + (query == null ? "" : "?" + query));
+                return allowed.mayAsk(connection, path(address));
+            }
+
+            @Override
+            public boolean mayCancel(URI address) {
+                return allowed.mayCancel(connection, path(address));
             }
         };
+    }
+
+    private static String path(URI address) {
+        String query = address.getRawQuery();
+        return address.getRawPath() + (query == null ? "" : "?" + query);
     }
 
     private boolean passes(String of, int aMinute) {

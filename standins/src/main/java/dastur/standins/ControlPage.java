@@ -16,6 +16,7 @@ final class ControlPage {
             article{margin:1rem 0}small{color:#5d6862}""";
 
     private static final String BOARD = "ALD-07";
+    private static final String MACHINE = "book-web-1";
 
     private final LaneController lanes;
     private final KioskManager kiosks;
@@ -98,6 +99,14 @@ final class ControlPage {
             String seconds = ctx.formParam("seconds");
             boolean told = seconds != null && seconds.matches("\\d{1,3}");
             monitor.badNight(told ? Duration.ofSeconds(Long.parseLong(seconds)) : Duration.ofMinutes(2));
+            ctx.redirect("/");
+        });
+        config.routes.post("/machines", ctx -> {
+            if ("stop".equals(ctx.formParam("does"))) {
+                machines.stop(MACHINE);
+            } else {
+                machines.stayDown(!machines.staysDown());
+            }
             ctx.redirect("/");
         });
         config.routes.post("/silent", ctx -> {
@@ -208,7 +217,15 @@ final class ControlPage {
         faultButtons(page, "office", "Harbour office: is told what goes on");
         page.append(list("The last it was told", office.heard()));
         faultButtons(page, "machines", "Machine host in the Mooring Data Room: only the relay there reaches it");
-        page.append(list("Machines", machines.launched()));
+        page.append(list("Machines", machines.launched()))
+                .append("<p>")
+                .append(escape(
+                        machines.stopped().isEmpty()
+                                ? "None has stopped."
+                                : "Stopped: " + String.join(", ", machines.stopped())))
+                .append("</p>")
+                .append(button("/machines", Map.of("does", "stop"), "Stop " + MACHINE, false))
+                .append(button("/machines", Map.of("does", "stay"), "They do not come up again", machines.staysDown()));
         faultButtons(page, "directory", "Company directory, over LDAP");
         page.append(list("Who may see the roster", directory.groups()));
         faultButtons(page, "dns", "Name server");

@@ -4,12 +4,14 @@ import io.javalin.Javalin;
 import io.javalin.http.Context;
 import java.time.Duration;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 
 /**
- * Launches machines in the Mooring Data Room: a long job that says how far it is. It asks for a token that is kept in that room only, so
+ * Launches and starts machines in the Mooring Data Room: long jobs that say how far they are. It asks for a token that is kept in that room only, so
  * nobody but the relay there is let in.
  */
 public final class MachineHost implements AutoCloseable {
@@ -25,6 +27,12 @@ public final class MachineHost implements AutoCloseable {
     private final Duration takes;
     private final Map<String, Job> jobs = new ConcurrentHashMap<>();
     private final Map<String, String> keys = new ConcurrentHashMap<>();
+    /** Those that have always been there. */
+    private final Set<String> known = Set.of("book-web-1", "book-web-2");
+
+    private final Set<String> calledOff = ConcurrentHashMap.newKeySet();
+    private final Set<String> stopped = ConcurrentHashMap.newKeySet();
+    private volatile boolean staysDown;
     private final AtomicInteger next = new AtomicInteger(FIRST);
     private final Javalin http;
 
@@ -36,7 +44,10 @@ public final class MachineHost implements AutoCloseable {
         http = Javalin.create(config -> {
             config.startup.showJavalinBanner = false;
             config.routes.post("/machines", this::launch);
+            config.routes.get("/machines/{name}", this::look);
+            config.routes.post("/machines/{name}/start", this::start);
             config.routes.get("/jobs/{job}", this::job);
+            config.routes.delete("/jobs/{job}", this::callOff);
         });
         http.start("127.0.0.1", 0);
     }
@@ -60,6 +71,53 @@ public final class MachineHost implements AutoCloseable {
         ctx.status(202).json(answer(job));
     }
 
+    private void look(Context ctx) {
+        String name = ctx.pathParam("name");
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("machines"))) {
+            return;
+        }
+        if (!known.contains(name) && !launched().containsKey(name)) {
+            ctx.status(404).json(Map.of("why", "no such machine"));
+            return;
+        }
+        ctx.json(Map.of("name", name, "state", stopped.contains(name) ? "stopped" : "up"));
+    }
+
+    /** Starts one that has stopped; of one that is up it says so. */
+    private void start(Context ctx) {
+        String name = ctx.pathParam("name");
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("machines"))) {
+            return;
+        }
+        if (!known.contains(name) && !launched().containsKey(name)) {
+            ctx.status(404).json(Map.of("why", "no such machine"));
+            return;
+        }
+        if (!staysDown) {
+            stopped.remove(name);
+        }
+        ctx.json(Map.of("name", name, "state", stopped.contains(name) ? "stopped" : "up"));
+    }
+
+    /** Machines that have stopped. */
+    public Set<String> stopped() {
+        return new TreeSet<>(stopped);
+    }
+
+    /** One stops. */
+    public void stop(String name) {
+        stopped.add(name);
+    }
+
+    /** Whether machines do not come up, whoever starts them. */
+    public void stayDown(boolean stay) {
+        staysDown = stay;
+    }
+
+    public boolean staysDown() {
+        return staysDown;
+    }
+
     private void job(Context ctx) {
         if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("machines"))) {
             return;
@@ -71,9 +129,24 @@ public final class MachineHost implements AutoCloseable {
         ctx.json(answer(ctx.pathParam("job")));
     }
 
+    /** A machine that is not up yet is not launched; one that is stays. */
+    private void callOff(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("machines"))) {
+            return;
+        }
+        String id = ctx.pathParam("job");
+        if (jobs.containsKey(id) && !"up".equals(answer(id).get("state"))) {
+            calledOff.add(id);
+        }
+        job(ctx);
+    }
+
     private Map<String, Object> answer(String id) {
         Job job = jobs.get(id);
         long gone = System.nanoTime() - job.begunAtNanos();
+        if (calledOff.contains(id)) {
+            return new TreeMap<>(Map.of("job", "/jobs/" + id, "state", "failed", "why", "called off"));
+        }
         int percent = (int) Math.min(100, takes.isZero() ? 100 : gone * 100 / takes.toNanos());
         Map<String, Object> answer = new TreeMap<>(Map.of(
                 "job",
@@ -96,7 +169,11 @@ public final class MachineHost implements AutoCloseable {
     /** Names of the machines that were launched, with their sizes. */
     public Map<String, String> launched() {
         Map<String, String> all = new TreeMap<>();
-        jobs.values().forEach(job -> all.put(job.name(), job.size()));
+        jobs.forEach((id, job) -> {
+            if (!calledOff.contains(id)) {
+                all.put(job.name(), job.size());
+            }
+        });
         return all;
     }
 

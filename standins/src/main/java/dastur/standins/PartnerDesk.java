@@ -80,6 +80,7 @@ public final class PartnerDesk {
     private final AtomicInteger next = new AtomicInteger(501);
     private volatile boolean takesLessSeriously;
     private volatile boolean holdsToGrade;
+    private volatile boolean forgetsKeys;
     private volatile Duration clock = Duration.ZERO;
 
     PartnerDesk(String token, Faults faults) {
@@ -209,7 +210,7 @@ public final class PartnerDesk {
         }
         JsonNode asked = read(ctx);
         String key = ctx.header("Idempotency-Key");
-        if (key == null || keys.putIfAbsent(key, fault.no()) == null) {
+        if (key == null || forgetsKeys || keys.putIfAbsent(key, fault.no()) == null) {
             say(
                     fault.no(),
                     asked.path("who").asText("?"),
@@ -297,6 +298,11 @@ public final class PartnerDesk {
 
     public boolean holdsToGrade() {
         return holdsToGrade;
+    }
+
+    /** Whether they do what is said to them as often as it is said, whatever its key. */
+    public void forgetKeys(boolean forget) {
+        forgetsKeys = forget;
     }
 
     /** How far their clock is off. */

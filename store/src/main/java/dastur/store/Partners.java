@@ -16,6 +16,8 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 
 /** Partners' desks: where each stands, their tickets as they came last, and what came in and went out (I15, I16). */
@@ -28,6 +30,7 @@ public final class Partners {
 
     static final String KIND = "partner";
     private static final int MOST_LOGGED = 20_000;
+    private static final int MOST_HEEDED = 1_000;
 
     /**
      * Where a partner stands.
@@ -186,6 +189,16 @@ public final class Partners {
                 c -> Jdbc.update(c, "update partner_stand set next_at = ? where partner = ?", now, key.value())));
     }
 
+    /** Has it looked at by a moment, or before. */
+    public void lookBy(PartnerKey key, Instant latest) {
+        database.run(session -> session.doWork(c -> Jdbc.update(
+                c,
+                "update partner_stand set next_at = ? where partner = ? and next_at > ?",
+                latest,
+                key.value(),
+                latest)));
+    }
+
     // --- their tickets
 
     private static final String COLUMNS = "partner, their_id, body_hash, body, title, seen_at, state, ticket, memory,"
@@ -292,12 +305,50 @@ public final class Partners {
                 k.problem());
     }
 
+    /**
+     * Marks what is followed and has changed here since this was last asked: it is to be compared. What it costs grows with what has
+     * changed, not with what is followed. One that fails waits for its time.
+     */
+    public void heed(PartnerKey key, Instant now) {
+        database.run(session -> session.doWork(c -> {
+            List<Long> before =
+                    Jdbc.query(c, "select upto from partner_heed where partner = ?", r -> r.getLong(1), key.value());
+            if (before.isEmpty()) {
+                Jdbc.update(
+                        c,
+                        "insert into partner_heed (partner, upto) select ?, coalesce(max(number), -1) from log_leaf",
+                        key.value());
+                return;
+            }
+            Set<String> changed = new TreeSet<>();
+            List<Long> places = Jdbc.query(
+                    c,
+                    "select number, ticket from log_leaf where number > ? order by number fetch first ? rows only",
+                    r -> {
+                        changed.add(r.getString(2));
+                        return r.getLong(1);
+                    },
+                    before.getFirst(),
+                    MOST_HEEDED);
+            if (places.isEmpty()) {
+                return;
+            }
+            Jdbc.batch(
+                    c,
+                    "update partner_ticket set due = true, next_at = case when failures = 0 then cast(? as timestamp(3)"
+                            + " with time zone) else next_at end where ticket = ? and partner = ? and state = 'followed'",
+                    changed.stream()
+                            .map(ticket -> new Object[] {now, ticket, key.value()})
+                            .toList());
+            Jdbc.update(c, "update partner_heed set upto = ? where partner = ?", places.getLast(), key.value());
+        }));
+    }
+
     /** What is to be compared: theirs that have changed, and those whose ticket here has. */
     public List<Known> due(PartnerKey key, Instant now, int most) {
         return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                 c,
-                SELECT + " p where partner = ? and (due = true and next_at <= ? or failures = 0 and state = 'followed'"
-                        + " and exists (select 1 from ticket_head t where t.ticket = p.ticket and t.seq > p.ours_seq))"
+                SELECT + " where partner = ? and due = true and next_at <= ?"
                         + " order by seen_at, their_id fetch first ? rows only",
                 Partners::known,
                 key.value(),

@@ -9,6 +9,12 @@ create table partner_stand (
     problem varchar(1000)
 );
 
+-- Up to which place of the log it was seen what changed here.
+create table partner_heed (
+    partner varchar(80) primary key,
+    upto bigint not null
+);
+
 -- Their tickets, as they came last, and what both sides agreed on (I16).
 create table partner_ticket (
     partner varchar(80) not null,

@@ -72,17 +72,15 @@ class PartnersTest {
                 null);
     }
 
-    /** Where the record of a ticket ends. */
-    private void head(String ticket, long seq) {
-        database.run(session -> session.doWork(c -> {
-            Jdbc.update(c, "delete from ticket_head where ticket = ?", ticket);
-            Jdbc.update(
-                    c,
-                    "insert into ticket_head (ticket, seq, head, snapshot_seq, updated_at) values (?, ?, '', 0, ?)",
-                    ticket,
-                    seq,
-                    NOW);
-        }));
+    /** A ticket's record goes on, and stands in the log. */
+    private void changed(String ticket, long number) {
+        database.run(session -> session.doWork(c -> Jdbc.update(
+                c,
+                "insert into log_leaf (number, ticket, seq, hash) values (?, ?, ?, ?)",
+                number,
+                ticket,
+                number,
+                "0".repeat(64))));
     }
 
     @Test
@@ -100,14 +98,21 @@ class PartnersTest {
     @Test
     void whatIsFollowedIsDueWhenEitherSideHasChanged() {
         partners.came(SUPPLIER, List.of(came("F-1", "a")), NOW);
-        head("I-1", 7);
+        partners.heed(SUPPLIER, NOW);
+        changed("I-1", 7);
         partners.compared(with(known("F-1"), State.FOLLOWED, new TicketId("I-1"), 7, false, NOW, 0));
         assertThat(due(NOW)).isEmpty();
         assertThat(known("F-1").memory()).isEqualTo(Memory.NONE.agreed("impact", "2"));
-        head("I-1", 8);
+        partners.heed(SUPPLIER, NOW);
         assertThat(due(NOW)).containsExactly("F-1");
+        partners.compared(with(known("F-1"), State.FOLLOWED, new TicketId("I-1"), 7, false, NOW, 0));
+        changed("I-2", 8);
+        partners.heed(SUPPLIER, NOW);
+        assertThat(due(NOW)).as("another ticket is no matter of it").isEmpty();
         // While it fails only its time counts, whatever happens here; what comes from them does not wait.
         partners.compared(with(known("F-1"), State.FOLLOWED, new TicketId("I-1"), 7, true, NOW.plusSeconds(30), 1));
+        changed("I-1", 9);
+        partners.heed(SUPPLIER, NOW);
         assertThat(due(NOW.plusSeconds(29))).isEmpty();
         assertThat(due(NOW.plusSeconds(30))).containsExactly("F-1");
         partners.came(SUPPLIER, List.of(came("F-1", "b")), NOW.plusSeconds(5));
@@ -144,6 +149,10 @@ class PartnersTest {
         assertThat(read.next()).isEqualTo(NOW.plusSeconds(1));
         assertThat(read.problem()).hasSize(1_000).endsWith("…");
         assertThat(read.failures()).isEqualTo(3);
+        partners.lookBy(SUPPLIER, NOW.plusSeconds(9));
+        assertThat(partners.stands().get(SUPPLIER).next()).isEqualTo(NOW.plusSeconds(1));
+        partners.lookBy(SUPPLIER, NOW);
+        assertThat(partners.stands().get(SUPPLIER).next()).isEqualTo(NOW);
     }
 
     @Test

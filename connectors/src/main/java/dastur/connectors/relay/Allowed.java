@@ -243,9 +243,18 @@ public record Allowed(ZoneKey zone, Map<String, Place> connections, Map<String, 
 
     /** Whether a long job may be asked after at this path over a connection. */
     public boolean mayAsk(String connection, String path) {
+        return may(connection, "GET", path);
+    }
+
+    /** Whether a long job may be told to end at a path of a connection. */
+    public boolean mayCancel(String connection, String path) {
+        return may(connection, "DELETE", path);
+    }
+
+    private boolean may(String connection, String method, String path) {
         Place place = connections.get(connection);
         return place != null
-                && place.allow().stream().anyMatch(r -> r.method().equals("GET") && fits(r.path(), path, ONE_SEGMENT));
+                && place.allow().stream().anyMatch(r -> r.method().equals(method) && fits(r.path(), path, ONE_SEGMENT));
     }
 
     private static boolean fits(@Nullable String pattern, String path, String one) {

@@ -325,6 +325,12 @@ public final class ActionChecks {
         if (poll != null) {
             pointer("call.poll", "where to ask", poll.linkAt());
             pointer("call.poll", "its state", poll.stateAt());
+            if (poll.percentAt() != null) {
+                pointer("call.poll", "how far it is", poll.percentAt());
+            }
+            if (poll.sayingAt() != null) {
+                pointer("call.poll", "what it is at", poll.sayingAt());
+            }
             if (poll.doneWhen().equals(poll.failedWhen())) {
                 blocks("call.poll", "same state", "Done and failed are the same state; nobody could tell them apart.");
             }

@@ -87,8 +87,34 @@ public record Action(
      * @param stateAt JSON Pointer into each answer: the state
      * @param doneWhen the state that means done
      * @param failedWhen the state that means failed
+     * @param percentAt JSON Pointer into each answer: how far it is, 0 to 100; null where it does not say
+     * @param sayingAt JSON Pointer into each answer: what it is at, in words; null where it does not say
+     * @param cancels whether it ends when DELETE is said where it is asked for (M7); null for no
      */
-    public record Poll(String linkAt, String stateAt, String doneWhen, String failedWhen, Span every) {}
+    public record Poll(
+            String linkAt,
+            String stateAt,
+            String doneWhen,
+            String failedWhen,
+            Span every,
+            @Nullable String percentAt,
+            @Nullable String sayingAt,
+            @Nullable Boolean cancels) {
+        public Poll {
+            percentAt = percentAt == null || percentAt.isBlank() ? null : percentAt;
+            sayingAt = sayingAt == null || sayingAt.isBlank() ? null : sayingAt;
+        }
+
+        /** One that says nothing while it goes on, and cannot be cancelled. */
+        public Poll(String linkAt, String stateAt, String doneWhen, String failedWhen, Span every) {
+            this(linkAt, stateAt, doneWhen, failedWhen, every, null, null, null);
+        }
+
+        /** Whether it says how far it is, or what it is at. */
+        public boolean tells() {
+            return percentAt != null || sayingAt != null;
+        }
+    }
 
     /** A named output, read from the answer by JSON Pointer (RFC 6901). */
     public record Output(Field field, String pointer) {}

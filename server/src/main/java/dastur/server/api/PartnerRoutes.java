@@ -16,7 +16,6 @@ import dastur.core.signal.Source;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.TicketId;
 import dastur.core.time.Span;
-import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.server.App;
 import dastur.server.App.Design;
@@ -129,6 +128,7 @@ final class PartnerRoutes {
     private final Sources sources;
     private final OnTickets on;
     private final InstantSource clock;
+    private final PartnerSettings checked;
 
     private PartnerRoutes(Design design, App.AtPartners at, Sources sources, OnTickets on, InstantSource clock) {
         this.design = design;
@@ -136,6 +136,7 @@ final class PartnerRoutes {
         this.sources = sources;
         this.on = on;
         this.clock = clock;
+        this.checked = new PartnerSettings(design);
     }
 
     static Stream<Route> of(Design design, App.AtPartners at, Sources sources, OnTickets on, InstantSource clock) {
@@ -260,7 +261,7 @@ final class PartnerRoutes {
     private Object set(Request q) {
         PartnerKey key = q.path("key", PartnerKey::new);
         PartnerBody body = q.body(PartnerBody.class);
-        Partner partner = partner(key, body);
+        Partner partner = checked.partner(key, body);
         boolean isNew = at.partners().find(key).isEmpty();
         if (isNew && sources.find(key.source()).isPresent()) {
             throw Problem.conflict("There is a source of this name already; give the partner another.")
@@ -291,113 +292,10 @@ final class PartnerRoutes {
                 && design.organisation().group(new GroupId(group)).isPresent();
     }
 
-    private Partner partner(PartnerKey key, PartnerBody body) {
-        Partner partner;
-        try {
-            partner = new Partner(
-                    key,
-                    Request.needed(body.name(), "name").strip(),
-                    Request.needed(body.on(), "on"),
-                    Request.needed(body.every(), "every"),
-                    Request.needed(body.list(), "list"),
-                    body.raise(),
-                    body.change(),
-                    body.comment(),
-                    Request.needed(body.places(), "places"),
-                    body.ciBy() == null || body.ciBy().isBlank() ? null : body.ciBy(),
-                    Request.needed(body.shared(), "shared"),
-                    Request.needed(body.told(), "told"));
-        } catch (IllegalArgumentException e) {
-            throw Problem.invalid("shared", String.valueOf(e.getMessage())).end();
-        }
-        Action list = action("list", partner.list());
-        if (list.changesWorld() || list.repeat() != Action.Repeat.FREE) {
-            throw Problem.invalid(
-                            "list",
-                            "'" + list.name() + "' does not only read: choose one that lists and changes nothing.")
-                    .end();
-        }
-        has("list", list, List.of(Partner.SINCE), List.of(Partner.TICKETS));
-        if (partner.raise() != null) {
-            action("raise", partner.raise());
-        }
-        if (partner.change() != null) {
-            Action change = repeatable("change", partner.change());
-            has("change", change, List.of(Partner.ID), List.of());
-            for (Shared s : partner.shared()) {
-                if (s.as() != null) {
-                    has("change", change, List.of(s.as()), List.of());
-                }
-            }
-        }
-        if (partner.comment() != null) {
-            Action comment = repeatable("comment", partner.comment());
-            has("comment", comment, List.of(Partner.ID, Partner.TEXT), List.of());
-        }
-        checkFields(partner);
-        return partner;
-    }
-
-    private void checkFields(Partner partner) {
-        ThreeWay threeWay = new ThreeWay(fields());
-        for (Shared s : partner.shared()) {
-            if (fields().ticketField(s.ours()).isEmpty()) {
-                throw Problem.invalid("shared", "Tickets have no field '" + Texts.clip(s.ours(), 40) + "'.")
-                        .end();
-            }
-            for (Shared.Word w : s.words()) {
-                if (threeWay.value(s.ours(), w.ours()).isEmpty()) {
-                    throw Problem.invalid(
-                                    "shared", "'" + Texts.clip(w.ours(), 40) + "' is no value of '" + s.ours() + "'.")
-                            .end();
-                }
-            }
-        }
-    }
-
-    private Action action(String where, ActionKey key) {
-        return design.workflows().actions().stream()
-                .filter(a -> a.key().equals(key))
-                .findFirst()
-                .orElseThrow(() -> Problem.invalid(where, "There is no action '" + key + "'.")
-                        .end());
-    }
-
-    /** What nobody watches may have to be sent again. */
-    private Action repeatable(String where, ActionKey key) {
-        Action action = action(where, key);
-        if (action.repeat() == Action.Repeat.NEVER) {
-            throw Problem.invalid(
-                            where,
-                            "'" + action.name()
-                                    + "' is never repeated by itself, but what is sent to a partner may have to be:"
-                                    + " let it be repeated freely, or under the same key.")
-                    .end();
-        }
-        return action;
-    }
-
-    private static void has(String where, Action action, List<String> inputs, List<String> outputs) {
-        for (String input : inputs) {
-            if (action.inputs().stream().noneMatch(f -> f.name().equals(input))) {
-                throw Problem.invalid(
-                                where, "'" + action.name() + "' has no input '" + input + "', which is given to it.")
-                        .end();
-            }
-        }
-        for (String output : outputs) {
-            if (action.output(output).isEmpty()) {
-                throw Problem.invalid(
-                                where, "'" + action.name() + "' has no output '" + output + "', which is read from it.")
-                        .end();
-            }
-        }
-    }
-
     // --- trying
 
     private Object look(Request q) {
-        Partner partner = partner(q.path("key", PartnerKey::new), q.body(PartnerBody.class));
+        Partner partner = checked.partner(q.path("key", PartnerKey::new), q.body(PartnerBody.class));
         List<Theirs> found = new ArrayList<>();
         String[] unread = {null};
         Listing.Ended ended = at.exchange().tryOut(partner, clock.instant().minus(LOOKS_BACK), (Listing.Sheet s) -> {

@@ -212,6 +212,11 @@ final class Comparing {
         // What was sent is looked for once more, though nothing else may change there.
         boolean shows = sent.memory().sent().isEmpty();
         int failures = again ? known.failures() + 1 : 0;
+        Instant next = again ? pause(failures) : sent.refused() || shows ? now() : now().plus(SHOWN_BY);
+        if (again) {
+            // It may have come there all the same: before anything goes out again, theirs is read anew (D13b).
+            means.partners().lookBy(partner.key(), next);
+        }
         means.partners()
                 .compared(with(
                         known,
@@ -221,7 +226,7 @@ final class Comparing {
                         ours.seq(),
                         told.upto(),
                         again || sent.refused() || !shows,
-                        again ? pause(failures) : sent.refused() || shows ? now() : now().plus(SHOWN_BY),
+                        next,
                         failures,
                         problem));
         if (!heard.isEmpty()) {

@@ -19,7 +19,6 @@ import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -86,10 +85,8 @@ public final class Exchange implements AutoCloseable {
         }
         Instant now = means.clock().instant();
         Map<PartnerKey, Stand> stands = means.partners().stands();
-        Set<PartnerKey> on = new HashSet<>();
         for (Partner partner : means.partners().all()) {
             if (partner.on() && underWay.add(partner.key())) {
-                on.add(partner.key());
                 Stand stand = stands.get(partner.key());
                 Thread.ofVirtual().name("partner-" + partner.key()).start(() -> work(partner, stand, now));
             }
@@ -144,6 +141,7 @@ public final class Exchange implements AutoCloseable {
     }
 
     private void compare(Partner partner, Instant looked) {
+        means.partners().heed(partner.key(), means.clock().instant());
         List<Known> due = means.partners().due(partner.key(), means.clock().instant(), TOGETHER);
         for (Known one : due) {
             if (rounds.isStopping()) {

@@ -1,0 +1,127 @@
+package dastur.server.api;
+
+import dastur.core.json.Texts;
+import dastur.core.partner.Partner;
+import dastur.core.partner.PartnerKey;
+import dastur.core.partner.Shared;
+import dastur.core.partner.ThreeWay;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.server.App.Design;
+import dastur.server.api.PartnerRoutes.PartnerBody;
+import dastur.server.http.Problem;
+import dastur.server.http.Request;
+import java.util.List;
+
+/** Whether a partner can work as it is set up: its actions take and give what they must, and its words are values of our fields. */
+final class PartnerSettings {
+    private final Design design;
+
+    PartnerSettings(Design design) {
+        this.design = design;
+    }
+
+    /** @throws RuntimeException a problem that names the place, where it cannot work */
+    Partner partner(PartnerKey key, PartnerBody body) {
+        Partner partner;
+        try {
+            partner = new Partner(
+                    key,
+                    Request.needed(body.name(), "name").strip(),
+                    Request.needed(body.on(), "on"),
+                    Request.needed(body.every(), "every"),
+                    Request.needed(body.list(), "list"),
+                    body.raise(),
+                    body.change(),
+                    body.comment(),
+                    Request.needed(body.places(), "places"),
+                    body.ciBy() == null || body.ciBy().isBlank() ? null : body.ciBy(),
+                    Request.needed(body.shared(), "shared"),
+                    Request.needed(body.told(), "told"));
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("shared", String.valueOf(e.getMessage())).end();
+        }
+        Action list = action("list", partner.list());
+        if (list.changesWorld() || list.repeat() != Action.Repeat.FREE) {
+            throw Problem.invalid(
+                            "list",
+                            "'" + list.name() + "' does not only read: choose one that lists and changes nothing.")
+                    .end();
+        }
+        has("list", list, List.of(Partner.SINCE), List.of(Partner.TICKETS));
+        if (partner.raise() != null) {
+            action("raise", partner.raise());
+        }
+        if (partner.change() != null) {
+            Action change = repeatable("change", partner.change());
+            has("change", change, List.of(Partner.ID), List.of());
+            for (Shared s : partner.shared()) {
+                if (s.as() != null) {
+                    has("change", change, List.of(s.as()), List.of());
+                }
+            }
+        }
+        if (partner.comment() != null) {
+            Action comment = repeatable("comment", partner.comment());
+            has("comment", comment, List.of(Partner.ID, Partner.TEXT), List.of());
+        }
+        checkFields(partner);
+        return partner;
+    }
+
+    private void checkFields(Partner partner) {
+        ThreeWay threeWay = new ThreeWay(design.organisation().fields());
+        for (Shared s : partner.shared()) {
+            if (design.organisation().fields().ticketField(s.ours()).isEmpty()) {
+                throw Problem.invalid("shared", "Tickets have no field '" + Texts.clip(s.ours(), 40) + "'.")
+                        .end();
+            }
+            for (Shared.Word w : s.words()) {
+                if (threeWay.value(s.ours(), w.ours()).isEmpty()) {
+                    throw Problem.invalid(
+                                    "shared", "'" + Texts.clip(w.ours(), 40) + "' is no value of '" + s.ours() + "'.")
+                            .end();
+                }
+            }
+        }
+    }
+
+    private Action action(String where, ActionKey key) {
+        return design.workflows().actions().stream()
+                .filter(a -> a.key().equals(key))
+                .findFirst()
+                .orElseThrow(() -> Problem.invalid(where, "There is no action '" + key + "'.")
+                        .end());
+    }
+
+    /** What nobody watches may have to be sent again. */
+    private Action repeatable(String where, ActionKey key) {
+        Action action = action(where, key);
+        if (action.repeat() == Action.Repeat.NEVER) {
+            throw Problem.invalid(
+                            where,
+                            "'" + action.name()
+                                    + "' is never repeated by itself, but what is sent to a partner may have to be:"
+                                    + " let it be repeated freely, or under the same key.")
+                    .end();
+        }
+        return action;
+    }
+
+    private static void has(String where, Action action, List<String> inputs, List<String> outputs) {
+        for (String input : inputs) {
+            if (action.inputs().stream().noneMatch(f -> f.name().equals(input))) {
+                throw Problem.invalid(
+                                where, "'" + action.name() + "' has no input '" + input + "', which is given to it.")
+                        .end();
+            }
+        }
+        for (String output : outputs) {
+            if (action.output(output).isEmpty()) {
+                throw Problem.invalid(
+                                where, "'" + action.name() + "' has no output '" + output + "', which is read from it.")
+                        .end();
+            }
+        }
+    }
+}
