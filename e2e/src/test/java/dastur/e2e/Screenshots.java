@@ -73,7 +73,7 @@ class Screenshots {
                     .waitFor();
             shoot(ines, "workflow-rehearsal");
             meanwhile(stage, teo);
-            review(stage);
+            partner(stage, ines);
             starts(stage, ines);
             action(ines);
 
@@ -149,21 +149,13 @@ class Screenshots {
         shoot(priya, "desk-meanwhile");
     }
 
-    /** A check that does not hold waits for somebody to look at it. */
-    private static void review(Stage stage) {
-        stage.app.standins().gates().sideEffect("ALD", true);
-        Page ada = stage.as("Ada Brandvold");
-        String number = DesignTest.raise(ada, "change", "Winter fares, Gate 1 at Alder Pier");
-        DesignTest.startFares(ada);
-        Page teo = stage.as("Teo Marchetti");
-        row(teo, number).click();
-        teo.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and put"))
-                .click();
-        ada.getByText("Judged once:").waitFor();
-        stage.clock.pass(java.time.Duration.ofSeconds(110));
-        row(teo, "Only the adult fare").click();
-        teo.getByText("turned bad").first().waitFor();
-        shoot(teo, "desk-review");
+    /** A desk of others: theirs as they come, beside what their words mean here. */
+    private static void partner(Stage stage, Page ines) {
+        stage.app.standins().partner().raiseOwn("Lane software loses its settings", "At two customers.", "B", "", "");
+        ines.navigate(stage.address() + "/partners/lane-supplier?tab=joined");
+        Browser.button(ines, "Look once, without any effect").click();
+        ines.getByText("It answers").waitFor();
+        shoot(ines, "partner");
     }
 
     private static Locator row(Page page, String name) {
