@@ -151,7 +151,8 @@ public final class Audit {
     /** The log, and what stands beside tickets. @return leaves and checkpoints */
     private long[] whole(List<Finding> findings) {
         long leaves = database.still(session -> session.doReturningWork(c -> tree(c, findings)));
-        long checkpoints = database.still(session -> session.doReturningWork(c -> checkpoints(c, findings)));
+        Optional<Checkpoint.Reach> signed = log.signedLast();
+        long checkpoints = database.still(session -> session.doReturningWork(c -> checkpoints(c, signed, findings)));
         database.still(session -> session.doReturningWork(c -> beside(c, findings)));
         findings.addAll(witnessed());
         findings.addAll(new JournalAudit(database, log).run());
@@ -197,7 +198,8 @@ public final class Audit {
     }
 
     /** Each follows the one before, was signed by the key, and is of the log as it is. */
-    private long checkpoints(Connection c, List<Finding> findings) throws SQLException {
+    private long checkpoints(Connection c, Optional<Checkpoint.Reach> signed, List<Finding> findings)
+            throws SQLException {
         List<Checkpoint> all = RecordLog.newest(c, Integer.MAX_VALUE).reversed();
         LogTiles tiles = new LogTiles(c);
         long size = Sequencer.state(c).size();
@@ -209,7 +211,7 @@ public final class Audit {
             }
             previous = one.hash();
         }
-        log.cut(c).ifPresent(why -> findings.add(new Finding("log", 0, why)));
+        log.cut(c, signed).ifPresent(why -> findings.add(new Finding("log", 0, why)));
         return all.size();
     }
 

@@ -184,7 +184,7 @@ public final class RecordLog {
 
     /** Why a stored checkpoint, or the log, is not what was signed; empty when both are. */
     Optional<String> forged(StatelessSession session, Checkpoint c) {
-        return forged(c).or(() -> session.doReturningWork(this::cut));
+        return forged(c).or(() -> session.doReturningWork(connection -> cut(connection, signedLast())));
     }
 
     /** Why a checkpoint is not what was signed. */
@@ -220,9 +220,18 @@ public final class RecordLog {
         return times;
     }
 
-    /** Why the log does not begin with what was signed last: leaves are written before they are signed. */
-    Optional<String> cut(Connection connection) throws SQLException {
-        Checkpoint.Reach last = signer.last().orElse(null);
+    /** What was signed last; empty for nothing yet. */
+    Optional<Checkpoint.Reach> signedLast() {
+        return signer.last();
+    }
+
+    /**
+     * Why the log does not begin with what was signed last: leaves are written before they are signed.
+     *
+     * @param signed read before what the connection sees stood still, or it may be of what came after
+     */
+    Optional<String> cut(Connection connection, Optional<Checkpoint.Reach> signed) throws SQLException {
+        Checkpoint.Reach last = signed.orElse(null);
         if (last == null || last.size() == 0) {
             return Optional.empty();
         }
