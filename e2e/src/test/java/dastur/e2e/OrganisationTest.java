@@ -189,16 +189,16 @@ class OrganisationTest {
         assertThat(row).containsText("used by no connection");
         assertThat(row.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Remove supplier-desk")))
                 .isVisible();
-        button(halvard, "Change The partner's ticket desk").click();
+        button(halvard, "Change The supplier's ticket desk").click();
         Pick.choose(dialog(halvard).getByLabel("Signs in with the secret"), "supplier-desk");
         button(halvard, "Save").click();
         assertThat(dialog(halvard)).hasCount(0);
-        assertThat(row).containsText("used by The partner's ticket desk");
+        assertThat(row).containsText("used by The supplier's ticket desk");
         assertThat(row.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Remove supplier-desk")))
                 .hasCount(0);
         assertThat(halvard.locator("body")).not().containsText("not to be read again");
         // As it was, for the others.
-        button(halvard, "Change The partner's ticket desk").click();
+        button(halvard, "Change The supplier's ticket desk").click();
         Pick.choose(dialog(halvard).getByLabel("Signs in with the secret"), "standins");
         button(halvard, "Save").click();
         assertThat(dialog(halvard)).hasCount(0);

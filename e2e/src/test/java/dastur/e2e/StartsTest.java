@@ -74,6 +74,9 @@ class StartsTest {
         choose(ines, "How often", "hourly");
         assertThat(dialog.getByRole(AriaRole.STATUS)).containsText("each of them is kept as a routine of its own");
         dialog.getByLabel("First day").fill("today");
+        // Also by night there is one within the hour.
+        dialog.getByLabel("Time", new Locator.GetByLabelOptions().setExact(true))
+                .fill("00:00");
         dialog.getByLabel("What the ticket is called").fill("Kiosks, every hour");
         // The start form is asked for here: nobody is there later who could fill it in.
         dialog.getByLabel("Site: value").fill("Alder Pier");
