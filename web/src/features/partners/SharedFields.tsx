@@ -75,7 +75,7 @@ export function Fields({
             <Button
               look="quiet"
               className="mt-2"
-              aria-label={`Share ${s.ours} no longer`}
+              aria-label={`Share it no longer: ${s.ours}`}
               onClick={() => onChange({ shared: draft.shared.filter((_, at) => at !== i) })}
             >
               Share it no longer

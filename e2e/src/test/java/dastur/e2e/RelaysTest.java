@@ -133,22 +133,4 @@ class RelaysTest {
         Assertions.assertEquals(
                 "small", stage.app.standins().machines().launched().get("crew-9"), "it was launched");
     }
-
-    /** A phrase in the title is enough: looked at, started and looked at again where only the relay reaches. */
-    @Test
-    void aMachineThatHasStoppedIsStarted() {
-        stage.app.standins().machines().stop("book-web-1");
-        Page ada = stage.as("Ada Brandvold");
-        Browser.go(ada, "Tickets");
-        button(ada, "Raise a ticket").click();
-        Locator dialog = ada.getByRole(AriaRole.DIALOG);
-        ada.getByLabel("What is the matter, in one line").fill("Booking web node 1 has stopped");
-        Pick.choose(dialog.getByLabel("CI"), "book-web-1");
-        Pick.choose(ada.getByLabel("For whom"), "mira");
-        button(ada, "Raise it").click();
-        ada.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
-        assertThat(ada.getByText("The run ended: started")).isVisible();
-        assertThat(ada.locator("header")).containsText("closed");
-        Assertions.assertTrue(stage.app.standins().machines().stopped().isEmpty(), "it is up");
-    }
 }
