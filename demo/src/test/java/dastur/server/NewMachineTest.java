@@ -14,6 +14,7 @@ import dastur.core.step.approval.Votes;
 import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.server.work.CommandService.Outcome;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.AfterAll;
@@ -144,6 +145,29 @@ class NewMachineTest {
         assertThat(runs(reported("Booking web node 1 is slow", "book-web-1"))).isZero();
         assertThat(runs(reported("Booking web node 3 has stopped", "book-web-3")))
                 .isZero();
+    }
+
+    @Test
+    void oneThatDoesNotComeUpGoesToAPerson() {
+        api.app().standins().machines().stayDown(true);
+        api.app().standins().machines().stop("book-web-2");
+        String ticket = reported("Booking web node 2 has stopped", "book-web-2");
+        until("it was told to start", () -> ask(ticket, "It is up") != null);
+        until("somebody is asked", () -> {
+            // A measurement that is under way comes back before the next.
+            api.app().app().demo().advance().accept(Duration.ofSeconds(2));
+            return ask(ticket, "Start it by hand") != null;
+        });
+        VisitId visit = new VisitId(ask(ticket, "Start it by hand").get("visit").asText());
+        api.app().standins().machines().stayDown(false);
+        send("dario", visit, new CompleteTask(visit, "It is up", Map.of("found", "A fuse."), null));
+        until("it is closed", () -> ran(ticket, "started by hand"));
+        assertThat(ticketOf(ticket).get("fields").get("done").asText()).isEqualTo("A fuse.");
+        api.app().standins().machines().start("book-web-2");
+    }
+
+    private static JsonNode ticketOf(String ticket) {
+        return api.call("ada", "GET", "/api/tickets/" + ticket, null).body();
     }
 
     private static int runs(String ticket) {

@@ -444,7 +444,8 @@ class PartnersTest extends OnDemo {
         refused("an action that is not there", body().put("list", "no.such"), "list", "no action 'no.such'");
         refused("one that changes the world", body().put("list", "partner.raise"), "list", "does not only read");
         refused("one without the output", body().put("list", "kiosk.fares"), "list", "no input 'since'");
-        refused("too often", body().put("every", "1 s"), "shared", "every 5 seconds");
+        refused("too often", body().put("every", "1 s"), "every", "every 5 seconds");
+        refused("no such attribute", body().put("ciBy", "noSuch"), "ciBy", "no 'noSuch'");
         ObjectNode word = body();
         ((ObjectNode) word.at("/shared/0/words/0")).put("ours", "nine");
         refused("a word that is no value", word, "shared", "'nine' is no value of 'impact'");

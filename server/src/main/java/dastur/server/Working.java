@@ -16,7 +16,6 @@ import dastur.server.machines.Trials;
 import dastur.server.machines.Voices;
 import dastur.server.mail.Replies;
 import dastur.server.partners.Exchange;
-import dastur.server.partners.PartnerCalls;
 import dastur.server.relays.Handing;
 import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Incomings;
@@ -26,6 +25,7 @@ import dastur.server.starts.Timekeeper;
 import dastur.server.witness.Giving;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
+import dastur.server.work.OwnCalls;
 import dastur.server.work.Workers;
 import dastur.store.Hearing;
 import dastur.store.Keeping;
@@ -150,18 +150,17 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
+        OwnCalls ownCalls = new OwnCalls(storage.workflows, handing, storage.secrets::find, clock);
         lookout = parts.add(new Lookout(new Lookout.Uses(
                 storage.watches,
-                storage.workflows,
-                handing,
-                storage.secrets::find,
+                ownCalls,
                 incomings.intake(),
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
         exchange = parts.add(new Exchange(new Exchange.Uses(
                 storage.partners,
-                new PartnerCalls(storage.workflows, handing, storage.secrets::find, clock),
+                ownCalls,
                 incomings.intake(),
                 storage.matters,
                 storage.tickets,

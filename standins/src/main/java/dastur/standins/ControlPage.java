@@ -173,7 +173,7 @@ final class ControlPage {
                         Map.of(),
                         "New fare rules at ALD change the child fare too",
                         gates.hasSideEffect("ALD")));
-        faultButtons(page, "partner", "The partner's ticket desk");
+        faultButtons(page, "partner", "The supplier's ticket desk");
         page.append(partnerButton("less", "", "Take new ones less seriously", partner.takesLessSeriously()))
                 .append(partnerButton("hold", "", "Hold to their grades", partner.holdsToGrade()))
                 .append(partnerButton("own", "", "Raise a fault of their own", false))

@@ -109,7 +109,12 @@ public final class MachineHost implements AutoCloseable {
         stopped.add(name);
     }
 
-    /** Whether machines do not come up, whoever starts them. */
+    /** One is started on the spot. */
+    public void start(String name) {
+        stopped.remove(name);
+    }
+
+    /** Whether machines do not come up, whoever starts them from afar. */
     public void stayDown(boolean stay) {
         staysDown = stay;
     }

@@ -99,7 +99,41 @@ public final class Partners {
             boolean due,
             Instant next,
             int failures,
-            @Nullable String problem) {}
+            @Nullable String problem) {
+        /** The same, with what became of it. */
+        public Known with(
+                State other,
+                @Nullable TicketId of,
+                ThreeWay.Memory remembered,
+                long upto,
+                long toldUpto,
+                boolean again,
+                Instant when,
+                int tries,
+                @Nullable String why) {
+            return new Known(
+                    partner,
+                    id,
+                    hash,
+                    body,
+                    title,
+                    seenAt,
+                    other,
+                    of,
+                    remembered,
+                    upto,
+                    toldUpto,
+                    again,
+                    when,
+                    tries,
+                    why);
+        }
+
+        /** The same, done with until it changes. */
+        public Known settled(Instant now, @Nullable String why) {
+            return with(state, ticket, memory, ours, told, false, now, 0, why);
+        }
+    }
 
     /** One of their tickets as it came. */
     public record Came(String id, String hash, String body, String title) {}

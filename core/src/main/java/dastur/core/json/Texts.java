@@ -1,5 +1,6 @@
 package dastur.core.json;
 
+import java.nio.charset.StandardCharsets;
 import java.util.regex.Pattern;
 
 /** Rules for texts that come in from outside, checked once at the door. */
@@ -11,7 +12,26 @@ public final class Texts {
 
     private static final Pattern WORD = Pattern.compile("[a-zA-Z][A-Za-z0-9_]{0,39}");
 
+    /** Characters that are not seen, or turn what follows around. */
+    private static final Pattern UNSEEN =
+            Pattern.compile("[\\p{Cc}&&[^\\n\\t]]|[\\u200E\\u200F\\u202A-\\u202E\\u2066-\\u2069\\uFEFF]");
+
+    private static final Pattern LINK = Pattern.compile("https?://[^\\s<>\"']+");
+    private static final int MAX_LINK = 500;
+
     private Texts() {}
+
+    /** What others have written, without what is not seen and with every character whole: half of one cannot be kept (RFC 8785). */
+    public static String clean(String text) {
+        String whole =
+                wellFormed(text) ? text : new String(text.getBytes(StandardCharsets.UTF_8), StandardCharsets.UTF_8);
+        return UNSEEN.matcher(whole).replaceAll("").strip();
+    }
+
+    /** Whether what others have written may be shown as a link: to the web, and of at most {@value #MAX_LINK} characters. */
+    public static boolean isLink(String text) {
+        return text.length() <= MAX_LINK && LINK.matcher(text).matches();
+    }
 
     /** Refuses an id that is not a short word of letters, digits, dots, dashes and underscores. */
     public static void checkId(String type, String value) {

@@ -1,5 +1,6 @@
 package dastur.core.partner;
 
+import dastur.core.json.Texts;
 import dastur.core.signal.Mapping;
 import dastur.core.signal.Mapping.Row;
 import dastur.core.signal.Mapping.To;
@@ -53,6 +54,7 @@ public record Partner(
     public static final String BY = "by";
     public static final String REFERENCE = "reference";
 
+    private static final String THEIR_NUMBER = "theirNumber";
     private static final long SHORTEST = 5;
     private static final long LONGEST = 3_600;
     private static final int MOST_SHARED = 40;
@@ -60,8 +62,12 @@ public record Partner(
     /** A value of their tickets that only triggers look at. */
     public record Told(String name, FieldType type, String at) {
         public Told {
-            if (!Mapping.isFree(name)) {
+            Texts.checkWord("value's name", name);
+            if (!Mapping.isFree(name) || name.equals(THEIR_NUMBER)) {
                 throw new IllegalArgumentException("'" + name + "' is said of every signal; choose another name.");
+            }
+            if (!isPlain(type)) {
+                throw new IllegalArgumentException("'" + name + "' cannot be a " + type.word() + ".");
             }
             Places.check(at);
         }
@@ -71,8 +77,7 @@ public record Partner(
         if (name == null || name.isBlank() || name.length() > 200) {
             throw new IllegalArgumentException("A partner has a name of at most 200 characters.");
         }
-        long seconds = every.roughSeconds();
-        if (seconds < SHORTEST || seconds > LONGEST) {
+        if (!isOften(every)) {
             throw new IllegalArgumentException(
                     "A partner is looked at every 5 seconds at the most, and every hour at the least.");
         }
@@ -110,9 +115,14 @@ public record Partner(
         return new Partner(key, name, on, every, list, raise, change, comment, places, ciBy, other, told);
     }
 
-    /** What makes all that is said of one of their tickets the same matter; matters are written small. */
+    /** Whether somebody may be looked at so often. */
+    public static boolean isOften(Span every) {
+        return every.roughSeconds() >= SHORTEST && every.roughSeconds() <= LONGEST;
+    }
+
+    /** What makes all that is said of one of their tickets the same matter; matters are written small, and without gaps. */
     public String matter(String id) {
-        return key + "/" + id.toLowerCase(Locale.ROOT);
+        return key + "/" + id.replaceAll("\\s+", " ").toLowerCase(Locale.ROOT);
     }
 
     /**
@@ -134,7 +144,7 @@ public record Partner(
             Row ci = Row.at(To.CI, "/ci");
             rows.add(ciBy == null ? ci : ci.by(ciBy));
         }
-        rows.add(Row.value("theirNumber", FieldType.TEXT, "/id"));
+        rows.add(Row.value(THEIR_NUMBER, FieldType.TEXT, "/id"));
         for (Shared one : shared) {
             FieldType type = fields.ticketField(one.ours())
                     .map(Field::type)
@@ -151,7 +161,7 @@ public record Partner(
     private static boolean isPlain(FieldType type) {
         return switch (type) {
             case TEXT, LONG_TEXT, WHOLE, NUMBER, YES_NO, TIME -> true;
-            default -> false;
+            case CHOICE, PERSON, GROUP, SERVICE, CI, LIST, ANY -> false;
         };
     }
 }

@@ -1,7 +1,6 @@
 package dastur.core.partner;
 
 import com.fasterxml.jackson.annotation.JsonValue;
-import com.fasterxml.jackson.core.JsonPointer;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
@@ -65,10 +64,6 @@ public record Shared(String ours, String at, @Nullable String as, List<Word> wor
                 throw new IllegalArgumentException("'" + word.theirs() + "' stands twice at '" + ours + "'.");
             }
         }
-    }
-
-    JsonPointer pointer() {
-        return JsonPointer.compile(at);
     }
 
     /** What a word of theirs means here; empty where the table does not know it. */

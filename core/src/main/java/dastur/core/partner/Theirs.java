@@ -6,7 +6,6 @@ import dastur.core.json.CanonicalJson;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.record.Seal;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -33,7 +32,9 @@ public record Theirs(
         List<Comment> comments,
         String raw) {
     private static final int MOST_COMMENTS = 500;
-    private static final int LONGEST_ID = 200;
+    /** With the partner's key it must fit into a matter. */
+    private static final int LONGEST_ID = 100;
+
     private static final int LONGEST_WORD = 1_000;
 
     /** Something said on it there. @param reference our mark, where it was we who said it */
@@ -76,17 +77,13 @@ public record Theirs(
                 id,
                 Texts.clip(title, 200),
                 word(node, places.text()).orElse(null),
-                word(node, places.link()).filter(Theirs::isWeb).orElse(null),
+                word(node, places.link()).filter(Texts::isLink).orElse(null),
                 word(node, places.reference()).orElse(null),
                 word(node, places.ci()).orElse(null),
                 says,
                 told,
                 comments(node, places),
                 CanonicalJson.write(node));
-    }
-
-    private static boolean isWeb(String link) {
-        return link.length() <= LONGEST_WORD && (link.startsWith("https://") || link.startsWith("http://"));
     }
 
     private static List<Comment> comments(JsonNode node, Places places) {
@@ -118,13 +115,7 @@ public record Theirs(
         if (!found.isValueNode() || found.isNull()) {
             return Optional.empty();
         }
-        String text = found.asText();
-        // Half a character cannot be kept (RFC 8785).
-        String whole = Texts.wellFormed(text)
-                ? text
-                : new String(text.getBytes(StandardCharsets.UTF_8), StandardCharsets.UTF_8);
-        return Optional.of(whole.replaceAll("[\\p{Cc}\\p{Cf}&&[^\\n\\t]]", "").strip())
-                .filter(w -> !w.isEmpty());
+        return Optional.of(Texts.clean(found.asText())).filter(w -> !w.isEmpty());
     }
 
     /** The same as long as nothing of it has changed. */

@@ -2,11 +2,8 @@ package dastur.core.partner;
 
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
-import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.OffsetDateTime;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -17,7 +14,7 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Compares what both sides say with what they last agreed on (I16): one that alone has changed is followed; where both have, the leader
- * counts, or a person says. No clock is used, and an echo of our own change is no change.
+ * counts, or a person says. An echo of our own change is no change. A clock counts only for what was sent and does not show.
  */
 public final class ThreeWay {
     /**
@@ -91,7 +88,7 @@ public final class ThreeWay {
     }
 
     /** A value of ours as a text, so that 2 and "2" are the same. */
-    public static @Nullable String text(@Nullable Object value) {
+    private static @Nullable String text(@Nullable Object value) {
         return value == null || value.toString().isBlank() ? null : value.toString();
     }
 
@@ -118,31 +115,9 @@ public final class ThreeWay {
         if (field.isEmpty()) {
             return Optional.empty();
         }
-        try {
-            return Optional.<Object>of(
-                            switch (field.get().type()) {
-                                case WHOLE -> (Object) Long.parseLong(text);
-                                case NUMBER -> Double.parseDouble(text);
-                                case YES_NO -> yesOrNo(text);
-                                case TIME ->
-                                    OffsetDateTime.parse(text)
-                                            .toInstant()
-                                            .truncatedTo(ChronoUnit.MILLIS)
-                                            .toString();
-                                default -> text;
-                            })
-                    .filter(v -> field.get().problemWith(v).isEmpty());
-        } catch (NumberFormatException | DateTimeException e) {
-            return Optional.empty();
-        }
-    }
-
-    private static boolean yesOrNo(String text) {
-        return switch (text) {
-            case "true", "yes", "1" -> true;
-            case "false", "no", "0" -> false;
-            default -> throw new NumberFormatException(text);
-        };
+        return field.get().type().read(text).filter(v -> field.get()
+                .problemWith(v)
+                .isEmpty());
     }
 
     /** What all their words mean here, without those that mean nothing. */

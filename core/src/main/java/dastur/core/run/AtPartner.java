@@ -27,12 +27,14 @@ public record AtPartner(
     /**
      * What both sides say of a field, until somebody says what counts.
      *
+     * @param label of the field, as people know it
      * @param ours what we say; absent for nothing, or where it was taken away
      * @param word what they say, in their words
      * @param theirs what that means here; absent where it means nothing
      */
     public record Difference(
             String field,
+            String label,
             @Nullable String ours,
             @Nullable String word,
             @Nullable Object theirs,

@@ -70,7 +70,7 @@ final class AtPartners {
         Map<String, Command.Disagreement> differences = new TreeMap<>();
         c.differences().forEach(x -> differences.put(x.field(), x));
         if (!TicketKind.ended(d.now().state())) {
-            c.takes().forEach((field, take) -> take(field, take).ifPresent(x -> differences.put(field, x)));
+            take(c.takes()).forEach(x -> differences.put(x.field(), x));
         }
         settle(c.partner(), differences);
         return Optional.empty();
@@ -84,18 +84,29 @@ final class AtPartners {
         return Optional.empty();
     }
 
-    private Optional<Command.Disagreement> take(String field, Command.Taken take) {
-        // What they say of impact or urgency is theirs to say; the priority that follows needs no reason of ours.
-        Optional<Refusal> refused = new TicketRules(d)
-                .edit(new Command.EditTicket(Map.of(field, take.value()), "The partner has changed it."));
-        return refused.map(r -> new Command.Disagreement(
-                field,
-                Optional.ofNullable(d.now().fields().get(field))
-                        .map(Object::toString)
-                        .orElse(null),
-                take.word(),
-                take.value(),
-                r.message()));
+    /** All together, as they came: closing may need what came with it. Where that is refused, each by itself. @return what is refused */
+    private List<Command.Disagreement> take(Map<String, Command.Taken> takes) {
+        Map<String, Object> values = new TreeMap<>();
+        takes.forEach((field, take) -> values.put(field, take.value()));
+        if (values.isEmpty() || edit(values).isEmpty()) {
+            return List.of();
+        }
+        List<Command.Disagreement> refused = new ArrayList<>();
+        takes.forEach((field, take) -> edit(Map.of(field, take.value()))
+                .ifPresent(r -> refused.add(new Command.Disagreement(
+                        field,
+                        Optional.ofNullable(d.now().fields().get(field))
+                                .map(Object::toString)
+                                .orElse(null),
+                        take.word(),
+                        take.value(),
+                        r.message()))));
+        return refused;
+    }
+
+    /** What they say of impact or urgency is theirs to say: the priority that follows needs no reason of ours. */
+    private Optional<Refusal> edit(Map<String, Object> values) {
+        return new TicketRules(d).edit(new Command.EditTicket(values, "The partner has changed it."));
     }
 
     /** Asks what was not asked yet, and no longer what has settled itself. */
@@ -113,8 +124,8 @@ final class AtPartners {
                 .filter(x -> !isAsked(at.differences().get(x.field()), x))
                 .toList();
         for (Command.Disagreement x : fresh) {
-            d.emitTicket(
-                    new Event.PartnerDiffers(partner, x.field(), asked(), x.ours(), x.word(), x.theirs(), x.why()));
+            d.emitTicket(new Event.PartnerDiffers(
+                    partner, x.field(), label(x.field()), asked(), x.ours(), x.word(), x.theirs(), x.why()));
         }
         if (!fresh.isEmpty()) {
             StringBuilder text = new StringBuilder();
@@ -253,7 +264,7 @@ final class AtPartners {
                 c,
                 e.partner(),
                 p -> p.with(new AtPartner.Difference(
-                        e.field(), e.ours(), e.word(), e.theirs(), e.why(), e.asked(), r.at())));
+                        e.field(), e.label(), e.ours(), e.word(), e.theirs(), e.why(), e.asked(), r.at())));
     }
 
     static Case settled(Case c, Recorded r, Event.DifferenceSettled e) {

@@ -11,9 +11,11 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
 /** What somebody or something asks a case to do. */
@@ -169,7 +171,7 @@ public sealed interface Command {
     record HearPartner(PartnerKey partner, Map<String, Taken> takes, List<Disagreement> differences)
             implements Command {
         public HearPartner {
-            takes = Map.copyOf(takes);
+            takes = Collections.unmodifiableMap(new TreeMap<>(takes));
             differences = List.copyOf(differences);
         }
     }

@@ -157,12 +157,14 @@ public sealed interface Event {
     /**
      * Both sides say something else of a field, and no rule decides; somebody is to say what counts.
      *
+     * @param label of the field, as people know it
      * @param word what they say, in their words
      * @param theirs what that means here
      */
     record PartnerDiffers(
             PartnerKey partner,
             String field,
+            String label,
             Assigned asked,
             @Content @Nullable String ours,
             @Content @Nullable String word,

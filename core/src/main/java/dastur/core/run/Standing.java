@@ -265,7 +265,7 @@ public final class Standing {
                         .map(x -> new Item(
                                 c.id() + "/" + p.partner() + "/" + x.field(),
                                 "difference",
-                                "Say what counts: " + x.field(),
+                                "Say what counts: " + x.label(),
                                 "",
                                 null,
                                 x.at(),

@@ -10,7 +10,6 @@ import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldType;
 import dastur.core.ticket.ServiceId;
-import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.OffsetDateTime;
@@ -23,7 +22,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** Reads one payload by a source's mapping. Pure: the same payload, mapping and CIs give the same reading (I3). */
@@ -35,10 +33,6 @@ public final class Mapper {
     private static final int MAX_TITLE = 200;
     private static final int MAX_TEXT = 4_000;
     private static final int MAX_VALUE = 500;
-
-    /** Characters that are not seen, or turn what follows around. */
-    private static final Pattern UNSEEN =
-            Pattern.compile("[\\p{Cc}&&[^\\n\\t]]|[\\u200E\\u200F\\u202A-\\u202E\\u2066-\\u2069\\uFEFF]");
 
     /** Finds CIs by what senders call them. */
     public interface Cis {
@@ -96,7 +90,7 @@ public final class Mapper {
                     case Origin.Header header -> raw.headers().get(header.name().toLowerCase(Locale.ROOT));
                     case Origin.Text t -> null;
                 };
-        String clean = came == null ? null : clean(came);
+        String clean = came == null ? null : Texts.clean(came);
         return Texts.blank(clean) ? cell(row, null, null, null) : meant(row, clean);
     }
 
@@ -177,8 +171,9 @@ public final class Mapper {
     }
 
     private Reading.Cell link(Mapping.Row row, String came, String word) {
-        boolean web = word.length() <= MAX_VALUE && word.matches("https?://[^\\s<>\"']+");
-        return web ? said(row, came, word, MAX_VALUE) : cell(row, came, null, "Only http and https links are kept.");
+        return Texts.isLink(word)
+                ? said(row, came, word, MAX_VALUE)
+                : cell(row, came, null, "Only http and https links are kept.");
     }
 
     private Reading.Cell time(Mapping.Row row, String came, String word) {
@@ -209,20 +204,12 @@ public final class Mapper {
 
     private Reading.Cell own(Mapping.Row row, String came, String word) {
         FieldType type = row.type() == null ? FieldType.TEXT : row.type();
-        try {
-            Object value =
-                    switch (type) {
-                        case WHOLE -> (Object) Long.parseLong(word);
-                        case NUMBER -> number(word);
-                        case YES_NO -> yesOrNo(word);
-                        case TIME -> moment(word).toString();
-                        default -> Texts.clip(word, MAX_VALUE);
-                    };
-            values.put(String.valueOf(row.name()), value);
-            return cell(row, came, String.valueOf(value), null);
-        } catch (NumberFormatException | DateTimeParseException e) {
+        Optional<Object> value = type.read(word).map(v -> v instanceof String text ? Texts.clip(text, MAX_VALUE) : v);
+        if (value.isEmpty()) {
             return cell(row, came, null, "This is not " + type.word() + ", so it counts as absent.");
         }
+        values.put(String.valueOf(row.name()), value.get());
+        return cell(row, came, String.valueOf(value.get()), null);
     }
 
     /** Milliseconds are what a record keeps. */
@@ -230,33 +217,9 @@ public final class Mapper {
         return OffsetDateTime.parse(word).toInstant().truncatedTo(ChronoUnit.MILLIS);
     }
 
-    private static double number(String word) {
-        double number = Double.parseDouble(word);
-        if (!Double.isFinite(number)) {
-            throw new NumberFormatException(word);
-        }
-        return number;
-    }
-
-    private static boolean yesOrNo(String word) {
-        return switch (word.toLowerCase(Locale.ROOT)) {
-            case "true", "yes", "1" -> true;
-            case "false", "no", "0" -> false;
-            default -> throw new NumberFormatException(word);
-        };
-    }
-
     private static Reading.Cell cell(
             Mapping.Row row, @Nullable String came, @Nullable String means, @Nullable String note) {
         return new Reading.Cell(row.to(), row.name(), came == null ? null : Texts.clip(came, MAX_VALUE), means, note);
-    }
-
-    private static String clean(String text) {
-        // Half a character cannot be kept (RFC 8785).
-        String whole = Texts.wellFormed(text)
-                ? text
-                : new String(text.getBytes(StandardCharsets.UTF_8), StandardCharsets.UTF_8);
-        return UNSEEN.matcher(whole).replaceAll("").strip();
     }
 
     private static String tidy(String matter) {

@@ -79,9 +79,9 @@ class TheirsTest {
 
     @Test
     void aNumberThatIsTooLongIsRefused() {
-        assertThatThrownBy(() -> read("{\"no\":\"" + "9".repeat(201) + "\",\"fault\":{\"head\":\"x\"}}"))
+        assertThatThrownBy(() -> read("{\"no\":\"" + "9".repeat(101) + "\",\"fault\":{\"head\":\"x\"}}"))
                 .isInstanceOf(Theirs.Unreadable.class)
-                .hasMessageContaining("longer than 200");
+                .hasMessageContaining("longer than 100");
     }
 
     @Test

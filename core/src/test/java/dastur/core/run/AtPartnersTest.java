@@ -9,7 +9,6 @@ import dastur.core.run.Command.Taken;
 import dastur.core.run.Event.DifferenceSettled;
 import dastur.core.run.Event.DifferenceSettled.Way;
 import dastur.core.ticket.TicketKind;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.AfterEach;
@@ -61,26 +60,6 @@ class AtPartnersTest {
         return new Command.SettleDifference(SUPPLIER, "impact", theirs, "3", word, null);
     }
 
-    private List<Standing.Item> items() {
-        List<Standing.Item> items = new ArrayList<>();
-        Standing.changes(Case.none(World.TICKET), world.ticket, new Standing.Changes() {
-            @Override
-            public void run(Standing.RunLine before, Standing.RunLine after) {}
-
-            @Override
-            public void item(Standing.Item before, Standing.Item after) {
-                items.add(after);
-            }
-
-            @Override
-            public void wait(Standing.Wait before, Standing.Wait after) {}
-
-            @Override
-            public void call(Standing.Call before, Standing.Call after) {}
-        });
-        return items;
-    }
-
     @Test
     void whatTheyChangeIsTakenAndTheSameAgainChangesNothing() {
         hear(Map.of("impact", new Taken("A", 1L)));
@@ -102,10 +81,25 @@ class AtPartnersTest {
         assertThat(world.ticket.seq()).isEqualTo(seq);
     }
 
+    /** What comes together is one change: closing asks for what came with it. */
+    @Test
+    void whatComesTogetherIsTakenTogether() {
+        long seq = world.ticket.seq();
+        hear(Map.of(
+                "state", new Taken("shut", "closed"),
+                "cause", new Taken("worn", "worn"),
+                "done", new Taken("new", "new"),
+                "answer", new Taken("ok", "ok")));
+        assertThat(world.ticket.state()).isEqualTo("closed");
+        assertThat(at().differences()).isEmpty();
+        assertThat(world.record.stream().filter(r -> r.seq() > seq && r.event() instanceof Event.TicketChanged))
+                .hasSize(1);
+    }
+
     @Test
     void aDifferenceStandsBeforeWhoeverHasTheTicketUntilItIsSettled() {
         hear(Map.of(), impact("A", 1L));
-        assertThat(items())
+        assertThat(world.items())
                 .singleElement()
                 .satisfies(i -> assertThat(i.id()).isEqualTo("I-1/supplier/impact"))
                 .satisfies(i -> assertThat(i.who()).containsExactly("g:technicians"));
@@ -113,7 +107,7 @@ class AtPartnersTest {
                 .hasSize(1);
         world.accepted(RUNA, settles(true, "A"));
         assertThat(world.ticket.fields()).containsEntry("impact", 1L);
-        assertThat(items()).isEmpty();
+        assertThat(world.items()).isEmpty();
         assertThat(world.refused(Actor.of(World.SEM), settles(false, "A")).code())
                 .isEqualTo(Refusal.Code.TOO_LATE);
     }
@@ -150,7 +144,7 @@ class AtPartnersTest {
     void ofATicketThatHasEndedNothingIsTakenAndNobodyIsAsked() {
         hear(Map.of(), impact("A", 1L));
         world.accepted(RUNA, new Command.EditTicket(Map.of("state", "cancelled"), "Asked twice."));
-        assertThat(items()).isEmpty();
+        assertThat(world.items()).isEmpty();
         hear(Map.of("impact", new Taken("A", 1L)), impact("B", 2L));
         assertThat(world.ticket.fields()).containsEntry("impact", 3L);
         assertThat(at().differences()).isEmpty();

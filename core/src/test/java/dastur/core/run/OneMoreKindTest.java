@@ -87,23 +87,7 @@ class OneMoreKindTest extends WrittenWorkflows {
     @Test
     void itStandsOnDesks() {
         publish(STEPS);
-        List<Standing.Item> items = new ArrayList<>();
-        Standing.changes(Case.none(World.TICKET), world.ticket, new Standing.Changes() {
-            @Override
-            public void run(Standing.RunLine before, Standing.RunLine after) {}
-
-            @Override
-            public void item(Standing.Item before, Standing.Item after) {
-                items.add(after);
-            }
-
-            @Override
-            public void wait(Standing.Wait before, Standing.Wait after) {}
-
-            @Override
-            public void call(Standing.Call before, Standing.Call after) {}
-        });
-        assertThat(items).singleElement().satisfies(i -> {
+        assertThat(world.items()).singleElement().satisfies(i -> {
             assertThat(i.kind()).isEqualTo("tally");
             assertThat(i.who()).containsExactly("g:technicians");
         });

@@ -316,6 +316,27 @@ public final class World {
         return ((Decision.Refused) handle(by, command)).refusal();
     }
 
+    /** What stands on desks. */
+    List<Standing.Item> items() {
+        List<Standing.Item> items = new ArrayList<>();
+        Standing.changes(Case.none(ticket.id()), ticket, new Standing.Changes() {
+            @Override
+            public void run(Standing.RunLine before, Standing.RunLine after) {}
+
+            @Override
+            public void item(Standing.Item before, Standing.Item after) {
+                items.add(after);
+            }
+
+            @Override
+            public void wait(Standing.Wait before, Standing.Wait after) {}
+
+            @Override
+            public void call(Standing.Call before, Standing.Call after) {}
+        });
+        return items;
+    }
+
     public void raise() {
         accepted(
                 Actor.of(JONAS),

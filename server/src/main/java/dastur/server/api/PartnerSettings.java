@@ -23,19 +23,34 @@ final class PartnerSettings {
 
     /** @throws RuntimeException a problem that names the place, where it cannot work */
     Partner partner(PartnerKey key, PartnerBody body) {
+        String name = Request.needed(body.name(), "name").strip();
+        if (name.isEmpty() || name.length() > 200) {
+            throw Problem.invalid("name", "A partner has a name of at most 200 characters.")
+                    .end();
+        }
+        if (!Partner.isOften(Request.needed(body.every(), "every"))) {
+            throw Problem.invalid(
+                            "every", "A partner is looked at every 5 seconds at the most, and every hour at the least.")
+                    .end();
+        }
+        String ciBy = body.ciBy() == null || body.ciBy().isBlank() ? null : body.ciBy();
+        if (ciBy != null && design.organisation().fields().ciField(ciBy).isEmpty()) {
+            throw Problem.invalid("ciBy", "CIs have no '" + Texts.clip(ciBy, 40) + "'.")
+                    .end();
+        }
         Partner partner;
         try {
             partner = new Partner(
                     key,
-                    Request.needed(body.name(), "name").strip(),
+                    name,
                     Request.needed(body.on(), "on"),
-                    Request.needed(body.every(), "every"),
+                    body.every(),
                     Request.needed(body.list(), "list"),
                     body.raise(),
                     body.change(),
                     body.comment(),
                     Request.needed(body.places(), "places"),
-                    body.ciBy() == null || body.ciBy().isBlank() ? null : body.ciBy(),
+                    ciBy,
                     Request.needed(body.shared(), "shared"),
                     Request.needed(body.told(), "told"));
         } catch (IllegalArgumentException e) {

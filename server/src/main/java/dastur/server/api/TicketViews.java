@@ -9,7 +9,6 @@ import dastur.core.run.Case;
 import dastur.core.run.Recorded;
 import dastur.core.run.Solved;
 import dastur.core.step.approval.Votes;
-import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
 import dastur.server.api.Views.TicketView;
 import dastur.store.Organisation;
@@ -167,7 +166,7 @@ final class TicketViews {
         return new Views.DifferenceView(
                 c.id() + "/" + p.partner() + "/" + x.field(),
                 x.field(),
-                organisation.fields().ticketField(x.field()).map(Field::label).orElse(x.field()),
+                x.label(),
                 x.ours(),
                 x.word(),
                 x.theirs(),

@@ -1,7 +1,6 @@
 package dastur.server.partners;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
-import dastur.core.feed.Patience;
 import dastur.core.json.Json;
 import dastur.core.partner.Partner;
 import dastur.core.partner.Shared;
@@ -18,7 +17,7 @@ import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.server.auth.Secrets;
 import dastur.server.work.CommandService.Outcome;
-import dastur.store.Matters;
+import dastur.server.work.OwnCalls;
 import dastur.store.Partners.Known;
 import dastur.store.Partners.Line;
 import dastur.store.Partners.State;
@@ -40,24 +39,21 @@ import org.jspecify.annotations.Nullable;
 final class Comparing {
     /** So often ours is sent before their no is believed: it may be that they are only away. */
     private static final int TRIES = 3;
-    /** So long it is waited for what becomes of the signal of a new ticket. */
-    private static final int LOOKS_FOR_TICKET = 30;
 
-    private static final Duration LOOKS_AGAIN = Duration.ofSeconds(1);
     private static final Duration UNSTEADY_WITHIN = Duration.ofMinutes(10);
     private static final int UNSTEADY = 20;
     private static final Duration SHOWN_BY = ThreeWay.SHOWS_WITHIN.plusSeconds(10);
 
     private final Exchange.Uses means;
     private final BooleanSupplier wanted;
-    private final Raised raised;
+    private final Meeting meeting;
     private final Saying saying;
 
     Comparing(Exchange.Uses means, BooleanSupplier wanted) {
         this.means = means;
         this.wanted = wanted;
-        this.raised = new Raised(means.tickets(), means.records());
         this.saying = new Saying(means, wanted);
+        this.meeting = new Meeting(means, saying);
     }
 
     /** @param looked when their desk was last read */
@@ -66,109 +62,16 @@ final class Comparing {
         try {
             theirs = Theirs.read(partner, Json.parse(known.body()));
         } catch (Theirs.Unreadable e) {
-            means.partners().compared(settled(known, e.why()));
+            means.partners().compared(known.settled(now(), e.why()));
             return;
         } catch (JsonProcessingException e) {
             throw new IllegalStateException("what was kept is no JSON", e);
         }
         switch (known.state()) {
-            case NEW, TOLD -> meet(partner, known, theirs);
+            case NEW, TOLD -> meeting.meet(partner, known, theirs);
             case FOLLOWED -> follow(partner, known, theirs, looked);
-            case OVER -> means.partners().compared(settled(known, known.problem()));
+            case OVER -> means.partners().compared(known.settled(now(), known.problem()));
         }
-    }
-
-    // --- one that is not followed yet
-
-    private void meet(Partner partner, Known known, Theirs theirs) {
-        Optional<TicketId> ours = raised.by(partner, theirs);
-        Optional<TicketId> fromThem = ours.isPresent()
-                ? Optional.empty()
-                : means.matters()
-                        .find(partner.matter(theirs.id()))
-                        .map(Matters.Held::matter)
-                        .flatMap(m -> Optional.ofNullable(m.ticket()));
-        Optional<TicketId> ticket = ours.or(() -> fromThem);
-        if (ticket.isPresent()) {
-            join(partner, known, theirs, ticket.get(), ours.isEmpty());
-            return;
-        }
-        String signal = theirs.signal(partner, new ThreeWay(means.fields().get()).meant(partner, theirs));
-        means.intake()
-                .keep(
-                        partner.key().source(),
-                        means.clock().instant(),
-                        "partner " + theirs.id() + " " + known.hash(),
-                        signal);
-        boolean first = known.state() == State.NEW || known.failures() == 0;
-        if (first) {
-            log(partner, known, "in", "told", known.body(), signal, null, null);
-        }
-        String problem = theirs.reference() == null || known.state() == State.TOLD
-                ? known.problem()
-                : "It names " + dastur.core.json.Texts.clip(theirs.reference(), 40)
-                        + ", which did not raise it there: it counts as theirs.";
-        // What becomes of a signal shows a moment later.
-        boolean waits = known.failures() < LOOKS_FOR_TICKET;
-        means.partners()
-                .compared(with(
-                        known,
-                        State.TOLD,
-                        null,
-                        known.memory(),
-                        0,
-                        0,
-                        waits,
-                        now().plus(LOOKS_AGAIN),
-                        waits ? known.failures() + 1 : 0,
-                        problem));
-    }
-
-    private void join(Partner partner, Known known, Theirs theirs, TicketId ticket, boolean fromThem) {
-        Outcome outcome = means.commands()
-                .handle(
-                        ticket,
-                        id("join", partner, theirs.id(), ticket.value() + known.ours()),
-                        by(partner),
-                        new Command.JoinPartner(partner.key(), theirs.id(), theirs.link(), fromThem));
-        switch (outcome) {
-            case Outcome.Done done -> {
-                Case c = means.tickets().find(ticket).orElseThrow();
-                Memory memory = fromThem ? asOurs(partner, c) : asBoth(partner, c, theirs);
-                log(partner, known, "in", "joined", known.body(), null, ticket, null);
-                means.partners()
-                        .compared(with(
-                                known,
-                                State.FOLLOWED,
-                                ticket,
-                                memory,
-                                done.seq() - 1,
-                                done.seq(),
-                                true,
-                                now(),
-                                0,
-                                null));
-            }
-            case Outcome.Refused refused ->
-                means.partners().compared(settled(known, refused.refusal().message()));
-        }
-    }
-
-    /** A ticket that was opened for theirs says nothing of its own yet. */
-    private static Memory asOurs(Partner partner, Case c) {
-        Memory memory = Memory.NONE;
-        for (Map.Entry<String, String> e : ThreeWay.ours(partner, c.fields()).entrySet()) {
-            memory = memory.agreed(e.getKey(), e.getValue());
-        }
-        return memory;
-    }
-
-    /** What both say as they begin is what they agree on. */
-    private Memory asBoth(Partner partner, Case c, Theirs theirs) {
-        ThreeWay threeWay = new ThreeWay(means.fields().get());
-        List<Verdict> verdicts =
-                threeWay.judge(partner, Memory.NONE, ThreeWay.ours(partner, c.fields()), theirs, now());
-        return Sorted.of(threeWay, verdicts, Memory.NONE).memory();
     }
 
     // --- one that is followed
@@ -179,8 +82,7 @@ final class Comparing {
         AtPartner at = found.map(c -> c.partners().get(partner.key().value())).orElse(null);
         if (found.isEmpty() || at == null || at.over() || !at.id().equals(theirs.id())) {
             means.partners()
-                    .compared(with(
-                            known,
+                    .compared(known.with(
                             State.OVER,
                             ticket,
                             known.memory(),
@@ -212,14 +114,13 @@ final class Comparing {
         // What was sent is looked for once more, though nothing else may change there.
         boolean shows = sent.memory().sent().isEmpty();
         int failures = again ? known.failures() + 1 : 0;
-        Instant next = again ? pause(failures) : sent.refused() || shows ? now() : now().plus(SHOWN_BY);
+        Instant next = again ? Exchange.pause(now(), failures) : sent.refused() || shows ? now() : now().plus(SHOWN_BY);
         if (again) {
             // It may have come there all the same: before anything goes out again, theirs is read anew (D13b).
             means.partners().lookBy(partner.key(), next);
         }
         means.partners()
-                .compared(with(
-                        known,
+                .compared(known.with(
                         State.FOLLOWED,
                         ticket,
                         sent.memory(),
@@ -248,8 +149,8 @@ final class Comparing {
                         new Command.LeavePartner(partner.key(), why));
         log(partner, known, "in", "left", "", null, ticket, why);
         means.partners()
-                .compared(with(
-                        known, State.OVER, ticket, known.memory(), known.ours(), known.told(), false, now(), 0, why));
+                .compared(known.with(
+                        State.OVER, ticket, known.memory(), known.ours(), known.told(), false, now(), 0, why));
         return true;
     }
 
@@ -265,7 +166,7 @@ final class Comparing {
     }
 
     /** Verdicts by what is to be done. */
-    private record Sorted(
+    record Sorted(
             Map<String, Command.Taken> takes,
             List<Command.Disagreement> differences,
             List<Verdict.Sends> sends,
@@ -379,7 +280,7 @@ final class Comparing {
         CallOutcome outcome = means.calls().call(partner.change(), inputs, key, wanted);
         boolean done = outcome instanceof CallOutcome.Done;
         boolean no = outcome instanceof CallOutcome.Failed && known.failures() + 1 >= TRIES;
-        String why = PartnerCalls.why(outcome);
+        String why = OwnCalls.why(outcome);
         log(
                 partner,
                 known,
@@ -421,47 +322,17 @@ final class Comparing {
         return means.clock().instant();
     }
 
-    private Instant pause(int failures) {
-        Instant patient = Patience.next(now(), failures, null);
-        Instant latest = now().plus(Duration.ofMinutes(10));
-        return patient.isAfter(latest) ? latest : patient;
-    }
-
     /** It is tried again after a pause. */
     Known later(Known k, String problem) {
         int failures = k.failures() + 1;
-        return with(k, k.state(), k.ticket(), k.memory(), k.ours(), k.told(), true, pause(failures), failures, problem);
-    }
-
-    private Known settled(Known k, @Nullable String problem) {
-        return with(k, k.state(), k.ticket(), k.memory(), k.ours(), k.told(), false, now(), 0, problem);
-    }
-
-    private static Known with(
-            Known k,
-            State state,
-            @Nullable TicketId ticket,
-            Memory memory,
-            long ours,
-            long told,
-            boolean due,
-            Instant next,
-            int failures,
-            @Nullable String problem) {
-        return new Known(
-                k.partner(),
-                k.id(),
-                k.hash(),
-                k.body(),
-                k.title(),
-                k.seenAt(),
-                state,
-                ticket,
-                memory,
-                ours,
-                told,
-                due,
-                next,
+        return k.with(
+                k.state(),
+                k.ticket(),
+                k.memory(),
+                k.ours(),
+                k.told(),
+                true,
+                Exchange.pause(now(), failures),
                 failures,
                 problem);
     }

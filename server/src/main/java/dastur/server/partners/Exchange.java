@@ -8,6 +8,7 @@ import dastur.core.people.PersonId;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.server.signals.Intake;
 import dastur.server.work.CommandService;
+import dastur.server.work.OwnCalls;
 import dastur.server.work.Repeatedly;
 import dastur.store.Matters;
 import dastur.store.Nodes;
@@ -49,7 +50,7 @@ public final class Exchange implements AutoCloseable {
     /** What it works with. @param held whether nothing may go out, since the database was restored */
     public record Uses(
             Partners partners,
-            PartnerCalls calls,
+            OwnCalls calls,
             Intake intake,
             Matters matters,
             Tickets tickets,
@@ -73,6 +74,13 @@ public final class Exchange implements AutoCloseable {
         this.listing = new Listing(means.calls());
         this.rounds = new Repeatedly("exchange", LOOKS_EVERY, this::round);
         this.comparing = new Comparing(means, () -> !rounds.isStopping());
+    }
+
+    /** When it is tried again. @param failures in a row, at least 1 */
+    static Instant pause(Instant now, int failures) {
+        Instant patient = Patience.next(now, failures, null);
+        Instant latest = now.plus(LONGEST_PAUSE);
+        return patient.isAfter(latest) ? latest : patient;
     }
 
     public void start() {
@@ -129,10 +137,8 @@ public final class Exchange implements AutoCloseable {
             after = new Stand(upto, now, now.plusSeconds(partner.every().roughSeconds()), 0, null, unread[0]);
         } else {
             int failures = stand == null ? 1 : stand.failures() + 1;
-            Instant patient = Patience.next(now, failures, null);
-            Instant latest = now.plus(LONGEST_PAUSE);
             Instant since = stand == null || stand.failingSince() == null ? now : stand.failingSince();
-            after = new Stand(mark, now, patient.isAfter(latest) ? latest : patient, failures, since, ended.problem());
+            after = new Stand(mark, now, pause(now, failures), failures, since, ended.problem());
         }
         if (!rounds.isStopping()) {
             means.partners().stand(partner.key(), after);

@@ -5,6 +5,7 @@ import dastur.core.json.Json;
 import dastur.core.partner.Partner;
 import dastur.core.partner.Theirs;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.server.work.OwnCalls;
 import dastur.store.Partners.Came;
 import java.time.DateTimeException;
 import java.time.Instant;
@@ -36,9 +37,9 @@ public final class Listing {
     /** How it ended. @param problem why not all was read; null where it was @param theirs their time as they began; null where they tell none */
     public record Ended(@Nullable String problem, @Nullable Instant theirs) {}
 
-    private final PartnerCalls calls;
+    private final OwnCalls calls;
 
-    public Listing(PartnerCalls calls) {
+    public Listing(OwnCalls calls) {
         this.calls = calls;
     }
 
@@ -61,7 +62,7 @@ public final class Listing {
                     "look." + partner.key() + "." + since.toEpochMilli() + "." + i,
                     wanted);
             if (!(outcome instanceof CallOutcome.Done done)) {
-                return new Ended(PartnerCalls.why(outcome), null);
+                return new Ended(OwnCalls.why(outcome), null);
             }
             if (!(done.outputs().get(Partner.TICKETS) instanceof List<?> tickets)) {
                 return new Ended(

@@ -14,6 +14,7 @@ import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.TicketId;
 import dastur.server.auth.Secrets;
 import dastur.server.work.CommandService.Outcome;
+import dastur.server.work.OwnCalls;
 import dastur.store.Incoming;
 import dastur.store.Partners.Known;
 import dastur.store.Partners.Line;
@@ -107,7 +108,7 @@ final class Saying {
                 .call(partner.comment(), inputs, Comparing.id("say", partner, theirs.id(), reference), wanted);
         boolean done = outcome instanceof CallOutcome.Done;
         boolean over = !done && known.failures() + 1 >= TRIES;
-        String why = PartnerCalls.why(outcome);
+        String why = OwnCalls.why(outcome);
         log(
                 partner,
                 new Line(

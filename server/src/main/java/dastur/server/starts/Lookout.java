@@ -1,11 +1,8 @@
 package dastur.server.starts;
 
-import dastur.connectors.Connector;
-import dastur.connectors.Connector.Abandoned;
 import dastur.core.expression.Expressions;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Json;
-import dastur.core.run.Event;
 import dastur.core.signal.SourceKey;
 import dastur.core.start.Watch;
 import dastur.core.start.Watching;
@@ -13,14 +10,12 @@ import dastur.core.start.Watching.Reading;
 import dastur.core.start.Watching.Said;
 import dastur.core.start.Watching.Turn;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
-import dastur.core.step.calling.Composed;
 import dastur.core.workflow.Action;
-import dastur.core.workflow.Connection;
 import dastur.server.signals.Intake;
+import dastur.server.work.OwnCalls;
 import dastur.server.work.Repeatedly;
 import dastur.store.Nodes;
 import dastur.store.Watches;
-import dastur.store.Workflows;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -33,7 +28,6 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BooleanSupplier;
-import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -52,14 +46,7 @@ public final class Lookout implements AutoCloseable {
 
     /** What it works with. @param held whether nothing may be started, since the database was restored */
     public record Uses(
-            Watches watches,
-            Workflows workflows,
-            Connector connector,
-            Function<String, Optional<String>> secret,
-            Intake intake,
-            Nodes nodes,
-            BooleanSupplier held,
-            InstantSource clock) {}
+            Watches watches, OwnCalls calls, Intake intake, Nodes nodes, BooleanSupplier held, InstantSource clock) {}
 
     private final Uses means;
     private final Semaphore places = new Semaphore(AT_ONCE);
@@ -108,9 +95,7 @@ public final class Lookout implements AutoCloseable {
         if (stands.next().isAfter(now) || underWay.contains(watch.key())) {
             return;
         }
-        Optional<Action> action = means.workflows().actions().stream()
-                .filter(a -> a.key().equals(watch.action()))
-                .findFirst();
+        Optional<Action> action = means.calls().action(watch.action());
         String peer = action.map(Action::connection).orElse("");
         if (ofPeer.computeIfAbsent(peer, p -> new AtomicInteger()).get() >= OF_PEER || !places.tryAcquire()) {
             return;
@@ -171,28 +156,11 @@ public final class Lookout implements AutoCloseable {
         if (action.changesWorld() || action.repeat() != Action.Repeat.FREE) {
             return unread("'" + action.name() + "' does not only read.");
         }
-        Optional<Connection> connection = means.workflows().connection(action.connection());
-        if (connection.isEmpty()) {
-            return unread("There is no connection '" + action.connection() + "' any more.");
-        }
-        Instant now = means.clock().instant();
-        Event.Call call = Composed.of(
+        String key = "watch." + watch.key() + "." + means.clock().instant().toEpochMilli();
+        return judged(
+                watch,
                 action,
-                watch.inputs(),
-                "watch." + watch.key() + "." + now.toEpochMilli(),
-                action.timeLimit().roughSeconds(),
-                now);
-        String secret = connection.get().secret() == null
-                ? null
-                : means.secret().apply(connection.get().secret()).orElse(null);
-        try {
-            return judged(
-                    watch,
-                    action,
-                    means.connector().call(call, connection.get(), secret, () -> !mine || !rounds.isStopping()));
-        } catch (Abandoned e) {
-            return unread("It was given up.");
-        }
+                means.calls().call(action.key(), watch.inputs(), key, () -> !mine || !rounds.isStopping()));
     }
 
     private Reading judged(Watch watch, Action action, CallOutcome outcome) {
@@ -203,9 +171,9 @@ public final class Lookout implements AutoCloseable {
                         new Expressions(Vocabulary.ofReading(action)),
                         done.outputs(),
                         means.clock().instant());
-            case CallOutcome.Failed failed -> unread(failed.why());
-            case CallOutcome.Unknown unknown -> unread(unknown.why());
-            case CallOutcome.Fault fault -> unread(fault.why());
+            case CallOutcome.Failed no -> unread(OwnCalls.why(no));
+            case CallOutcome.Unknown no -> unread(OwnCalls.why(no));
+            case CallOutcome.Fault no -> unread(OwnCalls.why(no));
         };
     }
 

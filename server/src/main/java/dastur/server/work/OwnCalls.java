@@ -1,4 +1,4 @@
-package dastur.server.partners;
+package dastur.server.work;
 
 import dastur.connectors.Connector;
 import dastur.connectors.Connector.Abandoned;
@@ -15,14 +15,14 @@ import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
-/** Calls a partner's desk by actions, outside any run. */
-public final class PartnerCalls {
+/** Calls actions outside any run: for watches and partners. */
+public final class OwnCalls {
     private final Workflows workflows;
     private final Connector connector;
     private final Function<String, Optional<String>> secret;
     private final InstantSource clock;
 
-    public PartnerCalls(
+    public OwnCalls(
             Workflows workflows, Connector connector, Function<String, Optional<String>> secret, InstantSource clock) {
         this.workflows = workflows;
         this.connector = connector;
@@ -30,7 +30,7 @@ public final class PartnerCalls {
         this.clock = clock;
     }
 
-    Optional<Action> action(@Nullable ActionKey key) {
+    public Optional<Action> action(@Nullable ActionKey key) {
         return workflows.actions().stream().filter(a -> a.key().equals(key)).findFirst();
     }
 
@@ -40,7 +40,7 @@ public final class PartnerCalls {
      * @param key what is the same when it is repeated
      * @param wanted whether its result is still wanted
      */
-    CallOutcome call(@Nullable ActionKey name, Map<String, Object> inputs, String key, BooleanSupplier wanted) {
+    public CallOutcome call(@Nullable ActionKey name, Map<String, Object> inputs, String key, BooleanSupplier wanted) {
         Optional<Action> action = action(name);
         if (action.isEmpty()) {
             return new CallOutcome.Fault("There is no action '" + name + "' any more.", false);
@@ -66,7 +66,7 @@ public final class PartnerCalls {
     }
 
     /** Why a call did not come to a result. */
-    static String why(CallOutcome outcome) {
+    public static String why(CallOutcome outcome) {
         return switch (outcome) {
             case CallOutcome.Done done -> "";
             case CallOutcome.Failed failed -> failed.why();
