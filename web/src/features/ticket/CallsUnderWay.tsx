@@ -49,12 +49,16 @@ function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
       </p>
       {far && (
         <div className="mt-1.5 flex items-center gap-3">
-          <progress
-            className="h-2 w-48 accent-pine"
-            max={100}
-            value={far.percent}
+          <div
+            role="progressbar"
+            aria-valuemin={0}
+            aria-valuemax={100}
+            aria-valuenow={far.percent}
             aria-label={`How far ${call.step} is`}
-          />
+            className="h-2 w-48 overflow-hidden rounded-full bg-here"
+          >
+            <div className="h-full bg-pine" style={{ width: `${far.percent}%` }} />
+          </div>
           <span role="status">
             <strong>{far.percent} %</strong>
             {far.words && <span className="text-ink-2"> {far.words}</span>}

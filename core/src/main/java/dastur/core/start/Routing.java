@@ -231,7 +231,7 @@ public final class Routing {
             return Optional.of("it is switched off");
         }
         if (when.source() != null && !when.source().equals(signal.source())) {
-            return Optional.of("it listens to '" + when.source() + "'");
+            return Optional.of("it listens to another source");
         }
         Sort sort = sort();
         if (when.sort() != sort) {

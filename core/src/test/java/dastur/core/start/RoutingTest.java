@@ -101,7 +101,7 @@ class RoutingTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "gates|fault|critical|||it listens to 'gates'",
+                "gates|fault|critical|||it listens to another source",
                 "board-monitor|recovered||||it listens to recovered",
                 "board-monitor|fault|critical|||it asks for critical at least, and this is major",
                 "board-monitor|fault||ticket-gates||it is for other services",
