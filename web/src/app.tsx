@@ -203,6 +203,11 @@ const routes = [
   }),
   createRoute({
     getParentRoute: () => root,
+    path: "/channels",
+    component: page(() => import("./features/setup/ChannelsPage"), "ChannelsPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
     path: "/journal",
     component: page(() => import("./features/setup/JournalPage"), "JournalPage"),
   }),

@@ -107,6 +107,10 @@ export type CalendarView = S["OrganisationRoutesCalendarView"];
 export type Keeping = S["KeepingRoutesKeepingView"];
 export type Token = S["SessionsToken"];
 export type Secret = S["SecretRoutesSecretView"];
+
+export type ChannelsView = S["ChannelRoutesChannelsView"];
+
+export type ChannelTried = S["ChannelRoutesTried"];
 export type TokenMade = S["SessionRoutesTokenMade"];
 export type Template = S["GalleryTemplate"];
 export type TicketPage = S["TicketRoutesTicketPage"];

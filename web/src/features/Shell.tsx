@@ -44,6 +44,7 @@ const ALSO: Record<string, string> = {
   "/people": "accounts groups roles",
   "/services": "CIs calendars hours targets",
   "/answers": "knowledge",
+  "/channels": "sender mail server SMTP IMAP mailbox chat notifications address links",
   "/journal": "log who changed what",
   "/keeping": "audit record seal copies witnesses export",
 };
@@ -103,7 +104,12 @@ export function Shell() {
           { to: "/people", name: "People", begins: "Organisation" },
           { to: "/services", name: "Services" },
           { to: "/answers", name: "Known answers" },
-          ...(administers(session) ? [{ to: "/journal", name: "Journal" }] : []),
+          ...(administers(session)
+            ? [
+                { to: "/channels", name: "Mail and chat" },
+                { to: "/journal", name: "Journal" },
+              ]
+            : []),
           { to: "/keeping", name: "Keeping" },
         ]
       : []),
@@ -121,7 +127,7 @@ export function Shell() {
     <div className="flex h-full flex-col md:flex-row print:block print:h-auto">
       <nav
         aria-label="Places"
-        className="flex shrink-0 flex-row items-center gap-1 border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:border-r md:border-b-0 md:py-4 print:hidden"
+        className="flex shrink-0 flex-row items-center gap-1 border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:gap-0.5 md:border-r md:border-b-0 md:py-4 print:hidden"
       >
         <div className="mr-1 px-1 md:mr-0 md:mb-4 md:px-2">
           <Wordmark small />
@@ -220,10 +226,10 @@ interface PlaceOf {
 function Place({ place, onPhone }: { place: PlaceOf; onPhone: boolean }) {
   return (
     <>
-      {place.begins && <p className="mt-3 hidden px-2 text-xs text-ink-2 md:block">{place.begins}</p>}
+      {place.begins && <p className="mt-2 hidden px-2 text-xs text-ink-2 md:block">{place.begins}</p>}
       <Link
         to={place.to}
-        className={`items-center justify-between gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-here ${onPhone ? "flex" : "hidden md:flex"}`}
+        className={`items-center justify-between gap-2 rounded-md px-2 py-1.5 md:py-[5px] whitespace-nowrap hover:bg-here ${onPhone ? "flex" : "hidden md:flex"}`}
         activeProps={{ className: "bg-here font-semibold", "aria-current": "page" }}
       >
         {place.name}

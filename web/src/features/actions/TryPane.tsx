@@ -32,9 +32,7 @@ export function TryPane({
   const queries = useQueryClient();
   const path = `/api/actions/${draft.key}`;
   const given = Object.fromEntries(
-    Object.entries(inputs)
-      .filter(([name]) => draft.inputs.some((f) => f.name === name))
-      .map(([name, v]) => [name, draft.inputs.find((f) => f.name === name)?.type === "list" ? listed(v) : v]),
+    Object.entries(inputs).filter(([name]) => draft.inputs.some((f) => f.name === name)),
   );
   const dry = useMutation({
     mutationFn: () => api.post<{ text: string }>(`${path}/dry`, { action: draft, inputs: given }),
@@ -117,12 +115,6 @@ export function TryPane({
     </section>
   );
 }
-
-const listed = (value: string | number | boolean) =>
-  String(value)
-    .split(",")
-    .map((v) => v.trim())
-    .filter(Boolean);
 
 const TONES: Record<string, "late" | "soon"> = { failed: "late", unsure: "soon" };
 

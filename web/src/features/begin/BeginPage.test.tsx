@@ -5,7 +5,10 @@ import { describe, expect, it } from "vitest";
 import { ADA, play, Refusal, show } from "../../testing/stage";
 import { BeginPage } from "./BeginPage";
 
+const SENDS = { mail: { here: true, from: "desk@quay.example" } };
+
 const NOTHING = {
+  "GET /api/channels": { mail: { here: false, from: "dastur@localhost.localdomain" } },
   "GET /api/people": { people: [{ id: "ada" }], groups: [] },
   "GET /api/services": { services: [] },
   "GET /api/workflows": [],
@@ -34,16 +37,26 @@ describe("the first steps", () => {
       "GET /api/people": { people: [{ id: "ada" }, { id: "mira" }], groups: [{ id: "desk" }] },
       "GET /api/services": { services: [{ id: "gates" }] },
       "GET /api/workflows": [{ key: "draft" }],
+      "GET /api/channels": SENDS,
     });
-    await screen.findByText("3 of 5 steps are behind you; each can be left for later");
+    await screen.findByText("4 of 6 steps are behind you; each can be left for later");
     expect(current()).toBe("A first workflow");
+  });
+
+  it("does not ask those how people are told who do not set it", async () => {
+    open({
+      "GET /api/people": { people: [{ id: "ada" }, { id: "mira" }], groups: [] },
+      "GET /api/channels": new Refusal(403, "That is set by administrators."),
+    });
+    await screen.findByText("2 of 6 steps are behind you; each can be left for later");
+    expect(current()).toBe("Which groups there are");
   });
 
   it("can be left for later and taken up again; both are kept", async () => {
     const user = open();
     const people = within(await screen.findByRole("listitem", { name: "Who works here" }));
     await user.click(people.getByText("leave it for later"));
-    expect(current()).toBe("Which groups there are");
+    expect(current()).toBe("How people are told");
     expect(localStorage.getItem("dastur-begin-skipped")).toBe("people");
     await user.click(people.getByText("do it now"));
     expect(current()).toBe("Who works here");
@@ -53,6 +66,7 @@ describe("the first steps", () => {
     const user = open({
       "GET /api/people": { people: [{ id: "ada" }, { id: "mira" }], groups: [{ id: "desk" }] },
       "GET /api/services": { services: [{ id: "gates" }] },
+      "GET /api/channels": SENDS,
     });
     await user.click(await screen.findByText("A thing"));
     const dialog = within(await screen.findByRole("dialog"));

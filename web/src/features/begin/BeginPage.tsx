@@ -5,13 +5,14 @@ import { api } from "../../api/client";
 import type { CalendarView } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { AccountDialog } from "../setup/AccountDialog";
+import { PeopleCsvDialog } from "../setup/CsvDialog";
 import { GroupDialog } from "../setup/GroupDialog";
 import { ServiceDialog } from "../setup/ServiceDialog";
 import { RaiseDialog } from "../tickets/RaiseDialog";
 import { NewDialog, useGallery } from "../workflows/NewDialog";
 import { type BeginStep, STEPS, useBeginning } from "./beginning";
 
-type Opened = "account" | "group" | "service" | "raise" | { template: string };
+type Opened = "account" | "csv" | "group" | "service" | "raise" | { template: string };
 
 /** Leads from an empty installation to a first ticket that walked through a workflow (O3). Any step can be left for later. */
 export function BeginPage() {
@@ -40,7 +41,24 @@ export function BeginPage() {
     people: {
       title: "Who works here",
       says: "An account for each, with what they may do: ask, work on tickets, design workflows, set up.",
-      act: <Button onClick={() => setOpen("account")}>New account</Button>,
+      act: (
+        <>
+          <Button onClick={() => setOpen("account")}>New account</Button>
+          <Button onClick={() => setOpen("csv")}>Many, from CSV</Button>
+        </>
+      ),
+    },
+    mail: {
+      title: "How people are told",
+      says: "Whoever is asked or called in gets a mail, or a word in chat. Say from where, and try it by sending one to yourself.",
+      act: (
+        <Link
+          to="/channels"
+          className="inline-flex rounded-lg border border-pine bg-sheet px-3 py-1.5 font-semibold hover:bg-here"
+        >
+          Set mail and chat
+        </Link>
+      ),
     },
     groups: {
       title: "Which groups there are",
@@ -146,6 +164,7 @@ export function BeginPage() {
         )}
       </div>
       {open === "account" && <AccountDialog onClose={close} />}
+      {open === "csv" && <PeopleCsvDialog onClose={close} />}
       {open === "group" && <GroupDialog onClose={close} />}
       {open === "service" && calendars.data && <ServiceDialog calendars={calendars.data} onClose={close} />}
       {open === "raise" && <RaiseDialog open onClose={close} />}

@@ -1,23 +1,33 @@
 import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
-import { api } from "../../api/client";
-import type { People, Services, TicketPage, WorkflowSummary } from "../../api/types";
+import { api, ProblemError } from "../../api/client";
+import type { ChannelsView, People, Services, TicketPage, WorkflowSummary } from "../../api/types";
 
 /** The steps from an empty installation to a first ticket that walked through a workflow (O3), in their order. */
-export const STEPS = ["people", "groups", "services", "workflow", "ticket"] as const;
+export const STEPS = ["people", "mail", "groups", "services", "workflow", "ticket"] as const;
 
 export type BeginStep = (typeof STEPS)[number];
 
+/** By what people are told; undefined for those who do not set it, and need not. */
+const channels = () =>
+  api.get<ChannelsView>("/api/channels").catch((e: unknown) => {
+    if (e instanceof ProblemError && e.problem.status === 403) return undefined;
+    throw e;
+  });
+
 /** Which are done, by what is there. */
 async function read(): Promise<Record<BeginStep, boolean>> {
-  const [people, services, workflows, ended] = await Promise.all([
+  const [people, told, services, workflows, ended] = await Promise.all([
     api.get<People>("/api/people"),
+    channels(),
     api.get<Services>("/api/services"),
     api.get<WorkflowSummary[]>("/api/workflows"),
     api.get<TicketPage>("/api/tickets?open=false"),
   ]);
   return {
     people: people.people.length > 1,
+    // Whatever was said of it, here or at the start; the sender of an installation that nobody told is of no domain.
+    mail: !told || told.mail.here || !told.mail.from.endsWith("@localhost.localdomain"),
     groups: people.groups.length > 0,
     services: services.services.length > 0,
     workflow: workflows.some((w) => w.liveVersion !== undefined),

@@ -1,5 +1,7 @@
+import { useState } from "react";
 import type { Field } from "../../api/types";
 import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
+import { FormFields, type FormValues } from "../ticket/FormFields";
 
 const FIELD_TYPES: Field["type"][] = [
   "text",
@@ -10,6 +12,8 @@ const FIELD_TYPES: Field["type"][] = [
   "choice",
   "time",
   "person",
+  "group",
+  "service",
   "CI",
   "list",
 ];
@@ -39,15 +43,27 @@ interface Props {
   /** What stands before a field's name in expressions, such as "input." */
   prefix?: string;
   add?: string;
+  /** What the fields are for, for whoever designs. */
+  says?: string;
+  /** Whether people fill it in: each field may help them, and the whole is shown as they see it. */
+  asks?: boolean;
 }
 
 /** Makes fields: of a task's form, a start form, or run variables. A field keeps its name once it has been labelled. */
-export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask for a value" }: Props) {
+export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask for a value", says, asks }: Props) {
+  const [seen, setSeen] = useState<FormValues>({});
+  const move = (i: number, by: number) => {
+    const next = [...fields];
+    const [moved] = next.splice(i, 1);
+    if (moved) next.splice(i + by, 0, moved);
+    onChange(next);
+  };
   const set = (i: number, change: Partial<Field>) =>
     onChange(fields.map((f, j) => (j === i ? { ...f, ...change } : f)));
   return (
     <div>
       <p className="mb-1 text-sm font-semibold text-ink-2">{title}</p>
+      {says && <p className="mb-2 text-sm text-ink-2">{says}</p>}
       <ul className="flex flex-col gap-2">
         {fields.map((f, i) => (
           <li key={f.name} className="rounded-lg border border-hairline p-2">
@@ -64,7 +80,7 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
                   }}
                 />
               </div>
-              <div className="w-28">
+              <div className="w-36">
                 <Select
                   label="Type"
                   hideLabel
@@ -93,15 +109,56 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
                 }}
               />
             )}
+            {asks && (
+              <div className="mt-1">
+                <Input
+                  label={`What helps to fill in “${f.label}”`}
+                  hideLabel
+                  placeholder="what helps to fill it in"
+                  maxLength={200}
+                  defaultValue={f.help ?? ""}
+                  onBlur={(e) => {
+                    const help = e.target.value.trim() || undefined;
+                    if (help !== f.help) set(i, { help });
+                  }}
+                />
+              </div>
+            )}
             <div className="mt-1 flex items-center justify-between gap-2">
               <Check label="needed" checked={f.required} onChange={(picked) => set(i, { required: picked })} />
-              <code className="truncate font-mono text-xs text-ink-2">
-                {prefix}
-                {f.name}
-              </code>
-              <Button look="quiet" onClick={() => onChange(fields.filter((_, j) => j !== i))}>
-                Leave it out
-              </Button>
+              {prefix ? (
+                <code className="truncate font-mono text-xs text-ink-2">
+                  {prefix}
+                  {f.name}
+                </code>
+              ) : (
+                <span />
+              )}
+              <span className="flex shrink-0">
+                {fields.length > 1 && (
+                  <>
+                    <Button
+                      look="quiet"
+                      aria-label={`${f.label} further up`}
+                      disabled={i === 0}
+                      onClick={() => move(i, -1)}
+                    >
+                      ↑
+                    </Button>
+                    <Button
+                      look="quiet"
+                      aria-label={`${f.label} further down`}
+                      disabled={i === fields.length - 1}
+                      onClick={() => move(i, 1)}
+                    >
+                      ↓
+                    </Button>
+                  </>
+                )}
+                <Button look="quiet" onClick={() => onChange(fields.filter((_, j) => j !== i))}>
+                  Leave it out
+                </Button>
+              </span>
             </div>
           </li>
         ))}
@@ -114,6 +171,12 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
       >
         {add}
       </Button>
+      {asks && fields.length > 0 && (
+        <section aria-label="As people see it" className="mt-4 border-t border-hairline pt-3">
+          <h3 className="mb-2 text-sm font-semibold text-ink-2">As people see it</h3>
+          <FormFields fields={fields} values={seen} onChange={setSeen} />
+        </section>
+      )}
     </div>
   );
 }

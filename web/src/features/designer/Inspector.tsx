@@ -2,6 +2,7 @@ import { useCatalogue } from "../../api/hooks";
 import type { Finding, Step, StepOf, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
 import { Button, Check, Input, Select } from "../../ui/kit";
+import { counted, Tabs } from "../../ui/Tabs";
 import { ActionInputs } from "./ActionInputs";
 import { Assignments } from "./Assignments";
 import { CheckEditor, ForkEditor, PutBackEditor } from "./BracketEditors";
@@ -131,42 +132,66 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
   switch (step.kind) {
     case "task":
       return (
-        <>
-          <ExpressionInput
-            label="Said to the doer"
-            kind="text"
-            rows={3}
-            version={version}
-            value={step.instructions ?? ""}
-            onChange={(t) => onChange({ ...step, instructions: t || undefined })}
-            help="{{ ci.name }} inserts a value."
-          />
-          <PartyPicker label="Who" value={step.assignee} onChange={(p) => p && onChange({ ...step, assignee: p })} />
-          <PartyPicker
-            label="Overseen by"
-            value={step.overseer}
-            none="nobody apart"
-            onChange={(p) => onChange({ ...step, overseer: p })}
-          />
-          <SpanInput label="Until" value={step.due} onChange={(due) => onChange({ ...step, due })} />
-          <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder })} />
-          <ConditionInput
-            label="Left out if"
-            version={version}
-            value={step.leftOutIf ?? ""}
-            onChange={(t) => onChange({ ...step, leftOutIf: t || undefined })}
-          />
-          <Check
-            label="A person may leave it out"
-            checked={step.mayLeaveOut}
-            onChange={(picked) => onChange({ ...step, mayLeaveOut: picked })}
-          />
-          <FormEditor
-            title="Asked with it"
-            fields={step.form ?? []}
-            onChange={(form) => onChange({ ...step, form: form.length ? form : undefined })}
-          />
-        </>
+        <Tabs
+          key={step.id}
+          label="Parts of the task"
+          tabs={[
+            {
+              key: "task",
+              title: "The task",
+              content: (
+                <>
+                  <ExpressionInput
+                    label="Said to the doer"
+                    kind="text"
+                    rows={3}
+                    version={version}
+                    value={step.instructions ?? ""}
+                    onChange={(t) => onChange({ ...step, instructions: t || undefined })}
+                    help="{{ ci.name }} inserts a value."
+                  />
+                  <PartyPicker
+                    label="Who"
+                    value={step.assignee}
+                    onChange={(p) => p && onChange({ ...step, assignee: p })}
+                  />
+                  <PartyPicker
+                    label="Overseen by"
+                    value={step.overseer}
+                    none="nobody apart"
+                    onChange={(p) => onChange({ ...step, overseer: p })}
+                  />
+                  <SpanInput label="Until" value={step.due} onChange={(due) => onChange({ ...step, due })} />
+                  <LadderPicker value={step.ladder} onChange={(ladder) => onChange({ ...step, ladder })} />
+                  <ConditionInput
+                    label="Left out if"
+                    version={version}
+                    value={step.leftOutIf ?? ""}
+                    onChange={(t) => onChange({ ...step, leftOutIf: t || undefined })}
+                  />
+                  <Check
+                    label="A person may leave it out"
+                    checked={step.mayLeaveOut}
+                    onChange={(picked) => onChange({ ...step, mayLeaveOut: picked })}
+                  />
+                </>
+              ),
+            },
+            {
+              key: "form",
+              title: counted("Its form", step.form?.length ?? 0),
+              content: (
+                <FormEditor
+                  title="Asked with it"
+                  says="Whoever does it fills this in before giving an outcome; later steps can read it."
+                  asks
+                  fields={step.form ?? []}
+                  onChange={(form) => onChange({ ...step, form: form.length ? form : undefined })}
+                />
+              ),
+            },
+          ]}
+        />
       );
     case "approval":
       return (

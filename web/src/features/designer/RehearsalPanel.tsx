@@ -9,6 +9,7 @@ import { story } from "../ticket/story";
 import { valueWords } from "../ticket/words";
 import { answerWords } from "./AnswersAt";
 import { useAsking } from "./asking";
+import { drawn, type Ending, marksOf, waysWords } from "./endings";
 import { stepOf } from "./model";
 import { Said } from "./Said";
 import { waysTaken } from "./waysTaken";
@@ -18,6 +19,8 @@ interface Props {
   /** Tells the route which steps the rehearsal has come to, in order, and which wait now. */
   /** @param ways those taken so far, as "step exit" */
   onProgress: (path: string[], waiting: string[], ways: string[]) => void;
+  /** Marks the route with what exploring found; undefined takes the marks away. */
+  onMarks: (marks: Map<string, string> | undefined) => void;
   onSelect: (step: string) => void;
   onClose: () => void;
 }
@@ -25,7 +28,7 @@ interface Props {
 const START: Record<string, string> = { title: "A rehearsal", ci: "ALD-G1", impact: "2" };
 
 /** Trying the draft without harm: a virtual clock, and answers given by the designer. Nothing is written or called. */
-export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props) {
+export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose }: Props) {
   const names = useNames();
   const [ticket, setTicket] = useState("");
   const [fields, setFields] = useState(START);
@@ -54,7 +57,15 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
     placeholderData: (before) => before,
     retry: false,
   });
-  const explore = useMutation({ mutationFn: () => api.post<Explored>("/api/rehearsals/explore", setting) });
+  const explore = useMutation({
+    mutationFn: async () => ({ of: version, all: await api.post<Explored>("/api/rehearsals/explore", setting) }),
+  });
+  // What was found of the route as it was says nothing of the one that is drawn.
+  const found = explore.data?.of === version ? explore.data.all : undefined;
+  useEffect(() => {
+    onMarks(view === "explore" && found ? marksOf(found) : undefined);
+    return () => onMarks(undefined);
+  }, [view, found, onMarks]);
   const replay = useMutation({
     mutationFn: () => api.post<{ runs: Replayed[] }>("/api/rehearsals/replay", { version, most: 10 }),
   });
@@ -264,7 +275,13 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
       )}
       {view === "explore" && missing.length === 0 && (
         <ExploredView
-          explored={explore.data}
+          explored={found}
+          outdated={explore.data !== undefined && found === undefined}
+          onAgain={() => explore.mutate()}
+          onDraw={(e) => {
+            const way = e && drawn(e);
+            onProgress(way?.path ?? [], way?.here ?? [], way?.ways ?? []);
+          }}
           pending={explore.isPending}
           error={explore.error}
           version={version}
@@ -307,6 +324,9 @@ export function RehearsalPanel({ version, onProgress, onSelect, onClose }: Props
 
 function ExploredView({
   explored,
+  outdated,
+  onAgain,
+  onDraw,
   pending,
   error,
   version,
@@ -314,6 +334,11 @@ function ExploredView({
   onPlay,
 }: {
   explored?: Explored;
+  /** Whether the route was changed since. */
+  outdated: boolean;
+  onAgain: () => void;
+  /** Draws the way of an ending on the route; undefined draws none. */
+  onDraw: (ending: Ending | undefined) => void;
   pending: boolean;
   error: unknown;
   version: Version;
@@ -322,29 +347,44 @@ function ExploredView({
 }) {
   if (pending) return <p className="text-ink-2">Trying all ways…</p>;
   if (error) return <Trouble error={error} />;
+  if (outdated)
+    return (
+      <p className="text-ink-2">
+        The route was changed since.{" "}
+        <button type="button" className="link" onClick={onAgain}>
+          Explore it again
+        </button>
+      </p>
+    );
   if (!explored) return null;
   const name = (id: string) => stepOf(version, id)?.name ?? id;
   return (
     <>
       <p className="text-sm text-ink-2">
         {explored.endings.length} {explored.endings.length === 1 ? "ending" : "different endings"}
-        {explored.bounded && "; a bound was reached, there may be more"}
+        {explored.bounded && "; a bound was reached, there may be more"}. The route shows where each is; point at one to
+        see its way.
       </p>
       <ul>
         {explored.endings.map((e) => (
-          <li key={`${e.stalls}${e.result}`} className="border-b border-hairline py-1.5 text-sm">
+          <li
+            key={`${e.stalls}${e.result}`}
+            className="border-b border-hairline py-1.5 text-sm hover:bg-raised"
+            onMouseEnter={() => onDraw(e)}
+            onMouseLeave={() => onDraw(undefined)}
+            onFocus={() => onDraw(e)}
+            onBlur={() => onDraw(undefined)}
+          >
             <strong className={e.stalls ? "text-late" : ""}>
               {e.stalls && "stalls: "}
               {e.result}
             </strong>
             <span className="block text-ink-2">
-              {e.ways} {e.ways === 1 ? "way" : "ways"}, {span(e.shortestSeconds * 1000)}
-              {e.longestSeconds > e.shortestSeconds && ` to ${span(e.longestSeconds * 1000)}`} ·{" "}
-              {e.failing && `if “${name(e.failing)}” does not hold, `}
+              {waysWords(e)} · {e.failing && `if “${name(e.failing)}” does not hold, `}
               {e.answers.map((a) => `${name(a.step)}: ${answerWords(a)}`).join(", ") || "by itself"}
             </span>
             <button type="button" className="link" onClick={() => onPlay(e.answers, e.failing)}>
-              show its way on the route
+              play it on the route
             </button>
           </li>
         ))}

@@ -1,9 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
-import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { CiHit, Field } from "../../api/types";
+import type { Field } from "../../api/types";
 import { Input, Select, TextArea } from "../../ui/kit";
+import { CiSelect } from "../ticket/CiSelect";
 
 /** What decides how a value is said. */
 export type Typed = Pick<Field, "type" | "choices">;
@@ -60,7 +58,7 @@ export function Said({
       />
     );
   }
-  if (field.type === "CI") return <SaidCi label={label} said={said} none={none} onChange={onChange} />;
+  if (field.type === "CI") return <CiSelect label={label} hideLabel value={said} none={none} onChange={onChange} />;
   if (field.type === "long text")
     return (
       <TextArea
@@ -82,41 +80,6 @@ export function Said({
       value={said}
       placeholder={none}
       onChange={(e) => onChange(e.target.value)}
-    />
-  );
-}
-
-/** One of very many: asked of the server by the letters typed. */
-function SaidCi({
-  label,
-  said,
-  none,
-  onChange,
-}: {
-  label: string;
-  said: string;
-  none: string | undefined;
-  onChange: (said: string) => void;
-}) {
-  const [text, setText] = useState("");
-  const asked = useDeferredValue(text);
-  const found = useQuery({
-    queryKey: ["cis", asked],
-    queryFn: () => api.get<CiHit[]>(`/api/cis?text=${encodeURIComponent(asked)}`),
-    placeholderData: (before) => before,
-  });
-  return (
-    <Select
-      label={label}
-      hideLabel
-      value={said}
-      placeholder={none ?? "choose a CI…"}
-      onSearch={setText}
-      options={[
-        ...(none ? [{ value: "", label: none }] : []),
-        ...(found.data ?? []).map((c) => ({ value: c.id, label: c.id, detail: c.name })),
-      ]}
-      onChange={onChange}
     />
   );
 }

@@ -86,6 +86,8 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
     "triggers" | "publish" | "versions" | "keys" | "details" | "document" | "compare"
   >();
   const [marks, setMarks] = useState<Marks>();
+  /** Where all ways end, while somebody explores them. */
+  const [ends, setEnds] = useState<Map<string, string>>();
   const [dense, setDense] = useState(false);
   const [copied, setCopied] = useState<string>();
   const [beside, setBeside] = useState<"rehearsal" | "text">();
@@ -302,7 +304,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
               folded={folded}
               onFold={fold}
               dense={dense}
-              marks={marks}
+              marks={ends ?? marks}
               progress={
                 faultShown
                   ? (id) =>
@@ -371,6 +373,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
             <RehearsalPanel
               version={version}
               onProgress={onProgress}
+              onMarks={setEnds}
               onSelect={select}
               onClose={() => setRehearsing(false)}
             />

@@ -132,6 +132,11 @@ test.each<[string, object, string[]]>([
     },
     ["a: 1 · b: “x”", "", ""],
   ],
+  [
+    "an update that names a group",
+    { kind: "update", set: [{ target: "ticket.group", value: "'pier'" }] },
+    ["the group: Group pier", "", ""],
+  ],
   ["a pause", { kind: "wait", span: "5 min" }, ["for 5 min", "", ""]],
   ["a wait for something", { kind: "wait", condition: "x", within: "1 h" }, ["until x", "", "at most 1 h"]],
   ["a wait for a signal", { kind: "wait", signal: "up", key: "b1" }, ["for the signal up of b1", "", ""]],

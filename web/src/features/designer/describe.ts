@@ -24,6 +24,10 @@ export function ruleWords(r: StepOf<"check">["rules"][number]): string {
   return `${r.value} ${compared}${r.sense === "should stay" ? ", as before" : ""}`;
 }
 
+/** How people call what is set: groups, people and services go by names. */
+const namedIn = (target: string, names: Names): ((id: string) => string) | undefined =>
+  ({ "ticket.group": names.group, "ticket.assignee": names.person, "ticket.requester": names.person })[target];
+
 /** What a row says about its step: a line below the name, who does it, and by when. */
 export function describe(
   step: Step,
@@ -134,7 +138,9 @@ export function describe(
       };
     case "update":
       return {
-        line: step.set.map((s) => `${pathSays(s.target)}: ${valueSaid(s, pathSays)}`).join(" · "),
+        line: step.set
+          .map((s) => `${pathSays(s.target)}: ${valueSaid(s, pathSays, namedIn(s.target, names))}`)
+          .join(" · "),
         who: "",
         when: "",
       };

@@ -112,11 +112,16 @@ export function turned(value: Value, to: From, type: Type): Value {
   }
 }
 
-/** A value in words, as the route and findings say it. @param pathWords what a path is called */
-export function valueSaid(kept: Kept, pathWords: (path: string) => string = fieldWords): string {
+/** A value in words, as the route and findings say it. @param pathWords what a path is called @param named what people call a said value */
+export function valueSaid(
+  kept: Kept,
+  pathWords: (path: string) => string = fieldWords,
+  named?: (id: string) => string,
+): string {
   const value = readValue(kept, "any value");
   switch (value.from) {
     case "here":
+      if (value.said !== "" && named) return named(value.said);
       return value.said === "" ? "nothing yet" : `“${value.said}”`;
     case "known":
       return `${pathWords(value.path)}${value.otherwise ? `, else “${value.otherwise}”` : ""}`;

@@ -7,6 +7,7 @@ import type { Entry, RecordView, Ticket } from "../../api/types";
 import { clock, exact, moment, sameDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { Others } from "../ticket/Facts";
+import { Onlookers } from "../ticket/Onlookers";
 import { RunRoute } from "../ticket/RunProgress";
 import { story } from "../ticket/story";
 import { valueWords } from "../ticket/words";
@@ -18,7 +19,10 @@ const PICTURES = 4;
 /** What one needs to know to act without leaving the Desk (O9): the CI and its neighbours, the route, the last entries, files. */
 export function TheCase({ ticket, item }: { ticket: Ticket; item: string }) {
   return (
-    <div className="mt-5 grid gap-x-8 gap-y-5 xl:grid-cols-2">
+    <div className="mt-1 grid gap-x-8 gap-y-5 xl:grid-cols-2">
+      <div className="-mb-4 xl:col-span-2">
+        <Onlookers ticket={ticket.number} />
+      </div>
       <TheCi ticket={ticket} />
       <WhereItStands ticket={ticket} item={item} />
       <LastEntries ticket={ticket} />

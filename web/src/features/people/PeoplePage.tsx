@@ -7,10 +7,15 @@ import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { AccountDialog } from "../setup/AccountDialog";
+import { PeopleCsvDialog } from "../setup/CsvDialog";
 import { GroupDialog } from "../setup/GroupDialog";
 import { administers, designs, useSession } from "../signin/session";
 
-type Opened = { account?: People["people"][number] | "new"; group?: People["groups"][number] | "new" };
+type Opened = {
+  account?: People["people"][number] | "new";
+  group?: People["groups"][number] | "new";
+  csv?: boolean;
+};
 
 /** Accounts and groups: who is here, what they may do, where they belong. */
 export function PeoplePage() {
@@ -31,6 +36,7 @@ export function PeoplePage() {
   return (
     <>
       <PageHead title="People" sub={`${people.data.people.length} people in ${people.data.groups.length} groups`}>
+        {may && <Button onClick={() => setOpen({ csv: true })}>From CSV</Button>}
         {may && (
           <Button look="primary" onClick={() => setOpen({ account: "new" })}>
             New account
@@ -104,6 +110,7 @@ export function PeoplePage() {
         </aside>
       </div>
       {open.account && <AccountDialog account={open.account === "new" ? undefined : open.account} onClose={close} />}
+      {open.csv && <PeopleCsvDialog onClose={close} />}
       {open.group && <GroupDialog group={open.group === "new" ? undefined : open.group} onClose={close} />}
     </>
   );

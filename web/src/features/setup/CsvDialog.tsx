@@ -6,28 +6,67 @@ import { Button, Chip, Dialog, TextArea, Trouble } from "../../ui/kit";
 
 const TONES = { new: "well", changed: "soon", same: "plain", wrong: "late" } as const;
 
-/** Takes CIs over from CSV: first what it would do, row by row, then for good. */
+/** Takes CIs over from CSV. */
 export function CsvDialog({ onClose }: { onClose: () => void }) {
+  return (
+    <FromCsv
+      what="CIs"
+      at="/api/files/cis"
+      columns="id, name, kind, service, site, address, owner, life, and your own attributes"
+      stale={["cis"]}
+      onClose={onClose}
+    />
+  );
+}
+
+/** Takes accounts over from CSV. Nobody signs in by it: passwords are given one by one. */
+export function PeopleCsvDialog({ onClose }: { onClose: () => void }) {
+  return (
+    <FromCsv
+      what="people"
+      at="/api/files/people"
+      columns="id, name, mail, roles, groups, manager, open; several roles or groups stand between semicolons, and groups go by their short names"
+      stale={["people", "directory", "catalogue"]}
+      onClose={onClose}
+    />
+  );
+}
+
+/** First what a file would do, row by row, then for good. */
+function FromCsv({
+  what,
+  at,
+  columns,
+  stale,
+  onClose,
+}: {
+  what: string;
+  at: string;
+  columns: string;
+  /** What is to be read again afterwards. */
+  stale: string[];
+  onClose: () => void;
+}) {
   const queries = useQueryClient();
   const [csv, setCsv] = useState("");
-  const look = useMutation({ mutationFn: () => api.post<CsvResult>("/api/files/cis", { csv, dryRun: true }) });
+  const look = useMutation({ mutationFn: () => api.post<CsvResult>(at, { csv, dryRun: true }) });
   const take = useMutation({
-    mutationFn: () => api.post<CsvResult>("/api/files/cis", { csv, dryRun: false }),
+    mutationFn: () => api.post<CsvResult>(at, { csv, dryRun: false }),
     onSuccess: () => {
-      queries.invalidateQueries({ queryKey: ["cis"] });
+      for (const key of stale) queries.invalidateQueries({ queryKey: [key] });
       onClose();
     },
   });
   const result = look.data;
   const news = (result?.made ?? 0) + (result?.changed ?? 0);
   return (
-    <Dialog title="CIs from CSV" open onClose={onClose} wide>
+    <Dialog title={`${what === "CIs" ? "CIs" : "People"} from CSV`} open onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <p className="text-sm text-ink-2">
-          The first line names the columns: id, name, kind, service, site, address, owner, life, and your own
-          attributes. A column that is missing leaves what is there; an empty cell clears it.{" "}
-          <a className="link" href="/api/files/cis" download="cis.csv">
-            All present CIs as CSV
+          The first line names the columns: {columns}. A column that is missing leaves what is there; an empty cell
+          clears it.{" "}
+          <a className="link" href={at} download>
+            All present {what} as CSV
           </a>
         </p>
         <input

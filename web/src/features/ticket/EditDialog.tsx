@@ -2,7 +2,9 @@ import { useState } from "react";
 import { ProblemError } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Field, Ticket } from "../../api/types";
-import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
+import { Button, Dialog, Input, Select, Trouble } from "../../ui/kit";
+import { FieldInput } from "./FieldInput";
+import { meantBy, textOf } from "./fieldValues";
 import { useSend } from "./useSend";
 
 /** What every ticket has; other fields are shown where they are filled in, or asked for. */
@@ -56,7 +58,7 @@ export function EditDialog({
   );
   const [all, setAll] = useState(false);
   const [reason, setReason] = useState("");
-  const stands = (name: string) => String(ticket.fields[name] ?? "");
+  const stands = (name: string) => textOf(ticket.fields[name]);
   const valueIn = (name: string) => typed[name]?.value ?? stands(name);
   const set = (name: string, value: string) =>
     setTyped({ ...typed, [name]: { value, before: typed[name]?.before ?? stands(name) } });
@@ -66,8 +68,8 @@ export function EditDialog({
   const submit = () => {
     const fields: Record<string, unknown> = {};
     for (const [name, { value }] of changed) {
-      const type = directory?.fields.find((f) => f.name === name)?.type;
-      fields[name] = value === "" ? null : type === "whole number" || type === "number" ? Number(value) : value;
+      const field = directory?.fields.find((f) => f.name === name);
+      fields[name] = meantBy(field, value) ?? null;
     }
     save.mutate({
       path: `/api/tickets/${ticket.number}`,
@@ -199,42 +201,19 @@ function One({
   problem?: string;
   onChange: (v: string) => void;
 }) {
-  const { directory } = useNames();
-  const common = { label: field.label, problem, value };
-  const pick = (options: { value: string; label: string }[], none = true) => (
-    <Select
-      {...common}
-      onChange={(picked) => onChange(picked)}
-      options={none ? [{ value: "", label: "—" }, ...options] : options}
+  const pick = (options: { value: string; label: string }[]) => (
+    <Select label={field.label} problem={problem} value={value} onChange={onChange} options={options} />
+  );
+  if (field.name === "state") return pick([ticket.state, ...ticket.moves].map((s) => ({ value: s, label: s })));
+  if (field.name === "impact" || field.name === "urgency") return pick(LEVELS);
+  if (field.name === "priority") return pick(["P1", "P2", "P3", "P4"].map((s) => ({ value: s, label: s })));
+  // A field that may be empty here is asked for where it is needed.
+  return (
+    <FieldInput
+      field={{ ...field, required: false }}
+      problem={problem}
+      value={meantBy(field, value)}
+      onChange={(v) => onChange(textOf(v))}
     />
   );
-  if (field.name === "state")
-    return pick(
-      [ticket.state, ...ticket.moves].map((s) => ({ value: s, label: s })),
-      false,
-    );
-  if (field.name === "impact" || field.name === "urgency") return pick(LEVELS, false);
-  if (field.name === "priority")
-    return pick(
-      ["P1", "P2", "P3", "P4"].map((s) => ({ value: s, label: s })),
-      false,
-    );
-  switch (field.type) {
-    case "person":
-      return pick((directory?.people ?? []).filter((p) => p.active).map((p) => ({ value: p.id, label: p.name })));
-    case "group":
-      return pick((directory?.groups ?? []).map((g) => ({ value: g.id, label: g.name })));
-    case "service":
-      return pick((directory?.services ?? []).map((s) => ({ value: s.id, label: s.name })));
-    case "long text":
-      return <TextArea {...common} rows={2} onChange={(e) => onChange(e.target.value)} />;
-    default:
-      return (
-        <Input
-          {...common}
-          onChange={(e) => onChange(e.target.value)}
-          placeholder={field.type === "time" ? "2026-11-23T14:30:00Z" : undefined}
-        />
-      );
-  }
 }

@@ -20,6 +20,7 @@ import { Files } from "./Files";
 import { HeadActions } from "./HeadActions";
 import { Links } from "./Links";
 import { NoteDialog } from "./NoteDialog";
+import { Onlookers } from "./Onlookers";
 import { RecordStory } from "./RecordStory";
 import { RequesterTicket } from "./RequesterTicket";
 import { RunProgress } from "./RunProgress";
@@ -124,7 +125,8 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
             />
           )}
         </div>
-        <aside className="shrink-0 border-hairline p-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
+        <aside className="shrink-0 border-hairline px-5 pt-2 pb-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
+          <Onlookers ticket={ticket.number} />
           {ticket.runs.map((run) => (
             <RunProgress
               key={run.id}

@@ -30,6 +30,21 @@ const told = (e: Entry) =>
     .parts.map((p) => (typeof p === "string" ? p : p.strong))
     .join("");
 
+describe("the record speaks words", () => {
+  test("why a workflow left a task out, and what was shown to whoever decides", () => {
+    const left = entry("taskLeftOut", { exit: "Done" }, { reason: "because ticket.impact == 2" });
+    expect(story(left, names).quote).toBe("because impact is 2");
+    const said = entry("taskLeftOut", { by: "runa", exit: "Done" }, { reason: "because I saw it" });
+    expect(story(said, names).quote).toBe("because I saw it");
+    const asked = entry(
+      "approvalAsked",
+      { name: "Close?", round: 1, electorate: ["teo"], rule: "any one" },
+      { values: { "ticket.state": "new", "ci.site": "ALD", "ci.lane": "4", "steps.look.seen": "open" } },
+    );
+    expect(story(asked, names).rows?.map((r) => r[0])).toEqual(["State", "CI: Site", "CI: Lane", "steps.look.seen"]);
+  });
+});
+
 describe("the record tells its story", () => {
   test.each<[string, Entry]>([
     [

@@ -1,6 +1,6 @@
 import type { Deed, Entry } from "../../api/types";
 import { clock, day, span } from "../../ui/time";
-import { conditionWords, seenWords } from "../designer/conditionWords";
+import { conditionWords, fieldWords, seenWords } from "../designer/conditionWords";
 import { assignedWords, deedWords, type Names as PartyNames, saidWords, valueWords } from "./words";
 
 type Part = string | { strong: string; late?: boolean };
@@ -167,6 +167,22 @@ function conditionRow(c: Body, names: Names): [string, string] {
   return [String(c.verdict), `${conditionWords(String(c.condition), label)} (${seen.join(", ")})`];
 }
 
+/** What a path is called at the beginning of a line, as it was called to whoever was asked. */
+function pathWords(path: string, names: Names): string {
+  const name = path.slice(path.indexOf(".") + 1);
+  const fields = path.startsWith("ci.") ? names.directory?.ciFields : names.directory?.fields;
+  const words = fieldWords(path, () => fields?.find((f) => f.name === name)?.label);
+  const ofCi = /^the CI’s (.)(.*)$/.exec(words);
+  if (ofCi) return `CI: ${ofCi[1]?.toUpperCase()}${ofCi[2]}`;
+  return words === path ? path : words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+/** Why a workflow left a task out: its condition in words. */
+const leftOutWords = (reason: unknown) =>
+  typeof reason === "string" && reason.startsWith("because ")
+    ? `because ${conditionWords(reason.slice("because ".length))}`
+    : reason;
+
 /** Values by their names. */
 const valueRows = (values: unknown): [string, string, unknown][] =>
   Object.entries((values ?? {}) as Body).map(([k, v]) => [k, valueWords(v), v]);
@@ -313,7 +329,7 @@ function tell(entry: Entry, names: Names): Story {
     case "taskLeftOut":
       return {
         parts: [body.by ? b(doer(entry, names)) : "The workflow", " left it out; went on by ", b(body.exit)],
-        quote: content.reason,
+        quote: body.by ? content.reason : leftOutWords(content.reason),
       };
     case "bracketOpened":
       return {
@@ -521,7 +537,11 @@ function tell(entry: Entry, names: Names): Story {
         parts: ["Asked for approval: ", b(body.name), ...(body.round > 1 ? [` (round ${body.round})`] : [])],
         sub: `${(body.electorate as string[]).map(names.person).join(", ")} · ${body.rule}`,
         quote: content.question,
-        rows: valueRows(content.values),
+        rows: Object.entries((content.values ?? {}) as Body).map(([path, v]): [string, string, unknown] => [
+          pathWords(path, names),
+          valueWords(v),
+          v,
+        ]),
       };
     case "voteCast":
       return {

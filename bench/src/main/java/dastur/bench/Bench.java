@@ -33,9 +33,12 @@ public final class Bench {
         String which = arguments.length == 0 ? "all" : arguments[0];
         onServer = List.of(arguments).contains("postgresql");
         profiled = List.of(arguments).contains("profile");
-        if (!List.of("all", "steps", "tickets", "design", "reading", "crash", "file", "peers", "signals", "calls")
+        if (!List.of(
+                        "all", "steps", "tickets", "design", "reading", "crash", "file", "peers", "signals", "calls",
+                        "choices")
                 .contains(which)) {
-            System.err.println("bench: steps, tickets, design, reading, crash, file, peers, signals, calls or all");
+            System.err.println(
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, calls, choices or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -43,6 +46,9 @@ public final class Bench {
         }
         if (which.equals("reading") || which.equals("all")) {
             inFolder(Reading::measure);
+        }
+        if (which.equals("choices")) {
+            inFolder(Reading::choices);
         }
         if (which.equals("crash")) {
             int kills = arguments.length > 1 ? Integer.parseInt(arguments[1]) : Crash.KILLS;
@@ -66,7 +72,7 @@ public final class Bench {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
         }
-        if (List.of("design", "reading", "crash", "file", "peers", "signals", "calls")
+        if (List.of("design", "reading", "crash", "file", "peers", "signals", "calls", "choices")
                 .contains(which)) {
             return;
         }

@@ -60,6 +60,37 @@ final class Reading {
         }
     }
 
+    /** What people choose from, by the letters they type, in an organisation of few and of many (B7). */
+    static void choices(Path folder) throws Exception {
+        Reading reading = new Reading(folder);
+        try {
+            reading.signIn();
+            Many many = new Many(reading.app.database());
+            Map<String, String> questions = new LinkedHashMap<>();
+            questions.put("all names, once a minute", "/api/directory");
+            questions.put("a CI by letters of its number", "/api/cis?text=K-77");
+            questions.put("a CI by a word of its name", "/api/cis?text=quay%2077");
+            questions.put("anything by a name, in the finder", "/api/find?text=Person%2077");
+            Map<String, double[]> few = new LinkedHashMap<>();
+            many.fill(0, 20, 20, 20);
+            for (Map.Entry<String, String> q : questions.entrySet()) {
+                few.put(q.getKey(), reading.times(q.getValue()));
+            }
+            many.fill(20, 10_000, 2_000, 10_000);
+            System.out.println(
+                    "question | p50 and p95 at 20 people, groups, CIs | at 10,000 people, 2,000 groups, 10,000 CIs | ratio of p95");
+            for (Map.Entry<String, String> q : questions.entrySet()) {
+                double[] before = few.get(q.getKey());
+                double[] after = reading.times(q.getValue());
+                System.out.printf(
+                        "%s | %.1f ms, %.1f ms | %.1f ms, %.1f ms | %.2f%n",
+                        q.getKey(), before[0], before[1], after[0], after[1], after[1] / before[1]);
+            }
+        } finally {
+            reading.app.close();
+        }
+    }
+
     private void signIn() throws IOException, InterruptedException {
         HttpResponse<String> answer = send(
                 "POST",

@@ -3,6 +3,8 @@ package dastur.connectors;
 import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.workflow.Connection;
+import java.net.URI;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /** Every protocol's connector under one roof: the connection says which one a call goes by. */
@@ -33,6 +35,13 @@ public final class Connectors implements Connector, AutoCloseable {
             };
         } catch (IllegalArgumentException e) {
             return new CallOutcome.Fault("The address of '" + connection.name() + "' is not valid.", false);
+        }
+        try {
+            Outward.check(
+                    connection,
+                    Objects.requireNonNullElse(URI.create(connection.base()).getHost(), ""));
+        } catch (Outward.Refused e) {
+            return new CallOutcome.Fault(String.valueOf(e.getMessage()), false);
         }
         return connector.call(call, connection, secret, heartbeat);
     }

@@ -233,14 +233,17 @@ public final class HttpConnector implements Connector {
             try {
                 URI uri = URI.create(connection.base()).resolve(target);
                 boolean http = "http".equals(uri.getScheme()) || "https".equals(uri.getScheme());
-                boolean allowed = uri.getAuthority() != null
+                boolean allowed = uri.getHost() != null
                         && (uri.getAuthority()
                                         .equals(URI.create(connection.base()).getAuthority())
                                 || connection.allowedHosts().contains(uri.getAuthority()));
                 if (!http || !allowed) {
                     throw Definite.ours("The connection '" + connection.name() + "' does not allow this address.");
                 }
+                Outward.check(connection, uri.getHost());
                 return uri;
+            } catch (Outward.Refused e) {
+                throw Definite.ours(String.valueOf(e.getMessage()));
             } catch (IllegalArgumentException e) {
                 throw Definite.ours("The address of '" + connection.name() + "' is not valid.");
             }

@@ -1,5 +1,6 @@
 package dastur.connectors;
 
+import dastur.core.people.Channels;
 import jakarta.mail.Address;
 import jakarta.mail.BodyPart;
 import jakarta.mail.Flags;
@@ -21,6 +22,7 @@ import java.util.Properties;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
+import javax.net.ssl.SSLSocketFactory;
 import org.jspecify.annotations.Nullable;
 
 /** Reads what is answered to mails from a mailbox over IMAP (RFC 9051), within limits of time and size. */
@@ -30,8 +32,11 @@ public final class MailInbox {
     private static final int MOST_BYTES = 1_000_000;
     private static final int MOST_TEXT = 20_000;
 
-    /** @param secure whether it speaks TLS from the start; @param password empty when it is not set */
-    public record Settings(String host, int port, boolean secure, String user, Supplier<Optional<String>> password) {}
+    /** @param server with a user; @param password empty when it is not set */
+    public record Settings(Channels.Server server, Supplier<Optional<String>> password) {}
+
+    /** What lies in it. @param unread of them, so many nobody has taken */
+    public record Standing(int mails, int unread) {}
 
     /**
      * A mail that came in.
@@ -51,43 +56,72 @@ public final class MailInbox {
         }
     }
 
-    private final Settings settings;
-    private final Session session;
+    private final Supplier<Optional<Settings>> settings;
+    private final @Nullable SSLSocketFactory trust;
 
-    public MailInbox(Settings settings) {
+    /** @param settings asked at each look, since they may be set anew at any time; empty where no mailbox is read */
+    public MailInbox(Supplier<Optional<Settings>> settings) {
+        this(settings, null);
+    }
+
+    /** @param trust whose certificates are believed; null for those that the platform believes */
+    MailInbox(Supplier<Optional<Settings>> settings, @Nullable SSLSocketFactory trust) {
         this.settings = settings;
+        this.trust = trust;
+    }
+
+    private interface Looking<T> {
+        T look(Folder inbox) throws MessagingException;
+    }
+
+    private <T> T open(Settings settings, int mode, Looking<T> looking) throws NotRead {
+        Channels.Server server = settings.server();
+        String password = settings.password().get().orElseThrow(() -> new NotRead("The mailbox's secret is not set."));
+        String protocol = server.safety() == Channels.Safety.TLS ? "imaps" : "imap";
         Properties properties = new Properties();
-        String protocol = protocol();
         properties.setProperty("mail." + protocol + ".connectiontimeout", "5000");
         properties.setProperty("mail." + protocol + ".timeout", "10000");
-        properties.setProperty("mail." + protocol + ".ssl.checkserveridentity", "true");
-        this.session = Session.getInstance(properties);
-    }
-
-    private String protocol() {
-        return settings.secure() ? "imaps" : "imap";
-    }
-
-    /** Gives every unread mail to a taker and marks it as read when the taker did not throw. @return how many there were */
-    public int takeUnread(Consumer<Reply> taker) throws NotRead {
-        String password = settings.password().get().orElseThrow(() -> new NotRead("The mailbox's secret is not set."));
-        try (Store store = session.getStore(protocol())) {
-            store.connect(settings.host(), settings.port(), settings.user(), password);
+        properties.setProperty("mail." + protocol + ".writetimeout", "10000");
+        MailConnector.keepPrivate(properties, "mail." + protocol, server.safety(), trust);
+        try (Store store = Session.getInstance(properties).getStore(protocol)) {
+            store.connect(server.host(), server.port(), server.user(), password);
             try (Folder inbox = store.getFolder("INBOX")) {
-                inbox.open(Folder.READ_WRITE);
-                Message[] unread = inbox.search(new FlagTerm(new Flags(Flags.Flag.SEEN), false));
-                int taken = 0;
-                for (Message message : Arrays.asList(unread).subList(0, Math.min(unread.length, MOST_AT_ONCE))) {
-                    if (take(message, taker)) {
-                        message.setFlag(Flags.Flag.SEEN, true);
-                        taken++;
-                    }
-                }
-                return taken;
+                inbox.open(mode);
+                return looking.look(inbox);
             }
         } catch (MessagingException e) {
             throw new NotRead("The mailbox cannot be read: " + MailConnector.reason(e));
         }
+    }
+
+    /** What lies in it. Marks and takes nothing. */
+    public Standing look() throws NotRead {
+        return open(
+                settings.get().orElseThrow(() -> new NotRead("No mailbox is set.")),
+                Folder.READ_ONLY,
+                inbox -> new Standing(inbox.getMessageCount(), inbox.getUnreadMessageCount()));
+    }
+
+    /**
+     * Gives every unread mail to a taker and marks it as read when the taker did not throw.
+     *
+     * @return how many there were; none where no mailbox is set
+     */
+    public int takeUnread(Consumer<Reply> taker) throws NotRead {
+        Optional<Settings> now = settings.get();
+        return now.isEmpty() ? 0 : open(now.get(), Folder.READ_WRITE, inbox -> take(inbox, taker));
+    }
+
+    private static int take(Folder inbox, Consumer<Reply> taker) throws MessagingException {
+        Message[] unread = inbox.search(new FlagTerm(new Flags(Flags.Flag.SEEN), false));
+        int taken = 0;
+        for (Message message : Arrays.asList(unread).subList(0, Math.min(unread.length, MOST_AT_ONCE))) {
+            if (take(message, taker)) {
+                message.setFlag(Flags.Flag.SEEN, true);
+                taken++;
+            }
+        }
+        return taken;
     }
 
     /** One mail that cannot be read, or not be taken, must not keep the others waiting. */

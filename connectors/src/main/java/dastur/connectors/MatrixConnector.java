@@ -72,13 +72,22 @@ public final class MatrixConnector {
     /** What was said since, and where to go on. */
     public record News(String next, List<Said> said) {}
 
-    private final Settings settings;
-    private volatile @Nullable String self;
+    /** Who Dastur is at a server, for a token: another one may be set at any time. */
+    private record Self(String base, String token, String user) {}
+
+    private final Supplier<Optional<Settings>> settings;
+    private volatile @Nullable Self self;
     private final HttpClient client =
             HttpClient.newBuilder().connectTimeout(CONNECT).build();
 
-    public MatrixConnector(Settings settings) {
+    /** @param settings asked at each call; empty where there is no chat server */
+    public MatrixConnector(Supplier<Optional<Settings>> settings) {
         this.settings = settings;
+    }
+
+    /** The address of the chat server; empty where there is none. */
+    public Optional<String> base() {
+        return settings.get().map(Settings::base);
     }
 
     /** Makes a room for Dastur and one person, and invites them. @return its id */
@@ -194,13 +203,23 @@ public final class MatrixConnector {
     }
 
     /** The account that Dastur speaks as. */
-    private String self() throws NotSent {
-        String known = self;
-        if (known == null) {
-            known = needed(call("GET", "/account/whoami", null, ANSWER), "user_id");
+    public String self() throws NotSent {
+        Settings now = now();
+        String token = token(now);
+        Self known = self;
+        if (known == null || !known.base().equals(now.base()) || !known.token().equals(token)) {
+            known = new Self(now.base(), token, needed(call("GET", "/account/whoami", null, ANSWER), "user_id"));
             self = known;
         }
-        return known;
+        return known.user();
+    }
+
+    private Settings now() throws NotSent {
+        return settings.get().orElseThrow(() -> new NotSent("There is no chat server."));
+    }
+
+    private static String token(Settings settings) throws NotSent {
+        return settings.token().get().orElseThrow(() -> new NotSent("The chat's secret is not set."));
     }
 
     private static String needed(JsonNode answer, String field) throws NotSent {
@@ -222,8 +241,9 @@ public final class MatrixConnector {
 
     private JsonNode call(String method, String path, @Nullable Object body, Duration limit, int alsoFine)
             throws NotSent {
-        String token = settings.token().get().orElseThrow(() -> new NotSent("The chat's secret is not set."));
-        HttpRequest request = HttpRequest.newBuilder(URI.create(settings.base() + "/_matrix/client/v3" + path))
+        Settings now = now();
+        String token = token(now);
+        HttpRequest request = HttpRequest.newBuilder(URI.create(now.base() + "/_matrix/client/v3" + path))
                 .timeout(limit)
                 .header("Authorization", "Bearer " + token)
                 .header("Content-Type", "application/json")

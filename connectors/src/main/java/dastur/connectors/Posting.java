@@ -8,6 +8,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
@@ -62,6 +63,14 @@ public final class Posting {
      */
     public Answered answered(URI address, String json, Map<String, String> headers) throws NotTaken {
         long end = System.nanoTime() + LIMIT.toNanos();
+        if (address.getHost() == null) {
+            throw new NotTaken("The address names no host.");
+        }
+        try {
+            Outward.check(address.getHost(), List.of(address.getHost()));
+        } catch (Outward.Refused e) {
+            throw new NotTaken(String.valueOf(e.getMessage()));
+        }
         HttpRequest.Builder request =
                 HttpRequest.newBuilder(address).timeout(LIMIT).POST(HttpRequest.BodyPublishers.ofString(json));
         headers.forEach(request::header);

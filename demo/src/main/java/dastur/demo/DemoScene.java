@@ -2,6 +2,8 @@ package dastur.demo;
 
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
+import dastur.connectors.MatrixConnector;
+import dastur.core.people.Channels;
 import dastur.core.record.Seal;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
@@ -131,11 +133,12 @@ public final class DemoScene implements Scene {
     public Outside outside(Settings settings, StoredSecrets secrets) {
         Standins around = standins();
         return new Outside(
-                new MailConnector.Settings("127.0.0.1", around.mailbox().port(), SENDER),
-                around.address(),
-                Demo.SECRET,
+                MailConnector.Settings.open("127.0.0.1", around.mailbox().port(), SENDER),
+                new MatrixConnector.Settings(around.address(), () -> secrets.find(Demo.SECRET)),
                 new MailInbox.Settings(
-                        "127.0.0.1", around.mailbox().imapPort(), false, Mailbox.OWN, () -> secrets.find(Demo.SECRET)),
+                        new Channels.Server(
+                                "127.0.0.1", around.mailbox().imapPort(), Channels.Safety.NONE, Mailbox.OWN),
+                        () -> secrets.find(Demo.SECRET)),
                 MAILBOX_EVERY,
                 witnesses(settings, around));
     }

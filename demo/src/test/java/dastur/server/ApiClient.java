@@ -23,7 +23,12 @@ final class ApiClient implements AutoCloseable {
     record Signed(HttpClient client, String cookie, String csrf) {}
 
     /** @param body null when there is none */
-    record Answer(int status, JsonNode body, HttpResponse<String> raw) {}
+    record Answer(int status, JsonNode body, HttpResponse<String> raw) {
+        /** The place that a problem names; blank for none. */
+        String where() {
+            return body.path("where").asText();
+        }
+    }
 
     private final DemoApp app;
     private final Map<String, Signed> signed = new HashMap<>();

@@ -202,6 +202,81 @@ class SetUpTest extends OnDemo {
                 .isEqualTo("=HYPERLINK(\"http://x\")");
     }
 
+    private static Answer takePeople(String csv, boolean dryRun) {
+        return api.call("halvard", "POST", "/api/files/people", Json.write(Map.of("csv", csv, "dryRun", dryRun)));
+    }
+
+    @Test
+    void peopleAreTakenAlongAsCsvAndComeBackUnchanged() {
+        String csv = api.call("halvard", "GET", "/api/files/people", null).raw().body();
+        assertThat(csv).startsWith("id,name,mail,roles,groups,manager,open").contains("Runa Feld");
+        JsonNode same = takePeople(csv, true).body();
+        assertThat(same.get("same").asInt()).isEqualTo(same.get("rows").size()).isGreaterThan(15);
+
+        // The manager stands below whom she manages, and both are new.
+        String more = """
+                id,name,mail,roles,groups,manager
+                torvald,Torvald Aune,torvald@kestrel.example,agent; auditor,pier-technicians,wenche
+                wenche,Wenche Moen,wenche@kestrel.example,agent,,
+                """;
+        JsonNode dry = takePeople(more, true).body();
+        assertThat(dry.get("rows").findValuesAsText("becomes")).containsExactly("new", "new");
+        assertThat(get("halvard", "/api/people").toString()).doesNotContain("Torvald Aune");
+        assertThat(takePeople(more, false).status()).isEqualTo(200);
+        JsonNode nils = person("torvald");
+        assertThat(nils.get("manager").asText()).isEqualTo("wenche");
+        assertThat(nils.get("roles").toString()).contains("agent", "auditor");
+        assertThat(nils.get("groups").toString()).contains("pier-technicians");
+        // A column that is not there leaves what is there.
+        JsonNode changed =
+                takePeople("id,name\ntorvald,Torvald Moen-Aune\n", false).body();
+        assertThat(changed.get("rows").get(0).get("detail").asText())
+                .isEqualTo("name: Torvald Aune → Torvald Moen-Aune");
+        assertThat(person("torvald").get("groups").toString()).contains("pier-technicians");
+        assertThat(takePeople("id,open,manager,groups\ntorvald,no,,\nwenche,no,,\n", false)
+                        .status())
+                .isEqualTo(200);
+        assertThat(person("torvald").get("active").asBoolean()).isFalse();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            id,name;a b,Space                                                  | wrong
+            id,name;zed,                                                       | name has 1 to 200
+            id,name,mail;zed,Zed,teo@kestrel.example                           | Somebody else
+            id,name,mail;zed,Zed,z@x.example;zoe,Zoe,Z@X.example               | Somebody else
+            id,name,roles;zed,Zed,boss                                         | no role 'boss'
+            id,name,groups;zed,Zed,nowhere                                     | no group 'nowhere'
+            id,name,manager;zed,Zed,nobody-known                               | nobody called
+            id,name,manager;zed,Zed,zed                                        | own manager
+            id,name,manager;zed,Zed,zoe;zoe,Zoe,zed                            | manager's manager
+            id,name,open;zed,Zed,perhaps                                       | yes or no
+            id,name;zed,Zed;zed,Again                                          | twice
+            """)
+    void aRowThatDoesNotFitIsSaidAndNothingIsTaken(String rows, String says) {
+        String csv = rows.strip().replace(';', '\n') + "\n";
+        JsonNode dry = takePeople(csv, true).body();
+        assertThat(dry.get("wrong").asInt()).as(dry.toString()).isPositive();
+        assertThat(dry.toString()).contains(says);
+        assertThat(takePeople(csv.strip(), true).body())
+                .as("with and without an end of its last line")
+                .isEqualTo(dry);
+        assertThat(takePeople(csv, false).status()).isEqualTo(422);
+        assertThat(get("halvard", "/api/people").toString()).doesNotContain("\"zed\"", "\"zoe\"");
+    }
+
+    @Test
+    void noFileTakesTheLastAdministratorsRightAndOnlyTheyTakeOne() {
+        assertThat(takePeople("id,roles\nhalvard,agent\n", false).status()).isEqualTo(409);
+        assertThat(person("halvard").get("roles").toString()).contains("administrator");
+        for (String who : List.of("ines", "ada")) {
+            assertThat(api.call(who, "POST", "/api/files/people", "{\"csv\":\"id\",\"dryRun\":true}")
+                            .status())
+                    .isEqualTo(403);
+            assertThat(api.call(who, "GET", "/api/files/people", null).status()).isEqualTo(403);
+        }
+    }
+
     private static JsonNode takeCis(String csv, boolean dryRun) {
         Answer answer = api.call("ines", "POST", "/api/files/cis", Json.write(Map.of("csv", csv, "dryRun", dryRun)));
         assertThat(answer.status()).isEqualTo(200);

@@ -92,6 +92,11 @@ class AccessibleTest {
         teo.getByPlaceholder("A ticket, workflow, person, CI, place…").fill("gate");
         teo.getByText("Gate lane stuck open").first().waitFor();
         Axe.check(teo, "finder", theme);
+        Page halvard = stage.as("Halvard Quist");
+        halvard.navigate(stage.address() + "/channels");
+        halvard.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Sending mail"))
+                .waitFor();
+        Axe.check(halvard, "mail and chat", theme);
         Page mira = stage.as("Mira Solheim");
         mira.getByText("What you asked").waitFor();
         Axe.check(mira, "the page of those who ask", theme);

@@ -42,12 +42,15 @@ class ActionsTest {
     void anActionIsTriedPointedAtAndBecomesAnotherVersion() {
         Page ines = lane();
         Locator tries = region(ines, "Try it");
-        tries.getByLabel("Gate (needed)").fill("BRK-G2");
+        Locator gate = tries.getByLabel("Gate (needed)");
+        gate.click();
+        ines.locator("[cmdk-input]").fill("GNQ-G4");
+        ines.locator("[role=option][data-choice=GNQ-G4]").click();
         button(ines, "Show what would be sent").click();
         assertThat(tries).containsText("This would be sent. Nothing was.");
-        assertThat(tries).containsText("/lanes/BRK-G2/close");
+        assertThat(tries).containsText("/lanes/GNQ-G4/close");
         org.junit.jupiter.api.Assertions.assertFalse(
-                stage.app.standins().lanes().closedLanes().containsKey("BRK-G2"), "nothing was sent");
+                stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "nothing was sent");
 
         Locator send = button(ines, "Send it: it changes the world");
         assertThat(send).isDisabled();
@@ -57,7 +60,7 @@ class ActionsTest {
         assertThat(came).containsText("ok");
         assertThat(came).containsText("read as Lock number");
         org.junit.jupiter.api.Assertions.assertTrue(
-                stage.app.standins().lanes().closedLanes().containsKey("BRK-G2"), "it was sent");
+                stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "it was sent");
 
         button(ines, "Read /status as an output").click();
         assertThat(ines.locator("main")).containsText("This is version 2");

@@ -161,6 +161,78 @@ class DesignTest {
         page.getByRole(AriaRole.BUTTON, button("Back to the step")).click();
     }
 
+    /** Counts what a person does: a press, a choice, a sentence typed. */
+    private static final class Hands {
+        private int count;
+
+        void does(Runnable one) {
+            one.run();
+            count++;
+        }
+
+        /** Opened, and chosen from. */
+        void chooses(Locator field, String value) {
+            Pick.choose(field, value);
+            count += 2;
+        }
+    }
+
+    /** A task with two outcomes in the middle of a live workflow, and that version published: in at most fifteen actions. */
+    @Test
+    void aTaskComesIntoTheMiddleOfALiveWorkflowInFewActions() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Hands hands = new Hands();
+        hands.does(() -> Browser.go(ines, "Workflows"));
+        hands.does(() -> ines.getByRole(
+                        AriaRole.LINK, new Page.GetByRoleOptions().setName("Berth drawings for a contractor"))
+                .click());
+        hands.does(() -> ines.locator("[data-step=hand]").click());
+        hands.does(() -> ines.keyboard().press("Enter"));
+        ines.getByLabel("What happens next").waitFor();
+        hands.does(() -> {
+            ines.keyboard()
+                    .insertText(
+                            "ask group pier-technicians \"Are they the newest?\" within 1 h: \"They are\", \"Older ones\"");
+            assertThat(ines.getByText("Enter adds “")).isVisible();
+        });
+        hands.does(() -> ines.keyboard().press("Enter"));
+        assertThat(ines.getByLabel("They are leads to").first()).hasAttribute("data-value", "decide");
+        hands.chooses(ines.getByLabel("Older ones leads to"), "decide");
+        assertThat(ines.getByText("No findings: it can be published")).isVisible();
+        assertThat(ines.getByRole(AriaRole.STATUS).getByText("saved")).isVisible();
+        hands.does(() -> ines.getByRole(AriaRole.BUTTON, button("Publish…")).click());
+        hands.does(() -> ines.getByRole(AriaRole.BUTTON, button("Publish").setExact(true))
+                .click());
+        assertThat(ines.getByText("version 2 is live")).isVisible();
+        assertThat(hands.count).as("actions").isLessThanOrEqualTo(15);
+        System.out.println("actions for a task with two outcomes in a live workflow: " + hands.count);
+    }
+
+    /** Four fields set by an update, each by choosing: what is typed is words for people, never code. */
+    @Test
+    void fourFieldsAreSetWithoutTypingCode() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Hands hands = new Hands();
+        ines.navigate(stage.address() + "/workflows/berth-drawings");
+        hands.does(() -> ines.locator("[data-step=hand]").click());
+        Locator panel = ines.getByRole(AriaRole.COMPLEMENTARY, new Page.GetByRoleOptions().setName("Step"));
+        Map<String, String> more = Map.of("ticket.impact", "3", "ticket.urgency", "3");
+        more.forEach((field, value) -> {
+            hands.does(() -> panel.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Set one more"))
+                    .click());
+            hands.chooses(
+                    panel.getByLabel("Set", new Locator.GetByLabelOptions().setExact(true))
+                            .last(),
+                    field);
+            hands.does(() -> panel.getByLabel("Value").last().fill(value));
+        });
+        assertThat(ines.locator("[data-step=hand]")).containsText("Impact: 3");
+        assertThat(ines.locator("[data-step=hand]")).containsText("Urgency: 3");
+        assertThat(ines.getByText("No findings: it can be published")).isVisible();
+        System.out.println("actions for two fields more, four in all: " + hands.count);
+        ines.getByRole(AriaRole.BUTTON, button("Undo")).first().click();
+    }
+
     // --- running what ships
 
     static String raise(Page ada, String kind, String title) {

@@ -59,6 +59,7 @@ class DialogsTest {
                 "Halvard Quist",
                 "/people | New account",
                 "/people | New group",
+                "/people | From CSV",
                 "/services | New service",
                 "/services | New CI",
                 "/services | CIs from CSV…",

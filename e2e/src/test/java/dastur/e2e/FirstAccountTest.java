@@ -43,6 +43,8 @@ class FirstAccountTest {
                     .click();
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("About"))
                     .click();
+            page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Asked at the start"))
+                    .click();
             page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Ask for a value"))
                     .click();
             page.getByLabel("Field").fill("Colour of the bag");
@@ -52,15 +54,18 @@ class FirstAccountTest {
             again.navigate(address + "/workflows/lost-property");
             again.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("About"))
                     .click();
+            again.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Asked at the start (1)"))
+                    .click();
             assertThat(again.getByLabel("Field")).hasValue("Colour of the bag");
         }
     }
 
     /** O3: group, service, a workflow from the gallery, and a first ticket: led step by step, and done when it is there. */
     private static void fromNothingToATicketThatWalkedThroughAWorkflow(Page page) {
-        assertThat(page.getByText("0 of 5 steps are behind you; each can be left for later"))
+        assertThat(page.getByText("0 of 6 steps are behind you; each can be left for later"))
                 .isVisible();
         step(page, "Who works here").getByText("leave it for later").click();
+        step(page, "How people are told").getByText("leave it for later").click();
         step(page, "Which groups there are").getByText("New group").click();
         page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Service desk");
         page.getByLabel("Ines Okafor-Lind").click();

@@ -146,6 +146,8 @@ class ReachTest {
         ines.navigate(stage.address() + "/workflows/new-fare-rules");
         ines.getByRole(AriaRole.HEADING).first().waitFor();
         button(ines, "About…").or(button(ines, "About")).first().click();
+        ines.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Conditions"))
+                .click();
         ines.getByPlaceholder("urgentAtNight").fill("two words");
         ines.getByPlaceholder("urgentAtNight").press("Tab");
         ines.getByPlaceholder("urgentAtNight").fill("veryUrgent");

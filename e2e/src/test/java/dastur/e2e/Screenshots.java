@@ -16,6 +16,7 @@ class Screenshots {
             Page teo = stage.as("Teo Marchetti");
             row(teo, "Close the lane?").click();
             teo.getByText("What you approve").waitFor();
+            teo.getByText("Where it stands").waitFor();
             shoot(teo, "desk-approval");
 
             Page runa = stage.as("Runa Feld");
@@ -97,7 +98,9 @@ class Screenshots {
         Browser.go(ines, "Automation");
         ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Close a lane"))
                 .click();
-        ines.getByLabel("Gate (needed)").fill("BRK-G2");
+        ines.getByLabel("Gate (needed)").click();
+        ines.locator("[cmdk-input]").fill("GNQ-G4");
+        ines.locator("[role=option][data-choice=GNQ-G4]").click();
         ines.getByLabel("Why it is tried").fill("before the season");
         Browser.button(ines, "Send it: it changes the world").click();
         Browser.button(ines, "Read /status as an output").click();

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
@@ -76,6 +77,32 @@ class TogetherTest {
         button(teo, "All right").click();
         assertThat(told).hasCount(0);
         assertThat(ada.getByText("answered too late").first()).isVisible();
+    }
+
+    /** O9: who else has the ticket before them, whether they write, and that they have turned to something else. */
+    @Test
+    void oneSeesWhoElseLooksAndWhoWrites() {
+        Page ada = gate(stage.as("Ada Brandvold"), "Gate 3 squeals", "ALD-G3");
+        Page teo = stage.as("Teo Marchetti");
+        teo.navigate(stage.address() + "/tickets/" + number(ada));
+        assertThat(teo.getByText("Ada Brandvold looks at this too")).isVisible();
+        Locator his = ada.getByText("Teo Marchetti looks at this too");
+        assertThat(his).isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(30_000));
+        Locator beside = ada.getByRole(AriaRole.COMPLEMENTARY)
+                .getByRole(AriaRole.HEADING)
+                .first();
+        double before = beside.boundingBox().y;
+        button(teo, "Add a note").click();
+        teo.getByRole(AriaRole.DIALOG).getByRole(AriaRole.TEXTBOX).first().fill("I have the key");
+        assertThat(ada.getByText("Teo Marchetti writes here"))
+                .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(30_000));
+        teo.keyboard().press("Escape");
+        Browser.go(teo, "Tickets");
+        assertThat(ada.getByText(Pattern.compile("looks at this too|writes here")))
+                .hasCount(0, new LocatorAssertions.HasCountOptions().setTimeout(30_000));
+        assertThat(beside.boundingBox().y)
+                .as("nothing slides when somebody comes or goes")
+                .isEqualTo(before);
     }
 
     /** N40: what is filled in on one device is there on the other, before anybody gives an outcome. */

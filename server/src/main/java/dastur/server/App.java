@@ -5,6 +5,7 @@ import dastur.core.signal.SourceKey;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.FeedLinks;
 import dastur.server.auth.Passwords;
+import dastur.server.channels.ChannelsNow;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
 import dastur.server.machines.Trials;
@@ -91,6 +92,7 @@ public record App(
      * The organisation, its workflows and all that is set.
      *
      * @param look looks values up as the engine does; for rehearsals
+     * @param channels by what people are told and heard just now
      */
     public record Design(
             Organisation organisation,
@@ -98,7 +100,8 @@ public record App(
             SetUp setUp,
             Journal journal,
             StoredSecrets secrets,
-            Function<LookupKey, Optional<?>> look) {}
+            Function<LookupKey, Optional<?>> look,
+            ChannelsNow channels) {}
 
     /** Who comes in, and by what. */
     public record Door(Sessions sessions, Passwords passwords, Live live, DecisionLinks links, FeedLinks feeds) {}

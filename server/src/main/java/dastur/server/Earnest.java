@@ -2,6 +2,9 @@ package dastur.server;
 
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
+import dastur.connectors.MatrixConnector;
+import dastur.core.people.Channels;
+import dastur.server.channels.ChannelsNow;
 import dastur.store.Database;
 import dastur.store.Organisation;
 import dastur.store.StoredSecrets;
@@ -38,9 +41,10 @@ final class Earnest implements Scene {
     public Outside outside(Settings settings, StoredSecrets secrets) {
         Settings.MailServer mail = settings.mail();
         return new Outside(
-                new MailConnector.Settings(mail.host(), mail.port(), mail.from()),
-                settings.chat(),
-                "chat",
+                MailConnector.Settings.open(mail.host(), mail.port(), mail.from()),
+                settings.chat() == null
+                        ? null
+                        : new MatrixConnector.Settings(settings.chat(), () -> secrets.find(ChannelsNow.CHAT)),
                 inbox(settings.inbox(), secrets),
                 MAILBOX_EVERY,
                 settings.witnesses());
@@ -50,7 +54,12 @@ final class Earnest implements Scene {
         return named == null
                 ? null
                 : new MailInbox.Settings(
-                        named.host(), named.port(), named.port() != PLAIN, named.user(), () -> secrets.find("mailbox"));
+                        new Channels.Server(
+                                named.host(),
+                                named.port(),
+                                named.port() == PLAIN ? Channels.Safety.NONE : Channels.Safety.TLS,
+                                named.user()),
+                        () -> secrets.find(ChannelsNow.MAILBOX));
     }
 
     @Override

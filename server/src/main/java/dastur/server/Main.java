@@ -171,7 +171,7 @@ public final class Main {
         try {
             App nothing = new App(
                     new App.Work(null, null, null, null, null, null),
-                    new App.Design(null, null, null, null, null, null),
+                    new App.Design(null, null, null, null, null, null, null),
                     new App.Door(null, null, null, null, null),
                     new App.Kept(null, KeyPairGenerator.getInstance("Ed25519").generateKeyPair(), null),
                     new App.Beside(null, null, null, null),

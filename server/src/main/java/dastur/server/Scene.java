@@ -2,6 +2,7 @@ package dastur.server;
 
 import dastur.connectors.MailConnector;
 import dastur.connectors.MailInbox;
+import dastur.connectors.MatrixConnector;
 import dastur.server.witness.Giving;
 import dastur.store.Database;
 import dastur.store.Organisation;
@@ -21,8 +22,7 @@ public interface Scene extends AutoCloseable {
     /** Where it reaches others. @param mailboxEvery how often the mailbox is looked into */
     record Outside(
             MailConnector.Settings mail,
-            @Nullable String chat,
-            String chatSecret,
+            MatrixConnector.@Nullable Settings chat,
             MailInbox.@Nullable Settings inbox,
             Duration mailboxEvery,
             Giving.To witnesses) {}

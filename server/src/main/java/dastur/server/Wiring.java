@@ -43,7 +43,7 @@ public final class Wiring implements AutoCloseable {
             storage.takeSecrets(folder, clock);
             scene.prepare(storage.database(), clock.instant());
             Working working = parts.add(new Working(
-                    settings, folder, storage, scene.outside(settings, storage.secrets), clock, this::address));
+                    settings, folder, storage, scene.outside(settings, storage.secrets), clock, this::port));
             scene.running(working::wake, this::reached);
             app = app(folder, working, clock, scene);
             web = parts.add(web(clock, working));
@@ -87,7 +87,8 @@ public final class Wiring implements AutoCloseable {
                         new SetUp(database),
                         new Journal(database),
                         storage.secrets,
-                        storage.cases::look),
+                        storage.cases::look,
+                        working.channels),
                 new App.Door(
                         storage.sessions,
                         new Passwords(),
@@ -130,11 +131,6 @@ public final class Wiring implements AutoCloseable {
                         RouteTable.sight(app)::maySee,
                         Set.copyOf(settings.proxies())),
                 RouteTable.of(app));
-    }
-
-    /** Where people reach the application. */
-    private String address() {
-        return settings.address() == null ? "http://localhost:" + port() : settings.address();
     }
 
     public App app() {

@@ -9,6 +9,7 @@ import dastur.core.ticket.TicketId;
 import dastur.server.api.Sight;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.MailThreads;
+import dastur.server.channels.ChannelsNow;
 import dastur.server.chat.Chat;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
@@ -35,8 +36,8 @@ import dastur.store.Witnesses;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.concurrent.atomic.AtomicReference;
+import java.util.function.IntSupplier;
 import java.util.function.Supplier;
-import org.jspecify.annotations.Nullable;
 
 /** What goes on by itself: carrying out commands, workers, chat, the mailbox, and listening to other nodes. */
 final class Working implements AutoCloseable {
@@ -59,24 +60,27 @@ final class Working implements AutoCloseable {
     private final Voices voices;
     private final Workers workers;
     private final Timekeeper timekeeper;
-    private final @Nullable Chat chat;
-    private final @Nullable Replies replies;
+    private final Chat chat;
+    private final Replies replies;
+    final ChannelsNow channels;
 
-    /** @param address where people reach the application, for links in mails */
+    /** @param port where it listens, once it does */
     Working(
             Settings settings,
             DataFolder folder,
             Storage storage,
             Scene.Outside outside,
             InstantSource clock,
-            Supplier<String> address) {
+            IntSupplier port) {
+        channels = new ChannelsNow(outside, settings.address(), storage.organisation::channels, storage.secrets::find);
+        Supplier<String> address = () -> channels.address().orElseGet(() -> "http://localhost:" + port.getAsInt());
         Instant upSince = storage.nodes.begin(clock.instant());
         commands = new CommandService(storage.cases, new Engine(), clock, upSince, (ticket, events) -> {
             live.committed(ticket, events);
             heard.get().committed(ticket, events);
         });
         links = new DecisionLinks(folder.linkKey());
-        MailConnector mail = new MailConnector(outside.mail());
+        MailConnector mail = new MailConnector(channels::mail);
         Giving giving = new Giving(
                 outside.witnesses(),
                 new Witnesses(storage.database()),
@@ -85,7 +89,7 @@ final class Working implements AutoCloseable {
                 upSince);
         looking = new Looking(storage.database(), storage.log, settings, giving);
         MailThreads threads = new MailThreads(folder.linkKey());
-        chat = outside.chat() == null ? null : chat(outside, storage, address);
+        chat = chat(storage, address);
         Connectors connectors = parts.add(new Connectors());
         voices = parts.add(new Voices(storage.callsMade, clock));
         Keeping keeping = new Keeping(storage.database());
@@ -128,7 +132,8 @@ final class Working implements AutoCloseable {
                 chat,
                 storage.asks,
                 storage.drafts,
-                outside.inbox() == null ? null : threads)));
+                threads,
+                () -> channels.mailbox().isPresent())));
         incomings = parts.add(new Incomings(new Incomings.Uses(
                 storage.incoming,
                 storage.matters,
@@ -184,36 +189,29 @@ final class Working implements AutoCloseable {
                 clock)));
         endings = new Endings(new Records(storage.database(), storage.log));
         Hearing hearing = parts.add(new Hearing(storage.database(), new Ear()));
-        replies = outside.inbox() == null
-                ? null
-                : parts.add(new Replies(new Replies.Uses(
-                        new MailInbox(outside.inbox()),
-                        mail,
-                        storage.asks,
-                        threads,
-                        commands,
-                        storage.tickets,
-                        storage.organisation::person,
-                        id -> storage.chats.reach(id).zone(),
-                        clock,
-                        outside.mailboxEvery(),
-                        () -> storage.nodes.has(Nodes.Duty.MAILBOX))));
-        if (chat != null) {
-            parts.add(chat);
-        }
+        replies = parts.add(new Replies(new Replies.Uses(
+                new MailInbox(channels::mailbox),
+                mail,
+                storage.asks,
+                threads,
+                commands,
+                storage.tickets,
+                storage.organisation::person,
+                id -> storage.chats.reach(id).zone(),
+                clock,
+                outside.mailboxEvery(),
+                () -> storage.nodes.has(Nodes.Duty.MAILBOX))));
+        parts.add(chat);
         heard.set((ticket, events) -> {
             workers.committed(ticket, events);
             endings.committed(ticket, events);
-            if (chat != null) {
-                chat.committed(events);
-            }
+            chat.committed(events);
         });
     }
 
-    private Chat chat(Scene.Outside outside, Storage storage, Supplier<String> address) {
+    private Chat chat(Storage storage, Supplier<String> address) {
         return new Chat(new Chat.Uses(
-                new MatrixConnector(
-                        new MatrixConnector.Settings(outside.chat(), () -> storage.secrets.find(outside.chatSecret()))),
+                new MatrixConnector(channels::chat),
                 storage.chats,
                 commands,
                 storage.tickets,
@@ -244,12 +242,8 @@ final class Working implements AutoCloseable {
         lookout.start();
         exchange.start();
         telling.start();
-        if (chat != null) {
-            chat.start();
-        }
-        if (replies != null) {
-            replies.start();
-        }
+        chat.start();
+        replies.start();
     }
 
     /** Has the workers look for what is due. */

@@ -136,6 +136,8 @@ public final class Chats {
         int id;
 
         String since;
+
+        @Nullable String server;
     }
 
     private final Database database;
@@ -307,17 +309,19 @@ public final class Chats {
         });
     }
 
-    /** Where to go on hearing; empty when nothing was heard yet. */
-    public Optional<String> since() {
-        return database.read(
-                session -> Optional.ofNullable(session.get(HeardRow.class, 1)).map(r -> r.since));
+    /** Where to go on hearing at a server; empty when nothing was heard of it yet. */
+    public Optional<String> since(String server) {
+        return database.read(session -> Optional.ofNullable(session.get(HeardRow.class, 1))
+                .filter(r -> r.server == null || r.server.equals(server))
+                .map(r -> r.since));
     }
 
-    public void keepSince(String since) {
+    public void keepSince(String server, String since) {
         database.run(session -> {
             HeardRow row = new HeardRow();
             row.id = 1;
             row.since = since;
+            row.server = server;
             session.upsert(row);
         });
     }

@@ -1,6 +1,7 @@
 package dastur.store;
 
 import dastur.core.json.Json;
+import dastur.core.people.Channels;
 import dastur.core.people.Cover;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
@@ -376,6 +377,13 @@ public final class Organisation {
     public void putCalendar(WorkingCalendar calendar) {
         database.run(session -> References.putDocument(
                 session, References.CALENDAR, calendar.key().value(), calendar));
+    }
+
+    /** By what people are told and heard, as far as it was set on screen. */
+    public Channels channels() {
+        return database.read(session ->
+                        References.document(session, References.CHANNELS, References.CHANNELS, Channels.class))
+                .orElse(Channels.AS_STARTED);
     }
 
     /** The calendar that counts where a service names none; empty when none is set. */

@@ -49,6 +49,7 @@ final class References {
     static final String CONNECTION = "connection";
     static final String ROTA = "rota";
     static final String SETTING = "setting";
+    static final String CHANNELS = "channels";
     static final String DEFAULT_CALENDAR = "defaultCalendar";
 
     private record Kept(long revision, Map<LookupKey, Optional<?>> values) {}

@@ -2,6 +2,7 @@ package dastur.store;
 
 import dastur.core.feed.Subscription;
 import dastur.core.partner.Partner;
+import dastur.core.people.Channels;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -23,6 +24,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
@@ -32,6 +34,9 @@ import org.jspecify.annotations.Nullable;
 public final class SetUp {
     /** A relation of a CI to another. */
     public record Relation(String relation, String to) {}
+
+    /** An account and the groups it is in. */
+    public record Account(Person person, List<GroupId> groups) {}
 
     private record PersonAndGroups(Person person, Collection<GroupId> groups) {}
 
@@ -58,6 +63,8 @@ public final class SetUp {
             Partner.class,
             Relays.KIND,
             Zone.class,
+            References.CHANNELS,
+            Channels.class,
             References.SETTING,
             Organisation.Parts.class);
 
@@ -106,45 +113,70 @@ public final class SetUp {
      * @return false when nobody active would be left who may administer; then nothing is changed
      */
     public boolean person(Journal.By by, Person person, List<GroupId> groups) {
-        return database.write(session -> {
-            String id = person.id().value();
-            Optional<Rows.PersonRow> old = Optional.ofNullable(session.get(Rows.PersonRow.class, id));
-            Optional<PersonAndGroups> before =
-                    old.map(row -> new PersonAndGroups(References.person(row), groupsOf(session, id)));
-            boolean administers = person.active() && person.has(Role.ADMINISTRATOR);
-            if (!administers && before.isPresent() && !somebodyElseAdministers(session, person.id())) {
-                return false;
-            }
-            Organisation.write(session, person, old.map(row -> row.password).orElse(null));
-            Map<String, Group> groupsBefore = new TreeMap<>();
-            Stream.concat(before.stream().flatMap(b -> b.groups().stream()), groups.stream())
-                    .forEach(g -> Optional.ofNullable(session.get(Rows.TeamRow.class, g.value()))
-                            .ifPresent(row -> groupsBefore.put(g.value(), References.group(session, row))));
-            session.createMutationQuery("delete TeamMemberRow where key.person = ?1")
-                    .setParameter(1, id)
-                    .executeUpdate();
-            groups.stream().distinct().forEach(g -> {
-                Rows.TeamMemberRow row = new Rows.TeamMemberRow();
-                row.key = new Rows.TeamMemberKey(g.value(), id);
-                session.insert(row);
+        return people(by, List.of(new Account(person, groups)));
+    }
+
+    /**
+     * Sets many accounts, or none.
+     *
+     * @param accounts whoever is named as a manager is there already or stands before
+     * @return false when nobody active would be left who may administer; then nothing is changed
+     */
+    public boolean people(Journal.By by, List<Account> accounts) {
+        try {
+            database.run(session -> {
+                // First, since it is locked until the end: two who take each other's right see one another.
+                References.changed(session);
+                boolean administered = somebodyAdministers(session);
+                accounts.forEach(a -> set(session, by, a.person(), a.groups()));
+                if (administered && !somebodyAdministers(session)) {
+                    throw new NobodyLeft();
+                }
             });
-            if (!person.active()) {
-                endSignIns(session, id);
-            }
-            PersonAndGroups after = new PersonAndGroups(
-                    person, groups.stream().distinct().sorted().toList());
-            Journal.changed(session, by, PERSON, id, before, after, person);
-            // Who is in a group stands at the group, so that one line says what it is.
-            groupsBefore.forEach((group, was) -> Journal.changed(
-                    session,
-                    by,
-                    GROUP,
-                    group,
-                    Optional.of(was),
-                    References.group(session, session.get(Rows.TeamRow.class, group))));
-            References.changed(session);
             return true;
+        } catch (NobodyLeft e) {
+            return false;
+        }
+    }
+
+    private static final class NobodyLeft extends RuntimeException {
+        NobodyLeft() {
+            super(null, null, false, false);
+        }
+    }
+
+    private static void set(StatelessSession session, Journal.By by, Person person, List<GroupId> groups) {
+        String id = person.id().value();
+        Optional<Rows.PersonRow> old = Optional.ofNullable(session.get(Rows.PersonRow.class, id));
+        Optional<PersonAndGroups> before =
+                old.map(row -> new PersonAndGroups(References.person(row), groupsOf(session, id)));
+        Organisation.write(session, person, old.map(row -> row.password).orElse(null));
+        Map<String, Group> groupsBefore = new TreeMap<>();
+        Stream.concat(before.stream().flatMap(b -> b.groups().stream()), groups.stream())
+                .forEach(g -> Optional.ofNullable(session.get(Rows.TeamRow.class, g.value()))
+                        .ifPresent(row -> groupsBefore.put(g.value(), References.group(session, row))));
+        session.createMutationQuery("delete TeamMemberRow where key.person = ?1")
+                .setParameter(1, id)
+                .executeUpdate();
+        groups.stream().distinct().forEach(g -> {
+            Rows.TeamMemberRow row = new Rows.TeamMemberRow();
+            row.key = new Rows.TeamMemberKey(g.value(), id);
+            session.insert(row);
         });
+        if (!person.active()) {
+            endSignIns(session, id);
+        }
+        PersonAndGroups after =
+                new PersonAndGroups(person, groups.stream().distinct().sorted().toList());
+        Journal.changed(session, by, PERSON, id, before, after, person);
+        // Who is in a group stands at the group, so that one line says what it is.
+        groupsBefore.forEach((group, was) -> Journal.changed(
+                session,
+                by,
+                GROUP,
+                group,
+                Optional.of(was),
+                References.group(session, session.get(Rows.TeamRow.class, group))));
     }
 
     private static List<GroupId> groupsOf(StatelessSession session, String person) {
@@ -158,10 +190,9 @@ public final class SetUp {
                 .toList();
     }
 
-    private static boolean somebodyElseAdministers(StatelessSession session, PersonId except) {
+    private static boolean somebodyAdministers(StatelessSession session) {
         return session
-                .createSelectionQuery("from PersonRow where active = true and id <> ?1", Rows.PersonRow.class)
-                .setParameter(1, except.value())
+                .createSelectionQuery("from PersonRow where active = true", Rows.PersonRow.class)
                 .getResultList()
                 .stream()
                 .anyMatch(p -> References.roles(p.roles).contains(Role.ADMINISTRATOR));
@@ -312,6 +343,25 @@ public final class SetUp {
     public void partner(Journal.By by, Partner partner, Source source) {
         document(by, Partners.KIND, partner.key().value(), partner, Partner.class);
         source(by, source);
+    }
+
+    /**
+     * Changes by what people are told and heard; it holds from the next mail on.
+     *
+     * @param change what is to be otherwise than it is
+     * @return what was set before
+     */
+    public Channels channels(Journal.By by, UnaryOperator<Channels> change) {
+        return database.write(session -> {
+            // First, since it is locked until the end: two who set two parts in the same second set both.
+            References.changed(session);
+            Optional<Channels> before =
+                    References.document(session, References.CHANNELS, References.CHANNELS, Channels.class);
+            Channels after = change.apply(before.orElse(Channels.AS_STARTED));
+            References.putDocument(session, References.CHANNELS, References.CHANNELS, after);
+            Journal.changed(session, by, References.CHANNELS, References.CHANNELS, before, after);
+            return before.orElse(Channels.AS_STARTED);
+        });
     }
 
     private <T> void document(Journal.By by, String kind, String name, T after, Class<T> type) {

@@ -1,5 +1,6 @@
 package dastur.core.rehearsal;
 
+import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.workflow.Kinds;
@@ -25,12 +26,17 @@ public final class Exploration {
     /** A loop is turned twice; further rounds show nothing new. */
     private static final int MOST_VISITS_A_STEP = 3;
 
+    /** One step left by one exit. */
+    public record Way(StepId step, String exit) {}
+
     /**
      * One way it can end.
      *
      * @param result the run's result, or what it stalls on
      * @param answers one shortest list of answers that leads there
      * @param failing the check that does not hold on that way; null where it needs none
+     * @param at the step at which the shortest one ends or stalls; null where it came to none
+     * @param path the ways that the shortest one takes, in order, each once
      */
     public record Ending(
             String result,
@@ -39,7 +45,9 @@ public final class Exploration {
             Duration longest,
             int ways,
             List<Answer> answers,
-            @Nullable StepId failing) {}
+            @Nullable StepId failing,
+            @Nullable StepId at,
+            List<Way> path) {}
 
     /**
      * @param neverReached steps that no combination came to, with these values of the ticket
@@ -141,7 +149,7 @@ public final class Exploration {
         Duration took = at.stage().took();
         endings.merge(
                 (stalls ? "stalls: " : "") + result,
-                new Ending(result, stalls, took, took, 1, at.answers(), failing),
+                new Ending(result, stalls, took, took, 1, at.answers(), failing, place(at.stage()), path(at.stage())),
                 (a, b) -> new Ending(
                         a.result(),
                         a.stalls(),
@@ -149,6 +157,26 @@ public final class Exploration {
                         a.longest().compareTo(b.longest()) >= 0 ? a.longest() : b.longest(),
                         a.ways() + b.ways(),
                         a.answers(),
-                        a.failing()));
+                        a.failing(),
+                        a.at(),
+                        a.path()));
+    }
+
+    /** Where it stalls, or else the step it came to last. */
+    private static @Nullable StepId place(Played stage) {
+        return stage.ticket().open().values().stream()
+                .flatMap(run -> run.open().values().stream())
+                .filter(v -> v.stall() != null)
+                .findFirst()
+                .map(Visit::step)
+                .orElseGet(() -> stage.path().isEmpty() ? null : stage.path().getLast());
+    }
+
+    private static List<Way> path(Played stage) {
+        return stage.record().stream()
+                .filter(r -> r.step() != null && r.event() instanceof Event.Leaving l && l.exit() != null)
+                .map(r -> new Way(r.step(), ((Event.Leaving) r.event()).exit()))
+                .distinct()
+                .toList();
     }
 }

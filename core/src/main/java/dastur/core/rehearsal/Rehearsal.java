@@ -1,6 +1,8 @@
 package dastur.core.rehearsal;
 
 import dastur.core.people.Actor;
+import dastur.core.people.Group;
+import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Role;
@@ -17,6 +19,10 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Service;
+import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketId;
 import dastur.core.time.Span;
 import dastur.core.workflow.Kinds;
@@ -48,6 +54,9 @@ public final class Rehearsal {
     private static final Duration TYPICAL_CALL = Duration.ofSeconds(5);
     private static final Duration LONGEST = Duration.ofDays(400);
 
+    /** What a form is given where it wants a CI, a group or a service and the ticket has none: it is there in the rehearsal alone. */
+    static final String STAND_IN = "rehearsed";
+
     private final Engine engine = new Engine();
     private final Setting setting;
     private final WorkflowVersion version;
@@ -58,6 +67,16 @@ public final class Rehearsal {
         this.version = failing(setting.version(), setting.failing());
         looked.put(new LookupKey.OfVersion(version.key(), version.number()), Optional.of(version));
         looked.put(new LookupKey.LiveVersion(version.key()), Optional.of(version.number()));
+        looked.put(
+                new LookupKey.OfCi(new CiId(STAND_IN)),
+                Optional.of(new ConfigurationItem(
+                        new CiId(STAND_IN), "A CI", "rehearsed", null, null, null, null, "in use", Map.of())));
+        looked.put(
+                new LookupKey.OfGroup(new GroupId(STAND_IN)),
+                Optional.of(new Group(new GroupId(STAND_IN), "A group", List.of())));
+        looked.put(
+                new LookupKey.OfService(new ServiceId(STAND_IN)),
+                Optional.of(new Service(new ServiceId(STAND_IN), "A service", false, null, null)));
         Trigger byHand = new Trigger(new TriggerId("rehearsal"), true, new Trigger.ByHand(null), List.of(), null);
         looked.put(
                 new LookupKey.LiveTriggers(),

@@ -96,8 +96,8 @@ public final class Rehearsing {
         return ordered;
     }
 
-    /** A value of the right type for each field, so that what follows can be seen. */
-    public static Map<String, Object> sample(List<Field> fields) {
+    /** A value of the right type for each field, that names what is there, so that what follows can be seen. */
+    public Map<String, Object> sample(List<Field> fields) {
         Map<String, Object> values = new TreeMap<>();
         for (Field f : fields) {
             Object value =
@@ -108,7 +108,11 @@ public final class Rehearsing {
                         case CHOICE -> f.choices() == null ? "" : f.choices().getFirst();
                         case LIST -> List.of();
                         case TIME -> "2026-01-01T00:00:00.000Z";
-                        default -> "(" + f.label() + ")";
+                        case PERSON -> rehearsal.setting().by().value();
+                        case CI -> stage.ticket().text("ci").orElse(Rehearsal.STAND_IN);
+                        case GROUP -> stage.ticket().text("group").orElse(Rehearsal.STAND_IN);
+                        case SERVICE -> stage.ticket().text("service").orElse(Rehearsal.STAND_IN);
+                        case TEXT, LONG_TEXT, ANY -> "(" + f.label() + ")";
                     };
             if (f.required() || f.type() != FieldType.PERSON && f.type() != FieldType.CI) {
                 values.put(f.name(), value);

@@ -91,16 +91,19 @@ final class Brackets {
         opened(position, visit, fork, "fork", begins.size(), needed, Math.max(1, begins.size()), begins);
     }
 
+    private static CannotOpen noList(Bracket.ForEach each) {
+        return new CannotOpen(
+                "no list", "'" + each.list() + "' gives no list for '" + each.name() + "'. Mend it, then retry.");
+    }
+
     private void forEach(Position position, VisitId visit, Bracket.ForEach each) {
         Outcome outcome = Opening.evaluate(d, position, each.list());
         List<Object> items =
                 switch (outcome) {
                     case Outcome.Value v when v.value() instanceof List<?> list -> List.copyOf(list);
                     case Outcome.Absent a -> List.of();
-                    default ->
-                        throw new CannotOpen(
-                                "no list",
-                                "'" + each.list() + "' gives no list for '" + each.name() + "'. Mend it, then retry.");
+                    case Outcome.Value v -> throw noList(each);
+                    case Outcome.Failed f -> throw noList(each);
                 };
         if (items.size() > Bracket.ForEach.MAX_ITEMS) {
             throw new CannotOpen(

@@ -368,7 +368,16 @@ final class Fold {
             case RESUME -> run.resumed(r.at());
             case MOVE -> e.version() == null ? run : run.atVersion(e.version());
             case RERUN -> e.step() == null ? run : from(run, e.step());
-            default -> run;
+            case RETRY,
+                    RETRY_ANEW,
+                    TAKE_EXIT,
+                    HAPPENED,
+                    DID_NOT_HAPPEN,
+                    ASK_AGAIN,
+                    GO_ON,
+                    SKIP,
+                    STOP_RUN,
+                    STOP_AND_PUT_BACK -> run;
         };
     }
 

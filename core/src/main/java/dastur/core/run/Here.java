@@ -9,6 +9,7 @@ import dastur.core.people.Party;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event.PlannedRung;
 import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.Field;
 import dastur.core.time.Span;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
@@ -270,6 +271,11 @@ public final class Here {
     /** Refuses an answer to a visit that is no longer open, saying who was first; entered once per visit and person (D4). */
     public Refusal tooLate(VisitId visit, String what) {
         return d.tooLate(visit, what);
+    }
+
+    /** What is wrong with a value of a field: its type, its limits, and whether what it names is there; empty for nothing. */
+    public Optional<String> problemWith(Field field, @Nullable Object value) {
+        return new TicketRules(d).problemWith(field, value);
     }
 
     /** What new values make of the ticket, checked against every rule. Null and blank clear. */

@@ -63,7 +63,16 @@ final class Interventions {
                                 : Optional.of(Refusal.invalid("kind", "'" + run.name() + "' is not on hold.")));
             case MOVE -> Optional.of(move(run, c));
             case RERUN -> Optional.of(rerun(run, c));
-            default -> Optional.empty();
+            case RETRY,
+                    RETRY_ANEW,
+                    TAKE_EXIT,
+                    HAPPENED,
+                    DID_NOT_HAPPEN,
+                    ASK_AGAIN,
+                    GO_ON,
+                    SKIP,
+                    STOP_RUN,
+                    STOP_AND_PUT_BACK -> Optional.empty();
         };
     }
 

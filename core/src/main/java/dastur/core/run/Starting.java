@@ -71,8 +71,7 @@ final class Starting {
     private Optional<Refusal> problemWith(WorkflowVersion version, Map<String, Object> inputs) {
         for (Field field : version.startForm()) {
             Object value = inputs.get(field.name());
-            Optional<String> problem = field.problemWith(value)
-                    .or(() -> value == null ? Optional.empty() : new TicketRules(d).problemWithReference(field, value));
+            Optional<String> problem = new TicketRules(d).problemWith(field, value);
             if (problem.isPresent()) {
                 return Optional.of(Refusal.invalid("inputs." + field.name(), problem.get()));
             }

@@ -283,8 +283,14 @@ final class TicketRules {
         return Optional.empty();
     }
 
+    /** What is wrong with a value of a field: its type, its limits, and whether what it names is there. */
+    Optional<String> problemWith(Field field, @Nullable Object value) {
+        return field.problemWith(value)
+                .or(() -> Texts.blank(value) ? Optional.empty() : problemWithReference(field, value));
+    }
+
     /** Whether what a value names is there. */
-    Optional<String> problemWithReference(Field field, Object value) {
+    private Optional<String> problemWithReference(Field field, Object value) {
         try {
             return switch (field.type()) {
                 case PERSON ->
@@ -295,7 +301,7 @@ final class TicketRules {
                 case GROUP -> unknown(d.lookups().group(new GroupId((String) value)), "group", value);
                 case SERVICE -> unknown(d.lookups().service(new ServiceId((String) value)), "service", value);
                 case CI -> unknown(d.lookups().ci(new CiId((String) value)), "CI", value);
-                default -> Optional.empty();
+                case TEXT, LONG_TEXT, WHOLE, NUMBER, YES_NO, CHOICE, TIME, LIST, ANY -> Optional.empty();
             };
         } catch (IllegalArgumentException notAnId) {
             return unknown(Optional.empty(), field.type().word(), value);

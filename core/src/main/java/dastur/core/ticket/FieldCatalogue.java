@@ -39,7 +39,7 @@ public record FieldCatalogue(List<Field> ticket, List<Field> ci) {
             Field.of("id", "Id", FieldType.TEXT),
             Field.of("name", "Name", FieldType.TEXT),
             Field.of("kind", "Kind", FieldType.TEXT),
-            Field.of("site", "Position", FieldType.TEXT),
+            Field.of("site", "Site", FieldType.TEXT),
             Field.of("address", "Address", FieldType.TEXT),
             Field.of("owner", "Owner", FieldType.GROUP),
             Field.of("life", "Life", FieldType.TEXT));

@@ -100,6 +100,16 @@ class RehearsalTest {
         assertThat(cleared.answers()).hasSize(1);
         assertThat(cleared.ways()).isGreaterThan(1);
         assertThat(cleared.shortest()).isLessThan(cleared.longest());
+        assertThat(cleared.at()).isEqualTo(new StepId("cleared"));
+        assertThat(cleared.path()).containsExactly(new Exploration.Way(new StepId("look"), "Cleared on the spot"));
+        Exploration.Ending closed = explored.endings().stream()
+                .filter(e -> e.result().equals("lane closed"))
+                .findFirst()
+                .orElseThrow();
+        assertThat(closed.path()).extracting(w -> w.step().value()).startsWith("look", "approve", "close", "note");
+        assertThat(closed.at()).isEqualTo(new StepId("closed"));
+        assertThat(explored.endings()).filteredOn(Exploration.Ending::stalls).anySatisfy(e -> assertThat(e.at())
+                .isEqualTo(new StepId("close")));
         assertThat(explored.neverReached()).isEmpty();
     }
 

@@ -179,6 +179,11 @@ public final class World {
                         Set.of()));
     }
 
+    /** What is there beside what is always there; for tests of other rooms. */
+    public void known(LookupKey key, Object value) {
+        put(key, value);
+    }
+
     void put(LookupKey key, Object value) {
         values.keySet()
                 .removeIf(k -> k instanceof LookupKey.PinnedAction p && key.equals(new LookupKey.OfAction(p.key())));

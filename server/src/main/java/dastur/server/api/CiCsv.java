@@ -1,10 +1,6 @@
 package dastur.server.api;
 
 import com.fasterxml.jackson.annotation.JsonIgnore;
-import com.fasterxml.jackson.databind.MappingIterator;
-import com.fasterxml.jackson.dataformat.csv.CsvMapper;
-import com.fasterxml.jackson.dataformat.csv.CsvParser;
-import com.fasterxml.jackson.dataformat.csv.CsvSchema;
 import dastur.core.json.Texts;
 import dastur.core.people.GroupId;
 import dastur.core.ticket.CiId;
@@ -12,11 +8,8 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.ServiceId;
-import dastur.server.http.Problem;
 import dastur.store.Organisation;
 import dastur.store.SetUp;
-import java.io.IOException;
-import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -35,16 +28,6 @@ public final class CiCsv {
     private static final Set<String> LIVES = Set.of("planned", "in use", "retired");
     private static final List<String> COLUMNS =
             List.of("id", "name", "kind", "service", "site", "address", "owner", "life");
-
-    /** A value that does not fit. */
-    static final class Wrong extends RuntimeException {
-        final String where;
-
-        Wrong(String where, String message) {
-            super(message, null, false, false);
-            this.where = where;
-        }
-    }
 
     /**
      * What a row of a file would do.
@@ -86,32 +69,32 @@ public final class CiCsv {
         return new CiCsv(organisation.fields(), services::contains, groups::contains, organisation::ci);
     }
 
-    /** @throws Wrong when something does not fit what is declared */
+    /** @throws Csv.Wrong when something does not fit what is declared */
     ConfigurationItem checked(ConfigurationItem given, @Nullable List<SetUp.Relation> relations) {
         bounded("name", given.name(), 200, true);
         bounded("kind", given.kind(), 60, true);
         bounded("site", given.site(), 200, false);
         bounded("address", given.address(), 300, false);
         if (!LIVES.contains(given.life())) {
-            throw new Wrong(
+            throw new Csv.Wrong(
                     "life",
                     "A CI's life is planned, in use or retired, but was '" + Texts.clip(given.life(), 40) + "'.");
         }
         if (given.service() != null && !service.test(given.service())) {
-            throw new Wrong("service", "There is no service '" + given.service() + "'.");
+            throw new Csv.Wrong("service", "There is no service '" + given.service() + "'.");
         }
         if (given.owner() != null && !group.test(given.owner())) {
-            throw new Wrong("owner", "There is no group '" + given.owner() + "'.");
+            throw new Csv.Wrong("owner", "There is no group '" + given.owner() + "'.");
         }
         given.attributes().forEach((name, value) -> {
             Field field = fields.ci().stream()
                     .filter(f -> f.name().equals(name))
                     .findFirst()
-                    .orElseThrow(() -> new Wrong(
+                    .orElseThrow(() -> new Csv.Wrong(
                             "attributes." + Texts.clip(name, 40),
                             "'" + Texts.clip(name, 40) + "' is not a declared attribute of CIs."));
             field.problemWith(value).ifPresent(p -> {
-                throw new Wrong("attributes." + name, p);
+                throw new Csv.Wrong("attributes." + name, p);
             });
         });
         if (relations != null) {
@@ -130,13 +113,13 @@ public final class CiCsv {
             known = false;
         }
         if (!known) {
-            throw new Wrong("relations", "'" + Texts.clip(relation.to(), 60) + "' is no other CI.");
+            throw new Csv.Wrong("relations", "'" + Texts.clip(relation.to(), 60) + "' is no other CI.");
         }
     }
 
     private static void bounded(String where, @Nullable String text, int most, boolean needed) {
         if (needed && Texts.blank(text) || text != null && (text.length() > most || !Texts.keepable(text))) {
-            throw new Wrong(where, "'" + where + "' has " + (needed ? "1" : "0") + " to " + most + " characters.");
+            throw new Csv.Wrong(where, "'" + where + "' has " + (needed ? "1" : "0") + " to " + most + " characters.");
         }
     }
 
@@ -158,35 +141,16 @@ public final class CiCsv {
 
     /** What a file would do. A file that is no CSV ends the request. */
     Result read(String csv) {
-        List<Row> rows = new ArrayList<>();
         Set<String> seen = new HashSet<>();
-        try (MappingIterator<Map<String, String>> lines = new CsvMapper()
-                .readerForMapOf(String.class)
-                .with(CsvParser.Feature.TRIM_SPACES)
-                .with(CsvParser.Feature.FAIL_ON_MISSING_HEADER_COLUMNS)
-                .with(CsvSchema.emptySchema().withHeader())
-                .readValues(csv)) {
-            while (lines.hasNextValue()) {
-                Map<String, String> line = lines.nextValue();
-                line.replaceAll((column, cell) -> cell == null ? null : Csv.unguarded(cell));
-                checkColumns(line.keySet());
-                if (rows.size() == MOST_ROWS) {
-                    throw Problem.invalid("csv", "At most 5,000 rows can be taken over at once.")
-                            .end();
-                }
-                rows.add(row(lines.getCurrentLocation().getLineNr() - 1, line, seen));
-            }
-        } catch (IOException e) {
-            throw Problem.invalid(
-                            "csv",
-                            "This is no CSV with a first line of column names: row " + (rows.size() + 1)
-                                    + " cannot be read.")
-                    .end();
-        }
-        if (rows.isEmpty()) {
-            throw Problem.invalid("csv", "There is no row below the column names.")
-                    .end();
-        }
+        List<Row> rows = Csv.read(
+                        csv,
+                        MOST_ROWS,
+                        c -> COLUMNS.contains(c)
+                                || fields.ci().stream().anyMatch(f -> f.name().equals(c)),
+                        String.join(", ", COLUMNS) + " and the declared attributes")
+                .stream()
+                .map(line -> row(line.number(), line.cells(), seen))
+                .toList();
         return new Result(count(rows, "new"), count(rows, "changed"), count(rows, "same"), count(rows, "wrong"), rows);
     }
 
@@ -194,26 +158,12 @@ public final class CiCsv {
         return (int) rows.stream().filter(r -> r.becomes().equals(becomes)).count();
     }
 
-    private void checkColumns(Set<String> columns) {
-        columns.stream()
-                .filter(c -> !COLUMNS.contains(c)
-                        && fields.ci().stream().noneMatch(f -> f.name().equals(c)))
-                .findFirst()
-                .ifPresent(c -> {
-                    throw Problem.invalid(
-                                    "csv",
-                                    "There is no column '" + Texts.clip(c, 40) + "'. Known are: "
-                                            + String.join(", ", COLUMNS) + " and the declared attributes.")
-                            .end();
-                });
-    }
-
     private Row row(int line, Map<String, String> cells, Set<String> seen) {
         String id = cells.getOrDefault("id", "");
         try {
             CiId key = new CiId(id);
             if (!seen.add(id)) {
-                throw new Wrong("id", "'" + id + "' stands in the file twice.");
+                throw new Csv.Wrong("id", "'" + id + "' stands in the file twice.");
             }
             Optional<ConfigurationItem> before = ci.apply(key);
             ConfigurationItem after = checked(merged(key, before, cells), null);
@@ -224,7 +174,7 @@ public final class CiCsv {
             return changes.isEmpty()
                     ? new Row(line, id, "same", null, after)
                     : new Row(line, id, "changed", changes, after);
-        } catch (Wrong | IllegalArgumentException e) {
+        } catch (Csv.Wrong | IllegalArgumentException e) {
             return new Row(line, Texts.clip(id, 80), "wrong", e.getMessage(), null);
         }
     }

@@ -118,7 +118,7 @@ final class CiRoutes {
                                     body.life() == null ? "" : body.life(),
                                     body.attributes() == null ? Map.of() : body.attributes()),
                             body.relations());
-        } catch (CiCsv.Wrong wrong) {
+        } catch (Csv.Wrong wrong) {
             throw Problem.invalid(wrong.where, wrong.getMessage()).end();
         }
         setUp.cis(Answers.by(q, clock), List.of(ci), body.relations());
@@ -135,13 +135,7 @@ final class CiRoutes {
         ImportBody body = q.body(ImportBody.class);
         CiCsv.Result result = CiCsv.known(organisation).read(Request.needed(body.csv(), "csv"));
         if (!body.dryRun()) {
-            if (result.wrong() > 0) {
-                throw Problem.invalid(
-                                "csv",
-                                result.wrong() + " rows cannot be taken over, so nothing was. Try it without"
-                                        + " taking over to see which.")
-                        .end();
-            }
+            Csv.takesAll(result.wrong());
             setUp.cis(
                     Answers.by(q, clock),
                     result.rows().stream()

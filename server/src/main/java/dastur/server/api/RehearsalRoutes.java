@@ -89,7 +89,9 @@ final class RehearsalRoutes {
             long longestSeconds,
             int ways,
             List<Answer> answers,
-            @Nullable StepId failing) {}
+            @Nullable StepId failing,
+            @Nullable StepId at,
+            List<Exploration.Way> path) {}
 
     record ExploredView(List<EndingView> endings, List<String> neverReached, int stages, boolean bounded) {}
 
@@ -291,7 +293,9 @@ final class RehearsalRoutes {
                                 e.longest().toSeconds(),
                                 e.ways(),
                                 e.answers(),
-                                e.failing()))
+                                e.failing(),
+                                e.at(),
+                                e.path()))
                         .toList(),
                 explored.neverReached().stream().map(s -> s.value()).toList(),
                 explored.stages(),

@@ -147,13 +147,15 @@ public final class RouteTable {
                         CiRoutes.of(design.organisation(), design.setUp(), work.tickets(), clock),
                         RotaRoutes.of(clock, door.feeds(), design.organisation(), design.setUp(), design.workflows()),
                         AskingRoutes.of(on, sight, work.commands()),
+                        OnlookerRoutes.of(id -> work.tickets().row(id).isPresent(), InstantSource.system()),
                         LinkRoutes.of(work.commands(), work.tickets(), sight),
                         BulkRoutes.of(work.commands()),
                         ReachRoutes.of(work.chats()),
                         FilesOfTickets.of(work.commands(), work.files(), work.tickets(), sight),
                         FindingRoutes.of(work.commands(), work.tickets(), work.undelivered(), beside.views()),
                         KnownAnswerRoutes.of(clock, beside.known(), design.organisation()),
-                        SecretRoutes.of(design.secrets(), design.workflows(), clock),
+                        SecretRoutes.of(design.secrets(), design.workflows(), design.channels(), clock),
+                        ChannelRoutes.of(design, clock),
                         SetUpRoutes.of(
                                 clock, design.journal(), door.live(), design.organisation(), design.setUp(), passwords),
                         AutomationRoutes.of(

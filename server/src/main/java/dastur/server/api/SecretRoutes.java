@@ -4,6 +4,7 @@ import dastur.core.json.Texts;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.workflow.Connection;
+import dastur.server.channels.ChannelsNow;
 import dastur.server.feed.Telling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -24,7 +25,7 @@ final class SecretRoutes {
     private static final Pattern NAME = Pattern.compile("[A-Za-z][A-Za-z0-9._-]{0,63}");
     private static final int MOST = 10_000;
 
-    /** That there is a secret. @param by who set it; null where it stood in a file @param usedBy the names of connections */
+    /** That there is a secret. @param by who set it; null where it stood in a file @param usedBy the names of connections, or what else */
     record SecretView(String name, Instant at, @Nullable PersonId by, List<String> usedBy) {}
 
     record SecretBody(String value) {
@@ -37,16 +38,18 @@ final class SecretRoutes {
 
     private final StoredSecrets secrets;
     private final Workflows workflows;
+    private final ChannelsNow channels;
     private final InstantSource clock;
 
-    private SecretRoutes(StoredSecrets secrets, Workflows workflows, InstantSource clock) {
+    private SecretRoutes(StoredSecrets secrets, Workflows workflows, ChannelsNow channels, InstantSource clock) {
+        this.channels = channels;
         this.secrets = secrets;
         this.workflows = workflows;
         this.clock = clock;
     }
 
-    static Stream<Route> of(StoredSecrets secrets, Workflows workflows, InstantSource clock) {
-        SecretRoutes r = new SecretRoutes(secrets, workflows, clock);
+    static Stream<Route> of(StoredSecrets secrets, Workflows workflows, ChannelsNow channels, InstantSource clock) {
+        SecretRoutes r = new SecretRoutes(secrets, workflows, channels, clock);
         return Stream.of(
                 Route.list("/api/secrets", Right.ADMINISTER, "Which secrets there are", SecretView.class, q -> r.all()),
                 Route.put("/api/secrets/{name}", Right.ADMINISTER, "Set a secret", SecretBody.class, null, r::set),
@@ -70,14 +73,19 @@ final class SecretRoutes {
     }
 
     private static boolean isSetElsewhere(String name) {
-        return Proving.isOfSource(name) || HookDoor.isOfHook(name) || Telling.isOfSubscription(name);
+        return Proving.isOfSource(name)
+                || HookDoor.isOfHook(name)
+                || Telling.isOfSubscription(name)
+                || ChannelsNow.isOfChannel(name);
     }
 
     private List<String> usersOf(String secret) {
-        return workflows.connections().stream()
-                .filter(c -> secret.equals(c.secret()))
-                .map(Connection::name)
-                .sorted()
+        return Stream.concat(
+                        workflows.connections().stream()
+                                .filter(c -> secret.equals(c.secret()))
+                                .map(Connection::name)
+                                .sorted(),
+                        channels.usedAs(secret).stream())
                 .toList();
     }
 
@@ -92,7 +100,7 @@ final class SecretRoutes {
         if (isSetElsewhere(name)) {
             throw Problem.invalid(
                             "name",
-                            "Names that begin with 'source.', 'hook.' or 'subscription.' are made on the page of what they belong to.")
+                            "Names that begin with 'source.', 'hook.', 'subscription.' or 'channel.' are made on the page of what they belong to.")
                     .end();
         }
         String value = Request.needed(q.body(SecretBody.class).value(), "value");
@@ -107,7 +115,8 @@ final class SecretRoutes {
     private Object remove(Request q) {
         String name = q.context().pathParam("name");
         if (isSetElsewhere(name)) {
-            throw Problem.conflict("This is the secret of a source, a hook or a subscription: it is set there.")
+            throw Problem.conflict(
+                            "This is the secret of a source, a hook, a subscription or a channel: it is set there.")
                     .end();
         }
         List<String> users = usersOf(name);

@@ -15,6 +15,7 @@ import dastur.server.auth.Throttle;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.http.WebServer;
 import dastur.server.work.Live;
 import dastur.store.Journal;
 import dastur.store.Organisation;
@@ -97,6 +98,19 @@ final class SetUpRoutes {
         SetUpRoutes r = new SetUpRoutes(clock, journal, live, organisation, setUp, passwords);
         return Stream.of(
                 Route.put("/api/people/{id}", Right.ADMINISTER, "Set an account", AccountBody.class, null, r::account),
+                Route.get(
+                        "/api/files/people",
+                        Right.ADMINISTER,
+                        "All accounts as CSV (RFC 4180)",
+                        String.class,
+                        r::export),
+                Route.post(
+                        "/api/files/people",
+                        Right.ADMINISTER,
+                        "Take accounts from CSV over, or see what that would do",
+                        CiRoutes.ImportBody.class,
+                        PeopleCsv.Result.class,
+                        r::take),
                 Route.put(
                         "/api/people/{id}/password",
                         Right.ADMINISTER,
@@ -161,30 +175,19 @@ final class SetUpRoutes {
     private Object account(Request q) {
         PersonId id = q.path("id", PersonId::new);
         AccountBody body = q.body(AccountBody.class);
-        String mail = body.mail() == null ? "" : body.mail().strip();
-        if (!mail.isEmpty() && !mail.matches("[^\\s@<>,;\"]{1,200}@[^\\s@<>,;\"]{1,90}")) {
-            throw Problem.invalid("mail", "'" + Texts.clip(mail, 60) + "' is not a mail address.")
-                    .end();
+        Person given = new Person(
+                id,
+                body.name() == null ? "" : body.name().strip(),
+                body.mail() == null ? "" : body.mail().strip(),
+                Request.needed(body.roles(), "roles"),
+                body.active(),
+                body.manager());
+        Person person;
+        try {
+            person = new AccountRules(organisation).checked(given, Request.needed(body.groups(), "groups"));
+        } catch (Csv.Wrong wrong) {
+            throw Problem.invalid(wrong.where, wrong.getMessage()).end();
         }
-        Request.needed(body.groups(), "groups").forEach(this::knownGroup);
-        Set<Role> roles = Request.needed(body.roles(), "roles");
-        if (body.active() && roles.isEmpty()) {
-            throw Problem.invalid("roles", "Somebody with no role can do nothing here: give at least one.")
-                    .end();
-        }
-        if (body.manager() != null) {
-            if (body.manager().equals(id)) {
-                throw Problem.invalid("manager", "Nobody is their own manager.").end();
-            }
-            knownPerson(body.manager(), "manager");
-        }
-        if (!mail.isEmpty()
-                && organisation.people().stream()
-                        .anyMatch(p -> !p.id().equals(id) && p.mail().equalsIgnoreCase(mail))) {
-            throw Problem.invalid("mail", "Somebody else has this address, and one can sign in with it.")
-                    .end();
-        }
-        Person person = new Person(id, name(body.name()), mail, roles, body.active(), body.manager());
         if (!setUp.person(Answers.by(q, clock), person, body.groups())) {
             throw Problem.conflict("Nobody would be left who may administer. Make somebody else administrator first.")
                     .end();
@@ -193,10 +196,23 @@ final class SetUpRoutes {
         return null;
     }
 
-    private void knownGroup(GroupId id) {
-        if (organisation.group(id).isEmpty()) {
-            throw Problem.invalid("groups", "There is no group '" + id + "'.").end();
+    private Object export(Request q) {
+        q.context().header("Content-Disposition", "attachment; filename=\"people.csv\"");
+        return new WebServer.Raw("text/csv; charset=utf-8", PeopleCsv.write(organisation));
+    }
+
+    private Object take(Request q) {
+        CiRoutes.ImportBody body = q.body(CiRoutes.ImportBody.class);
+        PeopleCsv.Result result = new PeopleCsv(organisation).read(Request.needed(body.csv(), "csv"));
+        if (!body.dryRun()) {
+            Csv.takesAll(result.wrong());
+            if (!setUp.people(Answers.by(q, clock), result.toSet())) {
+                throw Problem.conflict("Nobody would be left who may administer, so nothing was taken over.")
+                        .end();
+            }
+            live.lookWhoIsThere();
         }
+        return result;
     }
 
     private void knownPerson(PersonId id, String where) {

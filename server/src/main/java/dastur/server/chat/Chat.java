@@ -86,6 +86,11 @@ public final class Chat implements AutoCloseable {
         threads.submit(this::listen);
     }
 
+    /** Whether there is a chat server. */
+    public boolean isUsed() {
+        return means.matrix().base().isPresent();
+    }
+
     // --- saying
 
     /** Sends a message to one person. @param foot what stands beneath it @return what the chat server calls it */
@@ -166,6 +171,9 @@ public final class Chat implements AutoCloseable {
 
     /** A decision made in one place is taken back from the others. */
     public void committed(List<Recorded> events) {
+        if (!isUsed()) {
+            return;
+        }
         for (Recorded r : events) {
             if (r.visit() != null) {
                 String said =
@@ -230,14 +238,16 @@ public final class Chat implements AutoCloseable {
     private void listen() {
         while (!stopping) {
             try {
-                if (!means.listens().getAsBoolean()) {
+                Optional<String> server = means.matrix().base();
+                if (server.isEmpty() || !means.listens().getAsBoolean()) {
                     pause(Duration.ofSeconds(1));
                     continue;
                 }
-                String since = means.chats().since().orElse(null);
+                String since = means.chats().since(server.get()).orElse(null);
                 MatrixConnector.News news = means.matrix().news(since, since == null ? Duration.ZERO : LISTEN);
-                if (!means.listens().getAsBoolean()) {
-                    // Another node listens by now, and hears the same.
+                if (!means.listens().getAsBoolean()
+                        || !server.equals(means.matrix().base())) {
+                    // Another node listens by now and hears the same, or another server is listened to.
                     continue;
                 }
                 boolean talked = rooms.heard(news.said());
@@ -245,7 +255,7 @@ public final class Chat implements AutoCloseable {
                     take(said);
                 }
                 // After the answers: one that comes twice is the same command and does nothing twice.
-                means.chats().keepSince(news.next());
+                means.chats().keepSince(server.get(), news.next());
                 complaint.over();
                 if (talked) {
                     // What is said in a ticket's room comes onto its record together, at most once a second (D30).

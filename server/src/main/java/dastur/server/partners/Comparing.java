@@ -19,7 +19,6 @@ import dastur.server.auth.Secrets;
 import dastur.server.work.CommandService.Outcome;
 import dastur.server.work.OwnCalls;
 import dastur.store.Partners.Known;
-import dastur.store.Partners.Line;
 import dastur.store.Partners.State;
 import java.time.Duration;
 import java.time.Instant;
@@ -147,7 +146,7 @@ final class Comparing {
                         id("leave", partner, known.id(), String.valueOf(known.ours())),
                         by(partner),
                         new Command.LeavePartner(partner.key(), why));
-        log(partner, known, "in", "left", "", null, ticket, why);
+        saying.log(partner, known, "in", "left", "", null, ticket, why);
         means.partners()
                 .compared(known.with(
                         State.OVER, ticket, known.memory(), known.ours(), known.told(), false, now(), 0, why));
@@ -203,7 +202,7 @@ final class Comparing {
     private Memory take(Partner partner, Known known, Theirs theirs, Case ours, AtPartner at, Sorted sorted) {
         Memory memory = sorted.memory();
         if (TicketKind.ended(ours.state()) && !sorted.takes().isEmpty()) {
-            log(partner, known, "in", "refused", known.body(), null, ours.id(), "It has ended here.");
+            saying.log(partner, known, "in", "refused", known.body(), null, ours.id(), "It has ended here.");
             return memory;
         }
         if (sorted.takes().isEmpty()
@@ -227,7 +226,7 @@ final class Comparing {
             }
         }
         if (!meant.isEmpty() || why != null) {
-            log(
+            saying.log(
                     partner,
                     known,
                     "in",
@@ -237,7 +236,7 @@ final class Comparing {
                     ours.id(),
                     why);
         } else if (sorted.differences().stream().anyMatch(d -> !stands(at, d))) {
-            log(partner, known, "in", "asked", known.body(), null, ours.id(), null);
+            saying.log(partner, known, "in", "asked", known.body(), null, ours.id(), null);
         }
         return memory;
     }
@@ -281,7 +280,7 @@ final class Comparing {
         boolean done = outcome instanceof CallOutcome.Done;
         boolean no = outcome instanceof CallOutcome.Failed && known.failures() + 1 >= TRIES;
         String why = OwnCalls.why(outcome);
-        log(
+        saying.log(
                 partner,
                 known,
                 "out",
@@ -335,17 +334,5 @@ final class Comparing {
                 Exchange.pause(now(), failures),
                 failures,
                 problem);
-    }
-
-    private void log(
-            Partner partner,
-            Known known,
-            String way,
-            String verdict,
-            String raw,
-            @Nullable String meant,
-            @Nullable TicketId ticket,
-            @Nullable String why) {
-        saying.log(partner, new Line("", now(), way, known.id(), ticket, verdict, raw, meant, why));
     }
 }

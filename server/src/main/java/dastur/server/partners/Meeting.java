@@ -12,14 +12,12 @@ import dastur.core.ticket.TicketId;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Matters;
 import dastur.store.Partners.Known;
-import dastur.store.Partners.Line;
 import dastur.store.Partners.State;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import org.jspecify.annotations.Nullable;
 
 /** Which ticket of ours one of theirs is: the one that raised it, or the one that the signal of it has opened. */
 final class Meeting {
@@ -60,7 +58,7 @@ final class Meeting {
                         signal);
         boolean first = known.state() == State.NEW || known.failures() == 0;
         if (first) {
-            log(partner, known, "in", "told", known.body(), signal, null, null);
+            saying.log(partner, known, "in", "told", known.body(), signal, null, null);
         }
         String problem = theirs.reference() == null || known.state() == State.TOLD
                 ? known.problem()
@@ -92,7 +90,7 @@ final class Meeting {
             case Outcome.Done done -> {
                 Case c = means.tickets().find(ticket).orElseThrow();
                 Memory memory = fromThem ? asOurs(partner, c) : asBoth(partner, c, theirs);
-                log(partner, known, "in", "joined", known.body(), null, ticket, null);
+                saying.log(partner, known, "in", "joined", known.body(), null, ticket, null);
                 means.partners()
                         .compared(known.with(
                                 State.FOLLOWED, ticket, memory, done.seq() - 1, done.seq(), true, now(), 0, null));
@@ -121,17 +119,5 @@ final class Meeting {
 
     private Instant now() {
         return means.clock().instant();
-    }
-
-    private void log(
-            Partner partner,
-            Known known,
-            String way,
-            String verdict,
-            String raw,
-            @Nullable String meant,
-            @Nullable TicketId ticket,
-            @Nullable String why) {
-        saying.log(partner, new Line("", now(), way, known.id(), ticket, verdict, raw, meant, why));
     }
 }

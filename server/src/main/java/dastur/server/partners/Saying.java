@@ -150,6 +150,20 @@ final class Saying {
         return means.clock().instant();
     }
 
+    /** A line of what became of one of their tickets. @param meant what it means here; null for nothing */
+    void log(
+            Partner partner,
+            Known known,
+            String way,
+            String verdict,
+            String raw,
+            @Nullable String meant,
+            @Nullable TicketId ticket,
+            @Nullable String why) {
+        Instant now = means.clock().instant();
+        log(partner, new Line("", now, way, known.id(), ticket, verdict, raw, meant, why));
+    }
+
     /** A line of what came and went; its id stands in the order of time. */
     void log(Partner partner, Line line) {
         String id = Incoming.idOf(line.at())

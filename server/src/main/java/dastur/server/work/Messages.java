@@ -107,7 +107,7 @@ final class Messages {
         // Somebody is to come at once: whatever they look at first should tell them (N61).
         boolean everyWay = taken.purpose().equals("call-in");
         String said = null;
-        if (means.chat() != null
+        if (means.chat().isUsed()
                 && reach.chat() != null
                 && (everyWay || (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT)) {
             try {
@@ -136,7 +136,7 @@ final class Messages {
                                             + foot.of(taken, reach.zone())
                                             + choices(taken, mail)
                                             + link(taken, mail),
-                                    means.threads() == null
+                                    !means.hearsMail().getAsBoolean()
                                             ? null
                                             : means.threads().of(taken.id())),
                             Date.from(means.clock().instant()));
@@ -164,7 +164,7 @@ final class Messages {
 
     /** Says something in a ticket's room; tried again for a while, then the record says that it could not be. */
     void sayInRoom(Taken taken) {
-        if (means.chat() == null) {
+        if (!means.chat().isUsed()) {
             roomFailed(taken, "There is no chat server.");
             return;
         }
@@ -265,7 +265,7 @@ final class Messages {
 
     /** Keeps what the mail is about before it goes out, and says how to answer it. */
     private String choices(Taken taken, Outbox.MailPayload mail) {
-        if (means.threads() == null) {
+        if (!means.hearsMail().getAsBoolean()) {
             return "";
         }
         Optional<Visit> visit = Optional.ofNullable(taken.visit())

@@ -50,6 +50,7 @@ import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.function.BooleanSupplier;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Predicate;
@@ -96,7 +97,8 @@ public final class Workers implements AutoCloseable {
      * @param lookAfter looks after what is kept; called each minute
      * @param handed whether a call was handed to a relay, by its id
      * @param voices writes down what calls say
-     * @param threads names mails that may be answered; null where answers are not read
+     * @param threads names mails that may be answered
+     * @param hearsMail whether answers to mails are read
      * @param address where people reach the application, for links in mails
      */
     public record Uses(
@@ -122,10 +124,11 @@ public final class Workers implements AutoCloseable {
             DecisionLinks links,
             Supplier<String> address,
             Chats chats,
-            @Nullable Chat chat,
+            Chat chat,
             MailAsks asks,
             FormDrafts drafts,
-            @Nullable MailThreads threads) {}
+            MailThreads threads,
+            BooleanSupplier hearsMail) {}
 
     private final Uses means;
     private final Errands errands;

@@ -55,6 +55,7 @@ class ListeningTest {
                 new Chats.Reach(
                         "@teo:kestrel.example", Chats.Channel.CHAT, Chats.Channel.MAIL, null, null, ZoneId.of("UTC")));
         chats.keepRoom(TEO, "!teo");
+        when(matrix.base()).thenReturn(Optional.of("http://chat"));
         when(matrix.say(any(), any(), any())).thenReturn("$said");
         when(matrix.news(any(), any()))
                 .thenReturn(new News("s1", List.of(said("$bad", "ticket: breaks"), said("$good", "ticket: works"))))
@@ -95,6 +96,6 @@ class ListeningTest {
         verify(matrix, timeout(WAIT)).say(eq("!teo"), eq("answer.$good"), contains(new TicketId("I-7").value()));
         // It goes on from there, and never reads the same again.
         verify(matrix, timeout(WAIT)).news(eq("s1"), any());
-        assertThat(chats.since()).contains("s1");
+        assertThat(chats.since("http://chat")).contains("s1");
     }
 }

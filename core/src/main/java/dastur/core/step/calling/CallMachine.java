@@ -116,8 +116,8 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
         }
         Map<String, Object> outputs = new TreeMap<>();
         in.action(call.action(), visit)
-                .ifPresent(a -> outputs.putAll(Rehearsing.sample(
-                        a.outputs().stream().map(Action.Output::field).toList())));
+                .ifPresent(a -> outputs.putAll(
+                        in.sample(a.outputs().stream().map(Action.Output::field).toList())));
         outputs.putAll(given);
         String exit = answer.exit() == null ? "ok" : answer.exit();
         return in.handle(

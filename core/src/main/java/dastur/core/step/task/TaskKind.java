@@ -5,6 +5,7 @@ import dastur.core.expression.Vocabulary;
 import dastur.core.expression.Yield;
 import dastur.core.finding.Inspection;
 import dastur.core.finding.Reads;
+import dastur.core.json.Texts;
 import dastur.core.notation.Begun;
 import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
@@ -119,7 +120,7 @@ public final class TaskKind implements Room<HumanTask>, Rings<HumanTask>, Rechec
             return in.handle(doer, new TaskCommands.LeaveOut(visit.id(), "left out in the rehearsal"));
         }
         String outcome = answer.exit() == null ? task.outcomes().getFirst() : answer.exit();
-        Map<String, Object> form = new TreeMap<>(Rehearsing.sample(task.form()));
+        Map<String, Object> form = new TreeMap<>(in.sample(task.form()));
         form.putAll(answer.given());
         return in.handle(doer, new TaskCommands.CompleteTask(visit.id(), outcome, form, null));
     }
@@ -143,6 +144,9 @@ public final class TaskKind implements Room<HumanTask>, Rings<HumanTask>, Rechec
         if (s.overseer() != null) {
             in.somebody(s, "overseer", s.overseer());
         }
+        if (!Texts.blank(s.leftOutIf())) {
+            in.condition(s, "leftOutIf", "The condition that leaves '" + s.name() + "' out", s.leftOutIf());
+        }
         if (s.outcomes().isEmpty()) {
             in.blocks("no outcome", s, "outcomes", "'" + s.name() + "' has no outcome. Say how it can end.");
         }
@@ -165,6 +169,10 @@ public final class TaskKind implements Room<HumanTask>, Rings<HumanTask>, Rechec
     public void reads(HumanTask s, Reads into) {
         into.text(s.instructions());
         into.party(s.assignee());
+        if (s.overseer() != null) {
+            into.party(s.overseer());
+        }
+        into.expression(s.leftOutIf());
     }
 
     // --- text

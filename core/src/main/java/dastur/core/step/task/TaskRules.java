@@ -263,11 +263,11 @@ final class TaskRules {
                 && (task.overseers() == null || here.active(task.overseers()).isEmpty());
     }
 
-    private static Optional<Refusal> problemWithForm(OpenTask task, Map<String, Object> form) {
+    private Optional<Refusal> problemWithForm(OpenTask task, Map<String, Object> form) {
         Set<String> known = new HashSet<>();
         for (Field field : task.form()) {
             known.add(field.name());
-            Optional<String> problem = field.problemWith(form.get(field.name()));
+            Optional<String> problem = here.problemWith(field, form.get(field.name()));
             if (problem.isPresent()) {
                 return Optional.of(Refusal.invalid("form." + field.name(), problem.get()));
             }
