@@ -11260,20 +11260,1322 @@ export interface components {
             why?: string;
             anchored: number;
         };
-        ViewsEntryView: {
+        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
+        ViewsEntryViewCommon: {
             seq: number;
             /** Format: date-time */
             at: string;
-            actor: unknown;
-            kind: string;
+            actor: components["schemas"]["Actor"];
             run?: string;
             step?: string;
             stepName?: string;
             visit?: string;
-            body: unknown;
-            content?: unknown;
             redacted: boolean;
             hash: string;
+        };
+        Actor: components["schemas"]["ActorOfPerson"] | components["schemas"]["ActorOfAction"] | components["schemas"]["ActorSystem"] | components["schemas"]["ActorClock"] | components["schemas"]["ActorOutside"];
+        ActorOfPerson: {
+            /** @enum {string} */
+            is: "person";
+            person: string;
+            coverFor?: string;
+        };
+        ActorOfAction: {
+            /** @enum {string} */
+            is: "automation";
+            action: string;
+        };
+        ActorSystem: {
+            /** @enum {string} */
+            is: "system";
+        };
+        ActorClock: {
+            /** @enum {string} */
+            is: "clock";
+        };
+        ActorOutside: {
+            /** @enum {string} */
+            is: "outside";
+            party: string;
+        };
+        EntryAnsweredBack: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "answeredBack";
+            body: {
+                by: string;
+                pausedSeconds: number;
+            };
+            content?: {
+                text?: string;
+            };
+        };
+        EntryApprovalAsked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "approvalAsked";
+            body: {
+                round: number;
+                name: string;
+                electorate: string[];
+                excluded: string[];
+                rule: string;
+                needed: number;
+                shown: string[];
+                digest: string;
+                /** Format: date-time */
+                due?: string;
+                commentOnDecline: boolean;
+                rungs: components["schemas"]["EventPlannedRung"][];
+                setsOff?: string;
+                sets?: string[][];
+                terms?: components["schemas"]["VoteTerms"];
+            };
+            content?: {
+                question?: string;
+                values?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EventPlannedRung: {
+            number: number;
+            /** Format: date-time */
+            due: string;
+            deed: components["schemas"]["RungDeed"];
+        };
+        VoteTerms: {
+            inOrder: boolean;
+            veto: string[];
+            commentAlways: boolean;
+            mayAddConditions: boolean;
+        };
+        EntryApprovalClosed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "approvalClosed";
+            body: {
+                exit: string;
+                to?: string;
+                yes: number;
+                no: number;
+                electorate: number;
+                by?: string;
+            };
+            content?: {
+                comment?: string;
+                conditions?: string[];
+            };
+        };
+        EntryApprovalTurn: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "approvalTurn";
+            body: {
+                round: number;
+                people: string[];
+            };
+            content?: Record<string, never>;
+        };
+        EntryApprovalVoided: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "approvalVoided";
+            body: {
+                round: number;
+                changed: string[];
+            };
+            content?: {
+                values?: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+            };
+        };
+        EventChange: {
+            before?: unknown;
+            after?: unknown;
+        };
+        EntryAskedBack: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "askedBack";
+            body: {
+                by: string;
+            };
+            content?: {
+                text?: string;
+            };
+        };
+        EntryAttemptFailed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "attemptFailed";
+            body: {
+                attempt: number;
+                unknown: boolean;
+                /** Format: date-time */
+                nextAt?: string;
+                nextKey?: string;
+            };
+            content?: {
+                why?: string;
+            };
+        };
+        EntryBracketLeft: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "bracketLeft";
+            body: {
+                exit: string;
+                to?: string;
+                done: number;
+                failed: number;
+                why: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryBracketOpened: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "bracketOpened";
+            body: {
+                bracket: string;
+                name: string;
+                count: number;
+                needed: number;
+                atOnce: number;
+                stopAtFirst: boolean;
+                item?: string;
+                begins: components["schemas"]["WaitingBegin"][];
+                /** Format: date-time */
+                due?: string;
+            };
+            content?: {
+                items?: unknown[];
+            };
+        };
+        WaitingBegin: {
+            name: string;
+            to: string;
+        };
+        EntryBranched: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "branched";
+            body: {
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                conditions?: components["schemas"]["ClauseExplained"][];
+            };
+        };
+        ClauseExplained: {
+            condition: string;
+            verdict: components["schemas"]["Verdict"];
+            clauses: components["schemas"]["Clause"][];
+        };
+        /** @enum {string} */
+        Verdict: "true" | "false" | "cannot say";
+        Clause: {
+            text: string;
+            verdict: components["schemas"]["Verdict"];
+            seen: {
+                [key: string]: unknown;
+            };
+            absent: string[];
+        };
+        EntryCallDone: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callDone";
+            body: {
+                exit: string;
+                to?: string;
+                attempt: number;
+                tookMillis: number;
+                polls: number;
+                reference?: string;
+                link?: string;
+                putBack?: components["schemas"]["CallingEventsPutBackPlan"];
+            };
+            content?: {
+                putBackInputs?: {
+                    [key: string]: unknown;
+                };
+                outputs?: {
+                    [key: string]: unknown;
+                };
+                log?: string;
+            };
+        };
+        CallingEventsPutBackPlan: {
+            stage?: string;
+            name: string;
+            action: string;
+            always: boolean;
+        };
+        EntryCallFailed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callFailed";
+            body: {
+                exit: string;
+                to?: string;
+                attempts: number;
+            };
+            content?: {
+                error?: string;
+            };
+        };
+        EntryCallInAnswered: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callInAnswered";
+            body: {
+                by: string;
+                accepted: boolean;
+                as?: string;
+                exit?: string;
+                to?: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryCallInBegan: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callInBegan";
+            body: {
+                name: string;
+                as?: string;
+                rungs: components["schemas"]["EventPlannedRung"][];
+                /** Format: date-time */
+                until: string;
+            };
+            content?: {
+                message?: string;
+            };
+        };
+        EntryCallRepeated: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callRepeated";
+            body: {
+                action: string;
+                repeat: components["schemas"]["ActionRepeat"];
+                attempt: number;
+                key: string;
+                /** Format: date-time */
+                deadline: string;
+            };
+            content?: {
+                call?: components["schemas"]["EventCall"];
+            };
+        };
+        /** @enum {string} */
+        ActionRepeat: "free" | "keyed" | "never";
+        EventCall: {
+            connection: string;
+            method: string;
+            path: string;
+            headers: {
+                [key: string]: string;
+            };
+            body?: string;
+            poll?: components["schemas"]["ActionPoll"];
+            outputs: components["schemas"]["ActionOutput"][];
+            results: components["schemas"]["ActionOwnResult"][];
+            limitSeconds: number;
+        };
+        ActionPoll: {
+            linkAt: string;
+            stateAt: string;
+            doneWhen: string;
+            failedWhen: string;
+            every: string;
+            percentAt?: string;
+            sayingAt?: string;
+            cancels?: boolean;
+        };
+        ActionOutput: {
+            field: components["schemas"]["Field"];
+            pointer: string;
+        };
+        ActionOwnResult: {
+            name: string;
+            pointer: string;
+            equal: string;
+        };
+        EntryCallRequested: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callRequested";
+            body: {
+                action: string;
+                actionName: string;
+                attempt: number;
+                key: string;
+                repeat: components["schemas"]["ActionRepeat"];
+                changesWorld: boolean;
+                tries: number;
+                pauseSeconds: number;
+                /** Format: date-time */
+                deadline: string;
+                putsBack?: string;
+            };
+            content?: {
+                inputs?: {
+                    [key: string]: unknown;
+                };
+                call?: components["schemas"]["EventCall"];
+            };
+        };
+        EntryCallUnsure: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "callUnsure";
+            body: {
+                attempt: number;
+            };
+            content?: {
+                why?: string;
+            };
+        };
+        EntryCalledEnded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "calledEnded";
+            body: {
+                exit: string;
+                to?: string;
+                result: string;
+                ticket?: string;
+            };
+            content?: {
+                results?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EntryCameTooLate: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "cameTooLate";
+            body: {
+                by: string;
+                what: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryCaused: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "caused";
+            body: {
+                cause: components["schemas"]["Cause"];
+            };
+            content?: Record<string, never>;
+        };
+        Cause: components["schemas"]["CauseTimeCame"] | components["schemas"]["CauseCall"] | components["schemas"]["CauseHand"];
+        CauseTimeCame: {
+            /** @enum {string} */
+            is: "time came";
+            trigger: string;
+            /** Format: date-time */
+            planned: string;
+            late?: string;
+        };
+        CauseCall: {
+            /** @enum {string} */
+            is: "call";
+            trigger: string;
+            call: string;
+        };
+        CauseHand: {
+            /** @enum {string} */
+            is: "hand";
+            trigger: string;
+        };
+        EntryCheckJudged: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "checkJudged";
+            body: {
+                tries: number;
+                held: number;
+                rules: number;
+                /** Format: date-time */
+                nextAt: string;
+                /** Format: date-time */
+                until: string;
+            };
+            content?: {
+                seen?: components["schemas"]["RuleSeen"][];
+            };
+        };
+        EntryChecked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "checked";
+            body: {
+                exit: string;
+                to?: string;
+                tries: number;
+                held: number;
+                rules: number;
+            };
+            content?: {
+                first?: components["schemas"]["RuleSeen"][];
+                last?: components["schemas"]["RuleSeen"][];
+            };
+        };
+        EntryConditionMet: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "conditionMet";
+            body: {
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                condition?: components["schemas"]["ClauseExplained"];
+            };
+        };
+        EntryDifferenceSettled: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "differenceSettled";
+            body: {
+                partner: string;
+                field: string;
+                way: components["schemas"]["EventDifferenceSettledWay"];
+            };
+            content?: {
+                word?: string;
+                reason?: string;
+            };
+        };
+        /** @enum {string} */
+        EventDifferenceSettledWay: "theirs" | "ours" | "gone";
+        EntryEnded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "ended";
+            body: {
+                result: string;
+                stopsRun: boolean;
+                ending?: components["schemas"]["StepEnding"];
+            };
+            content?: Record<string, never>;
+        };
+        /** @enum {string} */
+        StepEnding: "line" | "failed" | "leave" | "put back" | "run";
+        EntryFileAttached: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "fileAttached";
+            body: {
+                by: string;
+                hash: string;
+                size: number;
+                type: string;
+                toRequester: boolean;
+            };
+            content?: {
+                name?: string;
+            };
+        };
+        EntryHelpAsked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "helpAsked";
+            body: {
+                by: string;
+                to: components["schemas"]["Assigned"];
+            };
+            content?: {
+                text?: string;
+            };
+        };
+        EntryIntervened: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "intervened";
+            body: {
+                kind: components["schemas"]["Intervention"];
+                exit?: string;
+                step?: string;
+                version?: number;
+            };
+            content?: {
+                reason?: string;
+            };
+        };
+        EntryLateResult: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "lateResult";
+            body: {
+                attempt: number;
+                outcome: string;
+                owner?: string;
+            };
+            content?: {
+                detail?: string;
+            };
+        };
+        EntryLateSettled: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "lateSettled";
+            body: {
+                by: string;
+            };
+            content?: {
+                note?: string;
+            };
+        };
+        EntryLeft: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "left";
+            body: {
+                exit: string;
+                to?: string;
+                why: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryLineBegan: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "lineBegan";
+            body: {
+                index: number;
+                to: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryLineEnded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "lineEnded";
+            body: {
+                index: number;
+                done: boolean;
+                result: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryMeasured: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "measured";
+            body: {
+                attempt: number;
+                tookMillis: number;
+            };
+            content?: {
+                outputs?: {
+                    [key: string]: unknown;
+                };
+                log?: string;
+            };
+        };
+        EntryMessageDelivered: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "messageDelivered";
+            body: {
+                message: string;
+                person: string;
+                reference: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryMessageFailed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "messageFailed";
+            body: {
+                message: string;
+                person: string;
+                tries: number;
+            };
+            content?: {
+                why?: string;
+            };
+        };
+        EntryMessageQueued: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "messageQueued";
+            body: {
+                message: string;
+                purpose: string;
+                people: string[];
+                awaited: boolean;
+                exit?: string;
+                to?: string;
+            };
+            content?: {
+                subject?: string;
+                text?: string;
+            };
+        };
+        EntryMessageResent: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "messageResent";
+            body: {
+                message: string;
+                person: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryNoteAdded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "noteAdded";
+            body: {
+                toRequester: boolean;
+            };
+            content?: {
+                text?: string;
+            };
+        };
+        EntryPartnerDiffers: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "partnerDiffers";
+            body: {
+                partner: string;
+                field: string;
+                label: string;
+                asked: components["schemas"]["Assigned"];
+                why: string;
+            };
+            content?: {
+                ours?: string;
+                word?: string;
+                theirs?: unknown;
+            };
+        };
+        EntryPartnerJoined: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "partnerJoined";
+            body: {
+                partner: string;
+                id: string;
+                link?: string;
+                theirs: boolean;
+            };
+            content?: Record<string, never>;
+        };
+        EntryPartnerLeft: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "partnerLeft";
+            body: {
+                partner: string;
+                why: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryPartnerSaid: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "partnerSaid";
+            body: {
+                partner: string;
+                comment: string;
+            };
+            content?: {
+                by?: string;
+                text?: string;
+            };
+        };
+        EntryPartnerTold: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "partnerTold";
+            body: {
+                partner: string;
+                entry?: number;
+            };
+            content?: {
+                values?: {
+                    [key: string]: string;
+                };
+                problem?: string;
+            };
+        };
+        EntryPutBackBegan: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "putBackBegan";
+            body: {
+                all: boolean;
+                exit: string;
+                stopped: boolean;
+                names: string[];
+            };
+            content?: Record<string, never>;
+        };
+        EntryPutBackEnded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "putBackEnded";
+            body: {
+                left: string[];
+            };
+            content?: Record<string, never>;
+        };
+        EntryRecoveryHeard: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "recoveryHeard";
+            body: {
+                /** Format: date-time */
+                since: string;
+                restores: boolean;
+            };
+            content?: Record<string, never>;
+        };
+        EntryRedacted: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "redacted";
+            body: {
+                seq: number;
+            };
+            content?: {
+                reason?: string;
+            };
+        };
+        EntryReplyCame: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "replyCame";
+            body: {
+                by: string;
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                text?: string;
+            };
+        };
+        EntryResultKept: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "resultKept";
+            body: {
+                exit: string;
+                attempt: number;
+                tookMillis: number;
+                polls: number;
+                reference?: string;
+                link?: string;
+            };
+            content?: {
+                outputs?: {
+                    [key: string]: unknown;
+                };
+                log?: string;
+            };
+        };
+        EntryReviewAsked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "reviewAsked";
+            body: {
+                name: string;
+                to: components["schemas"]["Assigned"];
+                tries: number;
+                held: number;
+                rules: number;
+                mayMeasureAgain: boolean;
+                verdicts?: string[];
+            };
+            content?: {
+                first?: components["schemas"]["RuleSeen"][];
+                last?: components["schemas"]["RuleSeen"][];
+            };
+        };
+        EntryReviewed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "reviewed";
+            body: {
+                by: string;
+                verdict: string;
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                reason?: string;
+            };
+        };
+        EntryRoomFailed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "roomFailed";
+            body: {
+                message: string;
+            };
+            content?: {
+                why?: string;
+            };
+        };
+        EntryRoomOpened: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "roomOpened";
+            body: {
+                room: string;
+                keepsAll: boolean;
+            };
+            content?: {
+                name?: string;
+            };
+        };
+        EntryRoomTalked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "roomTalked";
+            body: {
+                room: string;
+                lines: number;
+            };
+            content?: {
+                said?: components["schemas"]["EventRoomLine"][];
+            };
+        };
+        EventRoomLine: {
+            by?: string;
+            name: string;
+            text: string;
+        };
+        EntryRoomTold: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "roomTold";
+            body: {
+                message: string;
+                keepsAll: boolean;
+                invited: string[];
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                name?: string;
+                text?: string;
+            };
+        };
+        EntryRoundJudged: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "roundJudged";
+            body: {
+                round: number;
+                holds: boolean;
+                /** Format: date-time */
+                nextAt?: string;
+            };
+            content?: {
+                condition?: components["schemas"]["ClauseExplained"];
+            };
+        };
+        EntryRunEnded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "runEnded";
+            body: {
+                result: string;
+                stopped: boolean;
+                answers?: string;
+                stillOff?: string[];
+            };
+            content?: {
+                results?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EntryRunStarted: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "runStarted";
+            body: {
+                workflow: string;
+                version: number;
+                name: string;
+                owner: string;
+                trigger?: string;
+                depth: number;
+                to: string;
+                parent?: string;
+                versionHash?: string;
+            };
+            content?: {
+                inputs?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EntryRungFired: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "rungFired";
+            body: {
+                rung: number;
+                deed: components["schemas"]["RungDeed"];
+                late: boolean;
+                shiftSeconds: number;
+                handedTo?: components["schemas"]["Assigned"];
+                joined: string[];
+                needed?: number;
+            };
+            content?: Record<string, never>;
+        };
+        EntrySaidToPartner: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "saidToPartner";
+            body: {
+                partner: string;
+            };
+            content?: {
+                text?: string;
+            };
+        };
+        EntrySentRunBegan: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "sentRunBegan";
+            body: {
+                run: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntrySentRunEnded: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "sentRunEnded";
+            body: {
+                run: string;
+                result: string;
+                stopped: boolean;
+            };
+            content?: {
+                results?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EntrySentRunRecalled: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "sentRunRecalled";
+            body: {
+                run: string;
+                why: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntrySignalCame: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "signalCame";
+            body: {
+                signal: string;
+                signalId?: string;
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                values?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EntrySignalsHeard: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "signalsHeard";
+            body: {
+                source: string;
+                turn: components["schemas"]["Turn"];
+                count: number;
+                /** Format: date-time */
+                first: string;
+                /** Format: date-time */
+                last: string;
+                signal: string;
+                worst?: components["schemas"]["Severity"];
+                ci?: string;
+            };
+            content?: {
+                matter?: string;
+                title?: string;
+                text?: string;
+                link?: string;
+                values?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /** @enum {string} */
+        Turn: "begins" | "worse" | "repeats" | "recovered" | "still in fault" | "news" | "nothing to recover" | "out of order" | "unsteady";
+        /** @enum {string} */
+        Severity: "critical" | "major" | "minor" | "warning" | "indeterminate" | "cleared";
+        EntryStalled: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "stalled";
+            body: {
+                code: string;
+            };
+            content?: {
+                why?: string;
+            };
+        };
+        EntryStartAnswered: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "startAnswered";
+            body: {
+                trigger: string;
+                workflow: string;
+                name: string;
+                starts: boolean;
+            };
+            content?: {
+                reason?: string;
+            };
+        };
+        EntryStartOffered: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "startOffered";
+            body: {
+                trigger: string;
+                workflow: string;
+                name: string;
+                asked: components["schemas"]["Assigned"];
+            };
+            content?: Record<string, never>;
+        };
+        EntryTargetMissed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "targetMissed";
+            body: {
+                of: components["schemas"]["TargetKind"];
+                /** Format: date-time */
+                due: string;
+            };
+            content?: Record<string, never>;
+        };
+        /** @enum {string} */
+        TargetKind: "respond" | "restore";
+        EntryTargetsSet: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "targetsSet";
+            body: {
+                targets: {
+                    [key: string]: components["schemas"]["Target"];
+                };
+                why: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryTaskClaimed: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskClaimed";
+            body: {
+                by: string;
+                stopsLadder?: boolean;
+            };
+            content?: Record<string, never>;
+        };
+        EntryTaskDone: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskDone";
+            body: {
+                by: string;
+                exit: string;
+                to?: string;
+                asOverseer?: boolean;
+            };
+            content?: {
+                form?: {
+                    [key: string]: unknown;
+                };
+                note?: string;
+            };
+        };
+        EntryTaskHandedBack: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskHandedBack";
+            body: {
+                by: string;
+                rungs?: components["schemas"]["EventPlannedRung"][];
+            };
+            content?: Record<string, never>;
+        };
+        EntryTaskLeftOut: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskLeftOut";
+            body: {
+                by?: string;
+                exit: string;
+                to?: string;
+            };
+            content?: {
+                reason?: string;
+            };
+        };
+        EntryTaskOffered: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskOffered";
+            body: {
+                name: string;
+                to: components["schemas"]["Assigned"];
+                overseers?: components["schemas"]["Assigned"];
+                outcomes: string[];
+                form: components["schemas"]["Field"][];
+                /** Format: date-time */
+                due?: string;
+                leavesWhenOverdue: boolean;
+                mayLeaveOut?: boolean;
+                rungs: components["schemas"]["EventPlannedRung"][];
+            };
+            content?: {
+                instructions?: string;
+            };
+        };
+        EntryTaskPassedOn: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskPassedOn";
+            body: {
+                by: string;
+                to: components["schemas"]["Assigned"];
+            };
+            content?: {
+                reason?: string;
+            };
+        };
+        EntryTaskTakenBack: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "taskTakenBack";
+            body: {
+                by: string;
+                exit: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryTicketChanged: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "ticketChanged";
+            body: {
+                changes: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+            };
+            content?: {
+                texts?: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+                reason?: string;
+            };
+        };
+        EntryTicketLinked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "ticketLinked";
+            body: {
+                other: string;
+                as: components["schemas"]["LinkKind"];
+                mirrors: boolean;
+            };
+            content?: Record<string, never>;
+        };
+        EntryTicketRaised: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "ticketRaised";
+            body: {
+                kind: components["schemas"]["TicketKind"];
+                fields: {
+                    [key: string]: unknown;
+                };
+            };
+            content?: {
+                texts?: {
+                    [key: string]: unknown;
+                };
+                priorityReason?: string;
+            };
+        };
+        EntryTicketUnlinked: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "ticketUnlinked";
+            body: {
+                other: string;
+                as: components["schemas"]["LinkKind"];
+                mirrors: boolean;
+            };
+            content?: Record<string, never>;
+        };
+        EntryTriggersLookedAt: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "triggersLookedAt";
+            body: {
+                looked: number;
+                started: string[];
+            };
+            content?: {
+                looks?: components["schemas"]["EventLook"][];
+            };
+        };
+        EventLook: {
+            trigger: string;
+            workflow: string;
+            name: string;
+            started: boolean;
+            mode?: components["schemas"]["TriggerMode"];
+            why: string;
+            condition?: components["schemas"]["ClauseExplained"];
+        };
+        /** @enum {string} */
+        TriggerMode: "starts" | "asks first" | "offers" | "only notes";
+        EntryUpdated: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "updated";
+            body: {
+                exit: string;
+                to?: string;
+                changes: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+                ci?: string;
+            };
+            content?: {
+                texts?: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+                ciChanges?: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+                vars?: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        EntryVoteCast: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "voteCast";
+            body: {
+                round: number;
+                digest: string;
+                by: string;
+                yes: boolean;
+            };
+            content?: {
+                comment?: string;
+                condition?: string;
+            };
+        };
+        EntryVoteWithdrawn: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "voteWithdrawn";
+            body: {
+                round: number;
+                by: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryWaitBegan: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "waitBegan";
+            body: {
+                /** Format: date-time */
+                until?: string;
+                condition?: string;
+                signal?: string;
+                key?: string;
+                replyOf?: components["schemas"]["Assigned"];
+            };
+            content?: Record<string, never>;
+        };
+        EntryWithdrawn: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "withdrawn";
+            body: {
+                why: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryWorkflowCalled: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "workflowCalled";
+            body: {
+                workflow: string;
+                version: number;
+                child: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryWorkflowSent: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "workflowSent";
+            body: {
+                workflow: string;
+                version: number;
+                name: string;
+                raises?: components["schemas"]["TicketKind"];
+                ticket?: string;
+                depth: number;
+            };
+            content?: {
+                fields?: {
+                    [key: string]: unknown;
+                };
+                inputs?: {
+                    [key: string]: unknown;
+                };
+            };
         };
         EndingRoutesEnding: {
             person?: string;
@@ -11422,8 +12724,6 @@ export interface components {
         };
         /** @enum {string} */
         Sort: "fault" | "recovered" | "news";
-        /** @enum {string} */
-        Severity: "critical" | "major" | "minor" | "warning" | "indeterminate" | "cleared";
         SignalPageRoutesMattersView: {
             matters: components["schemas"]["SignalPageRoutesMatterView"][];
             more: boolean;
@@ -11486,32 +12786,6 @@ export interface components {
             asked: string;
             took: boolean;
             answer: string;
-        };
-        EventLook: {
-            trigger: string;
-            workflow: string;
-            name: string;
-            started: boolean;
-            mode?: components["schemas"]["TriggerMode"];
-            why: string;
-            condition?: components["schemas"]["ClauseExplained"];
-        };
-        /** @enum {string} */
-        TriggerMode: "starts" | "asks first" | "offers" | "only notes";
-        ClauseExplained: {
-            condition: string;
-            verdict: components["schemas"]["Verdict"];
-            clauses: components["schemas"]["Clause"][];
-        };
-        /** @enum {string} */
-        Verdict: "true" | "false" | "cannot say";
-        Clause: {
-            text: string;
-            verdict: components["schemas"]["Verdict"];
-            seen: {
-                [key: string]: unknown;
-            };
-            absent: string[];
         };
         SignalPageRoutesConditionBody: {
             condition: string;
@@ -12399,8 +13673,6 @@ export interface components {
             message?: string;
             ending: components["schemas"]["StepEnding"];
         };
-        /** @enum {string} */
-        StepEnding: "line" | "failed" | "leave" | "put back" | "run";
         NotationRoutesSentenceView: {
             step?: components["schemas"]["Step"];
             problem?: components["schemas"]["NotationProblem"];
@@ -12755,27 +14027,6 @@ export interface components {
             body?: string;
             poll?: components["schemas"]["ActionPoll"];
         };
-        ActionPoll: {
-            linkAt: string;
-            stateAt: string;
-            doneWhen: string;
-            failedWhen: string;
-            every: string;
-            percentAt?: string;
-            sayingAt?: string;
-            cancels?: boolean;
-        };
-        ActionOutput: {
-            field: components["schemas"]["Field"];
-            pointer: string;
-        };
-        ActionOwnResult: {
-            name: string;
-            pointer: string;
-            equal: string;
-        };
-        /** @enum {string} */
-        ActionRepeat: "free" | "keyed" | "never";
         Ladder: {
             key: string;
             name: string;

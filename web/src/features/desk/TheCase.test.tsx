@@ -9,9 +9,9 @@ import { TheCase } from "./TheCase";
 const entry = (seq: number, text: string): Entry => ({
   seq,
   at: "2026-03-02T09:55:00Z",
-  actor: { person: "ada" },
+  actor: { is: "person", person: "ada" },
   kind: "noteAdded",
-  body: {},
+  body: { toRequester: false },
   content: { text },
   redacted: false,
   hash: "",

@@ -10,9 +10,9 @@ import { AsItStood } from "./AsItStood";
 const entry = (seq: number, text: string): Entry => ({
   seq,
   at: `2026-03-02T09:0${seq}:00Z`,
-  actor: { person: "ada" },
+  actor: { is: "person", person: "ada" },
   kind: "noteAdded",
-  body: {},
+  body: { toRequester: false },
   content: { text },
   redacted: false,
   hash: "",

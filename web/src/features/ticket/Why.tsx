@@ -1,12 +1,12 @@
 import { Link } from "@tanstack/react-router";
 import { useNames } from "../../api/hooks";
-import type { Entry, Look } from "../../api/types";
+import type { EntryOf, Look } from "../../api/types";
 import { conditionWords, fieldWords, seenWords } from "../designer/conditionWords";
 import { valueWords } from "./words";
 
 /** Why workflows did or did not start: each trigger looked at, clause by clause, with the values it saw. */
-export function Why({ entry, started }: { entry: Entry; started: string[] }) {
-  const looks = ((entry.content as { looks?: Look[] } | undefined)?.looks ?? []) as Look[];
+export function Why({ entry, started }: { entry: EntryOf<"triggersLookedAt">; started: string[] }) {
+  const looks = entry.content?.looks ?? [];
   const nothing = looks.every((l) => !l.started);
   return (
     <details className="mt-1" open={nothing && started.length === 0}>

@@ -45,6 +45,11 @@ describe("the record speaks words", () => {
   });
 });
 
+test("an entry that was forged or is of another release does not keep the others from being read", () => {
+  expect(told(entry("putBackBegan", {}))).toBe("putBackBegan: it does not hold what such an entry holds");
+  expect(told(entry("inventedLater", { a: 1 }))).toBe("inventedLater");
+});
+
 describe("the record tells its story", () => {
   test.each<[string, Entry]>([
     [
@@ -57,6 +62,13 @@ describe("the record tells its story", () => {
         ["worse", 1, "boards says that it got worse: Board 7 stands still"],
         ["repeats", 1, "boards says again: Board 7 stands still"],
         ["repeats", 12, "boards said 12 times more: Board 7 stands still"],
+        [
+          "still in fault",
+          1,
+          "boards says that it is well, while another still reports the fault: Board 7 stands still",
+        ],
+        ["nothing to recover", 1, "boards says that it is well, which nobody had doubted: Board 7 stands still"],
+        ["out of order", 1, "boards says what was before the last fault: Board 7 stands still"],
         ["recovered", 1, "boards says that it has recovered: Board 7 stands still"],
         ["unsteady", 1, "boards says, as it turns to and fro: Board 7 stands still"],
       ] as [string, number, string][]

@@ -6,6 +6,7 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.CanonicalJson;
 import dastur.core.json.Json;
 import dastur.core.people.Actor;
+import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
@@ -18,9 +19,11 @@ import java.time.Instant;
 import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.SortedSet;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -78,6 +81,16 @@ public final class Seal {
     /** The kinds of entries, by their words. */
     public static List<String> kinds() {
         return EventCodec.kinds();
+    }
+
+    /**
+     * What entries of each kind hold, by the kinds' words. Components marked {@link dastur.core.run.Content} are their
+     * content, the others their body.
+     */
+    public static Map<String, Class<? extends Event>> types() {
+        Map<String, Class<? extends Event>> types = new TreeMap<>();
+        kinds().forEach(kind -> types.put(kind, EventCodec.type(kind)));
+        return types;
     }
 
     /** Reads an entry back. @throws UnreadableRecord when this release does not know it */

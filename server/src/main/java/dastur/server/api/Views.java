@@ -1,6 +1,7 @@
 package dastur.server.api;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.people.Actor;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -15,6 +16,7 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
 import dastur.core.workflow.Rung;
+import dastur.server.http.Shape;
 import dastur.store.Neighbours;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
@@ -306,10 +308,11 @@ final class Views {
             List<Field> startForm) {}
 
     /** One entry as JSON. @param stepName of the step it is about, as the run's version then had it */
+    @Shape.ByKind
     record EntryView(
             long seq,
             Instant at,
-            JsonNode actor,
+            @Shape.Of(Actor.class) JsonNode actor,
             String kind,
             @Nullable String run,
             @Nullable String step,

@@ -7,6 +7,8 @@ import com.fasterxml.jackson.annotation.JsonValue;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
+import dastur.core.record.Seal;
+import dastur.core.run.Content;
 import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import java.lang.reflect.AnnotatedType;
@@ -26,6 +28,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -148,8 +151,54 @@ final class Schemas {
         } else if (type.isInterface()) {
             ArrayNode oneOf = schema.putArray("oneOf");
             words(type).values().forEach(one -> oneOf.add(ofClass(one)));
+        } else if (type.isAnnotationPresent(Shape.ByKind.class)) {
+            defineByKind(type, schema);
         } else {
             defineRecord(type, schema);
+        }
+    }
+
+    /** One of as many as there are kinds of entries: what all have, and what this kind's body and content hold. */
+    private void defineByKind(Class<?> type, ObjectNode schema) {
+        ObjectNode common = components.putObject(name(type) + "Common");
+        defineRecord(type, common);
+        Set<String> own = Set.of("kind", "body", "content");
+        ((ObjectNode) common.get("properties")).remove(own);
+        ArrayNode required = common.putArray("required");
+        Arrays.stream(type.getRecordComponents())
+                .filter(c -> !isNullable(c) && !own.contains(c.getName()))
+                .forEach(c -> required.add(c.getName()));
+        ArrayNode oneOf = schema.putArray("oneOf");
+        Seal.types().forEach((kind, event) -> {
+            String called = "Entry" + Character.toUpperCase(kind.charAt(0)) + kind.substring(1);
+            ArrayNode parts = components.putObject(called).putArray("allOf");
+            parts.addObject().put("$ref", "#/components/schemas/" + name(type) + "Common");
+            ofKind(kind, event, parts.addObject());
+            oneOf.addObject().put("$ref", "#/components/schemas/" + called);
+        });
+    }
+
+    private void ofKind(String kind, Class<?> event, ObjectNode schema) {
+        schema.put("type", "object");
+        schema.putArray("required").add("kind").add("body");
+        ObjectNode properties = schema.putObject("properties");
+        properties.putObject("kind").put("type", "string").putArray("enum").add(kind);
+        ObjectNode body = properties.putObject("body").put("type", "object");
+        ObjectNode content = properties.putObject("content").put("type", "object");
+        components(event, c -> !c.isAnnotationPresent(Content.class), body);
+        components(event, c -> c.isAnnotationPresent(Content.class), content);
+    }
+
+    private void components(Class<?> type, Predicate<RecordComponent> of, ObjectNode schema) {
+        ObjectNode properties = schema.putObject("properties");
+        ArrayNode required = schema.putArray("required");
+        for (RecordComponent c : type.getRecordComponents()) {
+            if (of.test(c) && !c.getAccessor().isAnnotationPresent(JsonIgnore.class)) {
+                properties.set(c.getName(), of(c.getGenericType()));
+                if (!isNullable(c)) {
+                    required.add(c.getName());
+                }
+            }
         }
     }
 
@@ -163,7 +212,8 @@ final class Schemas {
             if (accessor.isAnnotationPresent(JsonIgnore.class)) {
                 continue;
             }
-            properties.set(c.getName(), of(c.getGenericType()));
+            Shape.Of shape = c.getAnnotation(Shape.Of.class);
+            properties.set(c.getName(), of(shape == null ? c.getGenericType() : shape.value()));
             if (!isNullable(c)) {
                 required.add(c.getName());
             }
