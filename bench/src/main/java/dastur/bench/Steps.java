@@ -124,7 +124,7 @@ final class Steps {
                 new Engine(),
                 InstantSource.system(),
                 Instant.now(),
-                (ticket, events) -> {});
+                (before, events, after) -> {});
         logs(database);
     }
 

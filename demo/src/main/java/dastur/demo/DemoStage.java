@@ -43,7 +43,7 @@ final class DemoStage {
     private final Random random = new Random(20261);
 
     DemoStage(Cases cases, Tickets tickets, Outbox outbox) {
-        this.commands = new CommandService(cases, new Engine(), now::get, Instant.EPOCH, (ticket, events) -> {});
+        this.commands = new CommandService(cases, new Engine(), now::get, Instant.EPOCH, (before, events, after) -> {});
         this.tickets = tickets;
         this.outbox = outbox;
     }

@@ -10,8 +10,12 @@ import java.io.IOException;
 import java.net.http.HttpClient;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
@@ -549,5 +553,43 @@ class ApiTest extends OnDemo {
     void theDescriptionInTheTreeIsTheRouteTables() throws IOException {
         JsonNode kept = Json.parse(Files.readString(Path.of("..", "web", "src", "api", "openapi.json")));
         assertThat(kept).as("run ./dastur api").isEqualTo(Json.parse(Main.describe()));
+    }
+
+    /** Whoever reads a record relies on it: every entry of the demo's past holds what the description says, and no more. */
+    @Test
+    void whatEntriesOfEachKindHoldIsAsDescribed() throws IOException {
+        JsonNode schemas = Json.parse(Main.describe()).at("/components/schemas");
+        Set<String> kinds = new TreeSet<>();
+        for (JsonNode row : api.call("halvard", "GET", "/api/tickets?order=newest", null)
+                .body()
+                .get("items")) {
+            String record = "/api/tickets/" + row.get("number").asText() + "/record";
+            for (JsonNode entry : api.call("halvard", "GET", record, null).body().get("entries")) {
+                String kind = entry.get("kind").asText();
+                kinds.add(kind);
+                JsonNode described = schemas.get("Entry" + kind.substring(0, 1).toUpperCase(Locale.ROOT) + kind.substring(1))
+                        .at("/allOf/1/properties");
+                assertThat(names(entry.get("body")))
+                        .as("body of %s", kind)
+                        .isSubsetOf(names(described.at("/body/properties")))
+                        .containsAll(texts(described.at("/body/required")));
+                assertThat(names(entry.path("content")))
+                        .as("content of %s", kind)
+                        .isSubsetOf(names(described.at("/content/properties")));
+            }
+        }
+        assertThat(kinds).hasSizeGreaterThan(40);
+    }
+
+    private static List<String> texts(JsonNode array) {
+        List<String> texts = new ArrayList<>();
+        array.forEach(t -> texts.add(t.asText()));
+        return texts;
+    }
+
+    private static List<String> names(JsonNode object) {
+        List<String> names = new ArrayList<>();
+        object.fieldNames().forEachRemaining(names::add);
+        return names;
     }
 }

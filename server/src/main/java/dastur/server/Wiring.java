@@ -128,7 +128,7 @@ public final class Wiring implements AutoCloseable {
                         storage.organisation,
                         clock,
                         working.live,
-                        RouteTable.sight(app)::maySee,
+                        person -> RouteTable.reader(app, person),
                         Set.copyOf(settings.proxies())),
                 RouteTable.of(app));
     }

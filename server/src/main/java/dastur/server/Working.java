@@ -41,7 +41,7 @@ import java.util.function.Supplier;
 
 /** What goes on by itself: carrying out commands, workers, chat, the mailbox, and listening to other nodes. */
 final class Working implements AutoCloseable {
-    final Live live = new Live();
+    final Live live;
     final CommandService commands;
     final DecisionLinks links;
     final Looking looking;
@@ -56,7 +56,7 @@ final class Working implements AutoCloseable {
     final RelayDoor relays;
 
     private final Parts parts = new Parts();
-    private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((ticket, events) -> {});
+    private final AtomicReference<CommandService.Listener> heard = new AtomicReference<>((before, events, after) -> {});
     private final Voices voices;
     private final Workers workers;
     private final Timekeeper timekeeper;
@@ -72,12 +72,13 @@ final class Working implements AutoCloseable {
             Scene.Outside outside,
             InstantSource clock,
             IntSupplier port) {
+        live = new Live(storage.tickets::counts);
         channels = new ChannelsNow(outside, settings.address(), storage.organisation::channels, storage.secrets::find);
         Supplier<String> address = () -> channels.address().orElseGet(() -> "http://localhost:" + port.getAsInt());
         Instant upSince = storage.nodes.begin(clock.instant());
-        commands = new CommandService(storage.cases, new Engine(), clock, upSince, (ticket, events) -> {
-            live.committed(ticket, events);
-            heard.get().committed(ticket, events);
+        commands = new CommandService(storage.cases, new Engine(), clock, upSince, (before, events, after) -> {
+            live.committed(before, events, after);
+            heard.get().committed(before, events, after);
         });
         links = new DecisionLinks(folder.linkKey());
         MailConnector mail = new MailConnector(channels::mail);
@@ -202,9 +203,9 @@ final class Working implements AutoCloseable {
                 outside.mailboxEvery(),
                 () -> storage.nodes.has(Nodes.Duty.MAILBOX))));
         parts.add(chat);
-        heard.set((ticket, events) -> {
-            workers.committed(ticket, events);
-            endings.committed(ticket, events);
+        heard.set((before, events, after) -> {
+            workers.committed(after.id(), events);
+            endings.committed(after.id(), events);
             chat.committed(events);
         });
     }

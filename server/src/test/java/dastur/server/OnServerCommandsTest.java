@@ -72,7 +72,7 @@ class OnServerCommandsTest {
                     new Engine(),
                     InstantSource.system(),
                     Instant.now(),
-                    (ticket, events) -> {});
+                    (before, events, after) -> {});
             for (int i = 0; i < 3; i++) {
                 assertThat(commands.raise(
                                 TicketKind.INCIDENT,

@@ -285,6 +285,11 @@ public final class Tickets {
         return Asked.of(person, keys);
     }
 
+    /** Under which words a person stands among those who are asked, by themselves and through their groups. */
+    public Set<String> standsAs(String person) {
+        return Set.copyOf(database.read(session -> asked(session, person)).all());
+    }
+
     /**
      * Whether a person is asked something on a ticket now, by themselves or through a group, has it in hand, or has done
      * something asked there before.

@@ -7,7 +7,7 @@ import dastur.core.run.Engine;
 import dastur.core.run.Event;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
-import dastur.core.run.Target;
+import dastur.core.run.Standing;
 import dastur.core.run.VisitId;
 import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
 import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
@@ -279,20 +279,20 @@ public final class Work {
 
     /** What lists say of a ticket: its row, but for what never changes. */
     static List<@Nullable Object> standing(Case c) {
-        Optional<Map.Entry<Target.Kind, Target>> next = c.targets().entrySet().stream()
-                .filter(t -> t.getValue().metAt() == null)
-                .findFirst();
+        Standing.Listed l = Standing.Listed.of(c);
         List<@Nullable Object> values = new ArrayList<>();
-        values.add(c.text("title").orElse("(redacted)"));
-        values.add(c.state());
-        values.add(TicketKind.ended(c.state()));
-        values.add(c.text("priority").orElse(c.kind() == TicketKind.ROUTINE ? "" : "P4"));
-        for (String field : List.of("requester", "service", "ci", "group", "assignee")) {
-            values.add(c.text(field).orElse(null));
-        }
-        values.add(next.map(t -> t.getKey().word()).orElse(null));
-        values.add(next.map(t -> t.getValue().due()).orElse(null));
-        values.add(next.filter(t -> t.getValue().missed()).isPresent());
+        values.add(l.title());
+        values.add(l.state());
+        values.add(l.ended());
+        values.add(l.priority());
+        values.add(l.requester());
+        values.add(l.service());
+        values.add(l.ci());
+        values.add(l.group());
+        values.add(l.assignee());
+        values.add(l.target() == null ? null : l.target().word());
+        values.add(l.targetDue());
+        values.add(l.targetMissed());
         return values;
     }
 

@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
+import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.TriggerId;
@@ -15,6 +16,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
@@ -37,6 +39,45 @@ public final class Standing {
     public static final String OVERSEES = "o";
 
     private Standing() {}
+
+    /**
+     * What lists say of a ticket, but for when it was raised and last changed.
+     *
+     * @param title "(redacted)" where it was taken away
+     * @param target the next promise that is not kept yet; null where there is none
+     */
+    public record Listed(
+            String title,
+            String state,
+            boolean ended,
+            String priority,
+            @Nullable String requester,
+            @Nullable String service,
+            @Nullable String ci,
+            @Nullable String group,
+            @Nullable String assignee,
+            Target.@Nullable Kind target,
+            @Nullable Instant targetDue,
+            boolean targetMissed) {
+        public static Listed of(Case c) {
+            Optional<Map.Entry<Target.Kind, Target>> next = c.targets().entrySet().stream()
+                    .filter(t -> t.getValue().metAt() == null)
+                    .findFirst();
+            return new Listed(
+                    c.text("title").orElse("(redacted)"),
+                    c.state(),
+                    TicketKind.ended(c.state()),
+                    c.text("priority").orElse(c.kind() == TicketKind.ROUTINE ? "" : "P4"),
+                    c.text("requester").orElse(null),
+                    c.text("service").orElse(null),
+                    c.text("ci").orElse(null),
+                    c.text("group").orElse(null),
+                    c.text("assignee").orElse(null),
+                    next.map(Map.Entry::getKey).orElse(null),
+                    next.map(t -> t.getValue().due()).orElse(null),
+                    next.filter(t -> t.getValue().missed()).isPresent());
+        }
+    }
 
     /** An open run. @param stalledSince since when the first of its stalled visits is; null while none is */
     public record RunLine(

@@ -1,9 +1,11 @@
 package dastur.server.api;
 
+import dastur.core.people.Person;
 import dastur.server.App;
 import dastur.server.http.Route;
 import dastur.server.signals.SignalDoor;
 import dastur.server.starts.HookDoor;
+import dastur.server.work.Live;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.stream.Stream;
@@ -13,9 +15,15 @@ public final class RouteTable {
     private RouteTable() {}
 
     /** Who may know of which ticket. */
-    public static Sight sight(App app) {
+    private static Sight sight(App app) {
         return new Sight(
                 app.work().tickets(), app.work().records(), app.design().organisation(), app.clock());
+    }
+
+    /** A person as they hear of changes. */
+    public static Live.Reader reader(App app, Person person) {
+        return new LiveReader(
+                person, sight(app), app.work().tickets(), app.design().organisation(), app.clock());
     }
 
     public static List<Route> of(App app) {

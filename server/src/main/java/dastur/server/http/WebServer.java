@@ -6,7 +6,6 @@ import dastur.core.json.Texts;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
-import dastur.core.ticket.TicketId;
 import dastur.server.auth.Secrets;
 import dastur.server.work.Live;
 import dastur.store.Altered;
@@ -32,7 +31,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.BiPredicate;
+import java.util.function.Function;
 import java.util.stream.Stream;
 import org.eclipse.jetty.server.Server;
 import org.eclipse.jetty.server.ServerConnector;
@@ -55,7 +54,7 @@ public final class WebServer implements AutoCloseable {
     /**
      * What the server needs.
      *
-     * @param maySee whether a person may know of a ticket
+     * @param reader a person as they hear of changes
      * @param proxies addresses of proxies whose word about who calls is believed
      */
     public record Uses(
@@ -63,7 +62,7 @@ public final class WebServer implements AutoCloseable {
             Organisation organisation,
             InstantSource clock,
             Live live,
-            BiPredicate<Person, TicketId> maySee,
+            Function<Person, Live.Reader> reader,
             Set<String> proxies) {}
 
     private final Uses means;
@@ -270,7 +269,7 @@ public final class WebServer implements AutoCloseable {
             return;
         }
         Person person = known.get();
-        Live.Listener listener = means.live().open(ticket -> means.maySee().test(person, ticket));
+        Live.Listener listener = means.live().open(means.reader().apply(person));
         client.keepAlive();
         streams.add(client);
         client.onClose(() -> {

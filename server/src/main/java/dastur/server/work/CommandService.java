@@ -1,6 +1,7 @@
 package dastur.server.work;
 
 import dastur.core.people.Actor;
+import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.Context;
 import dastur.core.run.Decision;
@@ -53,7 +54,8 @@ public final class CommandService {
 
     /** Hears of events after their commit. What it throws is logged and hurts nobody. */
     public interface Listener {
-        void committed(TicketId ticket, List<Recorded> events);
+        /** @param before the case as it was, and {@code after} as it is with these events */
+        void committed(Case before, List<Recorded> events, Case after);
     }
 
     /**
@@ -74,9 +76,9 @@ public final class CommandService {
         }
     }
 
-    private record Treated(TicketId ticket, Outcome outcome, List<Recorded> events) {
+    private record Treated(Case before, Outcome outcome, List<Recorded> events, Case after) {
         void tell(CommandService service) {
-            service.tell(ticket, events);
+            service.tell(before, events, after);
         }
     }
 
@@ -223,14 +225,14 @@ public final class CommandService {
         }
     }
 
-    private void tell(TicketId ticket, List<Recorded> events) {
+    private void tell(Case before, List<Recorded> events, Case after) {
         if (events.isEmpty()) {
             return;
         }
         try {
-            listener.committed(ticket, events);
+            listener.committed(before, events, after);
         } catch (RuntimeException e) {
-            LOG.warn("a listener failed for {}", ticket, e);
+            LOG.warn("a listener failed for {}", after.id(), e);
         }
     }
 
@@ -239,11 +241,13 @@ public final class CommandService {
             Optional<Long> answered = work.answered(order.id());
             if (answered.isPresent()) {
                 return new Treated(
-                        work.current().id(),
+                        work.current(),
                         new Outcome.Done(work.current().id().value(), answered.get()),
-                        List.of());
+                        List.of(),
+                        work.current());
             }
         }
+        Case before = work.current();
         return switch (decide(work, order)) {
             case Decision.Accepted accepted -> {
                 work.save(accepted.events(), accepted.after(), upSince, order.keep() ? order.id() : null);
@@ -255,11 +259,11 @@ public final class CommandService {
                 }
                 Outcome.Done done = new Outcome.Done(
                         accepted.after().id().value(), accepted.after().seq());
-                yield new Treated(work.current().id(), done, accepted.events());
+                yield new Treated(before, done, accepted.events(), accepted.after());
             }
             case Decision.Refused refused -> {
                 work.save(refused.events(), refused.after(), upSince, null);
-                yield new Treated(work.current().id(), new Outcome.Refused(refused.refusal()), refused.events());
+                yield new Treated(before, new Outcome.Refused(refused.refusal()), refused.events(), refused.after());
             }
             case Decision.Needs needs ->
                 throw new IllegalStateException(

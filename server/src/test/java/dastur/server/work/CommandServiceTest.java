@@ -68,7 +68,7 @@ class CommandServiceTest {
         new Organisation(database).putPerson(new Person(RUNA, "Runa Feld", "", Set.of(Role.AGENT), true), null);
         cases = new Cases(database, this::salt);
         records = new Records(database, new RecordLog(database, signer()));
-        service = service((ticket, events) -> heard.addAll(events));
+        service = service((before, events, after) -> heard.addAll(events));
         hands = Executors.newVirtualThreadPerTaskExecutor();
     }
 
@@ -253,7 +253,7 @@ class CommandServiceTest {
 
     @Test
     void aListenerThatFailsHurtsNobody() {
-        CommandService deaf = service((ticket, events) -> {
+        CommandService deaf = service((before, events, after) -> {
             throw new IllegalStateException("deaf");
         });
         TicketId ticket = raised();
@@ -304,7 +304,7 @@ class CommandServiceTest {
                 new Engine(),
                 InstantSource.system(),
                 Instant.now(),
-                (ticket, events) -> {});
+                (before, events, after) -> {});
         TicketId ticket = raised();
         AtomicInteger nth = new AtomicInteger();
         List<Outcome> notes = together(() -> {
