@@ -3,7 +3,7 @@ import { Link, Outlet } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { api } from "../api/client";
-import { useDesk } from "../api/hooks";
+import { useDesk, useDirectory } from "../api/hooks";
 import { useConnection } from "../api/live";
 import { Button } from "../ui/kit";
 import { setTheme, type Theme, theme } from "../ui/theme";
@@ -60,6 +60,11 @@ const waysOf = (places: PlaceOf[], raising: boolean): Way[] => [
 export function Shell() {
   const { session } = useSession();
   const desk = useDesk();
+  const names = useDirectory();
+  // Names take another width than what stands for them: pages come up with them, unless they cannot be had.
+  const named = !names.isPending || names.failureCount > 0;
+  // Counts and what is only sometimes there move the places beside them.
+  const counted = !desk.isPending || desk.failureCount > 0;
   const [finding, setFinding] = useState(false);
   const [away, setAway] = useState(false);
   const [password, setPassword] = useState(false);
@@ -127,7 +132,7 @@ export function Shell() {
     <div className="flex h-full flex-col md:flex-row print:block print:h-auto">
       <nav
         aria-label="Places"
-        className="flex shrink-0 flex-row items-center gap-1 border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:gap-0.5 md:border-r md:border-b-0 md:py-4 print:hidden"
+        className={`flex shrink-0 flex-row items-center gap-1 border-b border-hairline px-3 py-2 md:w-[172px] md:flex-col md:items-stretch md:gap-0.5 md:border-r md:border-b-0 md:py-4 print:hidden ${counted ? "" : "invisible"}`}
       >
         <div className="mr-1 px-1 md:mr-0 md:mb-4 md:px-2">
           <Wordmark small />
@@ -151,7 +156,7 @@ export function Shell() {
           {account}
         </div>
       </nav>
-      <main className="flex min-h-0 min-w-0 flex-1 flex-col print:block">
+      <main className={`flex min-h-0 min-w-0 flex-1 flex-col print:block ${named ? "" : "invisible"}`}>
         {session.seenBy && <SeenAs name={session.name} acts={session.actsAs} />}
         <Disconnected />
         <KeepingBar />

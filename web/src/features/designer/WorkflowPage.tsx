@@ -6,6 +6,7 @@ import { layoutRoute } from "../../route/layout";
 import { allSteps, exitsOf, expectedOf, linesOf, routeSteps } from "../../route/ofVersion";
 import { isTyping, useKeys } from "../../ui/keys";
 import { Button, Chip, Empty, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { Together } from "../../ui/Together";
 import { AnswersAt } from "./AnswersAt";
 import { CompareDialog, type Marks } from "./CompareDialog";
 import { Composer } from "./Composer";
@@ -55,7 +56,9 @@ export function WorkflowPage() {
     }
   }, [workflow.data, key, open]);
   const version = useDesigner((s) => s.version);
-  if (workflow.isPending) return <Loading what="the workflow" />;
+  // Exits of automated steps are their actions': without them rows would be drawn twice.
+  const actions = useCatalogue();
+  if (workflow.isPending || (actions.isPending && actions.failureCount === 0)) return <Loading what="the workflow" />;
   if (workflow.isLoadingError)
     return (
       <div className="p-6">
@@ -369,32 +372,34 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
           hidden={beside === "text"}
           className="shrink-0 overflow-auto border-hairline p-4 max-lg:max-h-[45vh] max-lg:border-t lg:w-[330px] lg:border-l"
         >
-          {rehearsing ? (
-            <RehearsalPanel
-              version={version}
-              onProgress={onProgress}
-              onMarks={setEnds}
-              onSelect={select}
-              onClose={() => setRehearsing(false)}
-            />
-          ) : step ? (
-            <Inspector
-              key={step.id}
-              step={step}
-              version={version}
-              findings={findings.filter((f) => f.step === step.id)}
-              fault={faultShown}
-              onFault={setFault}
-              readOnly={!may}
-              onChange={(s) => edit((d) => replaceStep(d, step.id, s))}
-              onRelead={(exit, to) => edit((d) => relead(d, step.id, exit, to))}
-              onNewEnd={newEnd}
-              onRepair={(f) => (f.repair === "end here" && f.exit ? newEnd(f.exit) : remove())}
-              onDelete={remove}
-            />
-          ) : (
-            <p className="text-ink-2">Choose a step to see and change it.</p>
-          )}
+          <Together>
+            {rehearsing ? (
+              <RehearsalPanel
+                version={version}
+                onProgress={onProgress}
+                onMarks={setEnds}
+                onSelect={select}
+                onClose={() => setRehearsing(false)}
+              />
+            ) : step ? (
+              <Inspector
+                key={step.id}
+                step={step}
+                version={version}
+                findings={findings.filter((f) => f.step === step.id)}
+                fault={faultShown}
+                onFault={setFault}
+                readOnly={!may}
+                onChange={(s) => edit((d) => replaceStep(d, step.id, s))}
+                onRelead={(exit, to) => edit((d) => relead(d, step.id, exit, to))}
+                onNewEnd={newEnd}
+                onRepair={(f) => (f.repair === "end here" && f.exit ? newEnd(f.exit) : remove())}
+                onDelete={remove}
+              />
+            ) : (
+              <p className="text-ink-2">Choose a step to see and change it.</p>
+            )}
+          </Together>
         </aside>
       </div>
       <footer className="flex shrink-0 flex-wrap items-center justify-between gap-x-6 border-t border-hairline bg-raised px-5 py-2 text-sm">

@@ -3,6 +3,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { api } from "../../api/client";
 import type { LiveTrigger, ScheduleLine, ScheduleTurn } from "../../api/types";
 import { Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { Together } from "../../ui/Together";
 import { exact, left, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useCalendars } from "./calendars";
@@ -58,8 +59,10 @@ export function StartPage() {
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-5">
-        {when.is === "time comes" && <Next trigger={trigger} />}
-        {when.is === "time comes" ? <Turns trigger={trigger} /> : <HookPane trigger={trigger} name={live.name} />}
+        <Together key={trigger}>
+          {when.is === "time comes" && <Next trigger={trigger} />}
+          {when.is === "time comes" ? <Turns trigger={trigger} /> : <HookPane trigger={trigger} name={live.name} />}
+        </Together>
       </div>
     </>
   );

@@ -5,6 +5,7 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { RecordView, Then, Ticket } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
+import { Together } from "../../ui/Together";
 import { clock, clockSeconds, day, exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { Facts } from "./Facts";
@@ -42,6 +43,7 @@ export function AsItStood({
   });
   const entry = record.entries[at - 1];
   const t = then.data;
+  if (then.isPending) return <Loading what="how it stood" />;
   const moved = (to: number) => onMove(Math.min(last, Math.max(1, to)));
   return (
     <>
@@ -123,17 +125,18 @@ export function AsItStood({
           />
         </div>
         <aside className="shrink-0 border-hairline p-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
-          {then.isPending && <Loading what="how it stood" />}
           {then.isLoadingError && <Trouble error={then.error} onRetry={() => then.refetch()} />}
-          {t?.runs.map((run) => (
-            <section key={run.id} className="mb-6">
-              <h2 className="mb-2">
-                <strong>{run.name}</strong> <span className="text-ink-2">{run.result ?? run.status}</span>
-              </h2>
-              <RunRoute run={run} at={new Date(t.at).getTime()} />
-            </section>
-          ))}
-          {t && <Facts ticket={{ ...ticket, ci: undefined, fields: t.fields, parts: t.parts, state: t.state }} />}
+          <Together key={ticket.number}>
+            {t?.runs.map((run) => (
+              <section key={run.id} className="mb-6">
+                <h2 className="mb-2">
+                  <strong>{run.name}</strong> <span className="text-ink-2">{run.result ?? run.status}</span>
+                </h2>
+                <RunRoute run={run} at={new Date(t.at).getTime()} />
+              </section>
+            ))}
+            {t && <Facts ticket={{ ...ticket, ci: undefined, fields: t.fields, parts: t.parts, state: t.state }} />}
+          </Together>
         </aside>
       </div>
     </>

@@ -141,6 +141,7 @@ export function RecordStory({
             newest={newest}
             news={isNew(entry)}
             mark={entry.seq === mark}
+            far={i >= NEAR}
             names={names}
             onStep={onStep}
             onThen={onThen}
@@ -158,13 +159,20 @@ export function RecordStory({
 /** Which end of the record stands on top, kept in this browser. */
 const ORDER = "dastur-record-order";
 
-/** @param mark whether what is new begins with it */
+/** So many entries stand before one when a record opens: their height is not guessed, since what follows would jump. */
+const NEAR = 40;
+
+/**
+ * @param mark whether what is new begins with it
+ * @param far whether it is laid out only once somebody comes near
+ */
 function Line({
   entry,
   before,
   newest,
   news,
   mark,
+  far,
   names,
   onStep,
   onThen,
@@ -176,6 +184,7 @@ function Line({
   newest: boolean;
   news: boolean;
   mark: boolean;
+  far: boolean;
   names: ReturnType<typeof useNames>;
   onStep: (s: string) => void;
   onThen?: (seq: number) => void;
@@ -204,7 +213,7 @@ function Line({
       )}
       <li
         id={`entry-${entry.seq}`}
-        style={{ contentVisibility: "auto", containIntrinsicHeight: "auto 40px" }}
+        style={far ? { contentVisibility: "auto", containIntrinsicHeight: "auto 40px" } : undefined}
         className={`group relative grid grid-cols-[64px_18px_minmax(0,1fr)_20px] gap-x-1.5 border-b border-hairline px-3 py-2 md:grid-cols-[72px_22px_minmax(0,1fr)_36px] md:gap-x-2 md:px-5 ${news ? "shadow-[inset_3px_0_0_var(--pine)]" : ""}`}
       >
         <time className="text-right text-ink-2" dateTime={entry.at} title={exact(entry.at)}>

@@ -5,6 +5,7 @@ import { api } from "../../api/client";
 import { useNames, useRecord, useTicket } from "../../api/hooks";
 import type { Ticket } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
+import { Together } from "../../ui/Together";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { OfTicket } from "../signals/OfTicket";
@@ -67,6 +68,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
   const [step, setStep] = useState<string>();
   const give = useSend(ticket.number);
   const f = ticket.fields;
+  if (after !== undefined && record.isPending) return <Loading what="the record" />;
   if (after !== undefined && record.data)
     return <AsItStood ticket={ticket} record={record.data} seq={after} onMove={stand} onNow={() => stand(undefined)} />;
   return (
@@ -126,38 +128,40 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
           )}
         </div>
         <aside className="shrink-0 border-hairline px-5 pt-2 pb-5 max-lg:border-t lg:w-[340px] lg:overflow-auto lg:border-l">
-          <Onlookers ticket={ticket.number} />
-          {ticket.runs.map((run) => (
-            <RunProgress
-              key={run.id}
-              run={run}
-              ticket={ticket}
-              selected={step}
-              onSelect={(s) => setStep(s === step ? undefined : s)}
-            />
-          ))}
-          <Clocks ticket={ticket} />
-          {record.data && <WhereTimeWent ticket={ticket} record={record.data} />}
-          <OfTicket ticket={ticket} />
-          <Facts ticket={ticket} />
-          <AtPartners ticket={ticket} />
-          <Links ticket={ticket} />
-          <Files ticket={ticket} mayAttach={ticket.mayWork} />
-          {!ticket.ended && ticket.mayWork && (
-            <div className="mt-6">
-              <KnownAnswers
-                text={ticket.title}
-                service={String(ticket.fields.service ?? "")}
-                onGive={(a) =>
-                  give.mutate({
-                    path: `/api/tickets/${ticket.number}`,
-                    put: true,
-                    body: { fields: { answer: a.answer }, reason: `Known answer “${a.question}”, from ${a.source}` },
-                  })
-                }
+          <Together key={ticket.number}>
+            <Onlookers ticket={ticket.number} />
+            {ticket.runs.map((run) => (
+              <RunProgress
+                key={run.id}
+                run={run}
+                ticket={ticket}
+                selected={step}
+                onSelect={(s) => setStep(s === step ? undefined : s)}
               />
-            </div>
-          )}
+            ))}
+            <Clocks ticket={ticket} />
+            {record.data && <WhereTimeWent ticket={ticket} record={record.data} />}
+            <OfTicket ticket={ticket} />
+            <Facts ticket={ticket} />
+            <AtPartners ticket={ticket} />
+            <Links ticket={ticket} />
+            <Files ticket={ticket} mayAttach={ticket.mayWork} />
+            {!ticket.ended && ticket.mayWork && (
+              <div className="mt-6">
+                <KnownAnswers
+                  text={ticket.title}
+                  service={String(ticket.fields.service ?? "")}
+                  onGive={(a) =>
+                    give.mutate({
+                      path: `/api/tickets/${ticket.number}`,
+                      put: true,
+                      body: { fields: { answer: a.answer }, reason: `Known answer “${a.question}”, from ${a.source}` },
+                    })
+                  }
+                />
+              </div>
+            )}
+          </Together>
         </aside>
       </div>
       {dialog === "note" && <NoteDialog ticket={ticket.number} onClose={() => setDialog(undefined)} />}

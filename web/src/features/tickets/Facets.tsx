@@ -69,7 +69,9 @@ export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange
           </section>
         );
       })}
-      <section className="flex flex-col gap-3 border-t border-hairline pt-3">
+      <section
+        className={`flex flex-col gap-3 border-t border-hairline pt-3 ${facets.isPending || !names.directory ? "invisible" : ""}`}
+      >
         <h2 className="text-xs font-semibold text-ink-2">More</h2>
         <Select
           label="Who has it"

@@ -10,6 +10,43 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /** axe finds nothing serious on any screen, by day and by night. */
 class AccessibleTest {
+    /** Every place of somebody who designs, by its address. */
+    static final List<String> PLACES = List.of(
+            "/desk",
+            "/tickets",
+            "/tickets/I-1045",
+            "/tickets/C-311",
+            "/runs",
+            "/workflows",
+            "/workflows/gate-lane-stuck-open",
+            "/people",
+            "/on-call",
+            "/services",
+            "/automation",
+            "/automation/zones",
+            "/actions/lane.close",
+            "/signals?matter=ald-07%2Fstands%20still",
+            "/starts",
+            "/starts/certificates-watched-daily",
+            "/starts/booking-site-slow-hook",
+            "/watches/kiosks-heard",
+            "/partners",
+            "/partners/lane-supplier",
+            "/partners/lane-supplier?tab=log",
+            "/partners/lane-supplier?tab=joined",
+            "/subscriptions",
+            "/subscriptions/harbour-office",
+            "/sources",
+            "/sources/board-monitor?tab=send",
+            "/sources/board-monitor?tab=came",
+            "/sources/board-monitor?tab=means",
+            "/cis/ALD-G1",
+            "/answers",
+            "/keeping",
+            "/undelivered",
+            "/begin",
+            "/tickets/I-1045?after=6");
+
     private static Stage stage;
 
     @BeforeAll
@@ -33,41 +70,7 @@ class AccessibleTest {
         stage.app.standins().devices().needsPart("ALD-07", true);
         ines.navigate(stage.address() + "/signals");
         ines.getByText("Board 7 at Alder Pier stands still").first().waitFor();
-        for (String place : List.of(
-                "/desk",
-                "/tickets",
-                "/tickets/I-1045",
-                "/tickets/C-311",
-                "/runs",
-                "/workflows",
-                "/workflows/gate-lane-stuck-open",
-                "/people",
-                "/on-call",
-                "/services",
-                "/automation",
-                "/automation/zones",
-                "/actions/lane.close",
-                "/signals?matter=ald-07%2Fstands%20still",
-                "/starts",
-                "/starts/certificates-watched-daily",
-                "/starts/booking-site-slow-hook",
-                "/watches/kiosks-heard",
-                "/partners",
-                "/partners/lane-supplier",
-                "/partners/lane-supplier?tab=log",
-                "/partners/lane-supplier?tab=joined",
-                "/subscriptions",
-                "/subscriptions/harbour-office",
-                "/sources",
-                "/sources/board-monitor?tab=send",
-                "/sources/board-monitor?tab=came",
-                "/sources/board-monitor?tab=means",
-                "/cis/ALD-G1",
-                "/answers",
-                "/keeping",
-                "/undelivered",
-                "/begin",
-                "/tickets/I-1045?after=6")) {
+        for (String place : PLACES) {
             ines.navigate(stage.address() + place);
             ines.getByRole(AriaRole.HEADING).first().waitFor();
             Axe.check(ines, place, theme);
