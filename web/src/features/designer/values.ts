@@ -1,5 +1,6 @@
 import type { Field } from "../../api/types";
 import { fieldWords } from "./conditionWords";
+import { expressionWords } from "./expressionWords";
 
 /** Where a value comes from, as people choose it. What cannot be said so is an expression. */
 export type Value =
@@ -134,11 +135,11 @@ export function valueSaid(
       if (/^-?\d+(\.\d+)?$/.test(value.code)) return value.code;
       if (value.code === "true") return "yes";
       if (value.code === "false") return "no";
-      return value.code;
+      return expressionWords(value.code, pathWords) ?? value.code;
   }
 }
 
 const insideWords = (code: string, pathWords: (path: string) => string) => {
   const inner = readValue({ value: code }, "any value");
-  return inner.from === "known" ? pathWords(inner.path) : code;
+  return inner.from === "known" ? pathWords(inner.path) : (expressionWords(code, pathWords) ?? code);
 };
