@@ -9,7 +9,7 @@ import { exact } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { MatterPane } from "./MatterPane";
 import { TrafficBars } from "./TrafficBars";
-import { at, countWords, needsSomebody, standsWords, steadyOrder, toneOf } from "./words";
+import { at, countWords, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
 
 /** How often it is read again, in milliseconds: in a storm the last word matters more than every word. */
 const AGAIN = 3_000;
@@ -112,14 +112,12 @@ function MatterList({
   nothing: string;
 }) {
   const now = useNow();
-  const [shown, setShown] = useState(() => matters.map((m) => m.key));
-  const { matters: steady, fresh } = steadyOrder(matters, shown);
+  const [shown, setShown] = useState(() => placed(matters));
+  const { live, over, fresh, turned } = steadyOrder(matters, shown);
   // Into an empty list nothing can jump.
   useEffect(() => {
-    if (shown.length === 0 && matters.length > 0) setShown(matters.map((m) => m.key));
+    if (shown.length === 0 && matters.length > 0) setShown(placed(matters));
   }, [shown.length, matters]);
-  const live = steady.filter((m) => m.inFault.length > 0 || needsSomebody(m));
-  const over = steady.filter((m) => !live.includes(m));
   const all = [...live, ...over];
   const move = (by: number) => {
     const from = all.findIndex((m) => m.key === chosen);
@@ -134,10 +132,10 @@ function MatterList({
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by keys
     <div tabIndex={0} className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
-      {fresh.length > 0 && (
+      {fresh.length + turned.length > 0 && (
         <div role="status" className="border-b border-soon bg-selected px-4 py-1.5">
-          <button type="button" className="link" onClick={() => setShown(matters.map((m) => m.key))}>
-            {fresh.length === 1 ? "One more matter" : `${fresh.length} more matters`} since you look: show
+          <button type="button" className="link" onClick={() => setShown(placed(matters))}>
+            {sinceWords(fresh.length, turned.length)}: show
           </button>
         </div>
       )}

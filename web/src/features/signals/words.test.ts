@@ -1,6 +1,6 @@
 import { describe, expect, it, test } from "vitest";
 import type { Matter, SignalLine } from "../../api/types";
-import { becameWords, needsSomebody, standsWords, steadyOrder, toneOf } from "./words";
+import { becameWords, needsSomebody, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
 
 const matter = (more: Partial<Matter> = {}): Matter => ({
   key: "ald-07/stands still",
@@ -45,8 +45,30 @@ test.each<[Partial<SignalLine>, string]>([
 test("what is shown keeps its place, and what is new stands apart", () => {
   const [a, b, c] = ["a", "b", "c"].map((key) => matter({ key }));
   if (!a || !b || !c) throw new Error("three");
-  const steady = steadyOrder([c, b, a], ["a", "b"]);
-  expect(steady.matters.map((m) => m.key)).toEqual(["a", "b"]);
+  const steady = steadyOrder([c, b, a], placed([a, b]));
+  expect(steady.live.map((m) => m.key)).toEqual(["a", "b"]);
   expect(steady.fresh.map((m) => m.key)).toEqual(["c"]);
-  expect(steadyOrder([a], ["gone", "a"]).matters).toEqual([a]);
+  expect(steadyOrder([a], placed([b, a])).live).toEqual([a]);
+});
+
+test("what turns meanwhile stays where it stands, and is counted", () => {
+  const [a, b] = ["a", "b"].map((key) => matter({ key }));
+  if (!a || !b) throw new Error("two");
+  const well = { ...b, inFault: [], worst: undefined };
+  const turned = steadyOrder([a, well], placed([a, b]));
+  expect(turned.live).toEqual([a, well]);
+  expect(turned.turned).toEqual([well]);
+  const worse = steadyOrder([a, b], placed([a, well]));
+  expect(worse.over).toEqual([b]);
+  expect(worse.turned).toEqual([b]);
+});
+
+test.each([
+  [1, 0, "One more matter since you look"],
+  [31, 0, "31 more matters since you look"],
+  [0, 1, "One matter has turned since you look"],
+  [0, 2, "2 matters have turned since you look"],
+  [3, 1, "3 more matters since you look, one has turned"],
+])("%i new and %i turned", (fresh, turned, words) => {
+  expect(sinceWords(fresh, turned)).toBe(words);
 });

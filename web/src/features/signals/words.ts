@@ -42,15 +42,44 @@ export function becameWords(line: SignalLine): string {
   }
 }
 
+/** A matter in the list. @param over whether it stands with what is well again */
+interface Placed {
+  key: string;
+  over: boolean;
+}
+
+const isOver = (m: Matter) => m.inFault.length === 0 && !needsSomebody(m);
+
+/** Where each stands when somebody begins to look. */
+export const placed = (all: Matter[]): Placed[] => all.map((m) => ({ key: m.key, over: isOver(m) }));
+
 /**
- * Matters in an order that stays under the hand: those that are shown keep their places, what is new stands apart until
- * somebody asks for it.
+ * The matters as they stood when somebody began to look, each as it is now: none jumps away under the hand.
  *
- * @param shown keys in the order in which they stand
+ * @returns besides, what has come since, and what would stand with the others now
  */
-export function steadyOrder(all: Matter[], shown: string[]): { matters: Matter[]; fresh: Matter[] } {
+export function steadyOrder(
+  all: Matter[],
+  shown: Placed[],
+): { live: Matter[]; over: Matter[]; fresh: Matter[]; turned: Matter[] } {
   const byKey = new Map(all.map((m) => [m.key, m]));
-  const matters = shown.map((k) => byKey.get(k)).filter((m) => m !== undefined);
-  const there = new Set(shown);
-  return { matters, fresh: all.filter((m) => !there.has(m.key)) };
+  const standing = (over: boolean) => shown.filter((p) => p.over === over).flatMap((p) => byKey.get(p.key) ?? []);
+  const live = standing(false);
+  const over = standing(true);
+  const there = new Set(shown.map((p) => p.key));
+  return {
+    live,
+    over,
+    fresh: all.filter((m) => !there.has(m.key)),
+    turned: [...live.filter(isOver), ...over.filter((m) => !isOver(m))],
+  };
+}
+
+/** What has changed since somebody looks, of which the list does not tell by its order yet. */
+export function sinceWords(fresh: number, turned: number): string {
+  const more = fresh === 1 ? "One more matter" : `${fresh} more matters`;
+  const other = turned === 1 ? "one has turned" : `${turned} have turned`;
+  if (fresh === 0)
+    return turned === 1 ? "One matter has turned since you look" : `${turned} matters have turned since you look`;
+  return turned === 0 ? `${more} since you look` : `${more} since you look, ${other}`;
 }

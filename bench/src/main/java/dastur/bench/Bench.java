@@ -34,11 +34,21 @@ public final class Bench {
         onServer = List.of(arguments).contains("postgresql");
         profiled = List.of(arguments).contains("profile");
         if (!List.of(
-                        "all", "steps", "tickets", "design", "reading", "crash", "file", "peers", "signals", "calls",
-                        "choices")
+                        "all",
+                        "steps",
+                        "tickets",
+                        "design",
+                        "reading",
+                        "crash",
+                        "file",
+                        "peers",
+                        "signals",
+                        "calls",
+                        "choices",
+                        "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, calls, choices or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, calls, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -49,6 +59,9 @@ public final class Bench {
         }
         if (which.equals("choices")) {
             inFolder(Reading::choices);
+        }
+        if (which.equals("browsers")) {
+            inFolder(Browsers::measure);
         }
         if (which.equals("crash")) {
             int kills = arguments.length > 1 ? Integer.parseInt(arguments[1]) : Crash.KILLS;
@@ -72,7 +85,7 @@ public final class Bench {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
         }
-        if (List.of("design", "reading", "crash", "file", "peers", "signals", "calls", "choices")
+        if (List.of("design", "reading", "crash", "file", "peers", "signals", "calls", "choices", "browsers")
                 .contains(which)) {
             return;
         }

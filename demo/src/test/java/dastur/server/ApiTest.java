@@ -564,10 +564,12 @@ class ApiTest extends OnDemo {
                 .body()
                 .get("items")) {
             String record = "/api/tickets/" + row.get("number").asText() + "/record";
-            for (JsonNode entry : api.call("halvard", "GET", record, null).body().get("entries")) {
+            for (JsonNode entry :
+                    api.call("halvard", "GET", record, null).body().get("entries")) {
                 String kind = entry.get("kind").asText();
                 kinds.add(kind);
-                JsonNode described = schemas.get("Entry" + kind.substring(0, 1).toUpperCase(Locale.ROOT) + kind.substring(1))
+                JsonNode described = schemas.get(
+                                "Entry" + kind.substring(0, 1).toUpperCase(Locale.ROOT) + kind.substring(1))
                         .at("/allOf/1/properties");
                 assertThat(names(entry.get("body")))
                         .as("body of %s", kind)

@@ -85,8 +85,9 @@ class NewsTest extends OnDemo {
         Records records = api.app().app().work().records();
         int entries = 0;
         int quiet = 0;
-        for (JsonNode row :
-                api.call("halvard", "GET", "/api/tickets?order=newest", null).body().get("items")) {
+        for (JsonNode row : api.call("halvard", "GET", "/api/tickets?order=newest", null)
+                .body()
+                .get("items")) {
             TicketId ticket = new TicketId(row.get("number").asText());
             Case before = Case.none(ticket);
             for (Recorded r : records.of(ticket).stream().map(Seal::open).toList()) {
@@ -135,7 +136,8 @@ class NewsTest extends OnDemo {
     }
 
     /** All that is told of a ticket up to an entry, its lists together. */
-    private static List<String> lists(BlockingQueue<JsonNode> told, String ticket, long seq) throws InterruptedException {
+    private static List<String> lists(BlockingQueue<JsonNode> told, String ticket, long seq)
+            throws InterruptedException {
         List<String> lists = new ArrayList<>();
         Instant end = Instant.now().plus(Duration.ofSeconds(30));
         while (Instant.now().isBefore(end)) {
@@ -203,9 +205,14 @@ class NewsTest extends OnDemo {
                 }
             }
         }
-        long open = api.call("runa", "GET", "/api/desk", null).body().get("openTickets").asLong();
+        long open = api.call("runa", "GET", "/api/desk", null)
+                .body()
+                .get("openTickets")
+                .asLong();
         assertThat(first.get("runa").at("/counts/openTickets").asLong()).isEqualTo(open);
-        assertThat(first.get("mira").has("counts")).as("a requester is told no numbers").isFalse();
+        assertThat(first.get("mira").has("counts"))
+                .as("a requester is told no numbers")
+                .isFalse();
     }
 
     /** Who asked for something before it was another's, and may no longer know of it, looks again and hears no number. */

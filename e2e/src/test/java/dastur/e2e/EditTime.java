@@ -13,11 +13,11 @@ class EditTime {
     private static final int ROUNDS = 25;
 
     /** From the key to the end of the frame that shows it, in milliseconds. */
-    private static final String MOVE = """
-            (down) => new Promise(done => {
+    private static final String PRESS = """
+            ([down, alt]) => new Promise(done => {
               const begun = performance.now();
               window.dispatchEvent(new KeyboardEvent('keydown',
-                {key: down ? 'ArrowDown' : 'ArrowUp', altKey: true, bubbles: true}));
+                {key: down ? 'ArrowDown' : 'ArrowUp', altKey: alt, bubbles: true}));
               requestAnimationFrame(() => setTimeout(() => done(performance.now() - begun)));
             })""";
 
@@ -41,16 +41,24 @@ class EditTime {
                 ines.keyboard().insertText(notation(steps));
                 text.press("Control+Enter");
                 ines.locator("[data-step=s" + steps / 2 + "]").click();
-                List<Double> times = new ArrayList<>();
-                for (int i = 0; i < ROUNDS; i++) {
-                    times.add(((Number) ines.evaluate(MOVE, i % 2 == 0)).doubleValue());
-                }
-                Collections.sort(times);
-                System.out.printf(
-                        "edit to drawing, %d steps: median %.1f ms, worst %.1f ms%n",
-                        steps, times.get(ROUNDS / 2), times.getLast());
+                told("edit to drawing", steps, ines, true);
+                ines.locator("[data-step=s" + steps / 2 + "]").click();
+                told("arrow key to drawing", steps, ines, false);
             }
         }
+    }
+
+    /** @param alt whether the step moves, or only what is chosen */
+    private static void told(String what, int steps, Page page, boolean alt) {
+        List<Double> times = new ArrayList<>();
+        for (int i = 0; i < ROUNDS; i++) {
+            Object took = page.evaluate(PRESS, List.of(i % 2 == 0, alt));
+            times.add(((Number) took).doubleValue());
+        }
+        Collections.sort(times);
+        System.out.printf(
+                "%s, %d steps: median %.1f ms, p95 %.1f ms, worst %.1f ms%n",
+                what, steps, times.get(ROUNDS / 2), times.get(ROUNDS * 95 / 100), times.getLast());
     }
 
     private static String notation(int steps) {

@@ -215,15 +215,19 @@ class ReadmeTest {
         three.over();
 
         Tour.Step four = tour.step(4);
-        four.says("Be **Teo Marchetti**, duty manager: choose *Close the lane?* and press *Approve and close the lane*.");
+        four.says(
+                "Be **Teo Marchetti**, duty manager: choose *Close the lane?* and press *Approve and close the lane*.");
         Page teo = stage.as("Teo Marchetti");
-        onDesk(teo, number).filter(new Locator.FilterOptions().setHasText("Close the lane?")).click();
+        onDesk(teo, number)
+                .filter(new Locator.FilterOptions().setHasText("Close the lane?"))
+                .click();
         teo.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and close the lane"))
                 .click();
         four.says("The lane controller, a stand-in, closes it at once;");
         four.says("lock number, mail and closing appear on Ada's screen by themselves.");
         assertThat(ada.getByText("The run ended: lane closed")).isVisible();
-        assertThat(ada.locator("aside")).containsText(stage.app.standins().lanes().closedLanes().get("ALD-G2"));
+        assertThat(ada.locator("aside"))
+                .containsText(stage.app.standins().lanes().closedLanes().get("ALD-G2"));
         assertThat(ada.getByText(Pattern.compile("Mail delivered to")).first()).isVisible();
         assertThat(ada.locator("header")).containsText("closed");
         decidedElsewhere(four, runa);
@@ -318,8 +322,8 @@ class ReadmeTest {
         assertThat(row.boundingBox().height).isLessThan(high);
         six.says("Be **Mira Solheim**, who asks: say of the kiosk's receipts that it is not solved,");
         Page mira = stage.as("Mira Solheim");
-        Locator receipts = mira.getByRole(
-                AriaRole.ARTICLE, new Page.GetByRoleOptions().setName("Kiosk 4 prints no receipts"));
+        Locator receipts =
+                mira.getByRole(AriaRole.ARTICLE, new Page.GetByRoleOptions().setName("Kiosk 4 prints no receipts"));
         receipts.getByText("Not solved…").click();
         receipts.getByLabel("What still does not work?").fill("Half a line is missing.");
         receipts.getByText("It is not solved").click();
@@ -357,9 +361,7 @@ class ReadmeTest {
         Tour.Step eight = tour.step(8);
         eight.says("As Runa answer *Start “Gate certificates near expiry”?*: a trigger that asks first.");
         Page runa = stage.as("Runa Feld");
-        runa.getByRole(
-                        AriaRole.BUTTON,
-                        new Page.GetByRoleOptions().setName("Start “Gate certificates near expiry”?"))
+        runa.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Start “Gate certificates near expiry”?"))
                 .first()
                 .click();
         Browser.press(runa, 1);
@@ -392,7 +394,8 @@ class ReadmeTest {
         button(ada, "Mark as major").click();
         nine.says("people are called in, each as something,");
         for (String as : new String[] {"incident commander", "passenger information", "scribe"}) {
-            assertThat(ada.getByText(Pattern.compile("Calls people in: .* as " + as)).first())
+            assertThat(ada.getByText(Pattern.compile("Calls people in: .* as " + as))
+                            .first())
                     .isVisible();
         }
         for (String who : new String[] {"Lead the incident", "Inform the passengers", "Write what happens"}) {
@@ -405,7 +408,8 @@ class ReadmeTest {
         // Whoever does not answer within the limit is passed by; a room opens once each line has ended.
         stage.clock.pass(Duration.ofMinutes(50));
         nine.says("a room opens,");
-        assertThat(ada.getByText(Pattern.compile("^The room .* is open")).first()).isVisible();
+        assertThat(ada.getByText(Pattern.compile("^The room .* is open")).first())
+                .isVisible();
         nine.says("and an update is due every half hour.");
         stage.clock.pass(Duration.ofMinutes(26));
         assertThat(ada.getByText("Write the next update").first()).isVisible();
@@ -422,7 +426,8 @@ class ReadmeTest {
         ada.getByText("Task for Pier technicians").first().waitFor();
         control("15 minutes", "15 minutes");
         assertThat(ada.getByText(Pattern.compile("^Rung 1")).first()).isVisible();
-        ten.says("Take the lane controller down, let a lane be closed, and see it become a person's task after three tries.");
+        ten.says(
+                "Take the lane controller down, let a lane be closed, and see it become a person's task after three tries.");
         stage.app.standins().faults().set("lanes", Faults.Fault.DOWN);
         Page runa = stage.as("Runa Feld");
         String number = lookedAt(ada, runa, "NSL-G3");
@@ -458,9 +463,7 @@ class ReadmeTest {
                         AriaRole.BUTTON,
                         new Page.GetByRoleOptions().setName(Pattern.compile("Board 7 at Alder Pier stands still")))
                 .first();
-        row.or(ada.getByText(Pattern.compile("more matters? since you look: show")))
-                .first()
-                .click();
+        row.or(ada.getByText(Pattern.compile("since you look.*: show"))).first().click();
         row.click();
         eleven.says("the board is read, restarted and looked at by machines, and the incident closes.");
         Locator pane = ada.getByRole(AriaRole.COMPLEMENTARY, new Page.GetByRoleOptions().setName("The matter"));
@@ -470,7 +473,8 @@ class ReadmeTest {
                 .first()
                 .textContent();
         ticket.navigate(stage.address() + "/tickets/" + number);
-        assertThat(ticket.getByText(Pattern.compile("^The run ended: ")).first()).isVisible();
+        assertThat(ticket.getByText(Pattern.compile("^The run ended: ")).first())
+                .isVisible();
         assertThat(ticket.locator("header")).containsText("closed");
         eleven.says("As Ada open **Signals** for what came and why.");
         assertThat(region(ada, "What Dastur made of it")).containsText("it begins: it was not in fault before");
@@ -483,7 +487,7 @@ class ReadmeTest {
         assertThat(region(halvard, "As Dastur understands it")).containsText("severity");
         eleven.says("Then press *A bad night* on the control page and watch 5,000 signals become forty rows.");
         control("A bad night: 5,000 signals of 40 matters in two minutes");
-        assertThat(ada.getByText(Pattern.compile("3\\d more matters since you look: show")))
+        assertThat(ada.getByText(Pattern.compile("3\\d more matters since you look")))
                 .isVisible(new com.microsoft.playwright.assertions.LocatorAssertions.IsVisibleOptions()
                         .setTimeout(120_000));
         eleven.over();
@@ -512,8 +516,8 @@ class ReadmeTest {
         control("It answers in 6.5 seconds");
         twelve.says("and see the call on the hook's page and the incident that it opened.");
         ines.navigate(stage.address() + "/starts/booking-site-slow-hook");
-        Locator opened = ines.locator("main").getByRole(
-                AriaRole.LINK, new Locator.GetByRoleOptions().setName(Pattern.compile("^I-\\d+")));
+        Locator opened = ines.locator("main")
+                .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(Pattern.compile("^I-\\d+")));
         Browser.reloadUntil(ines, opened);
         opened.first().click();
         assertThat(ines.getByText("A program called its address").first()).isVisible();
