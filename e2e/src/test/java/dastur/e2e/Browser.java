@@ -97,6 +97,17 @@ final class Browser implements AutoCloseable {
         }
     }
 
+    /** Asks a page until it says yes. Asked from outside: the application forbids its pages to run texts as programs. */
+    static void until(Page page, String question) {
+        Instant end = Instant.now().plus(Duration.ofSeconds(30));
+        while (!Boolean.TRUE.equals(page.evaluate(question))) {
+            if (Instant.now().isAfter(end)) {
+                throw new AssertionError("it never came to be so on " + page.url() + ": " + question);
+            }
+            page.waitForTimeout(50);
+        }
+    }
+
     static Locator button(Page page, String name) {
         return page.getByRole(
                 AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));

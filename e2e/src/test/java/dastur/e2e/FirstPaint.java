@@ -1,7 +1,6 @@
 package dastur.e2e;
 
 import com.microsoft.playwright.Page;
-import com.microsoft.playwright.options.AriaRole;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -33,7 +32,7 @@ class FirstPaint {
     private static final String QUIET = """
             () => {
               const ends = performance.getEntriesByType("resource").map((r) => r.responseEnd);
-              return performance.now() - Math.max(0, ...ends) > 500;
+              return !!document.querySelector("main :is(h1, h2, a)") && performance.now() - Math.max(0, ...ends) > 500;
             }
             """;
 
@@ -75,8 +74,7 @@ class FirstPaint {
 
     private static double[] visit(Stage stage, Page page, String path) {
         page.navigate(stage.address() + path);
-        page.getByRole(AriaRole.HEADING).first().waitFor();
-        page.waitForFunction(QUIET);
+        Browser.until(page, QUIET);
         @SuppressWarnings("unchecked")
         Map<String, Number> seen = (Map<String, Number>) page.evaluate(SEEN);
         return new double[] {

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.microsoft.playwright.BrowserContext;
 import com.microsoft.playwright.Page;
-import com.microsoft.playwright.options.AriaRole;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -30,11 +29,13 @@ class SteadyTest {
             }).observe({ type: "layout-shift", buffered: true });
             """;
 
-    /** Nothing is on its way for a while, but for the news that never end. */
+    /** All is there, and nothing is on its way for a while, but for the news that never end. */
     private static final String QUIET = """
             () => {
               const ends = performance.getEntriesByType("resource").map((r) => r.responseEnd);
-              return performance.now() - Math.max(0, ...ends) > 500;
+              return !!document.querySelector("main :is(h1, h2, a)")
+                && !document.querySelector("[aria-busy=true]")
+                && performance.now() - Math.max(0, ...ends) > 500;
             }
             """;
 
@@ -65,9 +66,7 @@ class SteadyTest {
         String moved = "";
         for (int visit = 0; visit < VISITS; visit++) {
             page.navigate(stage.address() + place);
-            page.getByRole(AriaRole.HEADING).first().waitFor();
-            page.waitForFunction("() => !document.querySelector('[aria-busy=true]')");
-            page.waitForFunction(QUIET);
+            Browser.until(page, QUIET);
             @SuppressWarnings("unchecked")
             Map<String, Object> seen = (Map<String, Object>) page.evaluate("() => window.moved");
             if (((Number) seen.get("sum")).doubleValue() == 0) {
