@@ -150,3 +150,25 @@ test.each<[string, object]>([
   ["v within 5 % of w", { value: "v", compare: "within", share: 5, against: "w" }],
   ["v above …", { value: "v", compare: "above" }],
 ])("a rule reads %s", (words, rule) => expect(ruleWords(rule as StepOf<"check">["rules"][number])).toBe(words));
+
+test("what is measured is called as its action calls it, and a rule’s name is not said twice", () => {
+  const actions = [
+    { key: "card.read", name: "Read", outputs: [{ field: { name: "adult", label: "Adult fare" } }] },
+  ] as unknown as Action[];
+  const step = {
+    kind: "check",
+    id: "c",
+    name: "Fares",
+    measure: "card.read",
+    inputs: {},
+    ways: {},
+    rules: [
+      { name: "Adult fare", value: "measured.adult", compare: "is", against: "input.adult" },
+      { name: "Child fare", value: "measured.child", compare: "is", against: "'2.10'", sense: "should stay" },
+    ],
+  } as unknown as Step;
+  const says = (path: string) => (path === "input.adult" ? "Adult fare (asked at the start)" : path);
+  expect(said(step, names, actions, () => undefined, says).line).toBe(
+    "Adult fare is Adult fare (asked at the start); Child fare: the measured child is “2.10”, as before",
+  );
+});

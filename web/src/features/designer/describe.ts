@@ -13,16 +13,35 @@ export const ENDINGS: Record<StepOf<"end">["ending"], string> = {
   run: "ends the whole run",
 };
 
-/** A rule of a check as a sentence. */
-export function ruleWords(r: StepOf<"check">["rules"][number]): string {
+/** A rule of a check as a sentence. @param says what a path is called */
+export function ruleWords(r: StepOf<"check">["rules"][number], says: (path: string) => string = fieldWords): string {
+  const value = valueSaid({ value: r.value }, says);
+  const against = r.against === undefined ? "…" : valueSaid({ value: r.against }, says);
   const compared =
     r.compare === "holds"
       ? "holds"
       : r.compare === "within"
-        ? `within ${r.share ?? 0} % of ${r.against ?? "…"}`
-        : `${r.compare} ${r.against ?? "…"}`;
-  return `${r.value} ${compared}${r.sense === "should stay" ? ", as before" : ""}`;
+        ? `within ${r.share ?? 0} % of ${against}`
+        : `${r.compare} ${against}`;
+  return `${value} ${compared}${r.sense === "should stay" ? ", as before" : ""}`;
 }
+
+/** A rule by its name, which is not said twice where it is the value's. */
+function namedRule(r: StepOf<"check">["rules"][number], says: (path: string) => string): string {
+  const words = ruleWords(r, says);
+  return words.toLowerCase().startsWith(`${r.name.toLowerCase()} `) ? words : `${r.name}: ${words}`;
+}
+
+/** What a path is called where something is measured: what the action gives has its label. */
+const measuredBy =
+  (step: StepOf<"check">, actions: Action[], says: (path: string) => string) =>
+  (path: string): string => {
+    const name = /^measured\.(\w+)$/.exec(path)?.[1];
+    const gives = actions.find((a) => a.key === step.measure)?.outputs ?? [];
+    return name === undefined
+      ? says(path)
+      : (gives.find((o) => o.field.name === name)?.field.label ?? `the measured ${name}`);
+  };
 
 /** How people call what is set: groups, people and services go by names. */
 const namedIn = (target: string, names: Names): ((id: string) => string) | undefined =>
@@ -53,7 +72,11 @@ export function describe(
             ? `at least ${step.rule.percent} percent`
             : step.rule.rule;
       return {
-        line: [rule, step.notRequester ? "not the requester" : "", step.setsOff ? `sets off: ${step.setsOff}` : ""]
+        line: [
+          rule,
+          step.notRequester ? "not the requester" : "",
+          step.setsOff ? `sets off: ${text(step.setsOff).replace(/^“|”$/g, "")}` : "",
+        ]
           .filter(Boolean)
           .join(" · "),
         who: step.asked.map((p) => partyWords(p, names)).join(", ") || "nobody yet",
@@ -68,7 +91,7 @@ export function describe(
       };
     case "check":
       return {
-        line: step.rules.map((r) => `${r.name}: ${ruleWords(r)}`).join("; ") || "no rules yet",
+        line: step.rules.map((r) => namedRule(r, measuredBy(step, actions, pathSays))).join("; ") || "no rules yet",
         who: step.review ? `reviewed by ${partyWords(step.review, names)}` : "",
         when: step.settle ? `settles within ${step.settle}` : "",
       };
