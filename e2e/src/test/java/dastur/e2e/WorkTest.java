@@ -57,9 +57,8 @@ class WorkTest {
     @Test
     void aCoverDecidesInTheNameOfWhoIsAway() {
         Page teo = stage.as("Teo Marchetti");
-        button(teo, "Teo Marchetti")
-                .or(teo.getByText("Teo Marchetti").last())
-                .first()
+        teo.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
+                .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Teo Marchetti"))
                 .click();
         teo.getByText("When I am away…").click();
         Pick.choose(teo.getByLabel("Acts for me"), "runa");
