@@ -32,7 +32,7 @@ export function fieldWords(path: string, labels: (path: string) => string | unde
 }
 
 /** A name made of words run together: pictureAge is picture age. */
-const spaced = (name: string) => name.replace(/([a-z0-9])([A-Z])/g, (_, a, b) => `${a} ${b.toLowerCase()}`);
+export const spaced = (name: string) => name.replace(/([a-z0-9])([A-Z])/g, (_, a, b) => `${a} ${b.toLowerCase()}`);
 
 /** "Lock number" in the middle of a sentence; "CI" and the like stay. */
 export const lower = (label: string) =>

@@ -1,13 +1,10 @@
-import { conditionWords } from "./conditionWords";
+import { conditionWords, spaced } from "./conditionWords";
 
 /** A path, or the name of an item. */
 const PATH = /^[A-Za-z_][\w]*(\.[A-Za-z_]\w*|\[\d+\])*$/;
 const TEXT = /^(?:'([^'\\]*)'|"([^"\\]*)")$/;
 
 type PathWords = (path: string) => string;
-
-/** A name made of words run together: expiresAt is expires at. */
-const spaced = (name: string) => name.replace(/([a-z0-9])([A-Z])/g, (_, a, b) => `${a} ${b.toLowerCase()}`);
 
 /**
  * An expression in words, as far as it is of the kinds that people write most: what is known or else something, texts put together,

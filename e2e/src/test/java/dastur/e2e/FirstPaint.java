@@ -29,13 +29,6 @@ class FirstPaint {
             }
             """;
 
-    private static final String QUIET = """
-            () => {
-              const ends = performance.getEntriesByType("resource").map((r) => r.responseEnd);
-              return !!document.querySelector("main :is(h1, h2, a)") && performance.now() - Math.max(0, ...ends) > 500;
-            }
-            """;
-
     @Test
     void measure() {
         Map<String, List<String>> places = new LinkedHashMap<>();
@@ -74,7 +67,7 @@ class FirstPaint {
 
     private static double[] visit(Stage stage, Page page, String path) {
         page.navigate(stage.address() + path);
-        Browser.until(page, QUIET);
+        Browser.until(page, SteadyTest.QUIET);
         @SuppressWarnings("unchecked")
         Map<String, Number> seen = (Map<String, Number>) page.evaluate(SEEN);
         return new double[] {

@@ -159,7 +159,6 @@ class ReadmeTest {
         one.says("Ctrl Z takes anything back.");
         while (rows.count() > before) {
             ines.keyboard().press("Control+z");
-            ines.waitForTimeout(50);
         }
         one.says("Let *ok* of *Close the lane* lead nowhere and see the finding at the bottom.");
         ines.locator("[data-step=close]").click();

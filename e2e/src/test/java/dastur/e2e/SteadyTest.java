@@ -30,7 +30,7 @@ class SteadyTest {
             """;
 
     /** All is there, and nothing is on its way for a while, but for the news that never end. */
-    private static final String QUIET = """
+    static final String QUIET = """
             () => {
               const ends = performance.getEntriesByType("resource").map((r) => r.responseEnd);
               return !!document.querySelector("main :is(h1, h2, a)")
