@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Entry, RecordView, Ticket } from "../../api/types";
+import { Together } from "../../ui/Together";
 import { clock, exact, moment, sameDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { Others } from "../ticket/Facts";
@@ -19,7 +20,7 @@ const PICTURES = 4;
 /** What one needs to know to act without leaving the Desk (O9): the CI and its neighbours, the route, the last entries, files. */
 export function TheCase({ ticket, item }: { ticket: Ticket; item: string }) {
   return (
-    <div className="mt-1 grid gap-x-8 gap-y-5 xl:grid-cols-2">
+    <Together key={ticket.number} className="mt-1 grid gap-x-8 gap-y-5 xl:grid-cols-2">
       <div className="-mb-4 xl:col-span-2">
         <Onlookers ticket={ticket.number} />
       </div>
@@ -27,7 +28,7 @@ export function TheCase({ ticket, item }: { ticket: Ticket; item: string }) {
       <WhereItStands ticket={ticket} item={item} />
       <LastEntries ticket={ticket} />
       <Pictures ticket={ticket} />
-    </div>
+    </Together>
   );
 }
 

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Matter, SignalLines, SignalView } from "../../api/types";
 import { Button, Loading, Trouble } from "../../ui/kit";
+import { Together } from "../../ui/Together";
 import { exact } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { RawAndMapped } from "./RawAndMapped";
@@ -59,43 +60,47 @@ export function MatterPane({ matter, name, onClose }: { matter?: Matter; name: s
           {matter.recoveryTold && ". It was told that this has recovered"}.
         </p>
       )}
-      <section aria-label="What Dastur made of it" className="mt-4">
-        <h3 className="mb-1 text-sm font-semibold text-ink-2">
-          What Dastur made of it{" "}
-          {first && <span className="font-normal">when it began, {at(first.line.cameAt, now)}</span>}
-        </h3>
-        {why.isPending && <Loading what="the reasons" />}
-        {why.isError && <Trouble error={why.error} />}
-        {first && <Told view={first} />}
-      </section>
-      <section aria-label="What came" className="mt-5">
-        <h3 className="mb-1 text-sm font-semibold text-ink-2">What came</h3>
-        {lines.isPending && <Loading what="the signals" />}
-        {lines.isError && <Trouble error={lines.error} onRetry={() => lines.refetch()} />}
-        <ul>
-          {lines.data?.lines.map((line) => (
-            <li key={line.id} className="border-b border-hairline py-1 text-sm">
-              <button
-                type="button"
-                aria-expanded={open === line.id}
-                className="flex w-full gap-3 text-left hover:bg-here"
-                onClick={() => setOpen(open === line.id ? undefined : line.id)}
-              >
-                <span className="w-14 shrink-0 text-ink-2" title={exact(line.cameAt)}>
-                  {at(line.cameAt, now)}
-                </span>
-                <span className="min-w-0 flex-1">
-                  {line.turn ?? line.state}
-                  {line.severity && line.sort === "fault" && `, ${line.severity}`}
-                </span>
-                <span className="text-ink-2">{becameWords(line)}</span>
-              </button>
-              {open === line.id && <RawAndMapped id={line.id} />}
-            </li>
-          ))}
-        </ul>
-        {lines.data?.more && <p className="mt-1 text-xs text-ink-2">Earlier ones stand on the page of their source.</p>}
-      </section>
+      <Together>
+        <section aria-label="What Dastur made of it" className="mt-4">
+          <h3 className="mb-1 text-sm font-semibold text-ink-2">
+            What Dastur made of it{" "}
+            {first && <span className="font-normal">when it began, {at(first.line.cameAt, now)}</span>}
+          </h3>
+          {why.isPending && <Loading what="the reasons" />}
+          {why.isError && <Trouble error={why.error} />}
+          {first && <Told view={first} />}
+        </section>
+        <section aria-label="What came" className="mt-5">
+          <h3 className="mb-1 text-sm font-semibold text-ink-2">What came</h3>
+          {lines.isPending && <Loading what="the signals" />}
+          {lines.isError && <Trouble error={lines.error} onRetry={() => lines.refetch()} />}
+          <ul>
+            {lines.data?.lines.map((line) => (
+              <li key={line.id} className="border-b border-hairline py-1 text-sm">
+                <button
+                  type="button"
+                  aria-expanded={open === line.id}
+                  className="flex w-full gap-3 text-left hover:bg-here"
+                  onClick={() => setOpen(open === line.id ? undefined : line.id)}
+                >
+                  <span className="w-14 shrink-0 text-ink-2" title={exact(line.cameAt)}>
+                    {at(line.cameAt, now)}
+                  </span>
+                  <span className="min-w-0 flex-1">
+                    {line.turn ?? line.state}
+                    {line.severity && line.sort === "fault" && `, ${line.severity}`}
+                  </span>
+                  <span className="text-ink-2">{becameWords(line)}</span>
+                </button>
+                {open === line.id && <RawAndMapped id={line.id} />}
+              </li>
+            ))}
+          </ul>
+          {lines.data?.more && (
+            <p className="mt-1 text-xs text-ink-2">Earlier ones stand on the page of their source.</p>
+          )}
+        </section>
+      </Together>
     </aside>
   );
 }

@@ -37,7 +37,7 @@ export function SignalsPage() {
         <Trouble error={query.error} onRetry={() => query.refetch()} />
       </div>
     );
-  const came = traffic.data?.counts.reduce((a, b) => a + b, 0) ?? 0;
+  const came = traffic.data?.counts.reduce((a, b) => a + b, 0);
   const { needing } = query.data;
   return (
     <>
@@ -45,7 +45,7 @@ export function SignalsPage() {
         title="Signals"
         sub={
           <>
-            {countWords(came)} in the last six hours.{" "}
+            {came !== undefined && `${countWords(came)} in the last six hours. `}
             {needing === 0 ? (
               "None needs somebody."
             ) : (
@@ -74,7 +74,7 @@ export function SignalsPage() {
           Sources
         </Link>
       </PageHead>
-      {traffic.data && came > 0 && <TrafficBars traffic={traffic.data} />}
+      {came !== 0 && <TrafficBars traffic={traffic.data} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <MatterList
           key={only ?? "all"}

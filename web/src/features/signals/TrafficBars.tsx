@@ -1,8 +1,15 @@
 import type { Traffic } from "../../api/types";
 import { clock } from "../../ui/time";
 
-/** How many signals came when: a bar for every ten minutes. The words say the same to who does not see it. */
-export function TrafficBars({ traffic }: { traffic: Traffic }) {
+/** As high with bars and without. */
+const PLACE = "h-[72px] shrink-0 border-b border-hairline px-5 pt-3 pb-1";
+
+/**
+ * How many signals came when: a bar for every ten minutes. The words say the same to who does not see it. Until it is known the
+ * place is kept, so that what stands below does not move.
+ */
+export function TrafficBars({ traffic }: { traffic?: Traffic }) {
+  if (!traffic) return <div aria-hidden className={PLACE} />;
   const most = Math.max(...traffic.counts, 1);
   const start = new Date(traffic.from).getTime();
   const slot = traffic.slotSeconds * 1000;
@@ -12,7 +19,7 @@ export function TrafficBars({ traffic }: { traffic: Traffic }) {
     <div
       role="img"
       aria-label={`Signals in the last six hours; most at ${time(busiest)}: ${most} in ten minutes.`}
-      className="shrink-0 border-b border-hairline px-5 pt-3 pb-1"
+      className={PLACE}
     >
       <div className="flex h-9 items-end gap-[3px]">
         {traffic.counts.map((count, i) => (
