@@ -2576,7 +2576,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What signals say of what a ticket is about
+         * What signals say of what a ticket is about, and of what it explains
          * @description Needs the right: ask.
          */
         get: {
@@ -12250,6 +12250,7 @@ export interface components {
                 signal: string;
                 worst?: components["schemas"]["Severity"];
                 ci?: string;
+                because?: components["schemas"]["AsideBecause"];
             };
             content?: {
                 matter?: string;
@@ -12265,6 +12266,8 @@ export interface components {
         Turn: "begins" | "worse" | "repeats" | "recovered" | "still in fault" | "news" | "nothing to recover" | "out of order" | "unsteady";
         /** @enum {string} */
         Severity: "critical" | "major" | "minor" | "warning" | "indeterminate" | "cleared";
+        /** @enum {string} */
+        AsideBecause: "planned work" | "consequence";
         EntryStalled: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */
             kind: "stalled";
@@ -12624,6 +12627,7 @@ export interface components {
             proof: components["schemas"]["SourceProof"];
             mapping: components["schemas"]["Mapping"];
             otherwise: components["schemas"]["SourceOtherwise"];
+            neverQuiet: boolean;
             group?: string;
         };
         Mapping: {
@@ -12676,6 +12680,7 @@ export interface components {
             proof: components["schemas"]["SourceProof"];
             mapping: components["schemas"]["Mapping"];
             otherwise: components["schemas"]["SourceOtherwise"];
+            neverQuiet?: boolean;
             group?: string;
         };
         SourceRoutesNewSecretBody: {
@@ -12745,7 +12750,14 @@ export interface components {
             ticket?: string;
             state?: string;
             run?: string;
+            aside?: components["schemas"]["SignalPageRoutesAsideView"];
             recoveryTold: boolean;
+        };
+        SignalPageRoutesAsideView: {
+            ticket: string;
+            because: components["schemas"]["AsideBecause"];
+            /** Format: date-time */
+            over?: string;
         };
         SignalPageRoutesLinesView: {
             lines: components["schemas"]["IncomingLine"][];

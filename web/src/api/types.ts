@@ -66,6 +66,7 @@ export type CsvResult = S["CiCsvResult"];
 export type ServiceOf = S["Service"];
 export type Matters = S["SignalPageRoutesMattersView"];
 export type Matter = S["SignalPageRoutesMatterView"];
+export type Aside = NonNullable<Matter["aside"]>;
 export type Traffic = S["SignalPageRoutesTrafficView"];
 export type SignalLine = S["IncomingLine"];
 export type SignalLines = S["SignalPageRoutesLinesView"];

@@ -13,6 +13,7 @@ const VIEW: SourceView = {
     open: true,
     proof: "signature",
     otherwise: "kept",
+    neverQuiet: false,
     mapping: { rows: [{ to: "severity", from: { is: "at", pointer: "/data/level" }, table: { "2": "major" } }] },
   },
   line: {

@@ -9,7 +9,7 @@ import { exact } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { RawAndMapped } from "./RawAndMapped";
 import { Told } from "./Told";
-import { at, becameWords, countWords, standsWords } from "./words";
+import { asideWords, at, becameWords, countWords, standsWords } from "./words";
 
 /** A matter told: what is about it, what Dastur made of the signal by which it began, and what came since. */
 export function MatterPane({ matter, name, onClose }: { matter?: Matter; name: string; onClose: () => void }) {
@@ -58,6 +58,14 @@ export function MatterPane({ matter, name, onClose }: { matter?: Matter; name: s
             </>
           )}
           {matter.recoveryTold && ". It was told that this has recovered"}.
+        </p>
+      )}
+      {matter?.aside && (
+        <p className="mt-2">
+          <Link to="/tickets/$number" params={{ number: matter.aside.ticket }} className="link font-semibold">
+            {matter.aside.ticket}
+          </Link>{" "}
+          {asideWords(matter.aside)}. Nothing is opened or started for it meanwhile.
         </p>
       )}
       <Together>

@@ -18,25 +18,24 @@ export function OfTicket({ ticket }: { ticket: Ticket }) {
   });
   const send = useSend(ticket.number);
   if (!matters.data || matters.data.length === 0) return null;
-  const clear = matters.data.every((m) => m.inFault.length === 0 && m.unsteadyUntil === undefined);
-  const offers =
-    clear && matters.data.some((m) => m.recoveryTold) && ticket.mayWork && ticket.moves.includes("restored");
+  const about = matters.data.filter((m) => m.aside?.ticket !== ticket.number);
+  const explained = matters.data.filter((m) => m.aside?.ticket === ticket.number);
+  const clear = about.every((m) => m.inFault.length === 0 && m.unsteadyUntil === undefined);
+  const offers = clear && about.some((m) => m.recoveryTold) && ticket.mayWork && ticket.moves.includes("restored");
   return (
     <section aria-label="Signals" className="mt-6">
       <h2 className="mb-1 font-bold">Signals</h2>
-      <ul>
-        {matters.data.map((m) => (
-          <li key={m.key} className="py-1">
-            <Link to="/signals" search={{ matter: m.key }} className="link">
-              {m.title}
-            </Link>
-            <p className="text-sm text-ink-2">
-              <span className={m.inFault.length > 0 ? "font-semibold text-soon" : "text-well"}>{standsWords(m)}</span>{" "}
-              <span title={exact(m.since)}>since {at(m.since, now)}</span> · {countWords(m.count)}
-            </p>
-          </li>
-        ))}
-      </ul>
+      <Lines matters={about} now={now} />
+      {explained.length > 0 && (
+        <>
+          <h3 className="mt-2 text-sm font-semibold text-ink-2">
+            {explained.some((m) => m.aside?.because === "planned work")
+              ? "Explained by this work: nothing is opened for it meanwhile"
+              : "Follows from this: nothing is opened for it meanwhile"}
+          </h3>
+          <Lines matters={explained} now={now} />
+        </>
+      )}
       {offers && (
         <div role="status" className="mt-2 rounded border border-well bg-raised p-2">
           <p className="mb-2">It has recovered and has stayed well.</p>
@@ -52,5 +51,23 @@ export function OfTicket({ ticket }: { ticket: Ticket }) {
         </div>
       )}
     </section>
+  );
+}
+
+function Lines({ matters, now }: { matters: Matter[]; now: number }) {
+  return (
+    <ul>
+      {matters.map((m) => (
+        <li key={m.key} className="py-1">
+          <Link to="/signals" search={{ matter: m.key }} className="link">
+            {m.title}
+          </Link>
+          <p className="text-sm text-ink-2">
+            <span className={m.inFault.length > 0 ? "font-semibold text-soon" : "text-well"}>{standsWords(m)}</span>{" "}
+            <span title={exact(m.since)}>since {at(m.since, now)}</span> · {countWords(m.count)}
+          </p>
+        </li>
+      ))}
+    </ul>
   );
 }

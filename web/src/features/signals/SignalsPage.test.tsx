@@ -64,6 +64,18 @@ const SERVER = {
 };
 
 describe("what came in", () => {
+  it("names the ticket that explains a fault, and asks for nobody meanwhile", async () => {
+    play({
+      ...SERVER,
+      "GET /api/matters": all(matter("a", { aside: { ticket: "C-7", because: "planned work" } })),
+    });
+    show(<SignalsPage />, { at: "/signals?matter=a" });
+    const row = await screen.findByRole("button", { name: /Matter a/ });
+    expect(row.textContent).toContain("C-7 explains it: planned work");
+    expect(row.querySelector(".text-late")).toBeNull();
+    expect(await screen.findByRole("link", { name: "C-7" })).toBeTruthy();
+  });
+
   it("stands as one row a matter, with what is about it, and says how many need somebody", async () => {
     play(SERVER);
     show(<SignalsPage />, { at: "/signals" });

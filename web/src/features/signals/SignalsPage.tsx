@@ -9,7 +9,7 @@ import { exact } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { MatterPane } from "./MatterPane";
 import { TrafficBars } from "./TrafficBars";
-import { at, countWords, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
+import { asideWords, at, countWords, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
 
 /** How often it is read again, in milliseconds: in a storm the last word matters more than every word. */
 const AGAIN = 3_000;
@@ -183,6 +183,12 @@ function Row({
                 {" · "}
                 <span className="text-ink">{m.ticket}</span> {m.state}
                 {m.run && `, ${m.run} is under way`}
+              </>
+            )}
+            {m.aside && (
+              <>
+                {" · "}
+                <span className="text-ink">{m.aside.ticket}</span> {asideWords(m.aside)}
               </>
             )}
           </span>

@@ -134,6 +134,12 @@ function Rules({ view, may }: { view: SourceView; may: boolean }) {
           { value: "incident", label: "open an incident" },
         ]}
       />
+      <Check
+        label="Tell its faults in planned work too: else what a change in its window explains opens nothing"
+        checked={source.neverQuiet}
+        disabled={!may || save.isPending}
+        onChange={(neverQuiet) => save.mutate({ neverQuiet })}
+      />
       <Select
         label="Group that gets the incidents"
         disabled={!may || save.isPending}

@@ -1,6 +1,6 @@
 import { describe, expect, it, test } from "vitest";
-import type { Matter, SignalLine } from "../../api/types";
-import { becameWords, needsSomebody, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
+import type { Aside, Matter, SignalLine } from "../../api/types";
+import { asideWords, becameWords, needsSomebody, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
 
 const matter = (more: Partial<Matter> = {}): Matter => ({
   key: "ald-07/stands still",
@@ -20,6 +20,7 @@ describe("how a matter stands", () => {
     [{ ticket: "I-7" }, "major, says Board monitor", false, "soon"],
     [{ ticket: "I-7", inFault: ["A", "B"] }, "major, says A and B", false, "soon"],
     [{ inFault: [], worst: undefined }, "well again", false, "plain"],
+    [{ aside: { ticket: "C-7", because: "planned work" } }, "major, says Board monitor", false, "soon"],
   ])("%o", (more, words, needs, tone) => {
     expect(standsWords(matter(more))).toBe(words);
     expect(needsSomebody(matter(more))).toBe(needs);
@@ -37,10 +38,20 @@ test.each<[Partial<SignalLine>, string]>([
   [{ state: "received" }, "not looked at yet"],
   [{ state: "opened", ticket: "I-7" }, "opened I-7"],
   [{ state: "joined", ticket: "I-7" }, "joined I-7"],
+  [{ state: "noted", ticket: "C-7" }, "noted on C-7"],
   [{ state: "taken" }, "told a step that waited for it"],
   [{ state: "not understood", problem: "'ASLEEP' is unknown." }, "not understood: 'ASLEEP' is unknown."],
   [{ state: "kept" }, "kept"],
 ])("%o", (line, words) => expect(becameWords(line as SignalLine)).toBe(words));
+
+test.each<[Aside, string | RegExp]>([
+  [{ ticket: "C-7", because: "planned work" }, "explains it: planned work"],
+  [{ ticket: "I-7", because: "consequence" }, "explains it: it follows from that"],
+  [
+    { ticket: "C-7", because: "planned work", over: "2026-03-02T10:00:00Z" },
+    /^explained it until \d\d:00; it is judged by itself ten minutes after$/,
+  ],
+])("%o", (aside, words) => expect(asideWords(aside)).toMatch(words));
 
 test("what is shown keeps its place, and what is new stands apart", () => {
   const [a, b, c] = ["a", "b", "c"].map((key) => matter({ key }));

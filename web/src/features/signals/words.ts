@@ -1,9 +1,15 @@
-import type { Matter, SignalLine } from "../../api/types";
+import type { Aside, Matter, SignalLine } from "../../api/types";
 import { clock, sameDay } from "../../ui/time";
 
-/** Whether a matter asks for somebody: in fault with nobody about it, or turning to and fro. */
+/** Whether a matter asks for somebody: in fault with nobody about it and nothing that explains it, or turning to and fro. */
 export const needsSomebody = (m: Matter): boolean =>
-  m.unsteadyUntil !== undefined || (m.inFault.length > 0 && m.ticket === undefined);
+  m.aside === undefined && (m.unsteadyUntil !== undefined || (m.inFault.length > 0 && m.ticket === undefined));
+
+/** Why a fault opens nothing of its own for now; the ticket's number stands before it. */
+export function asideWords(aside: Aside): string {
+  if (aside.over) return `explained it until ${clock(aside.over)}; it is judged by itself ten minutes after`;
+  return aside.because === "planned work" ? "explains it: planned work" : "explains it: it follows from that";
+}
 
 /** How a matter stands, in a word or two. */
 export function standsWords(m: Matter): string {
@@ -33,6 +39,8 @@ export function becameWords(line: SignalLine): string {
       return line.ticket ? `opened ${line.ticket}` : "opened a ticket";
     case "joined":
       return line.ticket ? `joined ${line.ticket}` : "joined a ticket";
+    case "noted":
+      return line.ticket ? `noted on ${line.ticket}` : "noted";
     case "taken":
       return "told a step that waited for it";
     case "not understood":

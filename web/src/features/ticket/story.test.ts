@@ -295,6 +295,16 @@ describe("every kind of entry has its sentence", () => {
     expect(sentences.filter(([kind, sentence]) => kind === sentence)).toEqual([]);
   });
 
+  test.each([
+    ["planned work", "explained by this work: it opens nothing meanwhile · major"],
+    ["consequence", "follows from this: it opens nothing meanwhile · major"],
+    [undefined, "major"],
+  ])("a fault that is noted because of %s says why it stands here", (because, sub) => {
+    const at = "2026-03-02T10:00:00Z";
+    const body = { source: "boards", turn: "begins", count: 1, first: at, last: at, worst: "major", because };
+    expect(story(entry("signalsHeard", body, { title: "Board 7 stands still" }), names).sub).toBe(sub);
+  });
+
   test("rules say what turned bad, and what was at first", () => {
     const first = [{ ...rules[0], why: "4 is not 5" }, rules[1]];
     const s = story(entry("checked", { exit: "fail", held: 1, rules: 2, tries: 2 }, { first, last: rules }), names);

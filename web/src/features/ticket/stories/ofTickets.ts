@@ -99,11 +99,18 @@ export const ofTickets: Tellers<
       ...(content.title ? [": ", b(content.title)] : []),
     ],
     sub:
-      body.count > 1
-        ? `from ${clock(body.first)} to ${clock(body.last)}`
-        : body.worst && body.worst !== "cleared"
-          ? String(body.worst)
-          : undefined,
+      [
+        body.because === "planned work"
+          ? "explained by this work: it opens nothing meanwhile"
+          : body.because && "follows from this: it opens nothing meanwhile",
+        body.count > 1
+          ? `from ${clock(body.first)} to ${clock(body.last)}`
+          : body.worst && body.worst !== "cleared"
+            ? String(body.worst)
+            : undefined,
+      ]
+        .filter(Boolean)
+        .join(" · ") || undefined,
     quote: content.text,
     rows: valueRows(content.values),
     tone: body.turn === "recovered" ? "well" : undefined,

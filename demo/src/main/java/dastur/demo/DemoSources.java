@@ -39,6 +39,7 @@ final class DemoSources {
                         Row.value("pictureAge", FieldType.WHOLE, "/data/picture_age_s"),
                         Row.value("line", FieldType.TEXT, "/data/line"))),
                 Source.Otherwise.INCIDENT,
+                false,
                 "service-desk");
     }
 

@@ -13,6 +13,7 @@ import dastur.store.Hooks;
 import dastur.store.Incoming;
 import dastur.store.MailAsks;
 import dastur.store.Matters;
+import dastur.store.Neighbours;
 import dastur.store.Nodes;
 import dastur.store.Organisation;
 import dastur.store.Outbox;
@@ -41,6 +42,7 @@ final class Storage implements AutoCloseable {
     final Organisation organisation;
     final Workflows workflows;
     final Tickets tickets;
+    final Neighbours neighbours;
     final Outbox outbox;
     final Sessions sessions;
     final Cases cases;
@@ -77,6 +79,7 @@ final class Storage implements AutoCloseable {
             organisation = new Organisation(database);
             workflows = new Workflows(database);
             tickets = new Tickets(database);
+            neighbours = new Neighbours(database);
             outbox = new Outbox(database);
             sessions = new Sessions(database);
             if (takesOver) {

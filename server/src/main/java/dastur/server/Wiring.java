@@ -8,7 +8,6 @@ import dastur.store.Database;
 import dastur.store.Files;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
-import dastur.store.Neighbours;
 import dastur.store.Records;
 import dastur.store.SavedViews;
 import dastur.store.SetUp;
@@ -97,7 +96,7 @@ public final class Wiring implements AutoCloseable {
                         new FeedLinks(folder.linkKey())),
                 new App.Kept(storage.log, folder.signingKey(), working.looking),
                 new App.Beside(
-                        new Neighbours(database), new KnownAnswers(database), storage.drafts, new SavedViews(database)),
+                        storage.neighbours, new KnownAnswers(database), storage.drafts, new SavedViews(database)),
                 new App.Signalling(
                         storage.sources,
                         storage.incoming,

@@ -141,6 +141,7 @@ final class Working implements AutoCloseable {
                 storage.sources,
                 storage.signals,
                 storage.organisation,
+                storage.neighbours,
                 storage.workflows,
                 storage.tickets,
                 commands,

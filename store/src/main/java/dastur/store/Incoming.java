@@ -219,11 +219,20 @@ public final class Incoming {
 
     /** The last of a matter as it was understood, JSON; empty when none is kept. */
     public Optional<String> lastOf(String matter) {
+        return last(matter, "understood is not null");
+    }
+
+    /** The last that said a matter to be in fault, as it was understood, JSON; empty when none is kept. */
+    public Optional<String> lastFaultOf(String matter) {
+        return last(matter, "understood is not null and sort = 'fault'");
+    }
+
+    private Optional<String> last(String matter, String which) {
         return database
                 .read(session -> session.doReturningWork(c -> Jdbc.query(
                         c,
-                        "select understood from signal where matter = ? and understood is not null order by id desc"
-                                + " fetch first 1 rows only",
+                        "select understood from signal where matter = ? and " + which
+                                + " order by id desc fetch first 1 rows only",
                         r -> r.getString(1),
                         matter)))
                 .stream()

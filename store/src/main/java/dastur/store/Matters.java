@@ -2,13 +2,20 @@ package dastur.store;
 
 import dastur.core.json.Json;
 import dastur.core.signal.Matter;
+import dastur.core.signal.Severity;
+import dastur.core.start.Around;
+import dastur.core.ticket.CiId;
 import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -23,6 +30,7 @@ public final class Matters {
                     Sql.MATTER,
                     after.key(),
                     of(after),
+                    after.aside() == null ? null : after.aside().under().value(),
                     !after.isClear(),
                     needsSomebody(after),
                     after.lastAt(),
@@ -37,9 +45,10 @@ public final class Matters {
             return ticket == null ? null : ticket.value();
         }
 
-        /** In fault with no ticket about it, or turning to and fro: nobody and nothing takes care of it. */
+        /** In fault with no ticket about it and none that explains it, or turning to and fro: nobody and nothing takes care of it. */
         private static boolean needsSomebody(Matter m) {
-            return !m.isClear() && (m.ticket() == null || m.turns().unsteadyUntil() != null);
+            boolean lookedAfter = m.ticket() != null && m.turns().unsteadyUntil() == null;
+            return !m.isClear() && !lookedAfter && m.aside() == null;
         }
     }
 
@@ -92,6 +101,46 @@ public final class Matters {
     public List<Matter> of(TicketId ticket) {
         return database.read(session -> session.doReturningWork(c ->
                 Jdbc.query(c, COLUMNS + " where ticket = ? order by name", r -> held(r).matter(), ticket.value())));
+    }
+
+    /** What a ticket explains for now, without being about it. */
+    public List<Matter> under(TicketId ticket) {
+        return database.read(session -> session.doReturningWork(
+                c -> Jdbc.query(c, COLUMNS + " where aside = ? order by name", r -> held(r).matter(), ticket.value())));
+    }
+
+    /**
+     * What is in fault and has an open incident about it that names one of some CIs. What is restored explains no fault.
+     *
+     * @param away the CIs, and how far each is from what asks
+     */
+    public List<Around.Upstream> inFaultOn(Map<CiId, Integer> away) {
+        if (away.isEmpty()) {
+            return List.of();
+        }
+        String marks = String.join(", ", Collections.nCopies(away.size(), "?"));
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                c,
+                "select m.body, t.id, t.ci, c.name from ticket t join matter m on m.ticket = t.id join ci c on c.id = t.ci"
+                        + " where t.ended = false and t.kind = 'incident' and t.state <> ? and m.in_fault = true"
+                        + " and t.ci in (" + marks + ")",
+                r -> upstream(r, away),
+                Stream.concat(
+                                Stream.of(TicketKind.INCIDENT.solvedState()),
+                                away.keySet().stream().map(CiId::value))
+                        .toArray())));
+    }
+
+    private static Around.Upstream upstream(ResultSet r, Map<CiId, Integer> away) throws SQLException {
+        Matter.Standing standing = Json.read(r.getString(1), Matter.class).standing();
+        CiId ci = new CiId(r.getString(3));
+        return new Around.Upstream(
+                new TicketId(r.getString(2)),
+                ci,
+                r.getString(4),
+                standing.worst() == null ? Severity.INDETERMINATE : standing.worst(),
+                standing.since(),
+                away.getOrDefault(ci, Integer.MAX_VALUE));
     }
 
     /**

@@ -1,11 +1,16 @@
 package dastur.store;
 
 import dastur.core.run.RunId;
+import dastur.core.start.Around;
 import dastur.core.ticket.CiId;
+import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /** What a decision stands among: what else goes on at a CI, and how a workflow ended before. */
@@ -66,6 +71,41 @@ public final class Neighbours {
                             .toList();
             return new Neighbourhood(open, recent, others);
         });
+    }
+
+    /**
+     * Changes that are scheduled or implementing and list a CI, or list a service and no CI: who names a gate does not mean the
+     * whole service. In the order of their numbers.
+     */
+    public List<Around.PlannedWork> planned(@Nullable CiId ci, @Nullable ServiceId service) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select id from TicketRow where (ci = ?1 or ci is null and service = ?2) and ended = false"
+                                + " and kind = 'change' and state in ('scheduled', 'implementing') order by id",
+                        String.class)
+                .setParameter(1, ci == null ? "" : ci.value())
+                .setParameter(2, service == null ? "" : service.value())
+                .getResultList()
+                .stream()
+                .map(id -> planned(session, id))
+                .flatMap(Optional::stream)
+                .toList());
+    }
+
+    /** How a change stands that may explain faults; empty where it can do so no more. */
+    public Optional<Around.PlannedWork> planned(TicketId change) {
+        return database.read(session -> planned(session, change.value()));
+    }
+
+    private Optional<Around.PlannedWork> planned(StatelessSession session, String change) {
+        return Optional.ofNullable(session.get(Rows.HeadRow.class, change))
+                .map(row -> database.cases().load(session, row))
+                .filter(c -> !TicketKind.ended(c.state()))
+                .map(c -> new Around.PlannedWork(
+                        c.id(),
+                        c.state(),
+                        c.text("plannedStart").map(Instant::parse).orElse(null),
+                        c.text("plannedEnd").map(Instant::parse).orElse(null)));
     }
 
     /** How the last runs of a workflow ended, the most frequent first; of the last 200 begun, but for one. */

@@ -10,6 +10,7 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.Rota;
 import dastur.core.people.RotaKey;
+import dastur.core.start.Dependence;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
@@ -19,6 +20,7 @@ import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import java.time.Instant;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -315,6 +317,19 @@ public final class Organisation {
             row.key = new Rows.CiRelationKey(from.value(), relation, to.value());
             session.upsert(row);
         });
+    }
+
+    /** The relations that begin or end at some CIs. */
+    public List<Dependence.Relation> relationsAt(Collection<CiId> cis) {
+        List<String> ids = cis.stream().map(CiId::value).toList();
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from CiRelationRow where key.fromCi in ?1 or key.toCi in ?1", Rows.CiRelationRow.class)
+                .setParameter(1, ids)
+                .getResultList()
+                .stream()
+                .map(r -> new Dependence.Relation(new CiId(r.key.fromCi()), r.key.relation(), new CiId(r.key.toCi())))
+                .toList());
     }
 
     public List<Relation> relationsOf(CiId ci) {

@@ -18,8 +18,9 @@ enum Sql {
     CI_AS_SEEN("update ci set revision = revision where id = ? and revision = ?"),
     SIGNAL("update signal_kept set taken = ? where id = ? and taken is null"),
     SIGNAL_CLAIMED("delete from signal_due where id = ?"),
-    MATTER("update matter set ticket = ?, in_fault = ?, needs_somebody = ?, last_at = ?, judge_at = ?, body = ?,"
-            + " revision = revision + 1 where name = ? and revision = ?"),
+    MATTER(
+            "update matter set ticket = ?, aside = ?, in_fault = ?, needs_somebody = ?, last_at = ?, judge_at = ?, body = ?,"
+                    + " revision = revision + 1 where name = ? and revision = ?"),
 
     // --- the rest
     FIRST_HEAD(

@@ -155,7 +155,7 @@ public record Partner(
             }
         }
         told.forEach(t -> rows.add(Row.value(t.name(), t.type(), "/values/" + t.name())));
-        return new Source(key.source(), name, true, Source.Proof.TOKEN, new Mapping(rows), otherwise, group);
+        return new Source(key.source(), name, true, Source.Proof.TOKEN, new Mapping(rows), otherwise, false, group);
     }
 
     private static boolean isPlain(FieldType type) {

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.expression.Clause;
 import dastur.core.partner.PartnerKey;
 import dastur.core.people.PersonId;
+import dastur.core.signal.Aside;
 import dastur.core.signal.Severity;
 import dastur.core.signal.SourceKey;
 import dastur.core.signal.Turn;
@@ -257,6 +258,7 @@ public sealed interface Event {
      * @param signal the id of the last of them
      * @param worst how bad it was at worst; null where nothing says so
      * @param ci what they speak of, where that is known
+     * @param because why they are noted on a ticket that is not about them; null where it is (I21, I22)
      */
     record SignalsHeard(
             SourceKey source,
@@ -267,6 +269,7 @@ public sealed interface Event {
             String signal,
             @Nullable Severity worst,
             @Nullable CiId ci,
+            Aside.@Nullable Because because,
             @Content @Nullable String matter,
             @Content @Nullable String title,
             @Content @Nullable String text,

@@ -38,6 +38,10 @@ final class Signalled {
             return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "The ticket has ended.", null));
         }
         d.emitTicket(c.heard());
+        if (c.heard().because() != null) {
+            // The ticket is not about it: what explains a fault is neither taken up again nor weighed by it.
+            return Optional.empty();
+        }
         if (c.heard().turn() == Turn.BEGINS) {
             takeUpAgain(c.heard().last());
         }

@@ -19,6 +19,7 @@ import org.jspecify.annotations.Nullable;
  * @param lastAt when a signal last spoke of it
  * @param count how many did
  * @param about the ticket that is about it; null for none
+ * @param aside what explains its fault for now; null for nothing, and when it is clear
  * @param notEntered signals that its ticket's record does not tell of yet
  * @param judgeAt when to look at it again; null when there is nothing to look for
  */
@@ -31,6 +32,7 @@ public record Matter(
         long count,
         Turns turns,
         @Nullable About about,
+        @Nullable Aside aside,
         NotEntered notEntered,
         @Nullable Instant judgeAt) {
     /** After how long repeats are entered: the first at once, then ever more seldom (I7). */
@@ -141,6 +143,7 @@ public record Matter(
                 0,
                 Turns.NONE,
                 null,
+                null,
                 NotEntered.NONE,
                 null);
     }
@@ -209,7 +212,7 @@ public record Matter(
     private Turned turned(Turn turn, Instant now) {
         Turns more = turns.and(now);
         About on = about == null ? null : new About(about.ticket(), about.recovery(), false);
-        Matter m = new Matter(key, title, ci, standing, lastAt, count, more, on, notEntered, judgeAt);
+        Matter m = new Matter(key, title, ci, standing, lastAt, count, more, on, aside, notEntered, judgeAt);
         return new Turned(more.unsteady(now) ? Turn.UNSTEADY : turn, m);
     }
 
@@ -217,10 +220,13 @@ public record Matter(
 
     /** It is what a ticket is about; its turn stands on the record. */
     public Matter on(TicketId other, Recovery then) {
-        return about(new About(other, then, false)).turnEntered(lastAt);
+        return about(new About(other, then, false)).onItsOwn().turnEntered(lastAt);
     }
 
-    /** Its ticket has ended: whatever was in fault until then is over with it, and begins anew if it is said again. */
+    /**
+     * Its ticket has ended: whatever was in fault until then is over with it, and begins anew if it is said again. There is nobody
+     * left to tell of its recovery.
+     */
     public Matter ended(Instant at) {
         return new Matter(
                 key,
@@ -230,9 +236,30 @@ public record Matter(
                 lastAt,
                 count,
                 turns,
-                about,
+                about == null ? null : new About(about.ticket(), about.recovery(), true),
+                null,
                 NotEntered.NONE,
                 null);
+    }
+
+    /** Another ticket explains the fault for now. What is clear needs no explanation. */
+    public Matter setAside(TicketId under, Aside.Because because, Instant now) {
+        return aside(isClear() ? null : Aside.under(under, because, now));
+    }
+
+    /** Nothing explains it but itself. */
+    public Matter onItsOwn() {
+        return aside(null);
+    }
+
+    /** As it is after a look at what explains its fault. @param holds whether that still does */
+    public Matter asideLooked(boolean holds, Instant now) {
+        return aside(aside == null || isClear() ? null : aside.looked(holds, now));
+    }
+
+    /** Whether it is in fault, and has been for long enough without what explained it (I21, I22). */
+    public boolean outlasts(Instant now) {
+        return aside != null && !isClear() && aside.outlasted(now);
     }
 
     /** Its ticket is told that it has recovered. */
@@ -243,7 +270,17 @@ public record Matter(
     /** It was unsteady long enough ago. */
     public Matter steady() {
         return new Matter(
-                key, title, ci, standing, lastAt, count, new Turns(turns.times(), null), about, notEntered, judgeAt);
+                key,
+                title,
+                ci,
+                standing,
+                lastAt,
+                count,
+                new Turns(turns.times(), null),
+                about,
+                aside,
+                notEntered,
+                judgeAt);
     }
 
     /** One more that its ticket's record does not tell of yet. */
@@ -281,36 +318,54 @@ public record Matter(
 
     /** The matter, to be looked at again when the next of its times has come. */
     public Matter judged() {
-        Instant next = Stream.of(enterAt().orElse(null), recoveredAt().orElse(null), turns.unsteadyUntil())
+        Instant next = Stream.of(
+                        enterAt().orElse(null),
+                        recoveredAt().orElse(null),
+                        turns.unsteadyUntil(),
+                        aside == null ? null : aside.lookAt())
                 .filter(Objects::nonNull)
                 .min(Instant::compareTo)
                 .orElse(null);
-        return new Matter(key, title, ci, standing, lastAt, count, turns, about, notEntered, next);
+        return new Matter(key, title, ci, standing, lastAt, count, turns, about, aside, notEntered, next);
     }
 
     public Matter judgedAt(Instant at) {
-        return new Matter(key, title, ci, standing, lastAt, count, turns, about, notEntered, at);
+        return new Matter(key, title, ci, standing, lastAt, count, turns, about, aside, notEntered, at);
     }
 
     private Matter counted(Signal s) {
         Instant last = s.cameAt().isAfter(lastAt) ? s.cameAt() : lastAt;
         return new Matter(
-                key, title, ci == null ? s.ci() : ci, standing, last, count + 1, turns, about, notEntered, judgeAt);
+                key,
+                title,
+                ci == null ? s.ci() : ci,
+                standing,
+                last,
+                count + 1,
+                turns,
+                about,
+                aside,
+                notEntered,
+                judgeAt);
     }
 
     private Matter with(Standing other) {
-        return new Matter(key, title, ci, other, lastAt, count, turns, about, notEntered, judgeAt);
+        return new Matter(key, title, ci, other, lastAt, count, turns, about, aside, notEntered, judgeAt);
     }
 
     private Matter titled(String other) {
-        return new Matter(key, other, ci, standing, lastAt, count, turns, about, notEntered, judgeAt);
+        return new Matter(key, other, ci, standing, lastAt, count, turns, about, aside, notEntered, judgeAt);
     }
 
     private Matter about(About other) {
-        return new Matter(key, title, ci, standing, lastAt, count, turns, other, notEntered, judgeAt);
+        return new Matter(key, title, ci, standing, lastAt, count, turns, other, aside, notEntered, judgeAt);
+    }
+
+    private Matter aside(@Nullable Aside other) {
+        return new Matter(key, title, ci, standing, lastAt, count, turns, about, other, notEntered, judgeAt);
     }
 
     private Matter entering(NotEntered other) {
-        return new Matter(key, title, ci, standing, lastAt, count, turns, about, other, judgeAt);
+        return new Matter(key, title, ci, standing, lastAt, count, turns, about, aside, other, judgeAt);
     }
 }

@@ -9,6 +9,7 @@ import org.jspecify.annotations.Nullable;
  * @param open whether it is listened to; one that is shut refuses what comes
  * @param proof how its senders show who they are
  * @param otherwise what becomes of a fault that no trigger takes up
+ * @param neverQuiet whether its faults are told in planned work too (I21)
  * @param group who gets the incidents that it opens by itself; null for the owner of the service
  */
 public record Source(
@@ -18,6 +19,7 @@ public record Source(
         Proof proof,
         Mapping mapping,
         Otherwise otherwise,
+        boolean neverQuiet,
         @Nullable String group) {
     public Source {
         if (name == null || name.isBlank() || name.length() > 200) {

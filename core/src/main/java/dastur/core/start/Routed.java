@@ -1,13 +1,13 @@
 package dastur.core.start;
 
 import dastur.core.run.Event.Look;
+import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Turn;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
 import java.util.List;
-import org.jspecify.annotations.Nullable;
 
 /**
  * What becomes of a signal, and why.
@@ -34,10 +34,17 @@ public record Routed(Way way, Turn turn, List<Told> told, List<Look> looks, List
         /**
          * It opens a ticket.
          *
-         * @param follows the ended ticket that was about the same; null for none
+         * @param beside tickets to link it with: the ended one that was about the same, an incident of what it depends on
          * @param recovery what is done when it has recovered
          */
-        record Opens(TicketKind kind, @Nullable TicketId follows, Matter.Recovery recovery) implements Way {}
+        record Opens(TicketKind kind, List<TicketId> beside, Matter.Recovery recovery) implements Way {
+            public Opens {
+                beside = List.copyOf(beside);
+            }
+        }
+
+        /** Another ticket explains it: it is noted there, and opens nothing while that is so (I21, I22). */
+        record Noted(TicketId under, Aside.Because because) implements Way {}
 
         /** It is kept, and does nothing. @param why completes "kept: …" */
         record Kept(String why) implements Way {}

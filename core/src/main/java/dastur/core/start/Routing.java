@@ -6,7 +6,9 @@ import dastur.core.expression.Scope;
 import dastur.core.expression.Verdict;
 import dastur.core.json.Texts;
 import dastur.core.run.Event.Look;
+import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
+import dastur.core.signal.Severity;
 import dastur.core.signal.Signal;
 import dastur.core.signal.Sort;
 import dastur.core.signal.Source;
@@ -19,6 +21,7 @@ import dastur.core.workflow.Trigger;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -35,6 +38,9 @@ public final class Routing {
      * @param before the matter as it stood before the signal; null for none yet, or for what is no matter
      * @param turned the matter after it; null for what is no matter
      * @param ticket how the ticket stands that is about the matter; null for none
+     * @param aside how the ticket stands that has explained the matter's fault so far; null for none
+     * @param around what may explain it
+     * @param again why it is judged though nothing new has come, as the end of a sentence; null for what has come just now
      * @param triggers all of live workflows, in their order
      * @param values what conditions read: {@code signal}, {@code ci}, {@code service}
      * @param now the moment of the decision
@@ -44,6 +50,9 @@ public final class Routing {
             @Nullable Matter before,
             Matter.@Nullable Turned turned,
             @Nullable Stands ticket,
+            @Nullable Stands aside,
+            Around around,
+            @Nullable String again,
             List<Trigger.Live> triggers,
             Expressions expressions,
             Scope values,
@@ -66,6 +75,9 @@ public final class Routing {
     private final List<Told> told = new ArrayList<>();
     private final List<Look> looks = new ArrayList<>();
     private final List<Trigger.Live> starts = new ArrayList<>();
+    /** Tickets to link with the one that it opens. */
+    private final List<TicketId> beside = new ArrayList<>();
+
     private @Nullable String won;
 
     private Routing(Signal signal, Facts facts) {
@@ -84,6 +96,11 @@ public final class Routing {
     private Way way() {
         tell("what it says of the matter", false, turnWords());
         Optional<TicketId> joins = joins();
+        Optional<Way> explained = joins.isPresent() ? Optional.empty() : explained();
+        if (explained.isPresent()) {
+            tell("triggers", false, "not looked at: what is explained starts nothing");
+            return explained.get();
+        }
         boolean looks = isTurn() && turn != Turn.UNSTEADY;
         if (looks) {
             look();
@@ -98,7 +115,7 @@ public final class Routing {
                 .findFirst();
         if (opens.isPresent() && opens.get().trigger().when() instanceof Trigger.SignalComes when) {
             TicketKind kind = when.kind() == null ? TicketKind.INCIDENT : when.kind();
-            return new Way.Opens(kind, follows(), recovery(when));
+            return new Way.Opens(kind, beside, recovery(when));
         }
         return otherwise();
     }
@@ -117,7 +134,7 @@ public final class Routing {
     private String turnWords() {
         Matter after = facts.turned() == null ? null : facts.turned().matter();
         return switch (turn) {
-            case BEGINS -> "it begins: it was not in fault before";
+            case BEGINS -> facts.again() == null ? "it begins: it was not in fault before" : facts.again();
             case WORSE -> "it gets worse: " + word(facts.before()) + " before, now " + word(after);
             case REPEATS -> "it says the same again";
             case RECOVERED -> "it has recovered";
@@ -153,9 +170,11 @@ public final class Routing {
             return tell(asked, false, "none is");
         }
         if (on.ended()) {
+            beside.add(on.ticket());
             return tell(asked, false, on.ticket() + " was, and is " + on.state());
         }
         if (on.solved() && turn == Turn.BEGINS && !comesBackSoon()) {
+            beside.add(on.ticket());
             return tell(asked, false, on.ticket() + " was, and is " + on.state() + " for longer than 2 hours");
         }
         tell(asked, true, on.ticket() + (on.solved() ? ", which is taken up again" : ""));
@@ -173,8 +192,86 @@ public final class Routing {
         return Optional.empty();
     }
 
-    private @Nullable TicketId follows() {
-        return facts.ticket() == null ? null : facts.ticket().ticket();
+    // --- what explains it (I21, I22)
+
+    private Optional<Way> explained() {
+        return switch (turn) {
+            case BEGINS, WORSE -> faultExplained();
+            case UNSTEADY -> isClear() ? wellAgain() : faultExplained();
+            case RECOVERED -> wellAgain();
+            case REPEATS, STILL, NEWS, NOTHING, OUT_OF_ORDER -> Optional.empty();
+        };
+    }
+
+    private Optional<Way> faultExplained() {
+        return plannedWork().or(this::consequence);
+    }
+
+    /** What was noted where it is explained is noted there when it is over, too. */
+    private Optional<Way> wellAgain() {
+        Aside aside = aside();
+        if (aside == null || facts.aside() == null || facts.aside().ended()) {
+            return Optional.empty();
+        }
+        tell(
+                "what has explained it",
+                true,
+                aside.under() + ": " + aside.because().word());
+        return Optional.of(new Way.Noted(aside.under(), aside.because()));
+    }
+
+    private @Nullable Aside aside() {
+        return facts.before() == null ? null : facts.before().aside();
+    }
+
+    private Optional<Way> plannedWork() {
+        String asked = "planned work goes on there";
+        Optional<Around.PlannedWork> work = facts.around().planned().stream()
+                .filter(p -> p.goesOn(facts.now()))
+                .findFirst();
+        if (work.isEmpty()) {
+            tell(asked, false, facts.around().planned().isEmpty() ? "no change is planned there" : "not now");
+            return Optional.empty();
+        }
+        TicketId change = work.get().change();
+        if (facts.source().neverQuiet()) {
+            tell(asked, false, change + ", but what this source reports is told all the same");
+            return Optional.empty();
+        }
+        if (stoodBefore(change)) {
+            tell(asked, false, change + ", but this stood before");
+            return Optional.empty();
+        }
+        tell(asked, true, change + " is " + work.get().state());
+        return Optional.of(new Way.Noted(change, Aside.Because.PLANNED_WORK));
+    }
+
+    private boolean stoodBefore(TicketId change) {
+        if (facts.again() != null) {
+            return true;
+        }
+        Aside aside = aside();
+        return turn == Turn.WORSE && (aside == null || !aside.under().equals(change));
+    }
+
+    private Optional<Way> consequence() {
+        String asked = "something that it depends on is in fault";
+        Optional<Around.Upstream> cause = facts.around().upstream().stream()
+                .filter(u -> u.worst().atLeast(Severity.MAJOR))
+                .min(Comparator.comparingInt(Around.Upstream::away).thenComparing(Around.Upstream::since));
+        if (cause.isEmpty()) {
+            tell(asked, false, facts.around().upstream().isEmpty() ? "none is" : "none badly enough");
+            return Optional.empty();
+        }
+        Around.Upstream from = cause.get();
+        String words = "'" + from.name() + "' is, " + from.worst().word() + " (" + from.ticket() + ")";
+        if (signal.severity() != null && signal.severity().worseThan(from.worst())) {
+            tell(asked, false, words + ", but this is worse: it is judged by itself and linked");
+            beside.add(from.ticket());
+            return Optional.empty();
+        }
+        tell(asked, true, words);
+        return Optional.of(new Way.Noted(from.ticket(), Aside.Because.CONSEQUENCE));
     }
 
     // --- triggers
@@ -268,7 +365,7 @@ public final class Routing {
         boolean fault = turn == Turn.BEGINS || turn == Turn.WORSE || turn == Turn.UNSTEADY && !isClear();
         if (fault && facts.source().otherwise() == Source.Otherwise.INCIDENT) {
             tell(asked, true, "an incident");
-            return new Way.Opens(TicketKind.INCIDENT, follows(), Matter.Recovery.USUAL);
+            return new Way.Opens(TicketKind.INCIDENT, beside, Matter.Recovery.USUAL);
         }
         if (fault) {
             tell(asked, true, "they are kept");

@@ -91,6 +91,6 @@ public record Watch(
                 rows.add(Row.value(field.name(), field.type(), "/read/" + field.name()));
             }
         }
-        return new Source(key, name, true, Source.Proof.TOKEN, new Mapping(rows), otherwise, group);
+        return new Source(key, name, true, Source.Proof.TOKEN, new Mapping(rows), otherwise, false, group);
     }
 }

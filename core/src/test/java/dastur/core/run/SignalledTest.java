@@ -38,6 +38,7 @@ class SignalledTest {
                 "s1",
                 severity,
                 new CiId("ALD-G1"),
+                null,
                 "ald-g1/stuck",
                 "Gate 1 is stuck",
                 null,

@@ -9,6 +9,7 @@ import dastur.core.json.Json;
 import dastur.core.signal.Matter.Turned;
 import dastur.core.ticket.TicketId;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import net.jqwik.api.ForAll;
@@ -42,6 +43,47 @@ class MatterTest {
         assertThat(after(BOARDS, Sort.RECOVERED, Severity.CLEARED, 40)).isEqualTo(Turn.RECOVERED);
         assertThat(matter.isClear()).isTrue();
         assertThat(matter.count()).isEqualTo(5);
+    }
+
+    @Test
+    void whatIsExplainedIsLookedAtEveryMinuteAndOutlastsItTenMinutesAfterIt() {
+        after(BOARDS, Sort.FAULT, Severity.MINOR, 0);
+        TicketId change = new TicketId("C-3");
+        Matter aside = matter.setAside(change, Aside.Because.PLANNED_WORK, NOW).judged();
+        assertThat(aside.judgeAt()).isEqualTo(NOW.plusSeconds(60));
+        Matter still = aside.asideLooked(true, NOW.plusSeconds(60)).judged();
+        assertThat(still.judgeAt()).isEqualTo(NOW.plusSeconds(120));
+        Instant seen = NOW.plusSeconds(120);
+        Matter over = still.asideLooked(false, seen).judged();
+        assertThat(over.judgeAt()).isEqualTo(seen.plusSeconds(600));
+        assertThat(over.outlasts(seen.plusSeconds(599))).isFalse();
+        Matter later = over.asideLooked(false, seen.plusSeconds(300)).judged();
+        assertThat(later.judgeAt()).as("a second look moves nothing").isEqualTo(seen.plusSeconds(600));
+        assertThat(later.outlasts(seen.plusSeconds(600))).isTrue();
+        Matter extended = over.asideLooked(true, seen.plusSeconds(300)).judged();
+        assertThat(extended.outlasts(seen.plusSeconds(600)))
+                .as("its work goes on again")
+                .isFalse();
+    }
+
+    @Test
+    void whatHasRecoveredNeedsNoExplanationNorWhatATicketIsAbout() {
+        after(BOARDS, Sort.FAULT, Severity.MINOR, 0);
+        TicketId cause = new TicketId("I-3");
+        matter = matter.setAside(cause, Aside.Because.CONSEQUENCE, NOW);
+        assertThat(matter.on(TICKET, AFTER_A_MINUTE).aside()).isNull();
+        after(BOARDS, Sort.RECOVERED, Severity.CLEARED, 10);
+        assertThat(matter.aside()).as("who routes is still to tell of it there").isNotNull();
+        assertThat(matter.setAside(cause, Aside.Because.CONSEQUENCE, NOW).aside())
+                .isNull();
+        assertThat(matter.outlasts(NOW.plusSeconds(9_999))).isFalse();
+    }
+
+    @Test
+    void ofATicketThatHasEndedThereIsNothingToTell() {
+        after(BOARDS, Sort.FAULT, Severity.MINOR, 0);
+        matter = matter.on(TICKET, AFTER_A_MINUTE).ended(NOW.plusSeconds(30)).judged();
+        assertThat(matter.judgeAt()).isNull();
     }
 
     @Test

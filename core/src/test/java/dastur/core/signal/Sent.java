@@ -52,6 +52,7 @@ public final class Sent {
                 Source.Proof.TOKEN,
                 new Mapping(List.of(rows)),
                 Source.Otherwise.KEPT,
+                false,
                 null);
     }
 

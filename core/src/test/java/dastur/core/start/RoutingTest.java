@@ -63,14 +63,26 @@ class RoutingTest {
     }
 
     private Routed route(Signal s) {
-        Source source =
-                new Source(BOARDS, "Board monitor", true, Source.Proof.TOKEN, new Mapping(List.of()), otherwise, null);
+        Source source = new Source(
+                BOARDS, "Board monitor", true, Source.Proof.TOKEN, new Mapping(List.of()), otherwise, false, null);
         Matter before = matter;
         Matter.Turned turned =
                 s.matter() == null ? null : (before == null ? Matter.first(s, s.matter()) : before).after(s);
         Scope values = Scope.of(Map.of("signal", s.words(), "ci", Sent.BOARD.values()), NOW);
-        Routed routed =
-                Routing.route(s, new Routing.Facts(source, before, turned, ticket, triggers, EXPRESSIONS, values, NOW));
+        Routed routed = Routing.route(
+                s,
+                new Routing.Facts(
+                        source,
+                        before,
+                        turned,
+                        ticket,
+                        null,
+                        Around.NOTHING,
+                        null,
+                        triggers,
+                        EXPRESSIONS,
+                        values,
+                        NOW));
         matter = turned == null ? matter : turned.matter();
         return routed;
     }
@@ -87,7 +99,7 @@ class RoutingTest {
     void aTriggerWhoseConditionHoldsOpensATicketAndItsRecoveryGoesWithIt() {
         trigger("frozen", fault(Severity.MINOR), "ci.kind == 'board' && signal.pictureAge >= 60", Trigger.Mode.STARTS);
         Routed routed = route(Sort.FAULT, Severity.MAJOR, 0);
-        assertThat(routed.way()).isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, null, RESTORES));
+        assertThat(routed.way()).isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, List.of(), RESTORES));
         assertThat(routed.starts()).extracting(Trigger.Live::name).containsExactly("frozen");
         assertThat(routed.looks()).singleElement().satisfies(l -> {
             assertThat(l.started()).isTrue();
@@ -155,7 +167,7 @@ class RoutingTest {
         matter = null;
         otherwise = Source.Otherwise.INCIDENT;
         Routed routed = route(Sort.FAULT, Severity.MAJOR, 0);
-        assertThat(routed.way()).isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, null, Matter.Recovery.USUAL));
+        assertThat(routed.way()).isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, List.of(), Matter.Recovery.USUAL));
         assertThat(told(routed, "the source says of faults")).isEqualTo("an incident");
         assertThat(route(Sort.RECOVERED, Severity.CLEARED, 10).way()).isInstanceOf(Routed.Way.Kept.class);
     }
@@ -191,7 +203,8 @@ class RoutingTest {
         assertThat(route(Sort.FAULT, Severity.MINOR, 60 + 7_200).way()).isEqualTo(new Routed.Way.Joins(TICKET, true));
         matter = clear;
         Routed later = route(Sort.FAULT, Severity.MINOR, 60 + 7_201);
-        assertThat(later.way()).isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, TICKET, Matter.Recovery.USUAL));
+        assertThat(later.way())
+                .isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, List.of(TICKET), Matter.Recovery.USUAL));
         assertThat(told(later, "open ticket")).contains("longer than 2 hours");
     }
 
@@ -200,7 +213,7 @@ class RoutingTest {
         otherwise = Source.Otherwise.INCIDENT;
         ticket = new Routing.Stands(TICKET, TicketKind.INCIDENT, "closed");
         assertThat(route(Sort.FAULT, Severity.MINOR, 0).way())
-                .isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, TICKET, Matter.Recovery.USUAL));
+                .isEqualTo(new Routed.Way.Opens(TicketKind.INCIDENT, List.of(TICKET), Matter.Recovery.USUAL));
     }
 
     @Test
@@ -238,6 +251,7 @@ class RoutingTest {
                 null,
                 null,
                 Map.of());
-        assertThat(route(s).way()).isEqualTo(new Routed.Way.Opens(TicketKind.REQUEST, null, Matter.Recovery.USUAL));
+        assertThat(route(s).way())
+                .isEqualTo(new Routed.Way.Opens(TicketKind.REQUEST, List.of(), Matter.Recovery.USUAL));
     }
 }

@@ -9,6 +9,7 @@ import dastur.core.json.Json;
 import dastur.core.people.Right;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
+import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Signal;
 import dastur.core.signal.Source;
@@ -52,6 +53,7 @@ final class SignalPageRoutes {
      * @param ticket the ticket that is about it; null for none
      * @param state of that ticket
      * @param run what is under way on it, and for whom it waits; null for nothing
+     * @param aside the ticket that explains its fault for now, so that it opens none; null for none
      * @param recoveryTold whether that ticket was told that it has recovered
      */
     record MatterView(
@@ -67,7 +69,14 @@ final class SignalPageRoutes {
             @Nullable String ticket,
             @Nullable String state,
             @Nullable String run,
+            @Nullable AsideView aside,
             boolean recoveryTold) {}
+
+    /** @param over since when it explains the fault no longer; null while it does */
+    record AsideView(
+            TicketId ticket,
+            Aside.Because because,
+            @Nullable Instant over) {}
 
     record MattersView(List<MatterView> matters, boolean more, long needing) {}
 
@@ -166,7 +175,7 @@ final class SignalPageRoutes {
                 Route.list(
                         "/api/tickets/{number}/matters",
                         Right.ASK,
-                        "What signals say of what a ticket is about",
+                        "What signals say of what a ticket is about, and of what it explains",
                         MatterView.class,
                         q -> r.ofTicket(on.visible(q))));
     }
@@ -196,7 +205,10 @@ final class SignalPageRoutes {
     }
 
     private List<MatterView> ofTicket(TicketId ticket) {
-        return signalling.matters().of(ticket).stream().map(this::view).toList();
+        Stream<Matter> about = signalling.matters().of(ticket).stream();
+        return Stream.concat(about, signalling.matters().under(ticket).stream())
+                .map(this::view)
+                .toList();
     }
 
     private MatterView view(Matter m) {
@@ -220,6 +232,12 @@ final class SignalPageRoutes {
                 about.flatMap(c -> c.open().values().stream().findFirst())
                         .map(run -> run.name())
                         .orElse(null),
+                m.aside() == null
+                        ? null
+                        : new AsideView(
+                                m.aside().under(),
+                                m.aside().because(),
+                                m.aside().over()),
                 m.about() != null && m.about().told());
     }
 

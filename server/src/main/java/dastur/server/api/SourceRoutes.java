@@ -57,13 +57,17 @@ final class SourceRoutes {
     record SourceView(
             Source source, SourceLine line, String path, List<SecretLine> secrets, List<Incoming.Refused> refused) {}
 
-    /** @param group who gets the incidents that it opens by itself; null for nobody in particular */
+    /**
+     * @param neverQuiet whether its faults are told in planned work too; left out for not
+     * @param group who gets the incidents that it opens by itself; null for nobody in particular
+     */
     record SourceBody(
             String name,
             Boolean open,
             Source.Proof proof,
             Mapping mapping,
             Source.Otherwise otherwise,
+            @Nullable Boolean neverQuiet,
             @Nullable String group) {}
 
     record NewSecretBody(Integer which) {}
@@ -189,6 +193,7 @@ final class SourceRoutes {
                     Request.needed(body.proof(), "proof"),
                     Request.needed(body.mapping(), "mapping"),
                     Request.needed(body.otherwise(), "otherwise"),
+                    Boolean.TRUE.equals(body.neverQuiet()),
                     body.group());
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("name", e.getMessage()).end();
@@ -280,6 +285,7 @@ final class SourceRoutes {
                 source.proof(),
                 mapping,
                 source.otherwise(),
+                source.neverQuiet(),
                 source.group());
         if (body.signal() == null) {
             String raw = Request.needed(body.raw(), "raw");

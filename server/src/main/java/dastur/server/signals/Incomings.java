@@ -3,6 +3,7 @@ package dastur.server.signals;
 import dastur.server.work.CommandService;
 import dastur.store.Incoming;
 import dastur.store.Matters;
+import dastur.store.Neighbours;
 import dastur.store.Nodes;
 import dastur.store.Organisation;
 import dastur.store.Signals;
@@ -36,6 +37,7 @@ public final class Incomings implements AutoCloseable {
             Sources sources,
             Signals signals,
             Organisation organisation,
+            Neighbours neighbours,
             Workflows workflows,
             Tickets tickets,
             CommandService commands,
@@ -68,6 +70,8 @@ public final class Incomings implements AutoCloseable {
                 means.tickets(),
                 means.commands(),
                 understanding,
+                new Surroundings(
+                        understanding, means.organisation(), means.matters(), means.neighbours(), means.tickets()),
                 delivering,
                 means.clock());
         this.router = new Router(uses);

@@ -5,10 +5,13 @@ import dastur.core.people.Actor;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.Event;
+import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Signal;
+import dastur.core.signal.Source;
 import dastur.core.signal.Turn;
 import dastur.core.start.Routed;
+import dastur.core.start.Routing;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.server.work.CommandService;
@@ -53,15 +56,19 @@ final class Judging {
         if (m.turns().unsteadyUntil() != null && !m.isUnsteady(now)) {
             m = m.steady();
         }
+        if (m.aside() != null) {
+            m = m.asideLooked(means.surroundings().explains(m.aside(), now), now);
+            if (m.outlasts(now)) {
+                judgeByItself(read, m, now);
+                return;
+            }
+        }
         TicketId ticket = m.ticket();
         Optional<Case> on = ticket == null ? Optional.empty() : means.tickets().find(ticket);
         if (ticket == null || on.isEmpty() || TicketKind.ended(on.get().state())) {
-            claim(
-                    read,
-                    on.flatMap(c -> Optional.ofNullable(c.lastAt()))
-                            .map(m::ended)
-                            .orElse(m)
-                            .judged());
+            // What its ticket was about is over with that; what another ticket explains is not.
+            boolean over = m.aside() == null && on.isPresent() && on.get().lastAt() != null;
+            claim(read, (over ? m.ended(on.get().lastAt()) : m).judged());
         } else if (m.enterAt().filter(at -> !at.isAfter(now)).isPresent()) {
             enterWaiting(read, m, ticket, now);
         } else if (m.recoveredAt().filter(at -> !at.isAfter(now)).isPresent() && allClear(ticket)) {
@@ -69,6 +76,35 @@ final class Judging {
         } else {
             claim(read, allClearLater(m, now));
         }
+    }
+
+    /** It has outlasted what explained it: it is judged as if it had begun now (I21, I22). */
+    private void judgeByItself(Matters.Held read, Matter m, Instant now) {
+        Aside aside = m.aside();
+        Matter alone = m.onItsOwn();
+        Optional<Signal> last = means.incoming().lastFaultOf(m.key()).map(body -> Json.read(body, Signal.class));
+        Optional<Source> source = last.flatMap(s -> means.sources().find(s.source()));
+        if (aside == null || last.isEmpty() || source.isEmpty()) {
+            // Nobody can say any more what it was: it stands among what needs somebody.
+            claim(read, alone.judged());
+            return;
+        }
+        String again = "it is still in fault ten minutes after " + aside.under() + " explained it: "
+                + aside.because().word();
+        Matter.Turned turned = new Matter.Turned(Turn.BEGINS, alone);
+        Routed routed = Routing.route(
+                last.get(),
+                means.surroundings()
+                        .facts(
+                                source.get(),
+                                last.get(),
+                                m,
+                                turned,
+                                null,
+                                again,
+                                means.workflows().liveTriggers(),
+                                now));
+        settling.decided(last.get(), source.get(), routed, read, alone, now);
     }
 
     /** Another matter of the ticket is still in fault: looked at again when that has turned, at the latest in a minute. */

@@ -1,6 +1,5 @@
 package dastur.server.signals;
 
-import dastur.core.json.Json;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
 import dastur.core.run.Target;
@@ -62,6 +61,7 @@ final class Router {
             Tickets tickets,
             CommandService commands,
             Understanding understanding,
+            Surroundings surroundings,
             Delivering delivering,
             InstantSource clock) {}
 
@@ -70,9 +70,11 @@ final class Router {
     private final Map<String, Integer> failures = new HashMap<>();
 
     private final Settling settling;
+    private final Surroundings surroundings;
 
     Router(Uses means) {
         this.means = means;
+        this.surroundings = means.surroundings();
         this.settling = new Settling(means.commands(), means.matters());
     }
 
@@ -184,8 +186,10 @@ final class Router {
                     null);
             return;
         }
-        Routed routed = Routing.route(signal, facts(source, null, null, null, signal, batch));
-        decided(signal, source, routed, null, null);
+        Instant now = means.clock().instant();
+        Routed routed = Routing.route(
+                signal, surroundings.facts(source, signal, null, null, null, null, batch.triggers(), now));
+        settling.decided(signal, source, routed, null, null, now);
     }
 
     /** Whether a step that waits for it has taken it (I5, 2). */
@@ -219,8 +223,12 @@ final class Router {
                 Held fresh = read(means.matters().hold(Matter.first(signal, key)));
                 Turned again = fresh.now.after(signal);
                 batch.matters().remove(key);
-                Routed routed = Routing.route(signal, facts(source, fresh.now, again, fresh.ticket, signal, batch));
-                decided(signal, source, routed, fresh, again.matter());
+                Instant now = means.clock().instant();
+                Routed routed = Routing.route(
+                        signal,
+                        surroundings.facts(
+                                source, signal, fresh.now, again, fresh.ticket, null, batch.triggers(), now));
+                settling.decided(signal, source, routed, fresh.read, again.matter(), now);
             }
         }
     }
@@ -232,7 +240,7 @@ final class Router {
         if (on.isPresent() && on.get().kind() != null) {
             held.ticket =
                     new Routing.Stands(on.get().id(), on.get().kind(), on.get().state());
-            if (!held.now.isClear()) {
+            if (!held.now.isClear() && held.now.aside() == null) {
                 overSince(on.get()).ifPresent(at -> held.now = held.now.ended(at));
             }
         }
@@ -258,7 +266,8 @@ final class Router {
         Matter after = tells ? turned.matter().waitsToBeEntered(signal.cameAt()) : turned.matter();
         held.now = after.judged();
         held.last = tells ? signal : held.last;
-        held.signals.add(Settling.routed(signal, joins ? "joined" : "kept", turned.turn(), null));
+        String state = joins ? "joined" : after.aside() != null ? "noted" : "kept";
+        held.signals.add(Settling.routed(signal, state, turned.turn(), null));
     }
 
     /**
@@ -286,64 +295,6 @@ final class Router {
         Settlement settlement = new Settlement(List.copyOf(held.signals), held.read, after, false, null);
         Event.SignalsHeard heard = Settling.heard(last, Turn.REPEATS, held.now);
         settling.hear(ticket, "joined." + ticket + "." + last.id(), last.source(), heard, Routed.none(), settlement);
-    }
-
-    // --- what was decided
-
-    private void decided(Signal signal, Source source, Routed routed, @Nullable Held held, @Nullable Matter after) {
-        Matters.Held read = held == null ? null : held.read;
-        String why = Json.write(new Why(routed.told(), routed.looks()));
-        switch (routed.way()) {
-            case Routed.Way.Joins joins -> {
-                Matter then = after == null
-                        ? null
-                        : after.turnEntered(signal.cameAt()).judged();
-                Settlement s = new Settlement(
-                        List.of(Settling.routed(signal, "joined", routed.turn(), why)), read, then, false, null);
-                Event.SignalsHeard heard = Settling.heard(signal, routed.turn(), after);
-                settling.hear(
-                        joins.ticket(),
-                        "joined." + joins.ticket() + "." + signal.id(),
-                        signal.source(),
-                        heard,
-                        routed,
-                        s);
-            }
-            case Routed.Way.Opens opens -> {
-                Settlement s = new Settlement(
-                        List.of(Settling.routed(signal, "opened", routed.turn(), why)),
-                        read,
-                        after == null ? null : after.judged(),
-                        true,
-                        opens.recovery());
-                settling.open(signal, source, routed, opens, s, after);
-            }
-            case Routed.Way.Kept kept -> {
-                Settlement.Routed one = Settling.routed(signal, "kept", routed.turn(), why);
-                settling.settle(
-                        new Settlement(List.of(one), read, after == null ? null : after.judged(), false, null), null);
-            }
-        }
-    }
-
-    private Routing.Facts facts(
-            Source source,
-            @Nullable Matter before,
-            @Nullable Turned turned,
-            Routing.@Nullable Stands ticket,
-            Signal signal,
-            Batch batch) {
-        Instant now = means.clock().instant();
-        return new Routing.Facts(
-                source,
-                before,
-                turned,
-                ticket,
-                batch.triggers(),
-                // Its own values alone: another source may call something else by the same name.
-                means.understanding().expressions(source.mapping().own()),
-                means.understanding().scope(signal, now),
-                now);
     }
 
     /** Does it for each on a thread of its own, and ends when all are done; the first that failed fails the whole. */

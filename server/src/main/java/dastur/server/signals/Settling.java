@@ -4,6 +4,7 @@ import dastur.core.json.Json;
 import dastur.core.people.Actor;
 import dastur.core.run.Command;
 import dastur.core.run.Event;
+import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Severity;
 import dastur.core.signal.Signal;
@@ -17,6 +18,7 @@ import dastur.server.work.CommandService;
 import dastur.store.Cases;
 import dastur.store.Matters;
 import dastur.store.Settlement;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -37,6 +39,56 @@ final class Settling {
         this.matters = matters;
     }
 
+    /**
+     * Carries out what was decided about a signal.
+     *
+     * @param read the matter as it was read; null for what is no matter
+     * @param after the matter as the signal leaves it; null with {@code read}
+     */
+    void decided(
+            Signal signal,
+            Source source,
+            Routed routed,
+            Matters.@Nullable Held read,
+            @Nullable Matter after,
+            Instant now) {
+        String why = Json.write(new Why(routed.told(), routed.looks()));
+        switch (routed.way()) {
+            case Routed.Way.Joins joins -> {
+                Matter then = after == null
+                        ? null
+                        : after.onItsOwn().turnEntered(signal.cameAt()).judged();
+                Settlement s =
+                        new Settlement(List.of(routed(signal, "joined", routed.turn(), why)), read, then, false, null);
+                Event.SignalsHeard heard = heard(signal, routed.turn(), after);
+                hear(joins.ticket(), "joined." + joins.ticket() + "." + signal.id(), signal.source(), heard, routed, s);
+            }
+            case Routed.Way.Noted noted -> {
+                Matter then = after == null
+                        ? null
+                        : after.setAside(noted.under(), noted.because(), now).judged();
+                Settlement s =
+                        new Settlement(List.of(routed(signal, "noted", routed.turn(), why)), read, then, false, null);
+                Event.SignalsHeard heard = heard(signal, routed.turn(), after, noted.because());
+                hear(noted.under(), "noted." + noted.under() + "." + signal.id(), signal.source(), heard, routed, s);
+            }
+            case Routed.Way.Opens opens -> {
+                Settlement s = new Settlement(
+                        List.of(routed(signal, "opened", routed.turn(), why)),
+                        read,
+                        after == null ? null : after.onItsOwn().judged(),
+                        true,
+                        opens.recovery());
+                open(signal, source, routed, opens, s, after);
+            }
+            case Routed.Way.Kept kept -> {
+                Settlement.Routed one = routed(signal, "kept", routed.turn(), why);
+                Matter then = after == null ? null : after.onItsOwn().judged();
+                settle(new Settlement(List.of(one), read, then, false, null), null);
+            }
+        }
+    }
+
     /** Opens a ticket, with what becomes of the signal; where none can be opened, it is kept with the reason. */
     void open(
             Signal signal,
@@ -55,12 +107,12 @@ final class Settling {
         CommandService.Outcome outcome = commands.raise(opens.kind(), "signal." + signal.id(), by, raise, settlement);
         switch (outcome) {
             case CommandService.Outcome.Done done -> {
-                if (opens.follows() != null) {
+                for (TicketId other : opens.beside()) {
                     commands.handle(
                             new TicketId(done.ticket()),
-                            "follows." + signal.id(),
+                            "beside." + signal.id() + "." + other,
                             Actor.SYSTEM,
-                            new Command.LinkTicket(opens.follows(), LinkKind.RELATED, false));
+                            new Command.LinkTicket(other, LinkKind.RELATED, false));
                 }
             }
             case CommandService.Outcome.Refused refused -> {
@@ -160,6 +212,12 @@ final class Settling {
 
     /** What the record is told. Of what repeats it is told all that waited. */
     static Event.SignalsHeard heard(Signal s, Turn turn, @Nullable Matter matter) {
+        return heard(s, turn, matter, null);
+    }
+
+    /** @param because why it is noted on a ticket that is not about it; null where it is */
+    private static Event.SignalsHeard heard(
+            Signal s, Turn turn, @Nullable Matter matter, Aside.@Nullable Because because) {
         boolean many =
                 turn == Turn.REPEATS && matter != null && matter.notEntered().count() > 0;
         return new Event.SignalsHeard(
@@ -173,6 +231,7 @@ final class Settling {
                 s.id(),
                 s.severity(),
                 s.ci(),
+                because,
                 s.matter(),
                 s.title(),
                 s.text(),

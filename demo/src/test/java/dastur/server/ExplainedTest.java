@@ -1,0 +1,209 @@
+package dastur.server;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dastur.core.json.Json;
+import dastur.server.ApiClient.Answer;
+import java.net.http.HttpClient;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** Planned work and consequences over HTTP (I21, I22): nothing is opened for what is explained, and nothing explained is forgotten. */
+class ExplainedTest extends OnDemo {
+    private static final String MAPPING = """
+            {"rows":[{"to":"sort","from":{"is":"at","pointer":"/sort"}},
+                     {"to":"severity","from":{"is":"at","pointer":"/severity"}},
+                     {"to":"ci","from":{"is":"at","pointer":"/ci"}},
+                     {"to":"what","from":{"is":"at","pointer":"/what"}},
+                     {"to":"title","from":{"is":"at","pointer":"/title"}}]}""";
+
+    private static String token;
+    private final String what = "dark " + UUID.randomUUID();
+
+    @BeforeAll
+    static void aSource() {
+        quiet(true);
+        token = api.call("halvard", "POST", "/api/sources/watchers/secrets", "{\"which\":1}")
+                .body()
+                .get("secret")
+                .asText();
+    }
+
+    private static void quiet(boolean inPlannedWork) {
+        Answer set = api.call("halvard", "PUT", "/api/sources/watchers", """
+                {"name":"Watchers","open":true,"proof":"token","mapping":%s,"otherwise":"incident","neverQuiet":%s}""".formatted(MAPPING, !inPlannedWork));
+        assertThat(set.status()).as(set.raw().body()).isEqualTo(200);
+    }
+
+    private JsonNode says(String sort, String severity, String ci) {
+        String body = Json.write(
+                Map.of("sort", sort, "severity", severity, "ci", ci, "what", what, "title", ci + " is " + what));
+        Answer answer = api.send(
+                HttpClient.newHttpClient(),
+                "POST",
+                "/in/watchers",
+                body,
+                Map.of("Authorization", "Bearer " + token, "Content-Type", "application/json"));
+        assertThat(answer.status()).as(answer.raw().body()).isEqualTo(202);
+        String id = answer.body().get("signal").asText();
+        until(() -> !signal(id).at("/line/state").asText().equals("received"));
+        return signal(id);
+    }
+
+    private static JsonNode signal(String id) {
+        return api.call("ada", "GET", "/api/signals/" + id, null).body();
+    }
+
+    private JsonNode matter(String ci) {
+        for (JsonNode m : api.call("ada", "GET", "/api/matters", null).body().get("matters")) {
+            if (m.get("title").asText().equals(ci + " is " + what)) {
+                return m;
+            }
+        }
+        throw new AssertionError("no matter of " + ci);
+    }
+
+    private static void until(BooleanSupplier so) {
+        Instant end = Instant.now().plus(Duration.ofSeconds(60));
+        while (!so.getAsBoolean()) {
+            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
+            LockSupport.parkNanos(20_000_000);
+        }
+    }
+
+    private static void pass(int minutes) {
+        assertThat(api.call("ada", "POST", "/api/demo/clock", "{\"minutes\":" + minutes + "}")
+                        .status())
+                .isLessThan(300);
+    }
+
+    private static void state(String ticket, String state) {
+        Answer set = api.call("priya", "PUT", "/api/tickets/" + ticket, "{\"fields\":{\"state\":\"" + state + "\"}}");
+        assertThat(set.status()).as(set.raw().body()).isLessThan(300);
+    }
+
+    /** A change on a CI, scheduled: its window opened an hour ago and closes in one. */
+    private static String scheduled(String ci) {
+        Instant now = api.app().app().clock().instant().truncatedTo(ChronoUnit.SECONDS);
+        Answer raised = api.call(
+                "priya", "POST", "/api/tickets", """
+                {"kind":"change","fields":{"title":"New firmware","ci":"%s","plannedStart":"%s","plannedEnd":"%s",
+                "impact":3,"urgency":3}}""".formatted(ci, now.minusSeconds(3_600), now.plusSeconds(3_600)));
+        assertThat(raised.status()).as(raised.raw().body()).isLessThan(300);
+        String number = raised.body().get("ticket").asText();
+        state(number, "authorised");
+        state(number, "scheduled");
+        return number;
+    }
+
+    private static String record(String ticket) {
+        return api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                .raw()
+                .body();
+    }
+
+    @Test
+    void whatPlannedWorkExplainsIsNotedOnTheChangeAndJudgedTenMinutesAfterIt() {
+        String change = scheduled("ALD-09");
+        JsonNode noted = says("fault", "major", "ALD-09");
+        assertThat(noted.at("/line/state").asText()).isEqualTo("noted");
+        assertThat(noted.at("/line/ticket").asText()).isEqualTo(change);
+        assertThat(noted.get("told").toString()).contains("planned work goes on there", change + " is scheduled");
+        assertThat(noted.get("looks")).isEmpty();
+        assertThat(record(change)).contains(what).contains("planned work");
+        assertThat(matter("ALD-09").at("/aside/ticket").asText()).isEqualTo(change);
+        assertThat(api.call("ada", "GET", "/api/matters?only=needing", null)
+                        .raw()
+                        .body())
+                .doesNotContain(what);
+        assertThat(api.call("ada", "GET", "/api/tickets/" + change + "/matters", null)
+                        .raw()
+                        .body())
+                .contains(what);
+        assertThat(says("fault", "major", "ALD-09").at("/line/state").asText()).isEqualTo("noted");
+
+        // The work takes longer than planned: while it is implementing it explains what it did.
+        state(change, "implementing");
+        pass(90);
+        until(() -> !matter("ALD-09").path("aside").isMissingNode());
+        state(change, "reviewing");
+        pass(2);
+        until(() -> !matter("ALD-09").at("/aside/over").isMissingNode());
+        assertThat(matter("ALD-09").path("ticket").isMissingNode()).isTrue();
+        pass(11);
+        until(() -> !matter("ALD-09").path("ticket").isMissingNode());
+        String incident = matter("ALD-09").get("ticket").asText();
+        assertThat(ticket("ada", incident).at("/fields/ci").asText()).isEqualTo("ALD-09");
+        assertThat(matter("ALD-09").path("aside").isMissingNode()).isTrue();
+        assertThat(api.call("ada", "GET", "/api/tickets/" + incident + "/record", null)
+                        .raw()
+                        .body())
+                .contains(what);
+    }
+
+    @Test
+    void theRecoveryOfWhatIsExplainedIsToldThereToo() {
+        String change = scheduled("ALD-10");
+        says("fault", "minor", "ALD-10");
+        assertThat(says("recovered", "cleared", "ALD-10").at("/line/state").asText())
+                .isEqualTo("noted");
+        assertThat(record(change)).contains("\"recovered\"");
+        assertThat(matter("ALD-10").path("aside").isMissingNode()).isTrue();
+        pass(30);
+        assertThat(matter("ALD-10").path("ticket").isMissingNode()).isTrue();
+    }
+
+    @Test
+    void aChangeExplainsNeitherNeighboursNorWhatComesFromASourceThatIsNeverQuiet() {
+        scheduled("ALD-12");
+        assertThat(says("fault", "major", "ALD-13").at("/line/state").asText()).isEqualTo("opened");
+        quiet(false);
+        try {
+            assertThat(says("fault", "major", "ALD-12").at("/line/state").asText())
+                    .isEqualTo("opened");
+        } finally {
+            quiet(true);
+        }
+    }
+
+    @Test
+    void whatRunsOnSomethingInFaultFollowsFromItUntilThatIsRestored() {
+        String cause = says("fault", "critical", "GNQ-GW1").at("/line/ticket").asText();
+        String before = ticket("ada", cause).at("/fields/priority").asText();
+        JsonNode board = says("fault", "major", "GNQ-04");
+        assertThat(board.at("/line/state").asText()).isEqualTo("noted");
+        assertThat(board.at("/line/ticket").asText()).isEqualTo(cause);
+        assertThat(board.get("told").toString()).contains("something that it depends on is in fault", cause);
+        assertThat(says("fault", "major", "ALD-04").at("/line/state").asText())
+                .as("another pier has a gateway of its own")
+                .isEqualTo("opened");
+        assertThat(ticket("ada", cause).at("/fields/priority").asText()).isEqualTo(before);
+        JsonNode explained = api.call("ada", "GET", "/api/tickets/" + cause + "/matters", null)
+                .body();
+        assertThat(explained.findValuesAsText("title")).contains("GNQ-04 is " + what, "GNQ-GW1 is " + what);
+
+        state(cause, "restored");
+        pass(2);
+        until(() -> !matter("GNQ-04").at("/aside/over").isMissingNode());
+        pass(11);
+        until(() -> !matter("GNQ-04").path("ticket").isMissingNode());
+        assertThat(matter("GNQ-04").get("ticket").asText()).isNotEqualTo(cause);
+    }
+
+    @Test
+    void whatIsWorseThanWhatItRunsOnHasATicketOfItsOwnBesideIt() {
+        String cause = says("fault", "major", "NSL-GW1").at("/line/ticket").asText();
+        JsonNode gate = says("fault", "critical", "NSL-G1");
+        assertThat(gate.at("/line/state").asText()).isEqualTo("opened");
+        String own = gate.at("/line/ticket").asText();
+        until(() -> ticket("ada", own).get("links").toString().contains(cause));
+    }
+}
