@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { useState } from "react";
 import { api } from "../../api/client";
 import type { Matter, Ticket } from "../../api/types";
 import { Button, Trouble } from "../../ui/kit";
@@ -8,9 +9,13 @@ import { useNow } from "../../ui/useNow";
 import { useSend } from "../ticket/useSend";
 import { at, countWords, standsWords } from "./words";
 
+/** So many of what follows are shown at once: a pier of boards does not push the rest of the page away. */
+const EXPLAINED = 5;
+
 /** What signals say of what a ticket is about; where it has recovered and stayed so, it can be set to restored from here. */
 export function OfTicket({ ticket }: { ticket: Ticket }) {
   const now = useNow();
+  const [all, setAll] = useState(false);
   const matters = useQuery({
     queryKey: ["ticket-matters", ticket.number],
     queryFn: () => api.get<Matter[]>(`/api/tickets/${ticket.number}/matters`),
@@ -33,7 +38,12 @@ export function OfTicket({ ticket }: { ticket: Ticket }) {
               ? "Explained by this work: nothing is opened for it meanwhile"
               : "Follows from this: nothing is opened for it meanwhile"}
           </h3>
-          <Lines matters={explained} now={now} />
+          <Lines matters={all ? explained : explained.slice(0, EXPLAINED)} now={now} />
+          {explained.length > EXPLAINED && (
+            <button type="button" aria-expanded={all} className="link text-sm" onClick={() => setAll(!all)}>
+              {all ? "Fewer" : `${explained.length - EXPLAINED} more`}
+            </button>
+          )}
         </>
       )}
       {offers && (

@@ -113,12 +113,12 @@ function MatterList({
 }) {
   const now = useNow();
   const [shown, setShown] = useState(() => placed(matters));
-  const { live, over, fresh, turned } = steadyOrder(matters, shown);
+  const { live, explained, over, fresh, turned } = steadyOrder(matters, shown);
   // Into an empty list nothing can jump.
   useEffect(() => {
     if (shown.length === 0 && matters.length > 0) setShown(placed(matters));
   }, [shown.length, matters]);
-  const all = [...live, ...over];
+  const all = [...live, ...explained, ...over];
   const move = (by: number) => {
     const from = all.findIndex((m) => m.key === chosen);
     const next = all[Math.min(Math.max(from + by, 0), all.length - 1)];
@@ -140,6 +140,14 @@ function MatterList({
         </div>
       )}
       <ul aria-label="Matters">{live.map(row)}</ul>
+      {explained.length > 0 && (
+        <>
+          <h2 className="border-b border-hairline px-4 pt-4 pb-1 text-xs text-ink-2">
+            explained by something else: nothing is opened for these
+          </h2>
+          <ul aria-label="Matters that something else explains">{explained.map(row)}</ul>
+        </>
+      )}
       {over.length > 0 && (
         <>
           <h2 className="border-b border-hairline px-4 pt-4 pb-1 text-xs text-ink-2">well again</h2>

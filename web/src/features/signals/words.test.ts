@@ -62,6 +62,16 @@ test("what is shown keeps its place, and what is new stands apart", () => {
   expect(steadyOrder([a], placed([b, a])).live).toEqual([a]);
 });
 
+test("what something else explains stands apart, after what somebody may have to do with", () => {
+  const explained = matter({ key: "b", aside: { ticket: "I-7", because: "consequence" } });
+  const cause = matter({ key: "a", ticket: "I-7" });
+  const order = steadyOrder([explained, cause], placed([explained, cause]));
+  expect(order.live).toEqual([cause]);
+  expect(order.explained).toEqual([explained]);
+  const alone = { ...explained, aside: undefined };
+  expect(steadyOrder([alone, cause], placed([explained, cause])).turned).toEqual([alone]);
+});
+
 test("what turns meanwhile stays where it stands, and is counted", () => {
   const [a, b] = ["a", "b"].map((key) => matter({ key }));
   if (!a || !b) throw new Error("two");

@@ -50,36 +50,38 @@ export function becameWords(line: SignalLine): string {
   }
 }
 
-/** A matter in the list. @param over whether it stands with what is well again */
+/** Where a matter stands in the list: what somebody may have to do with, what another ticket explains, what is well again. */
+type Group = "live" | "explained" | "over";
+
+/** A matter in the list, where it stood when somebody began to look. */
 interface Placed {
   key: string;
-  over: boolean;
+  group: Group;
 }
 
-const isOver = (m: Matter) => m.inFault.length === 0 && !needsSomebody(m);
+const groupOf = (m: Matter): Group => {
+  if (m.inFault.length === 0 && !needsSomebody(m)) return "over";
+  return m.aside ? "explained" : "live";
+};
 
 /** Where each stands when somebody begins to look. */
-export const placed = (all: Matter[]): Placed[] => all.map((m) => ({ key: m.key, over: isOver(m) }));
+export const placed = (all: Matter[]): Placed[] => all.map((m) => ({ key: m.key, group: groupOf(m) }));
 
 /**
  * The matters as they stood when somebody began to look, each as it is now: none jumps away under the hand.
  *
  * @returns besides, what has come since, and what would stand with the others now
  */
-export function steadyOrder(
-  all: Matter[],
-  shown: Placed[],
-): { live: Matter[]; over: Matter[]; fresh: Matter[]; turned: Matter[] } {
+export function steadyOrder(all: Matter[], shown: Placed[]): Record<Group | "fresh" | "turned", Matter[]> {
   const byKey = new Map(all.map((m) => [m.key, m]));
-  const standing = (over: boolean) => shown.filter((p) => p.over === over).flatMap((p) => byKey.get(p.key) ?? []);
-  const live = standing(false);
-  const over = standing(true);
-  const there = new Set(shown.map((p) => p.key));
+  const standing = (group: Group) => shown.filter((p) => p.group === group).flatMap((p) => byKey.get(p.key) ?? []);
+  const there = new Map(shown.map((p) => [p.key, p.group]));
   return {
-    live,
-    over,
+    live: standing("live"),
+    explained: standing("explained"),
+    over: standing("over"),
     fresh: all.filter((m) => !there.has(m.key)),
-    turned: [...live.filter(isOver), ...over.filter((m) => !isOver(m))],
+    turned: all.filter((m) => there.has(m.key) && there.get(m.key) !== groupOf(m)),
   };
 }
 

@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { act, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
@@ -100,6 +100,19 @@ describe("changing a ticket", () => {
     await user.type(screen.getByLabelText(/^Why/), "All gates");
     await user.click(save());
     await waitFor(() => expect(sent[0]?.body).toEqual({ fields: { impact: 1, group: null }, reason: "All gates" }));
+  });
+
+  it("shows the window of a change at once, and of nothing else", async () => {
+    const window = [field("plannedStart", "Planned start", "time"), field("plannedEnd", "Planned end", "time")];
+    play({ "GET /api/directory": { ...DIRECTORY, fields: [...FIELDS, ...window] } });
+    const change = ticket([], { kind: "change", fields: { title: "New firmware" }, state: "drafted", moves: [] });
+    show(<EditDialog ticket={change} onClose={() => undefined} />);
+    expect(await screen.findByLabelText("Planned start")).toBeTruthy();
+    expect(screen.getByLabelText("Planned end")).toBeTruthy();
+    cleanup();
+    show(<EditDialog ticket={{ ...change, kind: "incident" }} onClose={() => undefined} />);
+    await screen.findByLabelText("Title");
+    expect(screen.queryByLabelText("Planned start")).toBeNull();
   });
 
   it("asks for the cause once it closes, and says what ends before it cancels", async () => {

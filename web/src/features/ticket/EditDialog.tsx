@@ -22,6 +22,9 @@ const USUAL = new Set([
   "requester",
 ]);
 
+/** What a change has besides: while its window is open, or it is worked on, it explains faults there. */
+const WINDOW = ["plannedStart", "plannedEnd"];
+
 /** Ends with which what runs on the ticket is stopped. */
 const TAKEN_AWAY = ["cancelled", "stopped"];
 
@@ -87,7 +90,11 @@ export function EditDialog({
       !(ticket.kind === "routine" && WEIGHTS.includes(f.name)),
   );
   // What an end asks for comes first; what few tickets have comes when somebody wants it.
-  const usual = (f: Field) => USUAL.has(f.name) || valueIn(f.name) !== "" || (closing && ends.includes(f.name));
+  const usual = (f: Field) =>
+    USUAL.has(f.name) ||
+    valueIn(f.name) !== "" ||
+    (closing && ends.includes(f.name)) ||
+    (ticket.kind === "change" && WINDOW.includes(f.name));
   const shown = [
     ...(closing ? fields.filter((f) => f.name === "state" || ends.includes(f.name)) : []),
     ...fields.filter((f) => !closing || (f.name !== "state" && !ends.includes(f.name))),

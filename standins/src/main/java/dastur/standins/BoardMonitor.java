@@ -140,6 +140,21 @@ public final class BoardMonitor implements AutoCloseable {
         });
     }
 
+    /**
+     * A gateway falls over, and a moment later the boards that run on it stand still; or all are well again. The boards themselves are
+     * not touched, so that they are well as soon as it is.
+     */
+    public void gateway(String site, int boards, boolean fails) {
+        String state = fails ? "FROZEN" : "MOVING";
+        Instant now = settings.clock().instant();
+        List<Map<String, Object>> events = new ArrayList<>();
+        events.add(event(settings.address().apply(site + "-GW1"), state, 30, now, fails ? 1 : 0));
+        for (int n = 1; n <= boards; n++) {
+            events.add(event(settings.address().apply("%s-%02d".formatted(site, n)), state, 90, now));
+        }
+        batch(events);
+    }
+
     private void batch(List<Map<String, Object>> events) {
         settings.to().get().ifPresent(to -> send(to, "application/cloudevents-batch+json", events));
     }
@@ -164,10 +179,14 @@ public final class BoardMonitor implements AutoCloseable {
     }
 
     private static Map<String, Object> event(String unit, String state, long age, Instant now) {
+        return event(unit, state, age, now, state.equals("FROZEN") ? 2 : 0);
+    }
+
+    private static Map<String, Object> event(String unit, String state, long age, Instant now, int level) {
         Map<String, Object> data = new LinkedHashMap<>();
         data.put("unit", unit);
         data.put("state", state);
-        data.put("level", state.equals("FROZEN") ? 2 : 0);
+        data.put("level", level);
         data.put("picture_age_s", age);
         data.put("line", "");
         data.put("note", state.equals("FROZEN") ? "no new picture" : "picture loaded");

@@ -16,6 +16,8 @@ final class ControlPage {
             article{margin:1rem 0}small{color:#5d6862}""";
 
     private static final String BOARD = "ALD-07";
+    private static final String PIER = "GNQ";
+    private static final int BOARDS_THERE = 12;
     private static final String MACHINE = "book-web-1";
 
     private final LaneController lanes;
@@ -32,6 +34,7 @@ final class ControlPage {
     private final NameServer names;
     private final Faults faults;
     private final Consumer<Duration> advance;
+    private volatile boolean gatewayFails;
 
     ControlPage(Standins all, Consumer<Duration> advance) {
         this.lanes = all.lanes();
@@ -99,6 +102,11 @@ final class ControlPage {
             String seconds = ctx.formParam("seconds");
             boolean told = seconds != null && seconds.matches("\\d{1,3}");
             monitor.badNight(told ? Duration.ofSeconds(Long.parseLong(seconds)) : Duration.ofMinutes(2));
+            ctx.redirect("/");
+        });
+        config.routes.post("/gateway", ctx -> {
+            gatewayFails = !gatewayFails;
+            monitor.gateway(PIER, BOARDS_THERE, gatewayFails);
             ctx.redirect("/");
         });
         config.routes.post("/machines", ctx -> {
@@ -205,6 +213,13 @@ final class ControlPage {
         }
         page.append(button(
                 "/night", Map.of("seconds", "120"), "A bad night: 5,000 signals of 40 matters in two minutes", false));
+        page.append(button(
+                "/gateway",
+                Map.of(),
+                gatewayFails
+                        ? "Let the gateway of " + PIER + " come up again"
+                        : "The gateway of " + PIER + " falls over, and its " + BOARDS_THERE + " boards with it",
+                gatewayFails));
         page.append("<h2>Trace files of the rostering server, over SFTP</h2>")
                 .append("<p>")
                 .append(escape(String.join(", ", devices.traces().names())))
