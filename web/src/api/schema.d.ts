@@ -2269,6 +2269,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{key}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say what would become of it if it came now, without any effect
+         * @description Needs the right: see.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceRoutesTryBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceRoutesTrialView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/matters": {
         parameters: {
             query?: never;
@@ -12729,6 +12783,27 @@ export interface components {
         };
         /** @enum {string} */
         Sort: "fault" | "recovered" | "news";
+        SourceRoutesTrialView: {
+            reading: components["schemas"]["Reading"];
+            foreseen?: components["schemas"]["ForeseeingForeseen"];
+        };
+        ForeseeingForeseen: {
+            does: components["schemas"]["ForeseeingDoes"];
+            turn: components["schemas"]["Turn"];
+            ticket?: string;
+            kind?: components["schemas"]["TicketKind"];
+            because?: components["schemas"]["AsideBecause"];
+            why?: string;
+            told: components["schemas"]["RoutedTold"][];
+            looks: components["schemas"]["EventLook"][];
+        };
+        /** @enum {string} */
+        ForeseeingDoes: "taken" | "joined" | "noted" | "opened" | "kept";
+        RoutedTold: {
+            asked: string;
+            took: boolean;
+            answer: string;
+        };
         SignalPageRoutesMattersView: {
             matters: components["schemas"]["SignalPageRoutesMatterView"][];
             more: boolean;
@@ -12793,11 +12868,6 @@ export interface components {
             signal?: components["schemas"]["Signal"];
             told: components["schemas"]["RoutedTold"][];
             looks: components["schemas"]["EventLook"][];
-        };
-        RoutedTold: {
-            asked: string;
-            took: boolean;
-            answer: string;
         };
         SignalPageRoutesConditionBody: {
             condition: string;

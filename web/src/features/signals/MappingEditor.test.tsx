@@ -40,15 +40,29 @@ const read = (sent: Sent): Reading => {
   } as Reading;
 };
 
+const TRIAL = {
+  reading: { cells: [], signal: {} },
+  foreseen: {
+    does: "opened",
+    turn: "begins",
+    kind: "incident",
+    told: [{ asked: "planned work goes on there", took: false, answer: "no change is planned there" }],
+    looks: [{ trigger: "t", workflow: "w", name: "Frozen departure board", started: true, why: "it says so" }],
+  },
+};
+
 function shown(may = true) {
   const server = {
     "GET /api/signals/s1": { line: SAMPLE, headers: {}, raw: { data: { level: 2, unit: "10.30.0.27", line: "" } } },
     "POST /api/sources/board-monitor/readings": read,
+    "POST /api/sources/board-monitor/trials": TRIAL,
     "PUT /api/sources/board-monitor": VIEW,
   };
   const sent = play(server);
   show(<MappingEditor view={VIEW} samples={[SAMPLE]} may={may} />, { at: "/sources" });
-  return () => sent.filter((s) => s.method === "PUT");
+  return Object.assign(() => sent.filter((s) => s.method === "PUT"), {
+    all: (of: string) => sent.filter((s) => s.path.endsWith(of)),
+  });
 }
 
 describe("what a source's words mean", () => {
@@ -58,6 +72,17 @@ describe("what a source's words mean", () => {
     expect(screen.getByText(/by a table of 1 word/)).toBeTruthy();
     expect(screen.getByRole("button", { name: "blank" })).toBeTruthy();
     expect(await screen.findByText(/Not understood: '3'/)).toBeTruthy();
+  });
+
+  it("says what would happen by the mapping that stands there, only when asked, and by none that is not understood", async () => {
+    const asked = shown().all;
+    fireEvent.click(await screen.findByRole("button", { name: "10.30.0.27" }));
+    expect(await screen.findByText("means of unit")).toBeTruthy();
+    expect(asked("trials")).toHaveLength(0);
+    fireEvent.click(screen.getByRole("button", { name: "What would happen if it came now?" }));
+    expect(await screen.findByText("It would open an incident and start Frozen departure board.")).toBeTruthy();
+    expect(screen.getByText("no change is planned there")).toBeTruthy();
+    expect(asked("trials")[0]?.body).toMatchObject({ signal: "s1", mapping: { rows: [{}, { name: "unit" }] } });
   });
 
   it("takes a value by a click, and counts from when it is used", async () => {

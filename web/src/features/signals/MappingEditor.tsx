@@ -6,6 +6,7 @@ import { Button, Empty, Select, Trouble } from "../../ui/kit";
 import { AsItCame } from "./AsItCame";
 import { MappingRowEditor } from "./MappingRowEditor";
 import { changed, labelOf, missing, taking } from "./mapping";
+import { WhatWouldHappen } from "./WhatWouldHappen";
 
 /** How it came on the left, how Dastur understands it on the right, both at once, on any of what came last. */
 export function MappingEditor({ view, samples, may }: { view: SourceView; samples: SignalLine[]; may: boolean }) {
@@ -163,6 +164,7 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
           </div>
         )}
         {reading.data && <Outcome reading={reading.data} />}
+        {sample && <WhatWouldHappen source={view.source.key} signal={sample.id} mapping={asked} />}
       </section>
     </div>
   );

@@ -2,7 +2,7 @@ import type { SignalView } from "../../api/types";
 import { Looks } from "../ticket/Why";
 
 /** What was asked about a signal, in order, with the answers; then the triggers clause by clause. */
-export function Told({ view }: { view: SignalView }) {
+export function Told({ view }: { view: Pick<SignalView, "told" | "looks"> }) {
   return (
     <>
       <ul className="flex flex-col gap-1">

@@ -1,6 +1,16 @@
 import { describe, expect, it, test } from "vitest";
-import type { Aside, Matter, SignalLine } from "../../api/types";
-import { asideWords, becameWords, needsSomebody, placed, sinceWords, standsWords, steadyOrder, toneOf } from "./words";
+import type { Aside, Foreseen, Matter, SignalLine } from "../../api/types";
+import {
+  asideWords,
+  becameWords,
+  foreseenWords,
+  needsSomebody,
+  placed,
+  sinceWords,
+  standsWords,
+  steadyOrder,
+  toneOf,
+} from "./words";
 
 const matter = (more: Partial<Matter> = {}): Matter => ({
   key: "ald-07/stands still",
@@ -52,6 +62,26 @@ test.each<[Aside, string | RegExp]>([
     /^explained it until \d\d:00; it is judged by itself ten minutes after$/,
   ],
 ])("%o", (aside, words) => expect(asideWords(aside)).toMatch(words));
+
+const LOOKS = [
+  { started: true, name: "Frozen departure board" },
+  { started: false, name: "Other" },
+];
+
+test.each<[Partial<Foreseen>, string]>([
+  [{ does: "taken", ticket: "I-7" }, "A step of I-7 waits for it and would take it."],
+  [{ does: "joined", ticket: "I-7" }, "It would join I-7."],
+  [
+    { does: "noted", ticket: "C-7", because: "planned work" },
+    "It would be noted on C-7, which explains it, and open nothing.",
+  ],
+  [{ does: "opened", kind: "incident" }, "It would open an incident."],
+  [
+    { does: "opened", kind: "request", looks: LOOKS as Foreseen["looks"] },
+    "It would open a request and start Frozen departure board.",
+  ],
+  [{ does: "kept", why: "nothing takes it up" }, "It would be kept: nothing takes it up."],
+])("%o", (f, words) => expect(foreseenWords({ looks: [], ...f } as unknown as Foreseen)).toBe(words));
 
 test("what is shown keeps its place, and what is new stands apart", () => {
   const [a, b, c] = ["a", "b", "c"].map((key) => matter({ key }));

@@ -1,4 +1,4 @@
-import type { Aside, Matter, SignalLine } from "../../api/types";
+import type { Aside, Foreseen, Matter, SignalLine } from "../../api/types";
 import { clock, sameDay } from "../../ui/time";
 
 /** Whether a matter asks for somebody: in fault with nobody about it and nothing that explains it, or turning to and fro. */
@@ -29,6 +29,24 @@ export const countWords = (n: number): string => (n === 1 ? "1 signal" : `${n} s
 /** A time of day, with the day where it is another. */
 export const at = (iso: string, now: number): string =>
   sameDay(iso, new Date(now).toISOString()) ? clock(iso) : `${iso.slice(8, 10)}.${iso.slice(5, 7)}. ${clock(iso)}`;
+
+/** What would become of a signal if it came now. */
+export function foreseenWords(f: Foreseen): string {
+  const starts = f.looks.filter((l) => l.started).map((l) => l.name);
+  const and = starts.length > 0 ? ` and start ${starts.join(", ")}` : "";
+  switch (f.does) {
+    case "taken":
+      return `A step of ${f.ticket} waits for it and would take it.`;
+    case "joined":
+      return `It would join ${f.ticket}${and}.`;
+    case "noted":
+      return `It would be noted on ${f.ticket}, which explains it, and open nothing.`;
+    case "opened":
+      return `It would open ${f.kind === "incident" ? "an incident" : `a ${f.kind}`}${and}.`;
+    case "kept":
+      return `It would be kept: ${f.why}${starts.length > 0 ? `; it would start ${starts.join(", ")}` : ""}.`;
+  }
+}
 
 /** What became of a signal, as a sentence's part. */
 export function becameWords(line: SignalLine): string {

@@ -418,6 +418,40 @@ class SourcesTest extends OnDemo {
 
     // --- what becomes of it
 
+    private JsonNode foreseen(String body) {
+        Answer answer = api.call("ada", "POST", "/api/sources/gates/trials", Json.write(Map.of("raw", body)));
+        assertThat(answer.status()).as(answer.raw().body()).isEqualTo(200);
+        return answer.body().get("foreseen");
+    }
+
+    /** I4: it says what would be, by the same rules, and does none of it. */
+    @Test
+    void whatWouldHappenIsSaidAndDoesNot() {
+        JsonNode first = foreseen(body("fault", "major"));
+        assertThat(first.get("does").asText()).isEqualTo("opened");
+        assertThat(first.get("kind").asText()).isEqualTo("incident");
+        assertThat(first.get("told").toString()).contains("it begins");
+        assertThat(api.call("ada", "GET", "/api/matters", null).raw().body()).doesNotContain(what);
+        assertThat(foreseen(body("recovered", "cleared")).get("does").asText()).isEqualTo("kept");
+
+        String ticket = routed(body("fault", "major")).at("/line/ticket").asText();
+        int seq = ticket("ada", ticket).get("seq").asInt();
+        JsonNode worse = foreseen(body("fault", "critical"));
+        assertThat(worse.get("does").asText()).isEqualTo("joined");
+        assertThat(worse.get("turn").asText()).isEqualTo("worse");
+        assertThat(worse.get("ticket").asText()).isEqualTo(ticket);
+        assertThat(ticket("ada", ticket).get("seq").asInt()).isEqualTo(seq);
+        assertThat(foreseen(body("fault", "major")).get("turn").asText()).isEqualTo("repeats");
+
+        Answer unknown = api.call(
+                "ada", "POST", "/api/sources/gates/trials", Json.write(Map.of("raw", body("asleep", "major"))));
+        assertThat(unknown.body().has("foreseen")).isFalse();
+        assertThat(unknown.body().at("/reading/problem").asText()).contains("asleep");
+        assertThat(api.call("mira", "POST", "/api/sources/gates/trials", "{\"raw\":\"{}\"}")
+                        .status())
+                .isEqualTo(403);
+    }
+
     @Test
     void aFaultOpensATicketWhatRepeatsJoinsItAndTheRecordTellsOfBoth() {
         JsonNode first = routed(body("fault", "major"));

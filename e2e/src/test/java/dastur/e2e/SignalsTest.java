@@ -122,6 +122,8 @@ class SignalsTest {
         assertThat(meant).containsText("is a major fault of the matter berth-gw-1/water is high");
         button(halvard, "Use from now on").click();
         assertThat(button(halvard, "Use from now on")).hasCount(0);
+        button(halvard, "What would happen if it came now?").click();
+        assertThat(region(halvard, "What would happen")).containsText("It would be kept: nothing takes it up.");
 
         Page ines = stage.as("Ines Okafor-Lind");
         ines.navigate(stage.address() + "/workflows/handed-to-the-supplier");

@@ -12,6 +12,7 @@ import dastur.server.machines.Trials;
 import dastur.server.partners.Exchange;
 import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Delivering;
+import dastur.server.signals.Foreseeing;
 import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
 import dastur.server.signals.Understanding;
@@ -120,6 +121,7 @@ public record App(
             Intake intake,
             Refusals refusals,
             Understanding understanding,
+            Foreseeing foreseeing,
             Delivering delivering) {}
 
     /** What starts workflows without a ticket or a signal. @param refused what a hook has refused of late, at most so many */

@@ -104,6 +104,7 @@ public final class Wiring implements AutoCloseable {
                         working.incomings.intake(),
                         working.incomings.refusals(),
                         working.incomings.understanding(),
+                        working.incomings.foreseeing(),
                         working.incomings.delivering()),
                 new App.Starts(
                         storage.schedules,

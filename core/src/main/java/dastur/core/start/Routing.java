@@ -197,9 +197,9 @@ public final class Routing {
     private Optional<Way> explained() {
         return switch (turn) {
             case BEGINS, WORSE -> faultExplained();
-            case UNSTEADY -> isClear() ? wellAgain() : faultExplained();
-            case RECOVERED -> wellAgain();
-            case REPEATS, STILL, NEWS, NOTHING, OUT_OF_ORDER -> Optional.empty();
+            case UNSTEADY -> isClear() ? whereItIsNoted() : faultExplained();
+            case RECOVERED, REPEATS, STILL -> whereItIsNoted();
+            case NEWS, NOTHING, OUT_OF_ORDER -> Optional.empty();
         };
     }
 
@@ -207,8 +207,8 @@ public final class Routing {
         return plannedWork().or(this::consequence);
     }
 
-    /** What was noted where it is explained is noted there when it is over, too. */
-    private Optional<Way> wellAgain() {
+    /** What more is said of a fault that is explained goes where it is noted: that it is over, too. */
+    private Optional<Way> whereItIsNoted() {
         Aside aside = aside();
         if (aside == null || facts.aside() == null || facts.aside().ended()) {
             return Optional.empty();

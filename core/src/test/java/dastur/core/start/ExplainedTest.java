@@ -157,6 +157,7 @@ class ExplainedTest {
         route(Sort.FAULT, Severity.MINOR, 0);
         under = new Routing.Stands(CHANGE, TicketKind.CHANGE, "implementing");
         assertThat(route(Sort.FAULT, Severity.CRITICAL, 10).way()).isEqualTo(PLANNED);
+        assertThat(route(Sort.FAULT, Severity.CRITICAL, 15).way()).isEqualTo(PLANNED);
         assertThat(route(Sort.RECOVERED, Severity.CLEARED, 20).way()).isEqualTo(PLANNED);
         assertThat(matter.aside()).isNull();
     }

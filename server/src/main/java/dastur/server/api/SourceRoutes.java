@@ -9,12 +9,14 @@ import dastur.core.people.Right;
 import dastur.core.signal.Mapping;
 import dastur.core.signal.Origin;
 import dastur.core.signal.Reading;
+import dastur.core.signal.Signal;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
 import dastur.server.App.Signalling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.signals.Foreseeing;
 import dastur.server.signals.Proving;
 import dastur.store.Incoming;
 import dastur.store.Organisation;
@@ -92,6 +94,12 @@ final class SourceRoutes {
             @Nullable String signal,
             @Nullable String raw) {}
 
+    /** What would become of it. @param foreseen null where it was not understood */
+    record TrialView(Reading reading, Foreseeing.@Nullable Foreseen foreseen) {}
+
+    /** The id of what has not come. */
+    private static final String SAMPLE = "sample";
+
     private final Signalling signalling;
     private final SetUp setUp;
     private final StoredSecrets secrets;
@@ -138,7 +146,14 @@ final class SourceRoutes {
                         "Read what came by a mapping, without any effect",
                         TryBody.class,
                         Reading.class,
-                        r::read));
+                        r::read),
+                Route.post(
+                        "/api/sources/{key}/trials",
+                        Right.SEE,
+                        "Say what would become of it if it came now, without any effect",
+                        TryBody.class,
+                        TrialView.class,
+                        r::tried));
     }
 
     private List<SourceLine> all() {
@@ -274,11 +289,56 @@ final class SourceRoutes {
     private Object read(Request q) {
         Source source = found(q);
         TryBody body = q.body(TryBody.class);
+        Source by = by(source, body);
+        if (body.signal() == null) {
+            return ofNow(by, raw(body));
+        }
+        Incoming.Whole whole = sample(source, body.signal());
+        return signalling
+                .understanding()
+                .read(by, whole.line().id(), whole.line().cameAt(), whole.headers(), whole.raw());
+    }
+
+    private Object tried(Request q) {
+        Source source = found(q);
+        TryBody body = q.body(TryBody.class);
+        Source by = by(source, body);
+        Reading reading;
+        if (body.signal() == null) {
+            reading = ofNow(by, raw(body));
+        } else {
+            Incoming.Whole whole = sample(source, body.signal());
+            reading = signalling.understanding().read(by, SAMPLE, clock.instant(), whole.headers(), whole.raw());
+        }
+        Signal signal = reading.signal();
+        return new TrialView(
+                reading, signal == null ? null : signalling.foreseeing().foresee(by, signal));
+    }
+
+    private Reading ofNow(Source by, String raw) {
+        return signalling.understanding().read(by, SAMPLE, clock.instant(), "{}", raw);
+    }
+
+    private static String raw(TryBody body) {
+        return json(Request.needed(body.raw(), "raw"));
+    }
+
+    private Incoming.Whole sample(Source source, String id) {
+        return signalling
+                .incoming()
+                .find(id)
+                .filter(w -> w.line().source().equals(source.key()))
+                .orElseThrow(() -> Problem.notFound("This signal is not kept, or of another source.")
+                        .end());
+    }
+
+    /** The source with the mapping that is tried. */
+    private Source by(Source source, TryBody body) {
         Mapping mapping = body.mapping() == null ? source.mapping() : body.mapping();
         problemWith(mapping).ifPresent(p -> {
             throw p.end();
         });
-        Source tried = new Source(
+        return new Source(
                 source.key(),
                 source.name(),
                 source.open(),
@@ -287,19 +347,6 @@ final class SourceRoutes {
                 source.otherwise(),
                 source.neverQuiet(),
                 source.group());
-        if (body.signal() == null) {
-            String raw = Request.needed(body.raw(), "raw");
-            return signalling.understanding().read(tried, "sample", clock.instant(), "{}", json(raw));
-        }
-        Incoming.Whole whole = signalling
-                .incoming()
-                .find(body.signal())
-                .filter(w -> w.line().source().equals(source.key()))
-                .orElseThrow(() -> Problem.notFound("This signal is not kept, or of another source.")
-                        .end());
-        return signalling
-                .understanding()
-                .read(tried, whole.line().id(), whole.line().cameAt(), whole.headers(), whole.raw());
     }
 
     private static String json(String raw) {

@@ -49,6 +49,7 @@ public final class Incomings implements AutoCloseable {
     private final Refusals refusals = new Refusals();
     private final Understanding understanding;
     private final Delivering delivering;
+    private final Foreseeing foreseeing;
     private final Router router;
     private final Judging judging;
     private final Intake intake;
@@ -62,6 +63,10 @@ public final class Incomings implements AutoCloseable {
         this.means = means;
         this.understanding = new Understanding(means.organisation());
         this.delivering = new Delivering(means.commands(), means.signals());
+        Surroundings surroundings = new Surroundings(
+                understanding, means.organisation(), means.matters(), means.neighbours(), means.tickets());
+        this.foreseeing =
+                new Foreseeing(surroundings, means.matters(), means.signals(), means.workflows(), means.clock());
         Router.Uses uses = new Router.Uses(
                 means.incoming(),
                 means.matters(),
@@ -70,8 +75,7 @@ public final class Incomings implements AutoCloseable {
                 means.tickets(),
                 means.commands(),
                 understanding,
-                new Surroundings(
-                        understanding, means.organisation(), means.matters(), means.neighbours(), means.tickets()),
+                surroundings,
                 delivering,
                 means.clock());
         this.router = new Router(uses);
@@ -90,6 +94,10 @@ public final class Incomings implements AutoCloseable {
 
     public Understanding understanding() {
         return understanding;
+    }
+
+    public Foreseeing foreseeing() {
+        return foreseeing;
     }
 
     public Delivering delivering() {

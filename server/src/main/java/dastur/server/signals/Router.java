@@ -1,8 +1,6 @@
 package dastur.server.signals;
 
-import dastur.core.run.Case;
 import dastur.core.run.Event;
-import dastur.core.run.Target;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Matter.Turned;
 import dastur.core.signal.Reading;
@@ -234,30 +232,11 @@ final class Router {
     }
 
     private Held read(Matters.Held read) {
+        Surroundings.Standing standing = surroundings.standing(read.matter());
         Held held = new Held(read);
-        TicketId ticket = read.matter().ticket();
-        Optional<Case> on = ticket == null ? Optional.empty() : means.tickets().find(ticket);
-        if (on.isPresent() && on.get().kind() != null) {
-            held.ticket =
-                    new Routing.Stands(on.get().id(), on.get().kind(), on.get().state());
-            if (!held.now.isClear() && held.now.aside() == null) {
-                overSince(on.get()).ifPresent(at -> held.now = held.now.ended(at));
-            }
-        }
+        held.now = standing.matter();
+        held.ticket = standing.ticket();
         return held;
-    }
-
-    /** Since when a ticket is restored or has ended: what is said to be so again after that begins anew. */
-    private static Optional<Instant> overSince(Case c) {
-        if (TicketKind.ended(c.state())) {
-            return Optional.ofNullable(c.lastAt());
-        }
-        boolean solved = c.kind() != null && c.state().equals(c.kind().solvedState());
-        if (!solved) {
-            return Optional.empty();
-        }
-        Target restore = c.targets().get(Target.Kind.RESTORE);
-        return Optional.ofNullable(restore == null || restore.metAt() == null ? c.lastAt() : restore.metAt());
     }
 
     private void counted(Held held, Signal signal, Turned turned) {

@@ -1,6 +1,7 @@
 package dastur.server.signals;
 
 import dastur.core.run.Case;
+import dastur.core.run.Target;
 import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Signal;
@@ -40,6 +41,36 @@ final class Surroundings {
         this.matters = matters;
         this.neighbours = neighbours;
         this.tickets = tickets;
+    }
+
+    /** A matter as it stands, with the ticket that is about it: what was about a ticket that is over is over, too. */
+    record Standing(Matter matter, Routing.@Nullable Stands ticket) {}
+
+    Standing standing(Matter read) {
+        TicketId ticket = read.ticket();
+        Optional<Case> on =
+                ticket == null ? Optional.empty() : tickets.find(ticket).filter(c -> c.kind() != null);
+        if (on.isEmpty()) {
+            return new Standing(read, null);
+        }
+        Case c = on.get();
+        Matter now = read.isClear() || read.aside() != null
+                ? read
+                : overSince(c).map(read::ended).orElse(read);
+        return new Standing(now, new Routing.Stands(c.id(), c.kind(), c.state()));
+    }
+
+    /** Since when a ticket is restored or has ended: what is said to be so again after that begins anew. */
+    private static Optional<Instant> overSince(Case c) {
+        if (TicketKind.ended(c.state())) {
+            return Optional.ofNullable(c.lastAt());
+        }
+        boolean solved = c.kind() != null && c.state().equals(c.kind().solvedState());
+        if (!solved) {
+            return Optional.empty();
+        }
+        Target restore = c.targets().get(Target.Kind.RESTORE);
+        return Optional.ofNullable(restore == null || restore.metAt() == null ? c.lastAt() : restore.metAt());
     }
 
     Routing.Facts facts(

@@ -1,0 +1,121 @@
+package dastur.server.signals;
+
+import com.fasterxml.jackson.annotation.JsonValue;
+import dastur.core.run.Event;
+import dastur.core.signal.Aside;
+import dastur.core.signal.Matter;
+import dastur.core.signal.Signal;
+import dastur.core.signal.Source;
+import dastur.core.signal.Turn;
+import dastur.core.start.Routed;
+import dastur.core.start.Routing;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.store.Matters;
+import dastur.store.Signals;
+import dastur.store.Workflows;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Says what would become of a signal if it came now, by the rules that hold for those which do; nothing is written (I4). */
+public final class Foreseeing {
+    /** What would become of it. */
+    public enum Does {
+        TAKEN("taken"),
+        JOINED("joined"),
+        NOTED("noted"),
+        OPENED("opened"),
+        KEPT("kept");
+
+        private final String word;
+
+        Does(String word) {
+            this.word = word;
+        }
+
+        @JsonValue
+        public String word() {
+            return word;
+        }
+    }
+
+    /**
+     * What would become of it.
+     *
+     * @param turn what it would do to its matter
+     * @param ticket that it would join, be noted on, or whose step would take it; null for none
+     * @param kind of the ticket that it would open; null for none
+     * @param because why it would be noted; null where it would not
+     * @param why it would be kept; null where it would not
+     */
+    public record Foreseen(
+            Does does,
+            Turn turn,
+            @Nullable TicketId ticket,
+            @Nullable TicketKind kind,
+            Aside.@Nullable Because because,
+            @Nullable String why,
+            List<Routed.Told> told,
+            List<Event.Look> looks) {}
+
+    private final Surroundings surroundings;
+    private final Matters matters;
+    private final Signals signals;
+    private final Workflows workflows;
+    private final InstantSource clock;
+
+    Foreseeing(Surroundings surroundings, Matters matters, Signals signals, Workflows workflows, InstantSource clock) {
+        this.surroundings = surroundings;
+        this.matters = matters;
+        this.signals = signals;
+        this.workflows = workflows;
+        this.clock = clock;
+    }
+
+    /** @param signal as it would be read if it came now */
+    public Foreseen foresee(Source source, Signal signal) {
+        Instant now = clock.instant();
+        Surroundings.Standing standing = signal.matter() == null
+                ? null
+                : surroundings.standing(matters.find(signal.matter())
+                        .map(Matters.Held::matter)
+                        .orElseGet(() -> Matter.first(signal, signal.matter())));
+        Matter before = standing == null ? null : standing.matter();
+        Matter.Turned turned = before == null ? null : before.after(signal);
+        Optional<TicketId> waits = signal.key() == null
+                ? Optional.empty()
+                : signals.waiting(source.key().value(), signal.key()).map(visit -> visit.ticket());
+        Routed routed = Routing.route(
+                signal,
+                surroundings.facts(
+                        source,
+                        signal,
+                        before,
+                        turned,
+                        standing == null ? null : standing.ticket(),
+                        null,
+                        workflows.liveTriggers(),
+                        now));
+        return waits.map(ticket -> taken(ticket, routed.turn())).orElseGet(() -> of(routed));
+    }
+
+    /** A step that waits for it takes it alone: nothing else is asked. */
+    private static Foreseen taken(TicketId ticket, Turn turn) {
+        return new Foreseen(Does.TAKEN, turn, ticket, null, null, null, List.of(), List.of());
+    }
+
+    private static Foreseen of(Routed r) {
+        return switch (r.way()) {
+            case Routed.Way.Joins w ->
+                new Foreseen(Does.JOINED, r.turn(), w.ticket(), null, null, null, r.told(), r.looks());
+            case Routed.Way.Noted w ->
+                new Foreseen(Does.NOTED, r.turn(), w.under(), null, w.because(), null, r.told(), r.looks());
+            case Routed.Way.Opens w ->
+                new Foreseen(Does.OPENED, r.turn(), null, w.kind(), null, null, r.told(), r.looks());
+            case Routed.Way.Kept w -> new Foreseen(Does.KEPT, r.turn(), null, null, null, w.why(), r.told(), r.looks());
+        };
+    }
+}

@@ -1,0 +1,47 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Mapping, Trial } from "../../api/types";
+import { Button, Loading, Trouble } from "../../ui/kit";
+import { Told } from "./Told";
+import { foreseenWords } from "./words";
+
+/** What would become of a sample if it came now, by a mapping that need not be in use yet. Nothing is written by asking. */
+export function WhatWouldHappen({ source, signal, mapping }: { source: string; signal: string; mapping: Mapping }) {
+  const [open, setOpen] = useState(false);
+  const trial = useQuery({
+    queryKey: ["trial", source, signal, mapping],
+    queryFn: () => api.post<Trial>(`/api/sources/${source}/trials`, { mapping, signal }),
+    enabled: open,
+    placeholderData: keepPreviousData,
+    retry: false,
+    // Tickets and matters move on: what was foreseen is of that moment.
+    staleTime: 0,
+  });
+  const { foreseen, reading } = trial.data ?? {};
+  return (
+    <section aria-label="What would happen" className="mt-4">
+      <Button aria-expanded={open} onClick={() => setOpen(!open)}>
+        What would happen if it came now?
+      </Button>
+      {open && (
+        <div className="mt-3 max-w-2xl">
+          {trial.isPending && <Loading what="what would happen" />}
+          {trial.isError && <Trouble error={trial.error} onRetry={() => trial.refetch()} />}
+          {reading && !foreseen && (
+            <p className="text-late">It would stand here as not understood: {reading.problem}</p>
+          )}
+          {foreseen && (
+            <>
+              <p role="status" className="mb-2 font-semibold">
+                {foreseenWords(foreseen)}
+              </p>
+              <Told view={foreseen} />
+              <p className="mt-2 text-xs text-ink-2">Nothing has happened: this only says what would.</p>
+            </>
+          )}
+        </div>
+      )}
+    </section>
+  );
+}
