@@ -12664,13 +12664,14 @@ export interface components {
             last?: string;
         };
         /** @enum {string} */
-        SourceProof: "token" | "signature";
+        SourceProof: "token" | "signature" | "address";
         /** @enum {string} */
         SourceOtherwise: "kept" | "incident";
         SourceRoutesSourceView: {
             source: components["schemas"]["Source"];
             line: components["schemas"]["SourceRoutesSourceLine"];
             path: string;
+            syslogPort?: number;
             secrets: components["schemas"]["SourceRoutesSecretLine"][];
             refused: components["schemas"]["IncomingRefused"][];
         };
@@ -12683,6 +12684,7 @@ export interface components {
             otherwise: components["schemas"]["SourceOtherwise"];
             neverQuiet: boolean;
             group?: string;
+            from: string[];
         };
         Mapping: {
             rows: components["schemas"]["MappingRow"][];
@@ -12736,6 +12738,7 @@ export interface components {
             otherwise: components["schemas"]["SourceOtherwise"];
             neverQuiet?: boolean;
             group?: string;
+            from?: string[];
         };
         SourceRoutesNewSecretBody: {
             which: number;

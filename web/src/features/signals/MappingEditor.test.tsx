@@ -14,6 +14,7 @@ const VIEW: SourceView = {
     proof: "signature",
     otherwise: "kept",
     neverQuiet: false,
+    from: [],
     mapping: { rows: [{ to: "severity", from: { is: "at", pointer: "/data/level" }, table: { "2": "major" } }] },
   },
   line: {

@@ -7,6 +7,7 @@ import { Button, Check, Chip, Empty, Loading, PageHead, Select, Trouble } from "
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { administers, useSession } from "../signin/session";
+import { BySyslog } from "./BySyslog";
 import { HowToSend } from "./HowToSend";
 import { MappingEditor } from "./MappingEditor";
 import { WhatCame } from "./WhatCame";
@@ -82,7 +83,11 @@ export function SourcePage() {
       </PageHead>
       {tab === "send" && (
         <div className="min-h-0 flex-1 overflow-auto p-5">
-          <HowToSend view={source.data} may={may} />
+          {source.data.source.proof === "address" ? (
+            <BySyslog view={source.data} may={may} />
+          ) : (
+            <HowToSend view={source.data} may={may} />
+          )}
           <Rules view={source.data} may={may} />
         </div>
       )}

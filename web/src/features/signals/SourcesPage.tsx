@@ -8,7 +8,7 @@ import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { keyFor, SetUpDialog } from "../setup/saving";
 import { administers, useSession } from "../signin/session";
-import { FIRST } from "./mapping";
+import { FIRST, OF_SYSLOG } from "./mapping";
 import { PROOFS } from "./proofs";
 
 /** Who tells Dastur that something is the matter: each source with how much comes from it. */
@@ -82,7 +82,7 @@ function NewSource({ taken, onClose }: { taken: string[]; onClose: () => void })
       name,
       open: true,
       proof,
-      mapping: FIRST,
+      mapping: proof === "address" ? OF_SYSLOG : FIRST,
       otherwise: "kept",
     });
     await navigate({ to: "/sources/$key", params: { key } });

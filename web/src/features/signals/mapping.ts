@@ -91,6 +91,29 @@ export function taking(mapping: Mapping, editing: number | undefined, leaf: Leaf
 }
 
 /** What a new source understands before anybody has said anything: senders that speak our own words are understood at once. */
+/** What lines of syslog say by themselves (RFC 5424): errors are faults, all else is news until somebody says otherwise. */
+export const OF_SYSLOG: Mapping = {
+  rows: [
+    {
+      to: "sort",
+      from: { is: "at", pointer: "/severity" },
+      table: { "0": "fault", "1": "fault", "2": "fault", "3": "fault" },
+      otherwise: "news",
+    },
+    {
+      to: "severity",
+      from: { is: "at", pointer: "/severity" },
+      table: { "0": "critical", "1": "critical", "2": "critical", "3": "major", "4": "warning" },
+      otherwise: "indeterminate",
+    },
+    { to: "ci", from: { is: "at", pointer: "/host" } },
+    { to: "what", from: { is: "at", pointer: "/message" } },
+    { to: "title", from: { is: "at", pointer: "/text" } },
+    { to: "text", from: { is: "at", pointer: "/text" } },
+    { to: "at", from: { is: "at", pointer: "/time" } },
+  ],
+};
+
 export const FIRST: Mapping = {
   rows: [
     { to: "sort", from: { is: "at", pointer: "/data/sort" } },

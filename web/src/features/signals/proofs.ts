@@ -3,9 +3,17 @@ import type { SourceView } from "../../api/types";
 export const PROOFS: { value: SourceView["source"]["proof"]; label: string }[] = [
   { value: "token", label: "by a token in the request’s head" },
   { value: "signature", label: "by a signature over what they send (Standard Webhooks)" },
+  { value: "address", label: "by where they send from: lines of syslog, over TCP" },
 ];
 
-/** An example for a shell that sends a fault to a source. @param secret the secret, or a word that stands for it */
+/** An example for a shell that sends a line of syslog. */
+export const syslogExample = (host: string, port: number): string =>
+  [
+    `logger --server ${host} --tcp --port ${port} --octet-count --rfc5424 \\`,
+    "  --tag gates --msgid STUCK --priority local0.err 'Gate 2 stands open'",
+  ].join("\n");
+
+/** An example for a shell that posts a fault to a source. @param secret the secret, or a word that stands for it */
 export function example(address: string, proof: SourceView["source"]["proof"], secret: string): string {
   const body = '{"specversion":"1.0","id":"1","source":"/example","type":"example.fault","data":{"sort":"fault"}}';
   if (proof === "token")

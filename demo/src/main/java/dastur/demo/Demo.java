@@ -118,6 +118,7 @@ public final class Demo {
             new DemoWorld(organisation).build();
             new Relays(database).put(DemoRelay.ROOM);
             new Sources(database).put(DemoSources.boardMonitor());
+            new Sources(database).put(DemoSources.gateLog());
             demo.build(now.minus(BEFORE_HISTORY));
             watches(database, workflows);
             new Partners(database).put(DemoPartner.supplier());

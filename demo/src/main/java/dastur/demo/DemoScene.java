@@ -16,6 +16,7 @@ import dastur.server.signals.Proving;
 import dastur.server.starts.HookDoor;
 import dastur.server.witness.Giving;
 import dastur.standins.BoardMonitor;
+import dastur.standins.GateLog;
 import dastur.standins.HarbourOffice;
 import dastur.standins.Mailbox;
 import dastur.standins.NameServer;
@@ -33,6 +34,7 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -53,6 +55,7 @@ public final class DemoScene implements Scene {
     private Path data = Path.of("");
     private volatile Runnable wake = () -> {};
     private volatile Supplier<Optional<String>> reached = Optional::empty;
+    private volatile Supplier<OptionalInt> syslog = OptionalInt::empty;
 
     /**
      * A scene.
@@ -92,13 +95,14 @@ public final class DemoScene implements Scene {
         String caller = Seal.hash("site monitor " + token);
         folder.keepSecret(HookDoor.secretName(DemoStarts.SLOW, 1), caller);
         folder.keepSecret(Telling.secretName(DemoStarts.OFFICE), HarbourOffice.secret(token));
+        GateLog.Settings log = new GateLog.Settings(() -> syslog.get(), moved);
         SiteMonitor.Settings site = new SiteMonitor.Settings(
                 () -> reached.get().map(a -> URI.create(a + HookDoor.AT + DemoStarts.SLOW)), caller);
         String room = Seal.hash("machine host " + token);
         roomToken = room;
         keys = folder;
-        standins = new Standins(
-                new Standins.Settings(ports, token, enrolment, this::advance, settings.data(), monitor, site, room));
+        standins = new Standins(new Standins.Settings(
+                ports, token, enrolment, this::advance, settings.data(), monitor, log, site, room));
         return moved;
     }
 
@@ -162,9 +166,10 @@ public final class DemoScene implements Scene {
     }
 
     @Override
-    public void running(Runnable workers, Supplier<Optional<String>> address) {
+    public void running(Runnable workers, Supplier<Optional<String>> address, Supplier<OptionalInt> lines) {
         wake = workers;
         reached = address;
+        syslog = lines;
     }
 
     @Override

@@ -4,6 +4,7 @@ import dastur.core.signal.Mapping;
 import dastur.core.signal.Mapping.Row;
 import dastur.core.signal.Mapping.To;
 import dastur.core.signal.Matter;
+import dastur.core.signal.Network;
 import dastur.core.signal.Severity;
 import dastur.core.signal.Sort;
 import dastur.core.signal.Source;
@@ -17,6 +18,7 @@ import java.util.Map;
 /** Who tells the demo that something is the matter, and what starts by it. */
 final class DemoSources {
     static final SourceKey BOARDS = new SourceKey("board-monitor");
+    static final SourceKey GATES = new SourceKey("gate-log");
 
     private DemoSources() {}
 
@@ -41,6 +43,29 @@ final class DemoSources {
                 Source.Otherwise.INCIDENT,
                 false,
                 "service-desk");
+    }
+
+    /** The gates write lines of syslog; which gate stands in their structured data. */
+    static Source gateLog() {
+        return new Source(
+                GATES,
+                "Gates, by syslog",
+                true,
+                Source.Proof.ADDRESS,
+                new Mapping(List.of(
+                        Row.at(To.SORT, "/message").table(Map.of("STUCK", "fault", "WELL", "recovered"), "news"),
+                        Row.at(To.SEVERITY, "/level")
+                                .table(
+                                        Map.of("critical", "critical", "error", "major", "notice", "cleared"),
+                                        "warning"),
+                        Row.at(To.CI, "/data/gate@32473/id").by("id"),
+                        Row.text(To.WHAT, "stands open"),
+                        Row.at(To.TITLE, "/text"),
+                        Row.at(To.AT, "/time"))),
+                Source.Otherwise.INCIDENT,
+                false,
+                "service-desk",
+                List.of(new Network("127.0.0.1"), new Network("::1")));
     }
 
     /** A board that stands still for a minute is read, restarted and looked at by itself. */

@@ -71,7 +71,8 @@ public final class Main {
 
         @Override
         public Integer call() throws InterruptedException {
-            Settings settings = options.settings(USUAL);
+            Settings asked = options.settings(USUAL);
+            Settings settings = asked.syslogPort() == null ? asked.withSyslog(0) : asked;
             if (settings.database() != null) {
                 throw new IllegalArgumentException("The demo brings its own database; leave --database out.");
             }

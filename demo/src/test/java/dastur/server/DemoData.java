@@ -45,7 +45,7 @@ public final class DemoData {
     private static DemoApp started(
             Path data, InstantSource clock, Duration callLease, Duration enrolment, boolean relay) {
         return new DemoApp(
-                new Settings(data, "127.0.0.1", 0, clock, callLease, Settings.LOCAL_MAIL),
+                new Settings(data, "127.0.0.1", 0, clock, callLease, Settings.LOCAL_MAIL).withSyslog(0),
                 new DemoScene(Standins.Ports.FREE, enrolment, relay));
     }
 

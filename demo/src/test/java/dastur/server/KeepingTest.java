@@ -91,7 +91,8 @@ class KeepingTest extends OnDemo {
                 Durability.PROCESS,
                 Giving.To.NOBODY,
                 null,
-                new Settings.Copies(Duration.ofHours(1), 2));
+                new Settings.Copies(Duration.ofHours(1), 2),
+                null);
         Giving nobody =
                 new Giving(Giving.To.NOBODY, new Witnesses(api.app().database()), null, Optional::empty, Instant.now());
         Looking looking =

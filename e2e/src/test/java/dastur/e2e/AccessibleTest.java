@@ -38,6 +38,7 @@ class AccessibleTest {
             "/subscriptions/harbour-office",
             "/sources",
             "/sources/board-monitor?tab=send",
+            "/sources/gate-log?tab=send",
             "/sources/board-monitor?tab=came",
             "/sources/board-monitor?tab=means",
             "/cis/ALD-G1",

@@ -148,6 +148,36 @@ class SignalsTest {
         assertThat(region(ada, "What Dastur made of it")).containsText("the signal’s cm was 212");
     }
 
+    /** I2: a gate writes to its log; nobody can show that it was the gate, so a person is asked before anything starts. */
+    @Test
+    void aLineOfSyslogOpensAnIncidentAndASourceOfItIsSetUp() {
+        Page halvard = stage.as("Halvard Quist");
+        halvard.navigate(stage.address() + "/sources/gate-log?tab=send");
+        assertThat(region(halvard, "How to send")).containsText("logger --server 127.0.0.1 --tcp --port");
+        Locator from = halvard.getByLabel("They send from");
+        from.fill("127.0.0.1, gates.example");
+        button(halvard, "Set").click();
+        assertThat(halvard.getByText("'gates.example' is neither an address nor a network"))
+                .isVisible();
+        from.fill("127.0.0.1, 10.30.0.0/16");
+        button(halvard, "Set").click();
+        assertThat(button(halvard, "Set")).hasCount(0);
+
+        stage.app.standins().gateLog().turn("NSL-G1");
+        Page ada = stage.as("Ada Brandvold");
+        Browser.go(ada, "Signals");
+        showWhatIsNew(ada, "Gate NSL-G1 stands open");
+        matter(ada, "Gate NSL-G1 stands open").click();
+        Locator pane = ada.getByRole(AriaRole.COMPLEMENTARY, new Page.GetByRoleOptions().setName("The matter"));
+        pane.getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(Pattern.compile("^I-\\d+$")))
+                .first()
+                .click();
+        assertThat(ada.getByText("Gates, by syslog raised the ticket")).isVisible();
+        assertThat(ada.getByText(Pattern.compile("Start “?Gate lane stuck open"))
+                        .first())
+                .isVisible();
+    }
+
     /** I7, I8: a storm is rows of matters; what one looks at stays under the hand, and the desk of another goes on. */
     @Test
     void aBadNightPushesNothingAway() throws IOException, InterruptedException {

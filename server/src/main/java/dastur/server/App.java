@@ -15,6 +15,7 @@ import dastur.server.signals.Delivering;
 import dastur.server.signals.Foreseeing;
 import dastur.server.signals.Intake;
 import dastur.server.signals.Refusals;
+import dastur.server.signals.SyslogDoor;
 import dastur.server.signals.Understanding;
 import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
@@ -122,7 +123,8 @@ public record App(
             Refusals refusals,
             Understanding understanding,
             Foreseeing foreseeing,
-            Delivering delivering) {}
+            Delivering delivering,
+            @Nullable SyslogDoor syslog) {}
 
     /** What starts workflows without a ticket or a signal. @param refused what a hook has refused of late, at most so many */
     public record Starts(

@@ -12,6 +12,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -63,7 +64,7 @@ final class Earnest implements Scene {
     }
 
     @Override
-    public void running(Runnable wake, Supplier<Optional<String>> address) {
+    public void running(Runnable wake, Supplier<Optional<String>> address, Supplier<OptionalInt> syslog) {
         // Nobody else moves its clock.
     }
 

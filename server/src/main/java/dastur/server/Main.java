@@ -65,7 +65,7 @@ public final class Main {
                 return "The data folder is in use by another Dastur. Stop it, or choose another folder with --data.";
             }
             if (text.contains("Address already in use") || text.contains("Port already in use")) {
-                return "A port is in use by another program. Choose another with --port; a demo also has --standins-port and --smtp-port.";
+                return "A port is in use by another program. Choose another with --port or --syslog-port; a demo also has --standins-port and --smtp-port.";
             }
         }
         return String.valueOf(e.getMessage());
@@ -175,7 +175,7 @@ public final class Main {
                     new App.Door(null, null, null, null, null),
                     new App.Kept(null, KeyPairGenerator.getInstance("Ed25519").generateKeyPair(), null),
                     new App.Beside(null, null, null, null),
-                    new App.Signalling(null, null, null, null, null, null, null, null),
+                    new App.Signalling(null, null, null, null, null, null, null, null, null),
                     new App.Starts(null, null, null, null, null, null),
                     new App.Out(null, null, null, null),
                     new App.Machines(null, null, null, null),

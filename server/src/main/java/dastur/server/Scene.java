@@ -11,6 +11,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -43,8 +44,9 @@ public interface Scene extends AutoCloseable {
      *
      * @param wake has its workers look for what is due
      * @param address where it is reached; empty while it is not yet
+     * @param syslog the port that takes lines of syslog; empty where none does
      */
-    void running(Runnable wake, Supplier<Optional<String>> address);
+    void running(Runnable wake, Supplier<Optional<String>> address, Supplier<OptionalInt> syslog);
 
     /** What only a demo can do; empty in earnest. */
     Optional<App.Demo> demo();

@@ -22,6 +22,7 @@ import org.jspecify.annotations.Nullable;
  * @param witnesses who outside is given signed statements of how far the log reaches
  * @param database the server on which records are kept, which several nodes may share; null for a file in the folder
  * @param copies which copies are taken by themselves
+ * @param syslogPort where lines of syslog are taken; 0 for any free port, null for nowhere
  * @param callLease how long a call stays with a worker that shows no sign of life
  */
 public record Settings(
@@ -38,7 +39,8 @@ public record Settings(
         Durability durability,
         Giving.To witnesses,
         Database.@Nullable Server database,
-        Copies copies) {
+        Copies copies,
+        @Nullable Integer syslogPort) {
     /** Settings of an application that people reach on this machine. */
     public Settings(Path data, String host, int port, InstantSource clock, Duration callLease, MailServer mail) {
         this(
@@ -55,7 +57,28 @@ public record Settings(
                 Durability.POWER,
                 Giving.To.NOBODY,
                 null,
-                Copies.NONE);
+                Copies.NONE,
+                null);
+    }
+
+    /** The same, that takes lines of syslog. @param at the port; 0 for any that is free */
+    public Settings withSyslog(int at) {
+        return new Settings(
+                data,
+                host,
+                port,
+                clock,
+                callLease,
+                mail,
+                address,
+                chat,
+                inbox,
+                proxies,
+                durability,
+                witnesses,
+                database,
+                copies,
+                at);
     }
 
     /** Copies that are taken by themselves. @param every zero for none @param kept how many of them; older ones are deleted */

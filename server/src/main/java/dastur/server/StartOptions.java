@@ -69,6 +69,12 @@ public final class StartOptions {
     private int inboxPort;
 
     @Option(
+            names = "--syslog-port",
+            description =
+                    "Port that takes lines of syslog (RFC 5424 over TCP); 0 for any free one. Left out, none does.")
+    private Integer syslogPort;
+
+    @Option(
             names = "--durability",
             defaultValue = "POWER",
             description =
@@ -123,7 +129,8 @@ public final class StartOptions {
                 durability,
                 new Giving.To(witnesses, stamps()),
                 onServer.server(new DataFolder(folder)),
-                copyEvery == 0 ? Settings.Copies.NONE : new Settings.Copies(Duration.ofHours(copyEvery), copiesKept));
+                copyEvery == 0 ? Settings.Copies.NONE : new Settings.Copies(Duration.ofHours(copyEvery), copiesKept),
+                syslogPort);
     }
 
     private Giving.@Nullable Stamps stamps() {

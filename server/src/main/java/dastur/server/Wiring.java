@@ -14,6 +14,7 @@ import dastur.store.SetUp;
 import dastur.store.Undelivered;
 import java.time.InstantSource;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.Set;
 
 /** Puts the application together by hand, part by part, and takes it apart in reverse: also where a later part cannot begin. */
@@ -43,7 +44,10 @@ public final class Wiring implements AutoCloseable {
             scene.prepare(storage.database(), clock.instant());
             Working working = parts.add(new Working(
                     settings, folder, storage, scene.outside(settings, storage.secrets), clock, this::port));
-            scene.running(working::wake, this::reached);
+            scene.running(
+                    working::wake,
+                    this::reached,
+                    () -> working.syslog == null ? OptionalInt.empty() : OptionalInt.of(working.syslog.port()));
             app = app(folder, working, clock, scene);
             web = parts.add(web(clock, working));
             parts.add(working.relays::end);
@@ -105,7 +109,8 @@ public final class Wiring implements AutoCloseable {
                         working.incomings.refusals(),
                         working.incomings.understanding(),
                         working.incomings.foreseeing(),
-                        working.incomings.delivering()),
+                        working.incomings.delivering(),
+                        working.syslog),
                 new App.Starts(
                         storage.schedules,
                         storage.hooks,

@@ -20,6 +20,7 @@ import dastur.server.partners.Exchange;
 import dastur.server.relays.Handing;
 import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Incomings;
+import dastur.server.signals.SyslogDoor;
 import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
 import dastur.server.starts.Timekeeper;
@@ -33,11 +34,14 @@ import dastur.store.Keeping;
 import dastur.store.Nodes;
 import dastur.store.Records;
 import dastur.store.Witnesses;
+import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.IntSupplier;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 
 /** What goes on by itself: carrying out commands, workers, chat, the mailbox, and listening to other nodes. */
 final class Working implements AutoCloseable {
@@ -47,6 +51,7 @@ final class Working implements AutoCloseable {
     final Looking looking;
 
     final Incomings incomings;
+    final @Nullable SyslogDoor syslog;
     final Endings endings;
     final Lookout lookout;
     final Exchange exchange;
@@ -148,6 +153,9 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
+        syslog = settings.syslogPort() == null
+                ? null
+                : parts.add(syslog(settings, settings.syslogPort(), storage, incomings, clock));
         timekeeper = parts.add(new Timekeeper(new Timekeeper.Uses(
                 storage.schedules,
                 storage.hooks,
@@ -233,6 +241,16 @@ final class Working implements AutoCloseable {
         @Override
         public void missed() {
             live.missed();
+        }
+    }
+
+    private static SyslogDoor syslog(
+            Settings settings, int at, Storage storage, Incomings incomings, InstantSource clock) {
+        try {
+            return new SyslogDoor(
+                    storage.sources, incomings.intake(), incomings.refusals(), clock, settings.host(), at);
+        } catch (IOException e) {
+            throw new UncheckedIOException("Syslog cannot be taken at port " + at + ": " + e.getMessage(), e);
         }
     }
 

@@ -54,7 +54,10 @@ class WiringTest {
         }
 
         @Override
-        public void running(Runnable wake, java.util.function.Supplier<Optional<String>> address) {
+        public void running(
+                Runnable wake,
+                java.util.function.Supplier<Optional<String>> address,
+                java.util.function.Supplier<java.util.OptionalInt> syslog) {
             heard.add("running");
         }
 

@@ -18,6 +18,7 @@ final class ControlPage {
     private static final String BOARD = "ALD-07";
     private static final String PIER = "GNQ";
     private static final int BOARDS_THERE = 12;
+    private static final String GATE = "GNQ-G2";
     private static final String MACHINE = "book-web-1";
 
     private final LaneController lanes;
@@ -29,6 +30,7 @@ final class ControlPage {
     private final PierDevices devices;
     private final CompanyDirectory directory;
     private final BoardMonitor monitor;
+    private final GateLog gateLog;
     private final SiteMonitor site;
     private final HarbourOffice office;
     private final NameServer names;
@@ -46,6 +48,7 @@ final class ControlPage {
         this.devices = all.devices();
         this.directory = all.directory();
         this.monitor = all.monitor();
+        this.gateLog = all.gateLog();
         this.site = all.site();
         this.office = all.office();
         this.names = all.names();
@@ -75,6 +78,10 @@ final class ControlPage {
         config.routes.post("/power", ctx -> {
             String gate = String.valueOf(ctx.formParam("gate"));
             gates.power(gate, gates.dark().contains(gate));
+            ctx.redirect("/");
+        });
+        config.routes.post("/gate-log", ctx -> {
+            gateLog.turn(GATE);
             ctx.redirect("/");
         });
         config.routes.post("/side-effect", ctx -> {
@@ -176,6 +183,13 @@ final class ControlPage {
                         Map.of("gate", "ALD-G5"),
                         gates.dark().contains("ALD-G5") ? "Give ALD-G5 power again" : "Cut the power of ALD-G5",
                         gates.dark().contains("ALD-G5")))
+                .append(button(
+                        "/gate-log",
+                        Map.of(),
+                        gateLog.isStuck(GATE)
+                                ? GATE + " writes that it is well"
+                                : GATE + " writes to its log (syslog) that it stands open",
+                        gateLog.isStuck(GATE)))
                 .append(button(
                         "/side-effect",
                         Map.of(),

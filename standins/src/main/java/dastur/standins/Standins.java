@@ -28,6 +28,7 @@ public final class Standins implements AutoCloseable {
      * @param advance makes the demo's clock go ahead
      * @param folder where the time office keeps its key
      * @param monitor to whom the board monitor tells what it sees
+     * @param log who takes the lines that gates write
      * @param site whom the booking site's monitoring calls
      * @param roomToken what the machine host in the Mooring Data Room asks for
      */
@@ -38,6 +39,7 @@ public final class Standins implements AutoCloseable {
             Consumer<Duration> advance,
             Path folder,
             BoardMonitor.Settings monitor,
+            GateLog.Settings log,
             SiteMonitor.Settings site,
             String roomToken) {}
 
@@ -53,6 +55,7 @@ public final class Standins implements AutoCloseable {
     private final ChatServer chat;
     private final TimeAuthority time;
     private final BoardMonitor monitor;
+    private final GateLog gateLog;
     private final SiteMonitor site;
     private final HarbourOffice office;
     private final MachineHost machines;
@@ -67,6 +70,7 @@ public final class Standins implements AutoCloseable {
         chat = new ChatServer(settings.token(), faults);
         devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
         monitor = new BoardMonitor(devices, settings.monitor());
+        gateLog = new GateLog(settings.log());
         office = new HarbourOffice(settings.token(), faults);
         site = new SiteMonitor(settings.site());
         names = new NameServer(settings.ports().dns(), settings.token(), faults);
@@ -113,6 +117,10 @@ public final class Standins implements AutoCloseable {
     }
 
     /** Tells of boards that stand still. */
+    public GateLog gateLog() {
+        return gateLog;
+    }
+
     public BoardMonitor monitor() {
         return monitor;
     }

@@ -70,18 +70,25 @@ public sealed interface Command {
         return false;
     }
 
+    /** Whether whoever gives it shows who it is. Where not, nothing starts by itself: people are asked (I2). */
+    default boolean proved() {
+        return true;
+    }
+
     /**
      * A signal opens a ticket, and starts on it what its triggers say (I5, I28).
      *
      * @param looks the triggers that were looked at, for the record
      * @param starts those of them that do something
+     * @param proved whether its sender shows who it is; where not, people are asked about all that would start by itself (I2)
      */
     record RaiseBySignal(
             TicketKind kind,
             Map<String, Object> fields,
             Event.SignalsHeard heard,
             List<Event.Look> looks,
-            List<Trigger.Live> starts)
+            List<Trigger.Live> starts,
+            boolean proved)
             implements Command {
         public RaiseBySignal {
             looks = List.copyOf(looks);
@@ -107,8 +114,9 @@ public sealed interface Command {
         }
     }
 
-    /** Signals came about what this ticket is about (I7, I20). Starts and looks as of one that opens a ticket. */
-    record HearSignals(Event.SignalsHeard heard, List<Event.Look> looks, List<Trigger.Live> starts) implements Command {
+    /** Signals came about what this ticket is about (I7, I20). The rest as of one that opens a ticket. */
+    record HearSignals(Event.SignalsHeard heard, List<Event.Look> looks, List<Trigger.Live> starts, boolean proved)
+            implements Command {
         public HearSignals {
             looks = List.copyOf(looks);
             starts = List.copyOf(starts);

@@ -44,6 +44,7 @@ final class Deciding {
 
     private Case now;
     private int opened;
+    private boolean proved = true;
 
     Deciding(Engine engine, Case before, String cause, Actor actor, Context context) {
         this.engine = engine;
@@ -81,7 +82,13 @@ final class Deciding {
         return now.lastAt() != null && now.lastAt().isAfter(context.now()) ? now.lastAt() : context.now();
     }
 
+    /** Whether whoever set this decision off shows who it is. */
+    boolean proved() {
+        return proved;
+    }
+
     Optional<Refusal> treat(Command command) {
+        proved = command.proved();
         if (!before.exists() && !command.raises()) {
             return Optional.of(new Refusal(Refusal.Code.NOT_FOUND, "There is no ticket " + before.id() + ".", null));
         }

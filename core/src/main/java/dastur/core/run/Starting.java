@@ -155,7 +155,8 @@ final class Starting {
         }
         List<Look> looks = new ArrayList<>();
         List<Runnable> starts = new ArrayList<>();
-        for (Trigger.Live live : d.lookups().liveTriggers()) {
+        for (Trigger.Live one : d.lookups().liveTriggers()) {
+            Trigger.Live live = d.proved() ? one : one.asking();
             if (happened(live.trigger().when()) && lookedAt.add(live.trigger().id())) {
                 Look look = look(live, starts);
                 looks.add(look);

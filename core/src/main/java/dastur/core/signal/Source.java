@@ -1,6 +1,7 @@
 package dastur.core.signal;
 
 import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -11,6 +12,7 @@ import org.jspecify.annotations.Nullable;
  * @param otherwise what becomes of a fault that no trigger takes up
  * @param neverQuiet whether its faults are told in planned work too (I21)
  * @param group who gets the incidents that it opens by itself; null for the owner of the service
+ * @param from where its senders send from, where that is all they show; at most 50
  */
 public record Source(
         SourceKey key,
@@ -20,10 +22,30 @@ public record Source(
         Mapping mapping,
         Otherwise otherwise,
         boolean neverQuiet,
-        @Nullable String group) {
+        @Nullable String group,
+        List<Network> from) {
+    /** One whose senders show who they are. */
+    public Source(
+            SourceKey key,
+            String name,
+            boolean open,
+            Proof proof,
+            Mapping mapping,
+            Otherwise otherwise,
+            boolean neverQuiet,
+            @Nullable String group) {
+        this(key, name, open, proof, mapping, otherwise, neverQuiet, group, List.of());
+    }
+
+    private static final int MOST_NETWORKS = 50;
+
     public Source {
         if (name == null || name.isBlank() || name.length() > 200) {
             throw new IllegalArgumentException("A source has a name of at most 200 characters.");
+        }
+        from = from == null ? List.of() : List.copyOf(from);
+        if (from.size() > MOST_NETWORKS) {
+            throw new IllegalArgumentException("A source has at most " + MOST_NETWORKS + " addresses to be sent from.");
         }
     }
 
@@ -32,7 +54,12 @@ public record Source(
         /** A token in the Authorization header (RFC 6750). */
         TOKEN("token"),
         /** HMAC-SHA-256 over id, time and body, as Standard Webhooks describes it. */
-        SIGNATURE("signature");
+        SIGNATURE("signature"),
+        /**
+         * Nothing but the address that they send from: lines of syslog (RFC 5424). Whoever can send from there can say anything, so
+         * that what comes starts nothing by itself (I2).
+         */
+        ADDRESS("address");
 
         private final String word;
 
@@ -43,6 +70,11 @@ public record Source(
         @JsonValue
         public String word() {
             return word;
+        }
+
+        /** Whether a sender shows that it is who it says. */
+        public boolean proves() {
+            return this != ADDRESS;
         }
     }
 

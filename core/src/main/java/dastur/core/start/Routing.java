@@ -277,7 +277,9 @@ public final class Routing {
     // --- triggers
 
     private void look() {
-        for (Trigger.Live live : facts.triggers()) {
+        for (Trigger.Live one : facts.triggers()) {
+            // Whoever can send from its address can say anything: then people decide what starts (I2).
+            Trigger.Live live = facts.source().proof().proves() ? one : one.asking();
             if (live.trigger().when() instanceof Trigger.SignalComes when) {
                 Look look = look(live, when);
                 looks.add(look);
@@ -314,7 +316,8 @@ public final class Routing {
         if (trigger.givesWay() && won != null) {
             return no(live, "it gives way to earlier ones, and '" + won + "' has started", explained);
         }
-        String why = "'" + facts.source().name() + "' says: " + signal.title();
+        String why = "'" + facts.source().name() + "' says: " + signal.title()
+                + (facts.source().proof().proves() ? "" : " (its senders do not show who they are: a person is asked)");
         return switch (trigger.mode()) {
             case STARTS -> new Look(trigger.id(), live.workflow(), live.name(), true, null, why, explained);
             case ASKS, OFFERS, NOTES ->

@@ -111,7 +111,27 @@ public record Trigger(
     }
 
     /** A workflow's live trigger, as the engine looks at it. */
-    public record Live(WorkflowKey workflow, int version, String name, Trigger trigger) {}
+    public record Live(WorkflowKey workflow, int version, String name, Trigger trigger) {
+        /** The same, but that people are asked where it would start by itself. */
+        public Live asking() {
+            Trigger t = trigger;
+            return t.mode() != Mode.STARTS
+                    ? this
+                    : new Live(
+                            workflow,
+                            version,
+                            name,
+                            new Trigger(
+                                    t.id(),
+                                    t.on(),
+                                    t.when(),
+                                    t.services(),
+                                    t.condition(),
+                                    Mode.ASKS,
+                                    t.unlessEarlier(),
+                                    t.besides()));
+        }
+    }
 
     /** The event a trigger listens to. */
     @JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "is")

@@ -70,11 +70,13 @@ class SignalledTest {
                         fields,
                         heard(Turn.BEGINS, Severity.MINOR),
                         List.of(look()),
-                        List.of(live)));
+                        List.of(live),
+                        true));
     }
 
     private Decision hear(Turn turn, Severity severity) {
-        return world.handle(MONITOR, new Command.HearSignals(heard(turn, severity), List.of(look()), List.of(live)));
+        return world.handle(
+                MONITOR, new Command.HearSignals(heard(turn, severity), List.of(look()), List.of(live), true));
     }
 
     private long runs() {
@@ -91,6 +93,29 @@ class SignalledTest {
                 .containsSubsequence("TicketRaised", "SignalsHeard", "TriggersLookedAt", "RunStarted");
         assertThat(world.record.getFirst().actor()).isEqualTo(MONITOR);
         assertThat(runs()).isEqualTo(1);
+    }
+
+    /** I2: neither the trigger on the signal nor one on what it made of the ticket starts by itself. */
+    @Test
+    void whatShowsNotWhoItIsStartsNothingByItself() {
+        World other = new World();
+        Trigger.SignalComes when = new Trigger.SignalComes(null, GATES, Sort.FAULT, null, RESTORES);
+        other.publish(
+                World.gateWorkflow(new ApprovalRule.AnyOne()),
+                new Trigger(BY_SIGNAL, true, when, List.of(), null),
+                new Trigger(new TriggerId("raised"), true, new Trigger.Created(TicketKind.INCIDENT), List.of(), null));
+        Trigger.Live asking = other.lookups().liveTriggers().getFirst().asking();
+        other.handle(
+                MONITOR,
+                new Command.RaiseBySignal(
+                        TicketKind.INCIDENT,
+                        Map.of("title", "Gate 1 is stuck", "ci", "ALD-G1"),
+                        heard(Turn.BEGINS, Severity.MINOR),
+                        List.of(look()),
+                        List.of(asking),
+                        false));
+        assertThat(other.ticket.open()).isEmpty();
+        assertThat(other.ticket.offers()).containsKeys(BY_SIGNAL.value(), "raised");
     }
 
     @Test
@@ -112,7 +137,8 @@ class SignalledTest {
                         Map.of("title", "Gate 1 is stuck"),
                         heard(Turn.BEGINS, Severity.MINOR),
                         looks,
-                        all));
+                        all,
+                        true));
         assertThat(both.ticket.open()).hasSize(2);
     }
 
@@ -205,7 +231,8 @@ class SignalledTest {
     void nobodySaysInPersonWhatASourceSays() {
         raise(Map.of());
         assertThat(world.handle(
-                        Actor.of(World.RUNA), new Command.HearSignals(heard(Turn.BEGINS, null), List.of(), List.of())))
+                        Actor.of(World.RUNA),
+                        new Command.HearSignals(heard(Turn.BEGINS, null), List.of(), List.of(), true)))
                 .isInstanceOf(Decision.Refused.class);
         assertThat(world.handle(Actor.of(World.RUNA), new Command.Recover(RESTORES, world.now)))
                 .isInstanceOf(Decision.Refused.class);

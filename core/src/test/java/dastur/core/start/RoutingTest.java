@@ -45,6 +45,7 @@ class RoutingTest {
     private Source.Otherwise otherwise = Source.Otherwise.KEPT;
     private Routing.@Nullable Stands ticket;
     private @Nullable Matter matter;
+    private Source.Proof proof = Source.Proof.TOKEN;
 
     private void trigger(String id, Trigger.When when, @Nullable String condition, Trigger.Mode mode, ServiceId... of) {
         triggers.add(new Trigger.Live(
@@ -63,8 +64,8 @@ class RoutingTest {
     }
 
     private Routed route(Signal s) {
-        Source source = new Source(
-                BOARDS, "Board monitor", true, Source.Proof.TOKEN, new Mapping(List.of()), otherwise, false, null);
+        Source source =
+                new Source(BOARDS, "Board monitor", true, proof, new Mapping(List.of()), otherwise, false, null);
         Matter before = matter;
         Matter.Turned turned =
                 s.matter() == null ? null : (before == null ? Matter.first(s, s.matter()) : before).after(s);
@@ -134,6 +135,21 @@ class RoutingTest {
         assertThat(routed.way()).isInstanceOf(Routed.Way.Kept.class);
         assertThat(routed.looks()).singleElement().satisfies(l -> assertThat(l.why())
                 .contains(why));
+    }
+
+    @Test
+    void whatShowsNotWhoItIsHasPeopleAsked() {
+        trigger("frozen", fault(Severity.MINOR), null, Trigger.Mode.STARTS);
+        proof = Source.Proof.ADDRESS;
+        Routed routed = route(Sort.FAULT, Severity.MAJOR, 0);
+        assertThat(routed.way()).isInstanceOf(Routed.Way.Opens.class);
+        assertThat(routed.starts())
+                .singleElement()
+                .satisfies(t -> assertThat(t.trigger().mode()).isEqualTo(Trigger.Mode.ASKS));
+        assertThat(routed.looks()).singleElement().satisfies(l -> {
+            assertThat(l.started()).isFalse();
+            assertThat(l.why()).contains("a person is asked");
+        });
     }
 
     @Test

@@ -7,6 +7,7 @@ import dastur.core.json.Json;
 import dastur.core.people.GroupId;
 import dastur.core.people.Right;
 import dastur.core.signal.Mapping;
+import dastur.core.signal.Network;
 import dastur.core.signal.Origin;
 import dastur.core.signal.Reading;
 import dastur.core.signal.Signal;
@@ -55,13 +56,24 @@ final class SourceRoutes {
     /** That there is a secret. @param which the first or the second */
     record SecretLine(int which, Instant at) {}
 
-    /** One whole. @param path where senders post to, on this server */
+    /**
+     * One whole.
+     *
+     * @param path where senders post to, on this server
+     * @param syslogPort where lines of syslog are taken; null where none are
+     */
     record SourceView(
-            Source source, SourceLine line, String path, List<SecretLine> secrets, List<Incoming.Refused> refused) {}
+            Source source,
+            SourceLine line,
+            String path,
+            @Nullable Integer syslogPort,
+            List<SecretLine> secrets,
+            List<Incoming.Refused> refused) {}
 
     /**
      * @param neverQuiet whether its faults are told in planned work too; left out for not
      * @param group who gets the incidents that it opens by itself; null for nobody in particular
+     * @param from addresses and networks that its lines of syslog come from; only where nothing else is shown
      */
     record SourceBody(
             String name,
@@ -70,7 +82,8 @@ final class SourceRoutes {
             Mapping mapping,
             Source.Otherwise otherwise,
             @Nullable Boolean neverQuiet,
-            @Nullable String group) {}
+            @Nullable String group,
+            @Nullable List<String> from) {}
 
     record NewSecretBody(Integer which) {}
 
@@ -193,7 +206,12 @@ final class SourceRoutes {
             }
         }
         return new SourceView(
-                s, line(s), Route.IN + s.key(), there, signalling.incoming().refusals(s.key(), REFUSALS_SHOWN));
+                s,
+                line(s),
+                Route.IN + s.key(),
+                signalling.syslog() == null ? null : signalling.syslog().port(),
+                there,
+                signalling.incoming().refusals(s.key(), REFUSALS_SHOWN));
     }
 
     private Object set(Request q) {
@@ -209,10 +227,14 @@ final class SourceRoutes {
                     Request.needed(body.mapping(), "mapping"),
                     Request.needed(body.otherwise(), "otherwise"),
                     Boolean.TRUE.equals(body.neverQuiet()),
-                    body.group());
+                    body.group(),
+                    networks(body));
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("name", e.getMessage()).end();
         }
+        taken(source).ifPresent(p -> {
+            throw p.end();
+        });
         if (source.group() != null && !isGroup(source.group())) {
             throw Problem.invalid("group", "There is no such group.").end();
         }
@@ -234,6 +256,33 @@ final class SourceRoutes {
         }
         setUp.source(Answers.by(q, clock), source);
         return view(source);
+    }
+
+    private static List<Network> networks(SourceBody body) {
+        List<String> from = body.from() == null ? List.of() : body.from();
+        if (body.proof() != Source.Proof.ADDRESS && !from.isEmpty()) {
+            throw Problem.invalid("from", "Only a source of syslog is known by where it sends from.")
+                    .end();
+        }
+        List<Network> all = new ArrayList<>();
+        for (int i = 0; i < from.size(); i++) {
+            try {
+                all.add(new Network(from.get(i)));
+            } catch (IllegalArgumentException e) {
+                throw Problem.invalid("from[" + i + "]", e.getMessage()).end();
+            }
+        }
+        return all;
+    }
+
+    /** Of what comes from an address that two sources name nobody could say whose it is. */
+    private Optional<Problem> taken(Source source) {
+        return signalling.sources().all().stream()
+                .filter(s -> !s.key().equals(source.key()))
+                .flatMap(s -> s.from().stream()
+                        .filter(n -> source.from().stream().anyMatch(n::meets))
+                        .map(n -> Problem.invalid("from", "'" + s.name() + "' takes what comes from " + n + ".")))
+                .findFirst();
     }
 
     private boolean isGroup(String group) {
@@ -261,6 +310,10 @@ final class SourceRoutes {
 
     private Object newSecret(Request q) {
         Source source = found(q);
+        if (!source.proof().proves()) {
+            throw Problem.conflict("What comes as syslog shows no secret: it is known by where it is sent from.")
+                    .end();
+        }
         int which = which(String.valueOf(q.body(NewSecretBody.class).which()));
         String secret = Proving.fresh(source.proof());
         secrets.set(Answers.by(q, clock), Proving.name(source.key(), which), secret);
@@ -346,7 +399,8 @@ final class SourceRoutes {
                 mapping,
                 source.otherwise(),
                 source.neverQuiet(),
-                source.group());
+                source.group(),
+                source.from());
     }
 
     private static String json(String raw) {

@@ -137,6 +137,7 @@ final class Judging {
                 last.get().source(),
                 heard,
                 Routed.none(),
+                true,
                 settlement);
     }
 

@@ -53,6 +53,7 @@ public final class Proving {
         return switch (proof) {
             case TOKEN -> Secrets.newToken();
             case SIGNATURE -> SIGNS + Base64.getEncoder().encodeToString(Secrets.randomBytes());
+            case ADDRESS -> throw new IllegalArgumentException("What comes as syslog shows no secret.");
         };
     }
 
@@ -62,12 +63,14 @@ public final class Proving {
                 .mapToObj(i -> secret.apply(name(source.key(), i)))
                 .flatMap(Optional::stream)
                 .toList();
-        if (secrets.isEmpty()) {
+        if (secrets.isEmpty() && source.proof().proves()) {
             return Optional.of(new No("no secret", "This source has no secret yet, so nothing can be proved to it."));
         }
         return switch (source.proof()) {
             case TOKEN -> token(secrets, headers);
             case SIGNATURE -> signature(secrets, headers, body, now);
+            case ADDRESS ->
+                Optional.of(new No("no secret", "This source takes lines of syslog, and nothing over HTTP."));
         };
     }
 

@@ -273,7 +273,8 @@ final class Router {
         Matter after = held.now.entered(now).judged();
         Settlement settlement = new Settlement(List.copyOf(held.signals), held.read, after, false, null);
         Event.SignalsHeard heard = Settling.heard(last, Turn.REPEATS, held.now);
-        settling.hear(ticket, "joined." + ticket + "." + last.id(), last.source(), heard, Routed.none(), settlement);
+        settling.hear(
+                ticket, "joined." + ticket + "." + last.id(), last.source(), heard, Routed.none(), true, settlement);
     }
 
     /** Does it for each on a thread of its own, and ends when all are done; the first that failed fails the whole. */

@@ -61,7 +61,14 @@ final class Settling {
                 Settlement s =
                         new Settlement(List.of(routed(signal, "joined", routed.turn(), why)), read, then, false, null);
                 Event.SignalsHeard heard = heard(signal, routed.turn(), after);
-                hear(joins.ticket(), "joined." + joins.ticket() + "." + signal.id(), signal.source(), heard, routed, s);
+                hear(
+                        joins.ticket(),
+                        "joined." + joins.ticket() + "." + signal.id(),
+                        signal.source(),
+                        heard,
+                        routed,
+                        source.proof().proves(),
+                        s);
             }
             case Routed.Way.Noted noted -> {
                 Matter then = after == null
@@ -70,7 +77,14 @@ final class Settling {
                 Settlement s =
                         new Settlement(List.of(routed(signal, "noted", routed.turn(), why)), read, then, false, null);
                 Event.SignalsHeard heard = heard(signal, routed.turn(), after, noted.because());
-                hear(noted.under(), "noted." + noted.under() + "." + signal.id(), signal.source(), heard, routed, s);
+                hear(
+                        noted.under(),
+                        "noted." + noted.under() + "." + signal.id(),
+                        signal.source(),
+                        heard,
+                        routed,
+                        source.proof().proves(),
+                        s);
             }
             case Routed.Way.Opens opens -> {
                 Settlement s = new Settlement(
@@ -102,7 +116,8 @@ final class Settling {
                 fields(signal, source),
                 heard(signal, routed.turn(), after),
                 routed.looks(),
-                routed.starts());
+                routed.starts(),
+                source.proof().proves());
         Actor by = new Actor.Outside(source.key().value());
         CommandService.Outcome outcome = commands.raise(opens.kind(), "signal." + signal.id(), by, raise, settlement);
         switch (outcome) {
@@ -187,12 +202,13 @@ final class Settling {
             SourceKey source,
             Event.SignalsHeard heard,
             Routed routed,
+            boolean proved,
             Settlement settlement) {
         CommandService.Outcome outcome = commands.handle(
                 ticket,
                 id,
                 new Actor.Outside(source.value()),
-                new Command.HearSignals(heard, routed.looks(), routed.starts()),
+                new Command.HearSignals(heard, routed.looks(), routed.starts(), proved),
                 settlement);
         if (outcome instanceof CommandService.Outcome.Refused) {
             throw contended();

@@ -1,0 +1,299 @@
+package dastur.server.signals;
+
+import dastur.core.json.Json;
+import dastur.core.signal.Envelope;
+import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
+import dastur.core.signal.Syslog;
+import dastur.store.Busy;
+import dastur.store.Database;
+import dastur.store.Incoming.Arrival;
+import dastur.store.Sources;
+import java.io.BufferedInputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.net.ServerSocket;
+import java.net.Socket;
+import java.net.SocketTimeoutException;
+import java.nio.ByteBuffer;
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.locks.LockSupport;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * The door for syslog over TCP (RFC 5424; framed by octet counting or by lines, RFC 6587). A sender is known by the address that
+ * it sends from and by nothing else. The protocol has no answer: a line is safe once it is kept, and what is on its way when the
+ * server dies is lost (I2). Where too much comes at once, less is read: the sender waits.
+ */
+public final class SyslogDoor implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(SyslogDoor.class);
+    private static final int MOST_BYTES = 64 * 1024;
+    private static final int MOST_LINES = 200;
+    private static final int CONNECTIONS = 500;
+    /** A line that has begun is over within this. */
+    private static final Duration WITHIN = Duration.ofSeconds(30);
+
+    private static final Duration IDLE = Duration.ofMinutes(10);
+    private static final Duration BUSY_PAUSE = Duration.ofMillis(200);
+    private static final Duration A_SECOND = Duration.ofSeconds(1);
+    private static final int LINES_A_SECOND = 2_000;
+
+    private final Sources sources;
+    private final Intake intake;
+    private final Refusals refusals;
+    private final InstantSource clock;
+    private final ServerSocket server;
+    private final Semaphore places = new Semaphore(CONNECTIONS);
+    private final Set<Socket> open = ConcurrentHashMap.newKeySet();
+    private final Thread thread;
+    private volatile boolean closed;
+
+    /**
+     * Begins to listen.
+     *
+     * @param port 0 for any that is free
+     * @throws IOException when it cannot, such as where another program has the port
+     */
+    public SyslogDoor(Sources sources, Intake intake, Refusals refusals, InstantSource clock, String host, int port)
+            throws IOException {
+        this.sources = sources;
+        this.intake = intake;
+        this.refusals = refusals;
+        this.clock = clock;
+        this.server = new ServerSocket();
+        server.bind(new InetSocketAddress(host, port));
+        this.thread = Thread.ofPlatform().daemon().name("dastur-syslog").start(this::accept);
+    }
+
+    public int port() {
+        return server.getLocalPort();
+    }
+
+    private void accept() {
+        while (!closed) {
+            try {
+                Socket socket = server.accept();
+                if (!places.tryAcquire()) {
+                    LOG.warn("{} is sent away: {} others send syslog", socket.getInetAddress(), CONNECTIONS);
+                    socket.close();
+                    continue;
+                }
+                open.add(socket);
+                Thread.ofVirtual().name("syslog").start(() -> serve(socket));
+            } catch (IOException e) {
+                if (!closed) {
+                    LOG.warn("a sender of syslog could not be let in", e);
+                    LockSupport.parkNanos(BUSY_PAUSE.toNanos());
+                }
+            }
+        }
+    }
+
+    private void serve(Socket socket) {
+        try (socket) {
+            socket.setSoTimeout((int) WITHIN.toMillis());
+            read(socket, new BufferedInputStream(socket.getInputStream(), MOST_BYTES));
+        } catch (IOException e) {
+            LOG.debug("a sender of syslog has gone", e);
+        } catch (RuntimeException e) {
+            LOG.warn("syslog from {} could not be kept", socket.getInetAddress(), e);
+        } finally {
+            open.remove(socket);
+            places.release();
+        }
+    }
+
+    /** What ends a connection. @param reason a short word, for counting */
+    private static final class Ended extends Exception {
+        private static final long serialVersionUID = 1;
+        private final String reason;
+
+        Ended(String reason, String words) {
+            super(words);
+            this.reason = reason;
+        }
+    }
+
+    private void read(Socket socket, InputStream in) throws IOException {
+        InetAddress address = socket.getInetAddress();
+        List<String> lines = new ArrayList<>();
+        Instant last = clock.instant();
+        try {
+            while (!closed) {
+                Optional<String> line = next(in, lines.isEmpty());
+                if (line.isPresent()) {
+                    lines.add(line.get());
+                    last = clock.instant();
+                }
+                if (!lines.isEmpty() && (line.isEmpty() || in.available() == 0 || lines.size() == MOST_LINES)) {
+                    keep(address, lines);
+                    lines.clear();
+                }
+                if (last.plus(IDLE).isBefore(clock.instant())) {
+                    return;
+                }
+            }
+        } catch (Ended e) {
+            if (!lines.isEmpty()) {
+                keep(address, lines);
+            }
+            if (!e.reason.isEmpty()) {
+                source(address).ifPresent(s -> refuse(s, e.reason, String.valueOf(e.getMessage())));
+            }
+        }
+    }
+
+    /**
+     * The next line; empty when none began for a while.
+     *
+     * @throws Ended at the end, or where what comes is no frame: nobody could say where the next begins
+     */
+    private static Optional<String> next(InputStream in, boolean mayWait) throws IOException, Ended {
+        int first;
+        try {
+            if (!mayWait && in.available() == 0) {
+                return Optional.empty();
+            }
+            do {
+                first = in.read();
+            } while (first == '\n' || first == '\r');
+        } catch (SocketTimeoutException e) {
+            return Optional.empty();
+        }
+        if (first < 0) {
+            throw new Ended("", "");
+        }
+        try {
+            return Optional.of(text(first == '<' ? byLine(in, first) : byCount(in, first)));
+        } catch (SocketTimeoutException e) {
+            throw new Ended("not readable", "A line that had begun did not end within " + WITHIN.toSeconds() + " s.");
+        }
+    }
+
+    private static byte[] byLine(InputStream in, int first) throws IOException, Ended {
+        ByteBuffer line = ByteBuffer.allocate(MOST_BYTES);
+        for (int c = first; c >= 0 && c != '\n'; c = in.read()) {
+            if (!line.hasRemaining()) {
+                throw new Ended("too large", "A line is larger than 64 kB.");
+            }
+            line.put((byte) c);
+        }
+        byte[] bytes = new byte[line.position()];
+        line.flip().get(bytes);
+        return bytes;
+    }
+
+    private static byte[] byCount(InputStream in, int first) throws IOException, Ended {
+        int count = 0;
+        for (int c = first; c != ' '; c = in.read()) {
+            if (c < '0' || c > '9') {
+                throw new Ended("not readable", "What came is neither '<' nor the length of a line (RFC 6587).");
+            }
+            count = count * 10 + c - '0';
+            if (count > MOST_BYTES) {
+                throw new Ended("too large", "A line is larger than 64 kB.");
+            }
+        }
+        byte[] line = in.readNBytes(count);
+        if (line.length < count) {
+            throw new Ended("not readable", "The connection ended in the middle of a line.");
+        }
+        return line;
+    }
+
+    private static String text(byte[] line) throws Ended {
+        try {
+            return StandardCharsets.UTF_8
+                    .newDecoder()
+                    .decode(ByteBuffer.wrap(line))
+                    .toString();
+        } catch (CharacterCodingException e) {
+            throw new Ended("not readable", "A line is not UTF-8.");
+        }
+    }
+
+    private Optional<Source> source(InetAddress address) {
+        return sources.all().stream()
+                .filter(s -> s.proof() == Source.Proof.ADDRESS)
+                .filter(s -> s.from().stream().anyMatch(n -> n.contains(address)))
+                .findFirst();
+    }
+
+    private void keep(InetAddress address, List<String> lines) throws IOException {
+        Optional<Source> source = source(address);
+        if (source.isEmpty()) {
+            throw new IOException("no source takes syslog from " + address.getHostAddress());
+        }
+        if (!source.get().open()) {
+            refuse(source.get(), "shut", "'" + source.get().name() + "' is shut at this moment; nothing was taken.");
+            throw new IOException("the source is shut");
+        }
+        List<Arrival> arrivals = new ArrayList<>();
+        Instant now = clock.instant();
+        for (String line : lines) {
+            try {
+                String raw = Json.write(Syslog.read(line));
+                // Nothing says that a line was sent twice: the same words twice are two signals.
+                arrivals.add(intake.arrival(source.get().key(), now, null, "{}", raw));
+            } catch (Envelope.Unreadable e) {
+                refuse(source.get(), "not readable", String.valueOf(e.getMessage()));
+            }
+        }
+        if (!arrivals.isEmpty()) {
+            untilKept(arrivals);
+            // As much as over HTTP: what is more waits at the sender.
+            LockSupport.parkNanos(A_SECOND.toNanos() * lines.size() / LINES_A_SECOND);
+        }
+    }
+
+    private void untilKept(List<Arrival> arrivals) throws IOException {
+        while (!closed) {
+            try {
+                intake.keep(arrivals);
+                return;
+            } catch (RuntimeException e) {
+                if (!(e instanceof Busy) && !Database.isUnreachable(e)) {
+                    throw e;
+                }
+                LockSupport.parkNanos(BUSY_PAUSE.toNanos());
+            }
+        }
+        throw new IOException("the server is stopping");
+    }
+
+    private void refuse(Source source, String reason, String words) {
+        SourceKey key = source.key();
+        refusals.count(key, reason, words, clock.instant());
+    }
+
+    @Override
+    public void close() {
+        closed = true;
+        try {
+            server.close();
+        } catch (IOException e) {
+            LOG.debug("the door for syslog was closed already", e);
+        }
+        open.forEach(socket -> {
+            try {
+                socket.close();
+            } catch (IOException e) {
+                LOG.debug("a sender of syslog has gone", e);
+            }
+        });
+        thread.interrupt();
+    }
+}
