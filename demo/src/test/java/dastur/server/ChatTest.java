@@ -284,6 +284,59 @@ class ChatTest extends OnDemo {
         until(() -> heard("What is the matter?"));
     }
 
+    /** I13: only a whole name starts; what is near is asked back, and talk in a ticket's room stays talk. */
+    @Test
+    void aWorkflowIsStartedByItsNameAndByNothingLess() {
+        DesignedWorkflow.publish(api, """
+                workflow wash-gates "Wash the gates" for incident
+                  owner ines
+                room: tell person teo "Come here" as "Open the room"
+                  say "We meet here."
+                  in the room "{{ ticket.number }}"
+                wash: ask group pier-technicians "Wash them": "Done"
+                done: done "done"
+                """);
+        DesignedWorkflow.publish(api, """
+                workflow count-gates "Count the gates" for incident
+                  owner ines
+                  asks how: text "How" required
+                count: ask group pier-technicians "Count them": "Done"
+                done: done "done"
+                """);
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"incident","fields":{"title":"Gates are dirty","requester":"mira"}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        asked();
+        chat.say(TEO, "start wash the gates", null);
+        until(() -> heard("On which ticket?"));
+        chat.say(TEO, "start I-99999 wash the gates", null);
+        until(() -> heard("There is no ticket I-99999 that you may see."));
+        chat.say(TEO, "start " + number + " gates", null);
+        until(() ->
+                heard("Do you mean “start " + number + " Count the gates”; “start " + number + " Wash the gates”?"));
+        chat.say(TEO, "start " + number + " paint everything", null);
+        until(() -> heard("Nothing was started. It can be: "));
+        chat.say(TEO, "start " + number + ": count-gates", null);
+        until(() -> heard("“Count the gates” asks for How. Start it on the ticket: http"));
+        assertThat(ticket("ada", number).get("runs")).isEmpty();
+
+        chat.say(TEO, "Start " + number + " wash the gates", null);
+        until(() -> heard("Started “Wash the gates” on " + number + ": Open the room, then Wash them."));
+        assertThat(ticket("ada", number).get("runs")).hasSize(1);
+        assertThat(events(number).stream().filter(Event.RunStarted.class::isInstance))
+                .hasSize(1);
+
+        until(() -> !rooms(number).isEmpty());
+        String room = rooms(number).getFirst().id();
+        chat.sayIn(room, TEO, "start with the left one", null);
+        chat.sayIn(room, TEO, "start wash-gates", null);
+        until(() -> chat.in(room).stream().anyMatch(e -> e.text().contains("Started “Wash the gates” on " + number)));
+        assertThat(chat.in(room).stream().map(ChatServer.Event::text))
+                .noneMatch(text -> text.contains("Nothing was started"));
+    }
+
     private static JsonNode talked(String number) {
         var said = dastur.core.json.Json.mapper().createArrayNode();
         api.call("ada", "GET", "/api/tickets/" + number + "/record", null)

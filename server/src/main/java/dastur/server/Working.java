@@ -25,6 +25,7 @@ import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
 import dastur.server.starts.Timekeeper;
 import dastur.server.witness.Giving;
+import dastur.server.work.ByHand;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.server.work.OwnCalls;
@@ -226,6 +227,7 @@ final class Working implements AutoCloseable {
                 commands,
                 storage.tickets,
                 storage.organisation::person,
+                new ByHand(storage.cases::look, storage.workflows),
                 address,
                 () -> storage.nodes.has(Nodes.Duty.CHAT)));
     }

@@ -15,6 +15,7 @@ import dastur.core.step.approval.ApprovalEvents.ApprovalVoided;
 import dastur.core.step.approval.Votes;
 import dastur.core.step.callin.CallInEvents.CallInAnswered;
 import dastur.core.step.callin.OpenCallIn;
+import dastur.server.work.ByHand;
 import dastur.server.work.CommandService;
 import dastur.server.work.Complaint;
 import dastur.store.Chats;
@@ -52,6 +53,7 @@ public final class Chat implements AutoCloseable {
 
     /**
      * @param person looks a person up
+     * @param byHand what can be started by hand
      * @param address where people reach the application, for links in rooms
      * @param listens whether it is this node that listens
      */
@@ -61,12 +63,14 @@ public final class Chat implements AutoCloseable {
             CommandService commands,
             Tickets tickets,
             Function<PersonId, Optional<Person>> person,
+            ByHand byHand,
             Supplier<String> address,
             BooleanSupplier listens) {}
 
     private final Uses means;
     private final TicketRooms rooms;
     private final FromChat fromChat;
+    private final StartFromChat startFromChat;
     private final Answering answering;
     private final Complaint complaint = new Complaint(LOG, "chat cannot be heard");
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
@@ -79,6 +83,7 @@ public final class Chat implements AutoCloseable {
         this.means = means;
         this.rooms = new TicketRooms(means);
         this.fromChat = new FromChat(means);
+        this.startFromChat = new StartFromChat(means);
         this.answering = new Answering(means);
     }
 
@@ -316,6 +321,9 @@ public final class Chat implements AutoCloseable {
         boolean ofTicket = means.chats().ticketRoom(said.room()).isPresent();
         if (theirs || ofTicket) {
             Optional<String> done = fromChat.heard(said, who.get());
+            if (done.isEmpty()) {
+                done = startFromChat.heard(said, who.get());
+            }
             if (done.isPresent()) {
                 say(said.room(), "answer." + said.event(), done.get());
                 return;

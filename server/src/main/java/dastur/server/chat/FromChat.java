@@ -142,7 +142,7 @@ final class FromChat {
         };
     }
 
-    private static boolean sees(Person person, Case c) {
+    static boolean sees(Person person, Case c) {
         return Right.SEE.of(person)
                 || c.text("requester").filter(person.id().value()::equals).isPresent();
     }

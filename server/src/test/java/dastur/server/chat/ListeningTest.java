@@ -18,11 +18,13 @@ import dastur.core.people.Role;
 import dastur.core.run.Command;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.server.work.ByHand;
 import dastur.server.work.CommandService;
 import dastur.store.Chats;
 import dastur.store.Database;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
+import dastur.store.Workflows;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
@@ -73,6 +75,7 @@ class ListeningTest {
                 commands,
                 new Tickets(database),
                 id -> Optional.of(teo),
+                new ByHand(key -> Optional.empty(), new Workflows(database)),
                 () -> "http://desk.example",
                 () -> true));
     }
