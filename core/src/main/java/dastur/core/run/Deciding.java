@@ -36,8 +36,8 @@ final class Deciding {
 
     private final List<Recorded> events = new ArrayList<>();
     private final Set<String> signalsTaken = new HashSet<>();
-    /** Which run set a ticket field in this decision; null for a person. */
-    private final Map<String, RunId> setBy = new HashMap<>();
+    /** Which run set a ticket field in this decision, as it then was; null for a person. */
+    private final Map<String, Run> setBy = new HashMap<>();
 
     /** By identity: comparing whole versions at every evaluation would cost more than evaluating. */
     private final Map<WorkflowVersion, Expressions> expressions = new IdentityHashMap<>();
@@ -225,9 +225,10 @@ final class Deciding {
 
     void emit(Actor by, @Nullable RunId run, @Nullable StepId step, @Nullable VisitId visit, Event event) {
         Recorded recorded = new Recorded(now.seq() + 1, at(), by, run, step, visit, cause, event);
+        Run setting = run == null ? null : now.open().get(run);
         now = Fold.apply(now, recorded);
         events.add(recorded);
-        noteSetters(run, event);
+        noteSetters(setting, event);
     }
 
     void emitTicket(Event event) {
@@ -238,16 +239,24 @@ final class Deciding {
         emit(by, visit.id().run(), visit.step(), visit.id(), event);
     }
 
-    private void noteSetters(@Nullable RunId run, Event event) {
+    private void noteSetters(@Nullable Run run, Event event) {
         if (event instanceof Event.OfVisit e && run != null) {
             e.setsFields().forEach(f -> setBy.put(f, run));
         } else if (event instanceof Event.TicketChanged c) {
             c.changes().keySet().forEach(f -> setBy.put(f, run));
+            if (c.texts() != null) {
+                c.texts().keySet().forEach(f -> setBy.put(f, run));
+            }
         }
     }
 
     /** The run that last set a field in this decision; empty when a person did. */
     Optional<RunId> setterOf(String field) {
+        return settingRun(field).map(Run::id);
+    }
+
+    /** The same as it was then: it may have ended since. */
+    Optional<Run> settingRun(String field) {
         return Optional.ofNullable(setBy.get(field));
     }
 

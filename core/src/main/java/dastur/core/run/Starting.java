@@ -383,7 +383,8 @@ final class Starting {
         if (!(when instanceof Trigger.FieldReaches f)) {
             return 0;
         }
-        Optional<Run> setter = d.setterOf(f.field()).map(id -> d.now().open().get(id));
+        // It may have ended with what it set: what goes round in a circle would else never be seen to (D7).
+        Optional<Run> setter = d.settingRun(f.field());
         if (setter.isEmpty()) {
             return 0;
         }

@@ -9,6 +9,7 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Visit;
 import dastur.core.ticket.CiId;
 import dastur.core.workflow.StepId;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -36,6 +37,10 @@ public record Updated(
 
     @Override
     public Set<String> setsFields() {
-        return changes.keySet();
+        Set<String> all = new HashSet<>(changes.keySet());
+        if (texts != null) {
+            all.addAll(texts.keySet());
+        }
+        return all;
     }
 }
