@@ -108,6 +108,76 @@ class PutBacksTest extends WrittenWorkflows {
     }
 
     @Test
+    void whatAStageInsideHasDoneIsPutBackWithTheStageAroundIt() {
+        publish("""
+                outer: stage "Outer"
+                  put back -> told
+                  both: side by side "Both"
+                    lane "Inner"
+                      inner: stage "Inner"
+                        one: run close-lane "Close one"
+                          with gate = "ALD-G1"
+                          put back with close-lane
+                            with gate = "ALD-G1"
+                        hold: ask group technicians "Hold": "Done"
+                        innerDone: done "inner"
+                      innerEnd: done "inner"
+                    lane "Person"
+                      well: ask group technicians "Well?": "No"
+                      back: put back "not well"
+                  all: done "all"
+                after: done "stayed"
+                told: done "was put back"
+                """);
+        answer(open("one").getFirst(), ok("L-1"));
+        Visit hold = open("hold").getFirst();
+        done(open("well").getFirst(), "No");
+        assertThat(world.ticket.visit(hold.id())).isEmpty();
+        assertThat(last(Event.PutBackBegan.class).orElseThrow().names()).containsExactly("Close one");
+        answer(open("one").getFirst(), ok("L-2"));
+        assertThat(all(CallRequested.class)).hasSize(2);
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("was put back");
+    }
+
+    @Test
+    void aStageThatWasPutBackAndLeadsNowhereFromThereSaysSo() {
+        publish("""
+                stage: stage "Work"
+                  one: run close-lane "Close one"
+                    with gate = "ALD-G1"
+                    put back with close-lane
+                      with gate = "ALD-G1"
+                  back: put back "not well"
+                after: done "stayed"
+                """);
+        answer(open("one").getFirst(), ok("L-1"));
+        answer(open("one").getFirst(), ok("L-2"));
+        assertThat(open("stage").getFirst().stall()).satisfies(stall -> {
+            assertThat(stall.code()).isEqualTo("put back");
+            assertThat(stall.why()).contains("no way leads on");
+        });
+    }
+
+    @Test
+    void aRunOnHoldPutsNothingBackUntilItGoesOn() {
+        publish(STAGE);
+        answer(open("one").getFirst(), ok("L-1"));
+        answer(open("two").getFirst(), ok("L-2"));
+        Visit well = open("well").getFirst();
+        done(well, "No");
+        Visit first = open("two").getFirst();
+        world.accepted(
+                Actor.of(World.TEO),
+                new Command.Intervene(first.id().run(), null, Intervention.HOLD, null, "wait for the crew"));
+        answer(first, ok("L-3"));
+        assertThat(open("one")).isEmpty();
+        world.accepted(
+                Actor.of(World.TEO),
+                new Command.Intervene(first.id().run(), null, Intervention.RESUME, null, "they are there"));
+        assertThat(open("one")).hasSize(1);
+    }
+
+    @Test
     void aStoppedRunCanBePutBack() {
         publish(STAGE);
         answer(open("one").getFirst(), ok("L-1"));
