@@ -29,7 +29,9 @@ import org.junit.jupiter.api.Test;
 class FuzzTest extends OnDemo {
     private static final int REQUESTS = Integer.getInteger("fuzz.requests", 20_000);
     private static final int TOGETHER = 25;
-    private static final Duration MOST = Duration.ofSeconds(60 + REQUESTS / 150);
+    /** It ends some time though a server hangs; a slow machine is no fault. */
+    private static final Duration MOST = Duration.ofSeconds(60 + REQUESTS / 30);
+
     private static final List<String> PEOPLE =
             List.of("ada", "runa", "teo", "priya", "ines", "mira", "halvard", "oskar");
 
@@ -209,7 +211,8 @@ class FuzzTest extends OnDemo {
                 List.of("I-1043", "I-1044", "I-1045", "I-1046", "C-301", "R-201")
                         .get(random.nextInt(6));
             case "{key}" ->
-                List.of("gate-stands-open", "frozen-departure-board", "lanes").get(random.nextInt(3));
+                List.of("gate-stands-open", "frozen-departure-board", "lanes", "board-monitor", "gate-log")
+                        .get(random.nextInt(5));
             default ->
                 List.of("I-1045.1.2", "I-1043.1.1", "ada", "ALD-G1", "pier-technicians", "1", "gates")
                         .get(random.nextInt(7));
