@@ -164,7 +164,7 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
           </div>
         )}
         {reading.data && <Outcome reading={reading.data} />}
-        {sample && <WhatWouldHappen source={view.source.key} signal={sample.id} mapping={asked} />}
+        {sample && reading.data && <WhatWouldHappen source={view.source.key} signal={sample.id} mapping={asked} />}
       </section>
     </div>
   );

@@ -82,7 +82,8 @@ export function SourcePage() {
         </Link>
       </PageHead>
       {tab === "send" && (
-        <div className="min-h-0 flex-1 overflow-auto p-5">
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by keys
+        <div tabIndex={0} className="min-h-0 flex-1 overflow-auto p-5">
           {source.data.source.proof === "address" ? (
             <BySyslog view={source.data} may={may} />
           ) : (
@@ -92,7 +93,8 @@ export function SourcePage() {
         </div>
       )}
       {tab === "came" && (
-        <div className="min-h-0 flex-1 overflow-auto p-5">
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by keys
+        <div tabIndex={0} className="min-h-0 flex-1 overflow-auto p-5">
           {lines.isPending && <Loading what="what came" />}
           {lines.isError && <Trouble error={lines.error} onRetry={() => lines.refetch()} />}
           {lines.data && <WhatCame source={key} lines={lines.data} refused={source.data.refused} />}

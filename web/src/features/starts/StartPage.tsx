@@ -15,9 +15,9 @@ import { turnWords } from "./words";
 /** A schedule with what became of its times, or a hook with how it is called and by whom it was. */
 export function StartPage() {
   const { trigger } = useParams({ from: "/starts/$trigger" });
-  const { nameOf } = useCalendars();
+  const calendars = useCalendars();
   const all = useQuery({ queryKey: ["triggers"], queryFn: () => api.get<LiveTrigger[]>("/api/triggers") });
-  if (all.isPending) return <Loading what="what starts it" />;
+  if (all.isPending || calendars.isPending) return <Loading what="what starts it" />;
   const live = all.data?.find((t) => t.trigger.id === trigger);
   const { when } = live?.trigger ?? {};
   if (all.isLoadingError || !live || (when?.is !== "time comes" && when?.is !== "called"))
@@ -43,8 +43,10 @@ export function StartPage() {
           <span className="flex flex-wrap gap-x-1.5">
             {!live.trigger.on && <Chip>switched off</Chip>}
             <span>
-              {when.is === "time comes" ? rhythmWords(when.rhythm, nameOf) : "when a program calls its address"} ·
-              starts{" "}
+              {when.is === "time comes"
+                ? rhythmWords(when.rhythm, calendars.nameOf)
+                : "when a program calls its address"}{" "}
+              · starts{" "}
               <Link to="/workflows/$key" params={{ key: live.workflow }} className="link">
                 {live.name}
               </Link>{" "}

@@ -129,6 +129,7 @@ class DesignTest {
         assertThat(page.locator("footer")).containsText("different for each item");
         page.locator("[data-step=list]").focus();
         page.keyboard().press("Control+z");
+        assertThat(page.locator("footer")).not().containsText("different for each item");
         // What cannot be read is told with its line, and nothing is taken over.
         text(page, whole.replace("each: for each", "each: fro each"));
         assertThat(page.getByText(Pattern.compile("Line \\d+, column \\d+.*for each.*")))
