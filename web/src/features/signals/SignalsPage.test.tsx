@@ -64,6 +64,12 @@ const SERVER = {
 };
 
 describe("what came in", () => {
+  it("keeps the place of the bars where none came, and says so", async () => {
+    play({ ...SERVER, "GET /api/signals/traffic": { ...TRAFFIC, counts: [0, 0, 0] } });
+    show(<SignalsPage />, { at: "/signals" });
+    expect(await screen.findByRole("img", { name: "Signals in the last six hours; none came." })).toBeTruthy();
+  });
+
   it("names the ticket that explains a fault, and asks for nobody meanwhile", async () => {
     play({
       ...SERVER,

@@ -74,7 +74,7 @@ export function SignalsPage() {
           Sources
         </Link>
       </PageHead>
-      {came !== 0 && <TrafficBars traffic={traffic.data} />}
+      <TrafficBars traffic={traffic.data} />
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <MatterList
           key={only ?? "all"}

@@ -15,12 +15,9 @@ export function TrafficBars({ traffic }: { traffic?: Traffic }) {
   const slot = traffic.slotSeconds * 1000;
   const time = (i: number) => clock(new Date(start + i * slot).toISOString());
   const busiest = traffic.counts.indexOf(most);
+  const words = busiest < 0 ? "none came" : `most at ${time(busiest)}: ${most} in ten minutes`;
   return (
-    <div
-      role="img"
-      aria-label={`Signals in the last six hours; most at ${time(busiest)}: ${most} in ten minutes.`}
-      className={PLACE}
-    >
+    <div role="img" aria-label={`Signals in the last six hours; ${words}.`} className={PLACE}>
       <div className="flex h-9 items-end gap-[3px]">
         {traffic.counts.map((count, i) => (
           <div

@@ -119,6 +119,28 @@ class SignalledTest {
     }
 
     @Test
+    void whatItMakesOfATicketLaterStartsNothingByItselfEither() {
+        World other = new World();
+        other.publish(
+                World.gateWorkflow(new ApprovalRule.AnyOne()),
+                new Trigger(
+                        new TriggerId("graver"),
+                        true,
+                        new Trigger.FieldReaches(null, "urgency", "1"),
+                        List.of(),
+                        null));
+        Map<String, Object> fields = Map.of("title", "Gate 1 is stuck", "ci", "ALD-G1", "impact", 3L, "urgency", 3L);
+        Event.SignalsHeard begins = heard(Turn.BEGINS, Severity.MINOR);
+        other.handle(
+                MONITOR, new Command.RaiseBySignal(TicketKind.INCIDENT, fields, begins, List.of(), List.of(), false));
+        other.handle(
+                MONITOR, new Command.HearSignals(heard(Turn.WORSE, Severity.CRITICAL), List.of(), List.of(), false));
+        assertThat(other.ticket.fields()).containsEntry("urgency", 1L);
+        assertThat(other.ticket.open()).isEmpty();
+        assertThat(other.ticket.offers()).containsOnlyKeys("graver");
+    }
+
+    @Test
     void furtherTriggersThatHoldStartOnTheSameTicket() {
         World both = new World();
         Trigger.SignalComes when = new Trigger.SignalComes(null, GATES, Sort.FAULT, null, RESTORES);

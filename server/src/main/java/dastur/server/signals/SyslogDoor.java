@@ -9,6 +9,7 @@ import dastur.store.Busy;
 import dastur.store.Database;
 import dastur.store.Incoming.Arrival;
 import dastur.store.Sources;
+import io.github.bucket4j.Bucket;
 import java.io.EOFException;
 import java.io.IOException;
 import java.net.InetAddress;
@@ -20,6 +21,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
@@ -42,7 +44,6 @@ public final class SyslogDoor implements AutoCloseable {
 
     private static final Duration IDLE = Duration.ofMinutes(10);
     private static final Duration BUSY_PAUSE = Duration.ofMillis(200);
-    private static final Duration A_SECOND = Duration.ofSeconds(1);
     private static final int LINES_A_SECOND = 2_000;
 
     private final Sources sources;
@@ -51,6 +52,7 @@ public final class SyslogDoor implements AutoCloseable {
     private final InstantSource clock;
     private final ServerSocket server;
     private final Set<Socket> open = ConcurrentHashMap.newKeySet();
+    private final Map<SourceKey, Bucket> rates = new ConcurrentHashMap<>();
     private final Thread thread;
     private volatile boolean closed;
 
@@ -171,10 +173,16 @@ public final class SyslogDoor implements AutoCloseable {
             }
         }
         if (!arrivals.isEmpty()) {
+            // As much as over HTTP, by however many connections: what is more waits at the sender.
+            rates.computeIfAbsent(source.get().key(), k -> rate()).asBlocking().consumeUninterruptibly(arrivals.size());
             untilKept(arrivals);
-            // As much as over HTTP: what is more waits at the sender.
-            LockSupport.parkNanos(A_SECOND.toNanos() * lines.size() / LINES_A_SECOND);
         }
+    }
+
+    private static Bucket rate() {
+        return Bucket.builder()
+                .addLimit(l -> l.capacity(LINES_A_SECOND).refillGreedy(LINES_A_SECOND, Duration.ofSeconds(1)))
+                .build();
     }
 
     private void untilKept(List<Arrival> arrivals) throws IOException {
