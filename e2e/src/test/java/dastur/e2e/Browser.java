@@ -5,6 +5,7 @@ import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.TimeoutError;
 import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.nio.file.Path;
@@ -86,14 +87,22 @@ final class Browser implements AutoCloseable {
         }
     }
 
-    /** Loads a page that does not change by itself until something stands on it. */
+    /**
+     * Loads a page that does not change by itself until something stands on it. Each load has two seconds to bring what
+     * it fetches: one that is loaded again before that would never show anything on a slow machine.
+     */
     static void reloadUntil(Page page, Locator there) {
         Instant end = Instant.now().plus(Duration.ofSeconds(30));
-        while (there.count() == 0) {
-            if (Instant.now().isAfter(end)) {
-                throw new AssertionError("it never stood on " + page.url());
+        while (true) {
+            try {
+                there.first().waitFor(new Locator.WaitForOptions().setTimeout(2_000));
+                return;
+            } catch (TimeoutError notYet) {
+                if (Instant.now().isAfter(end)) {
+                    throw new AssertionError("it never stood on " + page.url(), notYet);
+                }
+                page.reload();
             }
-            page.reload();
         }
     }
 
