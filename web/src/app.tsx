@@ -7,6 +7,7 @@ import {
   redirect,
 } from "@tanstack/react-router";
 import type { ComponentType } from "react";
+import { asCompared } from "./features/compare/pairing";
 import { asFilter, type DeskFilter } from "./features/desk/filter";
 import { FirstPage } from "./features/FirstPage";
 import { Shell } from "./features/Shell";
@@ -88,6 +89,12 @@ const routes = [
     getParentRoute: () => root,
     path: "/tickets/$number/runs/$run",
     component: page(() => import("./features/ticket/SummaryPage"), "SummaryPage"),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: "/compare",
+    component: page(() => import("./features/compare/ComparePage"), "ComparePage"),
+    validateSearch: asCompared,
   }),
   createRoute({
     getParentRoute: () => root,

@@ -1888,6 +1888,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was measured, checked and filled in on a ticket, for comparison
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComparisonRoutesSide"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cis/{id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was measured lately on the tickets of a CI, the newest first
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComparisonRoutesSide"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Two measurements, or two CIs, side by side
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    before?: string;
+                    after?: string;
+                    keys?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComparisonRoutesComparisonView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/signals": {
         parameters: {
             query?: never;
@@ -12640,6 +12792,77 @@ export interface components {
             /** Format: date-time */
             at: string;
             how: string;
+        };
+        ComparisonRoutesSide: {
+            ref: string;
+            ticket?: string;
+            run?: string;
+            seq?: number;
+            name: string;
+            /** Format: date-time */
+            at?: string;
+            names: string[];
+            held?: number;
+            rules?: number;
+        };
+        ComparisonRoutesComparisonView: {
+            before: components["schemas"]["ComparisonRoutesSide"];
+            after: components["schemas"]["ComparisonRoutesSide"];
+            differing: number;
+            unknown: number;
+            sides: components["schemas"]["SideBySide"];
+        };
+        SideBySide: {
+            rules: components["schemas"]["SideBySideRule"][];
+            values: components["schemas"]["SideBySideValue"][];
+            lists: components["schemas"]["SideBySideItems"][];
+            tables: components["schemas"]["Table"][];
+        };
+        SideBySideRule: {
+            name: string;
+            before?: components["schemas"]["RuleSeen"];
+            after?: components["schemas"]["RuleSeen"];
+            change: components["schemas"]["Change"];
+        };
+        /** @enum {string} */
+        Change: "same" | "changed" | "gone" | "new" | "turned good" | "turned bad" | "not known";
+        SideBySideValue: {
+            name: string;
+            before?: unknown;
+            after?: unknown;
+            change: components["schemas"]["Change"];
+            by?: number;
+        };
+        SideBySideItems: {
+            name: string;
+            before?: number;
+            after?: number;
+            change: components["schemas"]["Change"];
+            items: components["schemas"]["SideBySideItem"][];
+        };
+        SideBySideItem: {
+            value: unknown;
+            change: components["schemas"]["Change"];
+        };
+        Table: {
+            name: string;
+            before?: number;
+            after?: number;
+            change: components["schemas"]["Change"];
+            key?: string;
+            keys: string[];
+            columns: string[];
+            rows: components["schemas"]["TableRow"][];
+        };
+        TableRow: {
+            before?: {
+                [key: string]: unknown;
+            };
+            after?: {
+                [key: string]: unknown;
+            };
+            change: components["schemas"]["Change"];
+            differs: string[];
         };
         SignalRoutesSignalBody: {
             signal: string;

@@ -47,6 +47,9 @@ export function CiPage() {
   return (
     <>
       <PageHead title={item.name} sub={`${item.id} · ${item.kind} · ${item.life}`}>
+        <Link to="/compare" search={{ before: `ci:${item.id}` }} className="link self-center">
+          Compare
+        </Link>
         {designs(session) && <Button onClick={() => setChanging(true)}>Change</Button>}
       </PageHead>
       <div className="grid min-h-0 flex-1 content-start gap-8 overflow-auto p-5 lg:grid-cols-2">

@@ -73,6 +73,11 @@ function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
           </li>
         ))}
       </ul>
+      <p className="mb-3">
+        <Link to="/compare" search={{ of: ticket }} className="link">
+          Compare with what was measured before
+        </Link>
+      </p>
       {ask.mine && !accepting && (
         <div className="flex flex-wrap gap-2">
           {review.verdicts.includes("accept") && (

@@ -1,9 +1,11 @@
+import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Entry, RecordView, Ticket } from "../../api/types";
 import { LongText, Trouble } from "../../ui/kit";
 import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
 import { isTable, ValueTable } from "../../ui/ValueTable";
+import { bringsValues } from "../compare/pairing";
 import { administers, useSession } from "../signin/session";
 import { LENSES, type Lens, lensOf, markOf } from "./lenses";
 import { lookAt, lookedAt } from "./looked";
@@ -275,6 +277,16 @@ function Line({
                 ))}
               </tbody>
             </table>
+          )}
+          {bringsValues(entry) && (
+            <Link
+              to="/compare"
+              search={{ after: `${ticket.number}:${entry.seq}` }}
+              className="link text-sm"
+              aria-label={`compare what entry ${entry.seq} brought`}
+            >
+              compare
+            </Link>
           )}
           {looks && <Why entry={entry} started={ticket.runs.map((r) => r.workflow)} />}
           {entry.redacted && (

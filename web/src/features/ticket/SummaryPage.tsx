@@ -44,6 +44,9 @@ export function SummaryPage() {
         }
       >
         <span className="flex gap-2 print:hidden">
+          <Link to="/compare" search={{ of: number }} className="link self-center">
+            Compare measurements
+          </Link>
           <Button onClick={download}>As Markdown</Button>
           <Button onClick={() => window.print()}>Print or PDF</Button>
         </span>

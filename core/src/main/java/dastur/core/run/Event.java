@@ -94,6 +94,16 @@ public sealed interface Event {
         default Set<String> setsFields() {
             return Set.of();
         }
+
+        /** What was measured, read or filled in, by name: what may be compared with another time (N52); null for nothing. */
+        default @Nullable Map<String, Object> brings() {
+            return null;
+        }
+
+        /** What rules saw when they judged; null where none did. */
+        default @Nullable List<RuleSeen> saw() {
+            return null;
+        }
     }
 
     /** An event that gives something to send: to people, to a room, or to another ticket. */

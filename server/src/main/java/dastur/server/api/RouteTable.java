@@ -77,6 +77,8 @@ public final class RouteTable {
                         RecordRoutes.of(
                                 on, recordViews, work.records(), work.tickets(), kept.log(), kept.signingKey(), clock),
                         EndingRoutes.of(work.records(), design.organisation(), sight),
+                        ComparisonRoutes.of(
+                                work.records(), work.tickets(), design.organisation(), design.workflows(), on, sight),
                         SignalRoutes.of(clock, signalling.delivering()),
                         SourceRoutes.of(signalling, design.setUp(), design.secrets(), design.organisation(), clock),
                         SignalPageRoutes.of(signalling, work.tickets(), on, clock),

@@ -16,6 +16,7 @@ import java.lang.reflect.Method;
 import java.lang.reflect.ParameterizedType;
 import java.lang.reflect.RecordComponent;
 import java.lang.reflect.Type;
+import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -100,7 +101,7 @@ final class Schemas {
         if (type == int.class || type == Integer.class || type == long.class || type == Long.class) {
             return schema.put("type", "integer");
         }
-        if (type == double.class || type == Double.class) {
+        if (type == double.class || type == Double.class || type == BigDecimal.class) {
             return schema.put("type", "number");
         }
         if (type == boolean.class || type == Boolean.class) {

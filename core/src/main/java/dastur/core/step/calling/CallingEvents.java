@@ -134,6 +134,11 @@ public final class CallingEvents {
                             putBack.always(),
                             false)));
         }
+
+        @Override
+        public @Nullable Map<String, Object> brings() {
+            return outputs;
+        }
     }
 
     /**
@@ -158,6 +163,11 @@ public final class CallingEvents {
             return List.of(new Effect.Becomes(before.alarmed(List.of())
                     .waitingFor(call.came(new Came(
                             exit, polls, tookMillis, reference, link, outputs == null ? Map.of() : outputs)))));
+        }
+
+        @Override
+        public @Nullable Map<String, Object> brings() {
+            return outputs;
         }
     }
 

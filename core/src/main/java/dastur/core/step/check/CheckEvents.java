@@ -29,6 +29,11 @@ public final class CheckEvents {
         public List<Effect> effects(@Nullable Visit before, Recorded r) {
             return List.of();
         }
+
+        @Override
+        public @Nullable Map<String, Object> brings() {
+            return outputs;
+        }
     }
 
     /** A check was judged and does not hold yet; it is judged again. */
@@ -50,6 +55,11 @@ public final class CheckEvents {
                             new Judging(nextAt, until),
                             List.of(new Visit.Alarm(nextAt, Visit.AlarmKind.JUDGE, 0, null))),
                     new Effect.Settling(new Visit.Settling(tries, until, first)));
+        }
+
+        @Override
+        public @Nullable List<RuleSeen> saw() {
+            return seen;
         }
     }
 
@@ -77,6 +87,11 @@ public final class CheckEvents {
                             .map(s -> (Object) s.name())
                             .toList());
             return List.of(new Effect.Leaves(to, values));
+        }
+
+        @Override
+        public @Nullable List<RuleSeen> saw() {
+            return last;
         }
     }
 
@@ -108,6 +123,11 @@ public final class CheckEvents {
         @Override
         public List<Assigned> asks() {
             return List.of(to);
+        }
+
+        @Override
+        public @Nullable List<RuleSeen> saw() {
+            return last;
         }
     }
 

@@ -153,6 +153,11 @@ public final class TaskEvents {
         public boolean responds() {
             return true;
         }
+
+        @Override
+        public @Nullable Map<String, Object> brings() {
+            return form;
+        }
     }
 
     /** Somebody asked others to help with a task; they may do it too. */
