@@ -21,7 +21,8 @@ const chosenKeys = (text: string | undefined): Record<string, string> => {
 /** How much differs, and of how much nobody can say. */
 function howMuch(things: number, differing: number, unknown: number): string {
   if (things === 0) return "There is nothing to compare.";
-  if (differing + unknown === 0) return `Nothing differs: all ${things} are the same.`;
+  if (differing + unknown === 0)
+    return things === 1 ? "It is the same on both sides." : `Nothing differs: all ${things} are the same.`;
   const of = unknown === 0 ? "" : `, ${unknown} cannot be said: only one side has a value`;
   return `${differing} of ${things} ${things === 1 ? "thing" : "things"} ${differing === 1 ? "differs" : "differ"}${of}.`;
 }

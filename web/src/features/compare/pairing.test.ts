@@ -29,6 +29,13 @@ test("what says the same things goes before what says more", () => {
   expect(likelyPair([before, side(5, "adult", "child"), after])).toEqual({ before, after });
 });
 
+test("what a step brought twice gives way to two steps, however much alike", () => {
+  const again = { ...side(14, "version"), name: "install" };
+  const first = { ...side(7, "version"), name: "install" };
+  expect(likelyPair([before, first, later, again])).toEqual({ before, after: later });
+  expect(likelyPair([first, again])).toEqual({ before: first, after: again });
+});
+
 test("a ticket opens with its last two that go together", () => {
   expect(likelyPair([before, after, lock])).toEqual({ before, after });
   expect(likelyPair([lock])).toEqual({ after: lock });

@@ -1,28 +1,33 @@
 import type { ComparisonSide, Entry } from "../../api/types";
 
-/** The share of their names that two of them have in common: 0 for none, 1 where both say the same things. */
-const common = (a: ComparisonSide, b: ComparisonSide) =>
-  a.names.filter((n) => b.names.includes(n)).length / new Set([...a.names, ...b.names]).size;
+const commonNames = (a: ComparisonSide, b: ComparisonSide) => a.names.filter((n) => b.names.includes(n)).length;
 
 /**
- * With what one measurement is most likely to be compared: the earlier one that is about the same things, and of those the
- * earliest, since that is how it was before anything was done.
+ * How much two of them are about the same: first that they are of two steps, since one that went twice is rarely before and
+ * after; then how many names they have in common, and then how little else each says.
  */
+function likeness(a: ComparisonSide, b: ComparisonSide): number {
+  const common = commonNames(a, b);
+  const share = common / new Set([...a.names, ...b.names]).size;
+  return common === 0 ? 0 : (a.name === b.name ? 0 : 10_000) + common + share / 2;
+}
+
+/** With what one measurement is most likely to be compared: the earlier one most about the same, of those the earliest. */
 export function likelyBefore(all: ComparisonSide[], after: ComparisonSide): ComparisonSide | undefined {
   let best: ComparisonSide | undefined;
   for (const one of all) {
-    if (one.ref === after.ref || (one.seq ?? 0) >= (after.seq ?? 0) || common(one, after) === 0) continue;
-    if (!best || common(one, after) > common(best, after)) best = one;
+    if (one.ref === after.ref || (one.seq ?? 0) >= (after.seq ?? 0) || commonNames(one, after) === 0) continue;
+    if (!best || likeness(one, after) > likeness(best, after)) best = one;
   }
   return best;
 }
 
-/** The two of a ticket that are most about the same things, of those the latest; the last of all where no two are. */
+/** The two of a ticket that are most about the same, of those the latest; the last of all where no two are. */
 export function likelyPair(all: ComparisonSide[]): { before?: ComparisonSide; after?: ComparisonSide } {
   let best: { before: ComparisonSide; after: ComparisonSide } | undefined;
   for (const after of [...all].reverse()) {
     const before = likelyBefore(all, after);
-    if (before && (!best || common(before, after) > common(best.before, best.after))) best = { before, after };
+    if (before && (!best || likeness(before, after) > likeness(best.before, best.after))) best = { before, after };
   }
   return best ?? { after: all.at(-1) };
 }

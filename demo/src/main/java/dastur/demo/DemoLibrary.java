@@ -89,6 +89,7 @@ final class DemoLibrary {
                         List.of(new ServiceId("departure-boards")),
                         "ci.kind == 'board' && lower(ticket.title).contains('frozen')"),
                 DemoSources.frozenBoard());
+        publish("gateway-software-upgrade", TicketKind.CHANGE, at);
         publish("wifi-portal-move", TicketKind.CHANGE, at);
         publish("access-to-the-roster", TicketKind.REQUEST, at);
         publish("new-machine-for-the-crew-office", TicketKind.CHANGE, at);

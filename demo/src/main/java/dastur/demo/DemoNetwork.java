@@ -79,6 +79,7 @@ final class DemoNetwork {
                 List.of(board),
                 List.of(output("picture", "Picture", FieldType.TEXT, "/json/picture")),
                 false));
+        gateways(workflows);
         Field host = Field.of("host", "Host", FieldType.CI).asRequired();
         workflows.putAction(action(
                 "trace.list",
@@ -130,6 +131,58 @@ final class DemoNetwork {
                         + "\"values\":[\"{{ input.address }}\"]}",
                 List.of(name, Field.of("address", "Address", FieldType.TEXT).asRequired()),
                 List.of(output("previous", "Address before", FieldType.TEXT, "/before/0")),
+                true));
+    }
+
+    private static void gateways(Workflows workflows) {
+        Field gateway = Field.of("gateway", "Gateway", FieldType.CI).asRequired();
+        workflows.putAction(action(
+                "gateway.devices",
+                "Count the devices of a gateway",
+                "Lists the devices behind a pier's gateway, whether each answers, and their software.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"gateway\",\"devices\",\"{{ input.gateway }}\"]",
+                List.of(gateway),
+                List.of(
+                        output("devices", "Devices", FieldType.LIST, "/json/devices"),
+                        output("count", "How many", FieldType.WHOLE, "/json/count"),
+                        output("answering", "How many answer", FieldType.WHOLE, "/json/answering"),
+                        output("version", "Software of the gateway", FieldType.TEXT, "/json/version")),
+                false));
+        workflows.putAction(action(
+                "gateway.save",
+                "Save a gateway's settings",
+                "Keeps the settings of a pier's gateway, so that they can be put back.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"gateway\",\"save\",\"{{ input.gateway }}\"]",
+                List.of(gateway),
+                List.of(),
+                true));
+        workflows.putAction(action(
+                "gateway.restart",
+                "Start a gateway once more",
+                "Starts a pier's gateway once more; its devices are away for a moment.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"gateway\",\"restart\",\"{{ input.gateway }}\"]",
+                List.of(gateway),
+                List.of(),
+                true));
+        workflows.putAction(action(
+                "gateway.install",
+                "Put software onto a gateway",
+                "Puts a version of the software onto a pier's gateway; one that is there already stays.",
+                "piers",
+                "RUN",
+                "/",
+                "[\"gateway\",\"install\",\"{{ input.gateway }}\",\"{{ input.version }}\"]",
+                List.of(gateway, Field.of("version", "Version", FieldType.TEXT).asRequired()),
+                List.of(output("version", "Version that is there now", FieldType.TEXT, "/json/version")),
                 true));
     }
 

@@ -2,11 +2,13 @@ package dastur.demo;
 
 import dastur.core.partner.PartnerKey;
 import dastur.core.run.Command;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.TriggerId;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 
@@ -22,7 +24,7 @@ final class DemoPast {
     /** How many tickets of each kind the stories raise. */
     static final int INCIDENTS = FROZEN + FARES + SUPPLIER + CERTIFICATES;
 
-    static final int CHANGES = EMERGENCIES + 2 + 2;
+    static final int CHANGES = EMERGENCIES + 2 + 2 + 2;
     static final int REQUESTS = DRAWINGS;
 
     private static final List<String> BOARDS =
@@ -49,6 +51,8 @@ final class DemoPast {
         all.add(() -> fareRules(false));
         all.add(() -> portal(true));
         all.add(() -> portal(false));
+        all.add(() -> gateway("GNQ", 12, "7.1.9", "7.2.1", 12));
+        all.add(() -> gateway("NSL", 8, "7.2.1", "7.3.0", 5));
         return all;
     }
 
@@ -310,6 +314,51 @@ final class DemoPast {
                 .finds("seen", Map.of("address", "10.30.9.1"))
                 .finds("seen", Map.of("address", "10.30.9.2"));
         player.play(ticket, approved ? script : script.declines("approve", "Not on a day of the regatta"));
+    }
+
+    /** New software on a pier's gateway; where too few of its devices come back, it is put back. */
+    private void gateway(String site, int count, String older, String version, int back) {
+        TicketId ticket = stage.raise(
+                TicketKind.CHANGE,
+                "greta",
+                Map.of(
+                        "title",
+                        "Software " + version + " for the gateway at " + site,
+                        "ci",
+                        site + "-GW1",
+                        "impact",
+                        3L,
+                        "urgency",
+                        3L));
+        Map<String, Object> inputs = new HashMap<>(Map.of(
+                "version",
+                version,
+                "older",
+                older,
+                "atLeast",
+                90L,
+                "begins",
+                stage.now().toString(),
+                "pier",
+                "runa"));
+        inputs.put("reason", "The supplier mended what made boards stand still.");
+        inputs.put("tellDesk", true);
+        stage.start("ines", ticket, "gateway-software-upgrade", inputs);
+        DemoScript script = new DemoScript()
+                .finds("before", devices(site, count, count, older))
+                .finds("install", Map.of("version", version))
+                .finds("answers", devices(site, count, back, version))
+                .finds("software", devices(site, count, back, version))
+                .finds("after", devices(site, count, back, version));
+        player.play(ticket, back == count ? script : script.reviews("answers", ReviewVerdict.PUT_BACK));
+    }
+
+    private static Map<String, Object> devices(String site, int count, int answering, String version) {
+        List<Map<String, Object>> devices = new ArrayList<>();
+        for (int i = 1; i <= count; i++) {
+            devices.add(Map.of("device", "%s-%02d".formatted(site, i), "answers", i <= answering, "firmware", "4.11"));
+        }
+        return Map.of("devices", devices, "count", (long) count, "answering", (long) answering, "version", version);
     }
 
     private TicketId change(String title, String requester) {

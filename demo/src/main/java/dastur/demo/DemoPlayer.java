@@ -93,7 +93,12 @@ final class DemoPlayer {
                 stage.handle(
                         somebody(review.to()),
                         ticket,
-                        new ReviewCheck(visit.id(), ReviewVerdict.ACCEPT, "Looked at it; it is right."));
+                        new ReviewCheck(
+                                visit.id(),
+                                script.verdict(step),
+                                script.verdict(step) == ReviewVerdict.ACCEPT
+                                        ? "Looked at it; it is right."
+                                        : "Looked at it; it does not come right by itself."));
             }
             case ForReply reply -> {
                 stage.pass(30 + stage.upTo(600));

@@ -1,6 +1,7 @@
 package dastur.demo;
 
 import dastur.core.step.calling.CallingCommands.CallOutcome;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
 import dastur.core.ticket.TicketId;
 import java.util.ArrayDeque;
 import java.util.Deque;
@@ -18,6 +19,7 @@ final class DemoScript {
     private final Map<String, String> outcomes = new HashMap<>();
     private final Map<String, Map<String, Object>> forms = new HashMap<>();
     private final Map<String, String> declines = new HashMap<>();
+    private final Map<String, ReviewVerdict> verdicts = new HashMap<>();
     private final Map<String, Deque<CallOutcome>> calls = new HashMap<>();
     private final Map<String, Consumer<TicketId>> comings = new HashMap<>();
     private int references;
@@ -33,6 +35,16 @@ final class DemoScript {
     DemoScript declines(String step, String why) {
         declines.put(step, why);
         return this;
+    }
+
+    /** What is said of a check that does not hold; otherwise it is accepted. */
+    DemoScript reviews(String step, ReviewVerdict verdict) {
+        verdicts.put(step, verdict);
+        return this;
+    }
+
+    ReviewVerdict verdict(String step) {
+        return verdicts.getOrDefault(step, ReviewVerdict.ACCEPT);
     }
 
     /** What a machine finds, each time it is asked; the last one from then on. */

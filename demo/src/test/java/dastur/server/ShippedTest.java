@@ -11,16 +11,22 @@ import dastur.core.run.VisitId;
 import dastur.core.step.approval.ApprovalCommands.Vote;
 import dastur.core.step.approval.Votes;
 import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.check.CheckCommands.ReviewCheck;
+import dastur.core.step.check.CheckCommands.ReviewVerdict;
 import dastur.core.step.task.TaskCommands.CompleteTask;
+import dastur.core.step.task.TaskCommands.LeaveOut;
 import dastur.server.work.CommandService.Outcome;
+import dastur.standins.PierGateways;
 import dastur.standins.Standins;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
@@ -226,7 +232,7 @@ class ShippedTest extends OnDemo {
     @Test
     void nothingIsFoundInWhatShips() {
         JsonNode all = api.call("ines", "GET", "/api/workflows", null).body();
-        assertThat(all.size()).isEqualTo(20);
+        assertThat(all.size()).isEqualTo(21);
         for (JsonNode workflow : all) {
             String key = workflow.get("key").asText();
             List<String> found = api.call("ines", "GET", "/api/workflows/" + key, null)
@@ -309,6 +315,93 @@ class ShippedTest extends OnDemo {
                 .orElseThrow()
                 .waiting();
         return handle(person, visit, new Vote(visit, votes.round(), votes.digest(), true, null));
+    }
+
+    /** From a document of fourteen rows: a part that is run again, a step that is left out, and what differs afterwards. */
+    @Test
+    void aGatewayIsUpgradedAndStartedOnceMoreWhereTooFewDevicesAnswer() {
+        PierGateways gateways = standins.devices().gateways();
+        gateways.trouble("ALD-GW1", Optional.of(PierGateways.Trouble.UNTIL_STARTED));
+        String number = upgraded("7.3.0", 90);
+        passUntil(() -> isToReview(number));
+        assertThat(ticket(number).at("/asks/0/review").toString()).contains("78.6 %, needs at least 90 %");
+        review(number, "Enough devices answer again", ReviewVerdict.MEASURE_AGAIN);
+        until(() -> isAsked(number, "Look at the boards on the pier"));
+        VisitId walk = new VisitId(visit(number, "Look at the boards on the pier"));
+        assertThat(handle("runa", walk, new LeaveOut(walk, "The pier is shut until five.")))
+                .isInstanceOf(Outcome.Done.class);
+        assertThat(result(number)).isEqualTo("upgraded");
+        assertThat(ticket(number).at("/fields/done").asText()).endsWith("7.2.1 to 7.3.0; 14 of 14 devices answer");
+        assertThat(api.call("ada", "GET", "/api/cis/ALD-GW1", null)
+                        .body()
+                        .at("/ci/attributes/firmware")
+                        .asText())
+                .isEqualTo("7.3.0");
+        JsonNode captures = api.call("ada", "GET", "/api/tickets/" + number + "/captures", null)
+                .body();
+        JsonNode differ =
+                compared(ref(captures, "Count the devices before"), ref(captures, "Enough devices answer again"));
+        JsonNode devices = differ.at("/sides/tables/0");
+        assertThat(devices.get("key").asText()).isEqualTo("device");
+        List<String> turned = new ArrayList<>();
+        devices.get("rows").forEach(r -> {
+            if (!r.get("change").asText().equals("same")) {
+                turned.add(r.at("/after/device").asText() + r.get("differs"));
+            }
+        });
+        assertThat(turned).containsExactly("ALD-12[\"answers\"]", "ALD-13[\"answers\"]", "ALD-14[\"answers\"]");
+
+        gateways.trouble("ALD-GW1", Optional.of(PierGateways.Trouble.UNTIL_PUT_BACK));
+        String again = upgraded("7.4.0", 90);
+        passUntil(() -> isToReview(again));
+        review(again, "Enough devices answer again", ReviewVerdict.PUT_BACK);
+        assertThat(result(again)).isEqualTo("put back");
+        assertThat(gateways.version("ALD-GW1")).isEqualTo("7.2.1");
+        assertThat(ticket(again).get("state").asText()).isEqualTo("backed out");
+        gateways.trouble("ALD-GW1", Optional.empty());
+    }
+
+    private static String upgraded(String version, int atLeast) {
+        String number = started(
+                "gateway-software-upgrade",
+                "change",
+                "{\"title\":\"New software for the pier\",\"requester\":\"greta\",\"ci\":\"ALD-GW1\"}",
+                Map.of(
+                        "version", version,
+                        "older", "7.2.1",
+                        "atLeast", atLeast,
+                        "begins", "2026-01-01T00:00:00Z",
+                        "pier", "runa",
+                        "reason", "The boards fall behind."));
+        String name = "Put the new software onto this gateway?";
+        until(() -> isAsked(number, name));
+        assertThat(vote("teo", new VisitId(visit(number, name)))).isInstanceOf(Outcome.Done.class);
+        return number;
+    }
+
+    /** A check that settles stands there as well, before anybody is asked. */
+    private static boolean isToReview(String number) {
+        return ticket(number).at("/asks/0").has("review");
+    }
+
+    private static void review(String number, String name, ReviewVerdict verdict) {
+        VisitId visit = new VisitId(visit(number, name));
+        assertThat(handle("sem", visit, new ReviewCheck(visit, verdict, "Seen")))
+                .isInstanceOf(Outcome.Done.class);
+    }
+
+    private static String ref(JsonNode captures, String name) {
+        for (JsonNode one : captures) {
+            if (one.get("name").asText().equals(name)) {
+                return one.get("ref").asText();
+            }
+        }
+        throw new AssertionError(name + " is not in " + captures);
+    }
+
+    private static JsonNode compared(String before, String after) {
+        return api.call("ada", "GET", "/api/comparisons?before=" + before + "&after=" + after, null)
+                .body();
     }
 
     /** Over DNS: a name that is pointed elsewhere is seen there; when the portal does not open, it leads back. */

@@ -4,6 +4,7 @@ import io.javalin.config.JavalinConfig;
 import io.javalin.http.Context;
 import java.time.Duration;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.Consumer;
 
 /** Plain pages for people: read the mail, see lanes and kiosks, make things go wrong, let time pass. */
@@ -16,6 +17,7 @@ final class ControlPage {
             article{margin:1rem 0}small{color:#5d6862}""";
 
     private static final String BOARD = "ALD-07";
+    private static final String GATEWAY = "ALD-GW1";
     private static final String PIER = "GNQ";
     private static final int BOARDS_THERE = 12;
     private static final String GATE = "GNQ-G2";
@@ -99,6 +101,12 @@ final class ControlPage {
             } else {
                 devices.freeze(BOARD, !frozen);
             }
+            ctx.redirect("/");
+        });
+        config.routes.post("/software", ctx -> {
+            PierGateways.Trouble trouble = PierGateways.Trouble.valueOf(ctx.formParam("trouble"));
+            boolean on = devices.gateways().willHave(GATEWAY, trouble);
+            devices.gateways().trouble(GATEWAY, on ? Optional.empty() : Optional.of(trouble));
             ctx.redirect("/");
         });
         config.routes.post("/traces", ctx -> {
@@ -234,6 +242,9 @@ final class ControlPage {
                         ? "Let the gateway of " + PIER + " come up again"
                         : "The gateway of " + PIER + " falls over, and its " + BOARDS_THERE + " boards with it",
                 gatewayFails));
+        page.append(list("Gateways", devices.gateways().all()));
+        softwareButton(page, PierGateways.Trouble.UNTIL_STARTED, "it is started once more");
+        softwareButton(page, PierGateways.Trouble.UNTIL_PUT_BACK, "the old one is put back");
         page.append("<h2>Trace files of the rostering server, over SFTP</h2>")
                 .append("<p>")
                 .append(escape(String.join(", ", devices.traces().names())))
@@ -263,6 +274,14 @@ final class ControlPage {
                 .append(button(
                         "/mail", Map.of(), mailbox.running() ? "Take it down" : "Start it again", !mailbox.running()));
         html(ctx, "Stand-ins", page);
+    }
+
+    private void softwareButton(StringBuilder page, PierGateways.Trouble trouble, String until) {
+        page.append(button(
+                "/software",
+                Map.of("trouble", trouble.name()),
+                "After new software on " + GATEWAY + " some boards stay away until " + until,
+                devices.gateways().willHave(GATEWAY, trouble)));
     }
 
     private void faultButtons(StringBuilder page, String system, String name) {

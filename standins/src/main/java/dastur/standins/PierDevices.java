@@ -35,6 +35,7 @@ public final class PierDevices implements AutoCloseable {
     private final Duration restartTakes;
     private final SshServer server = SshServer.setUpDefaultServer();
     private final TraceFiles traces;
+    private final PierGateways gateways = new PierGateways();
     private final Set<String> frozen = ConcurrentHashMap.newKeySet();
     private final Set<String> broken = ConcurrentHashMap.newKeySet();
     private final Map<String, Long> upAtNanos = new ConcurrentHashMap<>();
@@ -80,6 +81,11 @@ public final class PierDevices implements AutoCloseable {
         return traces;
     }
 
+    /** The gateways in front of them. */
+    public PierGateways gateways() {
+        return gateways;
+    }
+
     /** Freezes a board's picture, or lets it move again. */
     public void freeze(String board, boolean stands) {
         if (stands) {
@@ -108,11 +114,16 @@ public final class PierDevices implements AutoCloseable {
 
     private Said answer(String line) {
         List<String> words = List.of(line.replace("'", "").strip().split("\\s+"));
-        if (words.size() != 3 || !words.getFirst().equals("board")) {
-            return new Said(127, "unknown command");
-        }
         if (faults.of("devices") == Faults.Fault.REFUSES) {
             return new Said(1, "the gateway is locked for maintenance");
+        }
+        if (words.getFirst().equals("gateway")) {
+            return gateways.answer(words)
+                    .map(said -> new Said(0, said))
+                    .orElseGet(() -> new Said(127, "unknown command"));
+        }
+        if (words.size() != 3 || !words.getFirst().equals("board")) {
+            return new Said(127, "unknown command");
         }
         String board = words.get(2);
         return switch (words.get(1)) {
