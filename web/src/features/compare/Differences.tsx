@@ -33,6 +33,9 @@ const NO_VALUE = <span className="text-ink-2 italic">no value</span>;
 const apart = (words: [string, string], before: unknown, after: unknown): [string, string] =>
   words[0] === words[1] ? [JSON.stringify(before), JSON.stringify(after)] : words;
 
+/** Whether it is one thing before and after, and not two things. */
+const overTime = (heads: [string, string]) => heads[0] === "Before";
+
 const head = "py-1 pr-4 text-left font-semibold text-ink-2";
 const cell = "border-t border-hairline py-1.5 pr-4 align-top wrap-anywhere";
 
@@ -82,7 +85,7 @@ export function Differences({
                     <td className={cell}>
                       <Mark
                         change={v.change}
-                        word={v.change === "changed" && heads[0] !== "Before" ? "differs" : undefined}
+                        word={v.change === "changed" && !overTime(heads) ? "differs" : undefined}
                       />
                     </td>
                     <td className={cell}>{v.before === undefined || v.before === null ? NO_VALUE : before}</td>
@@ -120,7 +123,7 @@ function Columns({ first, heads }: { first: string; heads: [string, string] }) {
           {first}
         </th>
         <th scope="col" className={`${head} w-28`}>
-          What became
+          {overTime(heads) ? "What became" : "Alike"}
         </th>
         <th scope="col" className={head}>
           {heads[0]}

@@ -386,7 +386,7 @@ class ShippedTest extends OnDemo {
 
     private static void review(String number, String name, ReviewVerdict verdict) {
         VisitId visit = new VisitId(visit(number, name));
-        assertThat(handle("sem", visit, new ReviewCheck(visit, verdict, "Seen")))
+        assertThat(handle("teo", visit, new ReviewCheck(visit, verdict, "Seen")))
                 .isInstanceOf(Outcome.Done.class);
     }
 
