@@ -11476,6 +11476,9 @@ export interface components {
             step?: string;
             stepName?: string;
             visit?: string;
+            labels?: {
+                [key: string]: string;
+            };
             redacted: boolean;
             hash: string;
         };
@@ -12802,6 +12805,9 @@ export interface components {
             /** Format: date-time */
             at?: string;
             names: string[];
+            labels: {
+                [key: string]: string;
+            };
             held?: number;
             rules?: number;
         };

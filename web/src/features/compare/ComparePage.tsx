@@ -56,8 +56,10 @@ export function ComparePage() {
     placeholderData: (old) => old,
   });
   const cis = before?.startsWith("ci:") && after?.startsWith("ci:");
+  const ofCi = (name: string) =>
+    name === "service" ? "Service" : names.directory?.ciFields.find((f) => f.name === name)?.label;
   const label = (name: string) =>
-    (cis && (name === "service" ? "Service" : names.directory?.ciFields.find((f) => f.name === name)?.label)) || name;
+    (cis && ofCi(name)) || comparison.data?.after.labels[name] || comparison.data?.before.labels[name] || name;
   /** Groups and services by their names. */
   const named = (name: string, value: unknown) =>
     typeof value !== "string"

@@ -246,7 +246,7 @@ function Rows({
         <table className="mt-1 w-full text-sm">
           <thead>
             <tr>
-              <th scope="col" className={head}>
+              <th scope="col" className={`${head} w-28`}>
                 What became
               </th>
               {columns.map((c) => (

@@ -7,6 +7,7 @@ const side = (seq: number, ...names: string[]): ComparisonSide => ({
   seq,
   name: `step ${seq}`,
   names,
+  labels: {},
 });
 
 const before = side(4, "adult", "child");

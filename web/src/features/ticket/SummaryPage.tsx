@@ -6,6 +6,8 @@ import type { Summary } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { isTable, ValueTable } from "../../ui/ValueTable";
+import { valueWords } from "./words";
 
 /** A run in one document: what went in, each step with planned and actual times, values and checks, what came out. */
 export function SummaryPage() {
@@ -112,7 +114,7 @@ function useLabels() {
   };
 }
 
-function Lines({ title, lines }: { title: string; lines: { label: string; value: string }[] }) {
+function Lines({ title, lines }: { title: string; lines: { label: string; value: string; data?: unknown }[] }) {
   const labelOf = useLabels();
   if (lines.length === 0) return null;
   return (
@@ -123,7 +125,13 @@ function Lines({ title, lines }: { title: string; lines: { label: string; value:
           // biome-ignore lint/suspicious/noArrayIndexKey: a label may stand twice
           <div key={i} className="grid grid-cols-[200px_1fr] gap-3 border-b border-hairline py-1">
             <dt className="text-ink-2">{labelOf(l.label)}</dt>
-            <dd className="break-words whitespace-pre-wrap">{l.value}</dd>
+            <dd className="break-words whitespace-pre-wrap">
+              {isTable(l.data) ? (
+                <ValueTable rows={l.data} words={valueWords} />
+              ) : (
+                valueWords(l.data ?? l.value)
+              )}
+            </dd>
           </div>
         ))}
       </dl>

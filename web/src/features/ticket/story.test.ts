@@ -323,6 +323,12 @@ describe("every kind of entry has its sentence", () => {
     expect(by({ is: "system" })).toBe("the system changed the ticket");
   });
 
+  test("what has a short name in the record stands under the one that people know", () => {
+    const done = { ...entry("callDone", { exit: "ok", tookMillis: 40 }, { outputs: { answering: 5, x: 1 } }) };
+    const s = story({ ...done, labels: { answering: "How many answer" } } as Entry, names);
+    expect(s.rows?.map((r) => r[0])).toEqual(["How many answer", "x"]);
+  });
+
   test("people, groups and services are told by their names", () => {
     const directory = {
       fields: [

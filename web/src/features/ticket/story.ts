@@ -19,10 +19,16 @@ const TELLERS: Tellers<Entry["kind"]> = {
 
 /** The entry as a sentence that says which step it is about: of several side by side one could not tell else. */
 export function story(entry: Entry, names: Names): Story {
-  const told = tell(entry, names);
+  const told = called(tell(entry, names), entry.labels);
   const step = entry.stepName;
   const said = told.parts.map((p) => (typeof p === "string" ? p : p.strong)).join("");
   return !step || said.includes(step) ? told : { ...told, parts: [`${step} · `, ...told.parts] };
+}
+
+/** What records keep under short names stands under those by which people know it. */
+function called(told: Story, labels: Entry["labels"]): Story {
+  if (!told.rows || !labels) return told;
+  return { ...told, rows: told.rows.map(([name, ...rest]) => [labels[name] ?? name, ...rest]) };
 }
 
 /** An entry that was forged, or that another release wrote, may hold anything: the rest of the record is read all the same. */

@@ -43,6 +43,7 @@ class SummaryTest extends OnDemo {
         assertThat(look.get("due").asText()).isNotEmpty();
         assertThat(look.get("overrunSeconds").asLong()).isZero();
         assertThat(look.get("lines").findValuesAsText("value")).contains("a bent arm");
+        assertThat(look.get("lines").findValuesAsText("label")).contains("What you saw");
         assertThat(summary.get("result").asText()).isNotEmpty();
     }
 

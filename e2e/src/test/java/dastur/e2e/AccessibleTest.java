@@ -42,6 +42,7 @@ class AccessibleTest {
             "/sources/board-monitor?tab=came",
             "/sources/board-monitor?tab=means",
             "/cis/ALD-G1",
+            "/compare?before=ci:GNQ-GW1&after=ci:NSL-GW1&all=true",
             "/answers",
             "/keeping",
             "/undelivered",

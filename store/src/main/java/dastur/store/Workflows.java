@@ -7,6 +7,7 @@ import dastur.core.rehearsal.KeptCase;
 import dastur.core.run.RunId;
 import dastur.core.signal.Source;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.Trigger;
@@ -423,6 +424,10 @@ public final class Workflows {
 
     public List<Action> actions() {
         return database.read(session -> References.documents(session, References.ACTION, Action.class));
+    }
+
+    public Optional<Action> action(ActionKey key) {
+        return database.read(session -> References.document(session, References.ACTION, key.value(), Action.class));
     }
 
     public void putAction(Action action) {

@@ -14,6 +14,7 @@ import dastur.core.run.RuleSeen;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.TicketId;
+import dastur.core.workflow.Step;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
@@ -28,7 +29,9 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -47,6 +50,7 @@ final class ComparisonRoutes {
      * @param name the step's, or the CI's
      * @param at when it was entered; null for a CI as it is now
      * @param names what it has, by name
+     * @param labels how people call what it has; what has no other name than its own is left out
      * @param held how many rules held; null for what is not a check
      */
     record Side(
@@ -57,6 +61,7 @@ final class ComparisonRoutes {
             String name,
             @Nullable Instant at,
             List<String> names,
+            Map<String, String> labels,
             @Nullable Integer held,
             @Nullable Integer rules) {}
 
@@ -67,6 +72,9 @@ final class ComparisonRoutes {
     record ComparisonView(Side before, Side after, int differing, int unknown, SideBySide sides) {}
 
     private record Found(Side side, Map<String, Object> values, List<RuleSeen> rules) {}
+
+    /** What a record has to compare. @param good the entries before this one are as they were written */
+    private record OfTicket(List<Found> found, long good) {}
 
     private final Records records;
     private final Tickets tickets;
@@ -104,7 +112,7 @@ final class ComparisonRoutes {
                         Right.SEE,
                         "What was measured, checked and filled in on a ticket, for comparison",
                         Side.class,
-                        q -> r.ofTicket(on.visible(q))),
+                        q -> r.ofTicket(on.visible(q), r.labels())),
                 Route.list(
                         "/api/cis/{id}/captures",
                         Right.SEE,
@@ -122,24 +130,33 @@ final class ComparisonRoutes {
                         "keys"));
     }
 
-    private List<Side> ofTicket(TicketId ticket) {
-        return found(ticket).stream().map(Found::side).toList();
+    private ValueLabels labels() {
+        return new ValueLabels(workflows::action);
+    }
+
+    private List<Side> ofTicket(TicketId ticket, ValueLabels labels) {
+        return read(ticket, labels).found().stream().map(Found::side).toList();
     }
 
     private Object ofCi(Request q) {
         CiId ci = q.path("id", CiId::new);
         existing(ci);
+        ValueLabels labels = labels();
         return tickets.list(TicketFilter.all().ci(ci.value()).build()).items().stream()
                 .limit(TICKETS)
-                .flatMap(row -> ofTicket(new TicketId(row.number())).stream())
+                .flatMap(row -> ofTicket(new TicketId(row.number()), labels).stream())
                 .sorted(Comparator.comparing((Side s) -> s.at() == null ? Instant.MAX : s.at())
                         .reversed())
                 .toList();
     }
 
     private Object compare(Request q) {
-        Found before = side(q, "before");
-        Found after = side(q, "after");
+        // Often both are of one ticket, whose record is read once.
+        Map<TicketId, OfTicket> tickets = new HashMap<>();
+        ValueLabels labels = labels();
+        Function<TicketId, OfTicket> of = ticket -> tickets.computeIfAbsent(ticket, t -> read(t, labels));
+        Found before = side(q, "before", of);
+        Found after = side(q, "after", of);
         try {
             SideBySide sides = SideBySide.of(before.values(), before.rules(), after.values(), after.rules(), keys(q));
             return new ComparisonView(before.side(), after.side(), sides.differing(), sides.unknown(), sides);
@@ -148,7 +165,7 @@ final class ComparisonRoutes {
         }
     }
 
-    private Found side(Request q, String name) {
+    private Found side(Request q, String name, Function<TicketId, OfTicket> of) {
         String ref = q.query(name).orElseThrow(() -> Problem.malformed(
                         name, "'" + name + "' names a ticket and an entry, such as C-1018:57, or ci: and a CI.")
                 .end());
@@ -162,7 +179,13 @@ final class ComparisonRoutes {
         }
         TicketId ticket = ticket(name, ref.substring(0, colon));
         sight.mustSee(q.person(), ticket);
-        return found(ticket).stream()
+        OfTicket there = of.apply(ticket);
+        if (Long.parseLong(ref.substring(colon + 1)) >= there.good()) {
+            throw Problem.conflict("The record of " + ticket + " is broken at entry " + there.good()
+                            + "; what stands in it from there on is not compared.")
+                    .end();
+        }
+        return there.found().stream()
                 .filter(f -> f.side().ref().equals(ref))
                 .findFirst()
                 .orElseThrow(() -> Problem.notFound("Entry " + ref.substring(colon + 1) + " of " + ticket
@@ -201,33 +224,32 @@ final class ComparisonRoutes {
         if (ci.service() != null) {
             values.put("service", ci.service().value());
         }
-        Side side = new Side(OF_CI + id, null, null, null, ci.name(), null, List.copyOf(values.keySet()), null, null);
+        Side side = new Side(
+                OF_CI + id, null, null, null, ci.name(), null, List.copyOf(values.keySet()), Map.of(), null, null);
         return new Found(side, values, List.of());
     }
 
     /** What a ticket's record has to compare. A record that is not what was written is not compared from there on. */
-    private List<Found> found(TicketId ticket) {
+    private OfTicket read(TicketId ticket, ValueLabels labels) {
         Records.Checked checked = records.checked(ticket);
         long good = checked.problem().map(Seal.Break::seq).orElse(Long.MAX_VALUE);
-        StepNames names = new StepNames(checked.entries(), workflows::version);
-        Map<Long, String> called = new HashMap<>();
+        DesignThen design = new DesignThen(checked.entries(), workflows::version);
+        Map<Long, Step> steps = new HashMap<>();
         List<Recorded> record = checked.entries().stream()
                 .filter(e -> e.seq() < good)
                 .map(e -> {
-                    String name = names.of(e.seq(), RecordViews.readable(e.sealed()));
-                    if (name != null) {
-                        called.put(e.seq(), name);
-                    }
+                    design.step(e.seq(), RecordViews.readable(e.sealed())).ifPresent(step -> steps.put(e.seq(), step));
                     return Seal.open(e);
                 })
                 .toList();
-        return Captured.of(record).stream()
+        List<Found> found = Captured.of(record).stream()
                 .map(c -> new Found(
-                        side(ticket, c, called.getOrDefault(c.seq(), c.step().value())), c.values(), c.rules()))
+                        side(ticket, c, Optional.ofNullable(steps.get(c.seq())), labels), c.values(), c.rules()))
                 .toList();
+        return new OfTicket(found, good);
     }
 
-    private static Side side(TicketId ticket, Captured c, String name) {
+    private static Side side(TicketId ticket, Captured c, Optional<Step> step, ValueLabels labels) {
         List<String> names = Stream.concat(
                         c.values().keySet().stream(), c.rules().stream().map(RuleSeen::name))
                 .toList();
@@ -237,9 +259,10 @@ final class ComparisonRoutes {
                 ticket.value(),
                 c.run().value(),
                 c.seq(),
-                name,
+                step.map(Step::name).orElse(c.step().value()),
                 c.at(),
                 names,
+                step.map(labels::of).orElse(Map.of()),
                 check ? (int) c.rules().stream().filter(RuleSeen::holds).count() : null,
                 check ? c.rules().size() : null);
     }

@@ -29,9 +29,10 @@ final class RecordViews {
         List<Entry> part =
                 entries.stream().filter(e -> e.seq() > after).limit(ENTRIES).toList();
         long last = entries.isEmpty() ? 0 : entries.getLast().seq();
-        StepNames steps = new StepNames(entries, workflows::version);
+        DesignThen design = new DesignThen(entries, workflows::version);
+        ValueLabels labels = new ValueLabels(workflows::action);
         return new Views.RecordView(
-                part.stream().map(e -> entry(e, steps)).toList(),
+                part.stream().map(e -> entry(e, design, labels)).toList(),
                 !part.isEmpty() && part.getLast().seq() < last,
                 entries.size(),
                 broken.isEmpty(),
@@ -40,8 +41,9 @@ final class RecordViews {
                 checked.signed());
     }
 
-    static Views.EntryView entry(Entry e, StepNames steps) {
+    static Views.EntryView entry(Entry e, DesignThen design, ValueLabels labels) {
         var line = readable(e.sealed());
+        var content = e.content() == null ? null : readable(e.content());
         return new Views.EntryView(
                 e.seq(),
                 e.at(),
@@ -49,10 +51,11 @@ final class RecordViews {
                 e.kind(),
                 line.path("run").textValue(),
                 line.path("step").textValue(),
-                steps.of(e.seq(), line),
+                design.stepName(e.seq(), line),
                 line.path("visit").textValue(),
                 line.path("body"),
-                e.content() == null ? null : readable(e.content()),
+                content,
+                labels.of(e.seq(), line, content, design),
                 e.content() == null && line.has("contentHash"),
                 e.hash());
     }

@@ -265,13 +265,14 @@ final class RehearsalRoutes {
             entries.add(Seal.seal(stage.ticket().id(), r, previous, () -> new byte[32]));
             previous = entries.getLast().hash();
         }
-        StepNames steps = new StepNames(
+        ValueLabels labels = new ValueLabels(workflows::action);
+        DesignThen design = new DesignThen(
                 entries,
                 (key, number) -> key.equals(version.key()) && number == version.number()
                         ? Optional.of(version)
                         : workflows.version(key, number));
         return new RehearsalView(
-                entries.stream().map(e -> RecordViews.entry(e, steps)).toList(),
+                entries.stream().map(e -> RecordViews.entry(e, design, labels)).toList(),
                 asked,
                 stage.path().stream().map(s -> s.value()).toList(),
                 stage.ended().orElse(null),

@@ -118,7 +118,8 @@ final class RunRoutes {
                 person -> organisation.person(person).map(Person::name).orElse(person.value()),
                 number -> workflows
                         .version(new WorkflowKey(row.workflow()), number)
-                        .orElseThrow());
+                        .orElseThrow(),
+                new ValueLabels(workflows::action));
         String accept = q.context().header("Accept");
         return accept != null && accept.contains("markdown")
                 ? new WebServer.Raw(

@@ -27,6 +27,8 @@ import dastur.core.step.task.TaskEvents.TaskLeftOut;
 import dastur.core.step.task.TaskEvents.TaskOffered;
 import dastur.core.step.waiting.WaitEvents.ReplyCame;
 import dastur.core.step.waiting.WaitEvents.WaitBegan;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
 import java.time.Instant;
@@ -38,6 +40,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -48,8 +51,16 @@ import org.jspecify.annotations.Nullable;
 final class RunSummary {
     private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss", Locale.ROOT);
 
-    /** A label with what stands beside it. */
-    record Line(String label, String value) {}
+    /**
+     * A label with what stands beside it.
+     *
+     * @param data the value itself where it is more than a text, such as a number, a time or a table
+     */
+    record Line(String label, String value, @Nullable Object data) {
+        Line(String label, String value) {
+            this(label, value, null);
+        }
+    }
 
     /**
      * A passage through a step.
@@ -135,18 +146,19 @@ final class RunSummary {
             RunId run,
             List<Recorded> record,
             Function<PersonId, String> names,
-            Function<Integer, WorkflowVersion> versions) {
+            Function<Integer, WorkflowVersion> versions,
+            ValueLabels labels) {
         RunSummary s = new RunSummary(names);
         record.stream().filter(r -> run.equals(r.run())).forEach(s::take);
         record.stream().filter(s::isMeanwhile).forEach(s::attached);
         WorkflowVersion version = versions.apply(s.version);
+        Map<String, String> ofRun = ValueLabels.ofRun(version);
+        Map<String, String> ofEnds = ValueLabels.ofEnds(version);
         List<StepLine> steps = new ArrayList<>();
         s.passages.forEach((visit, p) -> steps.add(new StepLine(
                 visit,
                 p.step,
-                version.find(new dastur.core.workflow.StepId(p.step))
-                        .map(x -> x.name())
-                        .orElse(p.step),
+                step(version, p).map(Step::name).orElse(p.step),
                 p.openedAt,
                 p.endedAt,
                 p.due,
@@ -154,7 +166,7 @@ final class RunSummary {
                 p.putsBack,
                 p.by,
                 p.exit,
-                p.lines)));
+                called(called(p.lines, ofRun), step(version, p).map(labels::of).orElse(Map.of())))));
         return new Summary(
                 ticket,
                 title,
@@ -164,11 +176,22 @@ final class RunSummary {
                 s.startedAt == null ? Instant.EPOCH : s.startedAt,
                 s.endedAt,
                 s.result,
-                s.inputs,
+                called(s.inputs, ofEnds),
                 steps,
                 s.interventions,
                 s.files,
-                s.results);
+                called(s.results, ofEnds));
+    }
+
+    private static Optional<Step> step(WorkflowVersion version, Passage p) {
+        return version.find(new StepId(p.step));
+    }
+
+    /** Under the names by which people know what has a short one in the record. */
+    private static List<Line> called(List<Line> lines, Map<String, String> labels) {
+        return lines.stream()
+                .map(l -> new Line(labels.getOrDefault(l.label(), l.label()), l.value(), l.data()))
+                .toList();
     }
 
     private boolean isMeanwhile(Recorded r) {
@@ -302,8 +325,14 @@ final class RunSummary {
             return List.of();
         }
         return values.entrySet().stream()
-                .map(e -> new Line(e.getKey(), e.getValue() instanceof String s ? s : Json.write(e.getValue())))
+                .map(e -> e.getValue() instanceof String s
+                        ? new Line(e.getKey(), s)
+                        : new Line(e.getKey(), words(e.getValue()), e.getValue()))
                 .toList();
+    }
+
+    private static String words(Object value) {
+        return value instanceof Boolean yes ? yes ? "yes" : "no" : Json.write(value);
     }
 
     // --- Markdown

@@ -307,7 +307,12 @@ final class Views {
             List<String> machines,
             List<Field> startForm) {}
 
-    /** One entry as JSON. @param stepName of the step it is about, as the run's version then had it */
+    /**
+     * One entry as JSON.
+     *
+     * @param stepName of the step it is about, as the run's version then had it
+     * @param labels how people call what stands in its content under short names
+     */
     @Shape.ByKind
     record EntryView(
             long seq,
@@ -320,6 +325,7 @@ final class Views {
             @Nullable String visit,
             JsonNode body,
             @Nullable JsonNode content,
+            @Nullable Map<String, String> labels,
             boolean redacted,
             String hash) {}
 
