@@ -126,11 +126,7 @@ function Lines({ title, lines }: { title: string; lines: { label: string; value:
           <div key={i} className="grid grid-cols-[200px_1fr] gap-3 border-b border-hairline py-1">
             <dt className="text-ink-2">{labelOf(l.label)}</dt>
             <dd className="break-words whitespace-pre-wrap">
-              {isTable(l.data) ? (
-                <ValueTable rows={l.data} words={valueWords} />
-              ) : (
-                valueWords(l.data ?? l.value)
-              )}
+              {isTable(l.data) ? <ValueTable rows={l.data} words={valueWords} /> : valueWords(l.data ?? l.value)}
             </dd>
           </div>
         ))}
