@@ -9903,6 +9903,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{key}/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Hold the calls over a connection back, or let them out
+         * @description Needs the right: administer.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AutomationRoutesHoldBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/zones": {
         parameters: {
             query?: never;
@@ -14078,6 +14130,7 @@ export interface components {
         RunSummaryLine: {
             label: string;
             value: string;
+            data?: unknown;
         };
         RunSummaryStepLine: {
             visit: string;
@@ -14977,6 +15030,9 @@ export interface components {
             health: {
                 [key: string]: components["schemas"]["CallsMadeFigures"];
             };
+            held: {
+                [key: string]: components["schemas"]["BreakersHeld"];
+            };
         };
         Connection: {
             key: string;
@@ -14995,6 +15051,24 @@ export interface components {
             lastGood?: string;
             /** Format: date-time */
             lastBad?: string;
+        };
+        BreakersHeld: {
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            until?: string;
+            byHand?: components["schemas"]["ByHand"];
+        };
+        ByHand: {
+            held: boolean;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            why: string;
+        };
+        AutomationRoutesHoldBody: {
+            held: boolean;
+            why: string;
         };
         ZoneRoutesZoneView: {
             zone: components["schemas"]["Zone"];
@@ -15085,6 +15159,11 @@ export interface components {
             /** Format: date-time */
             since: string;
             usually?: number;
+            over?: components["schemas"]["CallRoutesWaits"];
+        };
+        CallRoutesWaits: {
+            connection: string;
+            held: components["schemas"]["BreakersHeld"];
         };
         CallRoutesSaidSoFar: {
             text: string;

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../../api/client";
-import type { Action, Automation, CallFigures, Connection } from "../../api/types";
+import { useNames } from "../../api/hooks";
+import type { Action, Automation, CallFigures, Connection, Held } from "../../api/types";
 import { Button, Chip, Empty, Input, Loading, PageHead, Select, Trouble } from "../../ui/kit";
 import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
@@ -11,19 +12,27 @@ import { administers, designs, useSession } from "../signin/session";
 import { ActionDialog } from "./ActionDialog";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { figuresWords, usedBy } from "./figures";
+import { HoldDialog } from "./HoldDialog";
+import { heldWords } from "./held";
 import { ALL_KINDS, kindOf } from "./protocols";
 
-type Opened = { action?: Action | "new"; connection?: Connection | "new" };
+type Opened = { action?: Action | "new"; connection?: Connection | "new"; hold?: Connection };
 
 const overIt = (n: number) => (n === 0 ? "no action" : n === 1 ? "1 action" : `${n} actions`);
 
 /** The catalogue of actions that workflows run, and the connections they use. */
 export function AutomationPage() {
   const { session } = useSession();
+  const now = useNow();
+  const names = useNames();
   const [open, setOpen] = useState<Opened>({});
   const [sought, setSought] = useState("");
   const [kind, setKind] = useState("");
-  const all = useQuery({ queryKey: ["automation"], queryFn: () => api.get<Automation>("/api/automation") });
+  const all = useQuery({
+    queryKey: ["automation"],
+    queryFn: () => api.get<Automation>("/api/automation"),
+    refetchInterval: 10_000,
+  });
   if (all.isPending) return <Loading what="automation" />;
   if (all.isLoadingError)
     return (
@@ -34,7 +43,7 @@ export function AutomationPage() {
   // What may be reached at all is for administrators; what is done there, for those who design.
   const may = administers(session);
   const makes = designs(session);
-  const { actions, connections, secrets, uses, figures, health } = all.data;
+  const { actions, connections, secrets, uses, figures, health, held } = all.data;
   const over = new Map(connections.map((c) => [c.key, c]));
   const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = actions.filter((a) => {
@@ -134,6 +143,21 @@ export function AutomationPage() {
                   · {overIt(actions.filter((a) => a.connection === c.key).length)}
                 </p>
                 <Health of={health[c.key]} />
+                {held[c.key] && (
+                  <p role="status" className="text-sm font-semibold text-late">
+                    {heldWords(c.name, held[c.key] as Held, now, names)}
+                  </p>
+                )}
+                {may && (
+                  <Button
+                    look="quiet"
+                    className="-ml-3"
+                    aria-label={`${held[c.key] ? "Let calls out" : "Hold calls back"}… over ${c.name}`}
+                    onClick={() => setOpen({ hold: c })}
+                  >
+                    {held[c.key] ? "Let calls out…" : "Hold calls back…"}
+                  </Button>
+                )}
               </li>
             ))}
           </ul>
@@ -149,6 +173,7 @@ export function AutomationPage() {
           onClose={close}
         />
       )}
+      {open.hold && <HoldDialog connection={open.hold} held={open.hold.key in held} onClose={close} />}
       {open.connection && (
         <ConnectionDialog
           connection={open.connection === "new" ? undefined : open.connection}

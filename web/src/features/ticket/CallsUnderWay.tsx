@@ -2,9 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../../api/client";
+import { useNames } from "../../api/hooks";
 import type { CallLine, SaidSoFar } from "../../api/types";
 import { span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { heldWords } from "../actions/held";
 
 /** How much of what a call says stands on the page; the whole is on its record, or in what was kept of it. */
 const SHOWN = 20_000;
@@ -28,6 +30,7 @@ export function CallsUnderWay({ ticket }: { ticket: string }) {
 
 function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
   const now = useNow();
+  const names = useNames();
   const said = useSaid(ticket, call);
   const since = now - new Date(call.since).getTime();
   const far = howFar(said);
@@ -36,7 +39,7 @@ function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
       <p className="flex flex-wrap items-baseline gap-x-2">
         <strong>{call.step}</strong>
         <span className="text-ink-2">
-          is under way for {span(since)}
+          {call.over ? "waits or is under way" : "is under way"} for {span(since)}
           {call.attempt > 1 && `, try ${call.attempt}`}
           {call.usually !== undefined &&
             call.usually !== null &&
@@ -47,6 +50,11 @@ function OneCall({ ticket, call }: { ticket: string; call: CallLine }) {
           </Link>
         </span>
       </p>
+      {call.over && (
+        <p role="status" className="mt-1 font-semibold text-late">
+          {heldWords(call.over.connection, call.over.held, now, names)}
+        </p>
+      )}
       {far && (
         <div className="mt-1.5 flex items-center gap-3">
           <div

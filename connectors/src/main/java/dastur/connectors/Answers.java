@@ -24,24 +24,31 @@ final class Answers {
     /** It certainly failed: the other side said no, or nothing was sent. */
     static final class Definite extends Exception {
         private final boolean ours;
+        private final boolean unreached;
 
         Definite(String message) {
-            this(message, false);
+            this(message, false, false);
         }
 
-        private Definite(String message, boolean ours) {
+        private Definite(String message, boolean ours, boolean unreached) {
             super(message);
             this.ours = ours;
+            this.unreached = unreached;
+        }
+
+        /** Nobody was there to say anything. */
+        static Definite unreached(String message) {
+            return new Definite(message, false, true);
         }
 
         /** What is wrong is on this side, and nothing was sent: another try would meet the same. */
         static Definite ours(String message) {
-            return new Definite(message, true);
+            return new Definite(message, true, false);
         }
 
         CallOutcome outcome(UnaryOperator<String> scrub) {
             String why = scrub.apply(getMessage());
-            return ours ? new CallOutcome.Fault(why, false) : new CallOutcome.Failed(why);
+            return ours ? new CallOutcome.Fault(why, false) : new CallOutcome.Failed(why, unreached);
         }
     }
 

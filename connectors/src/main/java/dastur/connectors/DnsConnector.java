@@ -90,7 +90,7 @@ final class DnsConnector implements Connector {
         } catch (IOException e) {
             return changes
                     ? new CallOutcome.Unknown(connection.name() + " did not answer within the time limit.")
-                    : new CallOutcome.Failed(connection.name() + " did not answer within the time limit.");
+                    : new CallOutcome.Failed(connection.name() + " did not answer within the time limit.", true);
         }
     }
 
@@ -150,7 +150,7 @@ final class DnsConnector implements Connector {
         try {
             return found(server, change.name(), change.type()).get("values");
         } catch (IOException e) {
-            throw new Definite("No connection to the name server.");
+            throw Definite.unreached("No connection to the name server.");
         }
     }
 

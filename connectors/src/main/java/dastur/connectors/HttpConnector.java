@@ -80,7 +80,8 @@ public final class HttpConnector implements Connector {
         } catch (Definite e) {
             return exchange.accepted ? exchange.no(exchange.scrub(e.getMessage())) : e.outcome(exchange::scrub);
         } catch (ConnectException | HttpConnectTimeoutException | UnresolvedAddressException e) {
-            return exchange.no("No connection to " + connection.name() + ".");
+            String why = "No connection to " + connection.name() + ".";
+            return exchange.accepted ? exchange.no(why) : new CallOutcome.Failed(why, true);
         } catch (Bounded.TooLong | Bounded.TooSlow e) {
             return new CallOutcome.Unknown(e.getMessage());
         } catch (IOException e) {

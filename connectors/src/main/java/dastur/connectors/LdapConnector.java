@@ -99,7 +99,8 @@ final class LdapConnector implements Connector {
         return new CallOutcome.Failed(
                 broke
                         ? "No connection to " + connection.name() + "."
-                        : connection.name() + " refused it (" + code.getName() + "): " + Texts.clip(said, 200));
+                        : connection.name() + " refused it (" + code.getName() + "): " + Texts.clip(said, 200),
+                broke);
     }
 
     private static String base(Connection connection) {

@@ -89,7 +89,7 @@ final class SqlConnector implements Connector {
             }
             return answer;
         } catch (SQLException e) {
-            throw new Definite(why(connection, e));
+            throw isUnreached(e) ? Definite.unreached(why(connection, e)) : new Definite(why(connection, e));
         }
     }
 
@@ -207,9 +207,13 @@ final class SqlConnector implements Connector {
         }
     }
 
+    /** Class 08 of SQL's states: an exception of the connection. */
+    private static boolean isUnreached(SQLException e) {
+        return e.getSQLState() != null && e.getSQLState().startsWith("08");
+    }
+
     private static String why(Connection connection, SQLException e) {
-        String state = e.getSQLState() == null ? "" : e.getSQLState();
-        if (state.startsWith("08")) {
+        if (isUnreached(e)) {
             return "No connection to " + connection.name() + ": " + Texts.clip(e.getMessage(), 200);
         }
         return connection.name() + " refused it: " + Texts.clip(e.getMessage(), 300);

@@ -118,7 +118,7 @@ final class SshConnector implements Connector, AutoCloseable {
                     .verify(CONNECT)
                     .getSession();
         } catch (IOException e) {
-            throw new Definite("No connection to " + connection.name() + ".");
+            throw Definite.unreached("No connection to " + connection.name() + ".");
         }
         try {
             if (secret != null && secret.stripLeading().startsWith("-----BEGIN")) {

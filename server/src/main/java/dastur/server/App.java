@@ -19,6 +19,7 @@ import dastur.server.signals.SyslogDoor;
 import dastur.server.signals.Understanding;
 import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
+import dastur.server.work.Breakers;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.store.ActionTries;
@@ -139,7 +140,7 @@ public record App(
     public record Out(Feed feed, Subscriptions subscriptions, Events events, Telling telling) {}
 
     /** What machines do, and how they went. */
-    public record Machines(Actions actions, ActionTries tries, CallsMade made, Trials trials) {}
+    public record Machines(Actions actions, ActionTries tries, CallsMade made, Trials trials, Breakers breakers) {}
 
     /** Private networks and their relays. @param key signs what relays are given; they are told its public part */
     public record Zones(Relays relays, RelayWork work, RelayDoor door, KeyPair key) {}

@@ -119,7 +119,7 @@ public final class Wiring implements AutoCloseable {
                         working.lookout,
                         storage.incoming::refusals),
                 new App.Out(storage.feed, storage.subscriptions, working.events, working.telling),
-                new App.Machines(storage.actions, storage.tries, storage.callsMade, working.trials),
+                new App.Machines(storage.actions, storage.tries, storage.callsMade, working.trials, working.breakers),
                 new App.Zones(storage.relays, storage.relayWork, working.relays, folder.relaysKey()),
                 new App.AtPartners(storage.partners, working.exchange),
                 clock,

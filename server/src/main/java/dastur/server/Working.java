@@ -25,6 +25,7 @@ import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
 import dastur.server.starts.Timekeeper;
 import dastur.server.witness.Giving;
+import dastur.server.work.Breakers;
 import dastur.server.work.ByHand;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
@@ -59,6 +60,7 @@ final class Working implements AutoCloseable {
     final Events events;
     final Telling telling;
     final Trials trials;
+    final Breakers breakers;
     final RelayDoor relays;
 
     private final Parts parts = new Parts();
@@ -113,6 +115,7 @@ final class Working implements AutoCloseable {
                 clock));
         trials = parts.add(new Trials(new Trials.Uses(
                 storage.tries, voices, handing, storage.workflows::connection, storage.secrets::find, clock)));
+        breakers = new Breakers(storage.workflows::callsByHand, clock);
         workers = parts.add(new Workers(new Workers.Uses(
                 storage.outbox,
                 commands,
@@ -132,6 +135,7 @@ final class Working implements AutoCloseable {
                 storage.secrets::find,
                 storage.organisation::person,
                 clock,
+                breakers,
                 settings.callLease(),
                 links,
                 address,

@@ -88,7 +88,30 @@ public final class Outbox {
 
     /** @param busy connections whose calls are left for later */
     public List<Taken> take(String kind, int most, Instant now, Duration length, String lease, List<String> busy) {
-        String others = busy.isEmpty() ? "" : " and substring(queue from 1 for position('/' in queue) - 1) <> all(?4)";
+        return take(kind, most, now, length, lease, busy, "<> all");
+    }
+
+    /** Takes one call over a connection. */
+    public List<Taken> takeOne(Instant now, Duration length, String lease, String connection) {
+        return take("call", 1, now, length, lease, List.of(connection), "= any");
+    }
+
+    /** Whether a call lies here and nobody has begun it; nobody can until the transaction that asks is over. */
+    static Optional<Boolean> waiting(StatelessSession session, VisitId visit, int attempt) {
+        return session.createNativeQuery(
+                                "select id from outbox where id = ?1 and kind = 'call' and tries = 0 for update",
+                                String.class)
+                        .setParameter(1, visit.value() + "." + attempt)
+                        .getResultList()
+                        .isEmpty()
+                ? Optional.empty()
+                : Optional.of(true);
+    }
+
+    private List<Taken> take(
+            String kind, int most, Instant now, Duration length, String lease, List<String> busy, String which) {
+        String others =
+                busy.isEmpty() ? "" : " and substring(queue from 1 for position('/' in queue) - 1) " + which + "(?4)";
         return database.writeIf(
                 session -> {
                     Instant leasedUntil = databaseTime(session).plus(length);

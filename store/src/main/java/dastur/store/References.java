@@ -49,6 +49,7 @@ final class References {
     static final String CONNECTION = "connection";
     static final String ROTA = "rota";
     static final String SETTING = "setting";
+    static final String BREAKER = "calls over";
     static final String CHANNELS = "channels";
     static final String DEFAULT_CALENDAR = "defaultCalendar";
 
@@ -69,6 +70,7 @@ final class References {
         for (LookupKey key : keys) {
             boolean volatileKey = key instanceof LookupKey.OfCi
                     || key instanceof LookupKey.ClosedVisit
+                    || key instanceof LookupKey.WaitingCall
                     || key instanceof LookupKey.KeptSignal;
             found.put(key, volatileKey ? read(session, key) : remembered(memory, session, key));
         }
@@ -126,6 +128,7 @@ final class References {
             case LookupKey.KeptSignal k ->
                 Signals.oldest(s, k.signal(), k.key(), k.since())
                         .map(row -> new Lookups.KeptSignal(row.id, Json.readMap(row.body)));
+            case LookupKey.WaitingCall k -> Outbox.waiting(s, k.id(), k.attempt());
             case LookupKey.ClosedVisit k ->
                 get(s, Rows.WorkItemRow.class, k.id().value())
                         .filter(w -> !w.isOpen)
@@ -150,6 +153,16 @@ final class References {
                 .stream()
                 .map(d -> Json.read(d.body, type))
                 .toList();
+    }
+
+    /** All documents of a kind, by their names. */
+    static <T> Map<String, T> named(StatelessSession session, String kind, Class<T> type) {
+        Map<String, T> all = new HashMap<>();
+        session.createSelectionQuery("from DocumentRow where key.kind = ?1", Rows.DocumentRow.class)
+                .setParameter(1, kind)
+                .getResultList()
+                .forEach(d -> all.put(d.key.name(), Json.read(d.body, type)));
+        return all;
     }
 
     static void putDocument(StatelessSession session, String kind, String name, Object body) {

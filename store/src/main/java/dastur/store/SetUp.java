@@ -320,6 +320,15 @@ public final class SetUp {
         document(by, References.CONNECTION, connection.key(), connection, Connection.class);
     }
 
+    /** Holds calls over a connection back, or lets them out again (M6). */
+    public void calls(Journal.By by, String connection, ByHand said) {
+        database.run(session -> {
+            References.putDocument(session, References.BREAKER, connection, said);
+            Journal.write(
+                    session, by, References.BREAKER, connection, said.held() ? "held back" : "let out", said.why());
+        });
+    }
+
     /** Sets a private network, which relays reach. */
     public void zone(Journal.By by, Zone zone) {
         document(by, Relays.KIND, zone.key().value(), zone, Zone.class);

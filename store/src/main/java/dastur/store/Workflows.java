@@ -442,6 +442,11 @@ public final class Workflows {
         return database.read(session -> References.documents(session, References.CONNECTION, Connection.class));
     }
 
+    /** What people said of the calls over connections, by their keys. */
+    public Map<String, ByHand> callsByHand() {
+        return database.read(session -> References.named(session, References.BREAKER, ByHand.class));
+    }
+
     public void putConnection(Connection connection) {
         database.run(session -> References.putDocument(session, References.CONNECTION, connection.key(), connection));
     }

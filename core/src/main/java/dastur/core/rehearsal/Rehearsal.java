@@ -300,7 +300,9 @@ public final class Rehearsal {
     Optional<?> look(LookupKey key) {
         Optional<?> known = looked.get(key);
         if (known == null) {
-            known = key instanceof LookupKey.ClosedVisit || key instanceof LookupKey.KeptSignal
+            known = key instanceof LookupKey.ClosedVisit
+                            || key instanceof LookupKey.KeptSignal
+                            || key instanceof LookupKey.WaitingCall
                     ? Optional.empty()
                     : setting.world().apply(key);
             // Whoever raised it may no longer be here, or only ask; in a rehearsal they begin the run themselves.

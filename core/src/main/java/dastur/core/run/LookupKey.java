@@ -66,6 +66,12 @@ public sealed interface LookupKey {
             @org.jspecify.annotations.Nullable String key,
             java.time.Instant since) implements LookupKey {}
 
+    /**
+     * Whether an attempt of a visit's call still lies where it was put, and nobody has begun it; while this is asked for, nobody
+     * can. Absent where it was begun, or where that cannot be said.
+     */
+    record WaitingCall(VisitId id, int attempt) implements LookupKey {}
+
     /** How a visit that is no longer open ended. */
     record ClosedVisit(VisitId id) implements LookupKey {}
 }

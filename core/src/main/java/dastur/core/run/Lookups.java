@@ -176,6 +176,11 @@ public final class Lookups {
         return get(new LookupKey.KeptSignal(signal, key, since), KeptSignal.class);
     }
 
+    /** Whether an attempt of a visit's call is sure not to have been begun. */
+    public boolean isWaiting(VisitId id, int attempt) {
+        return get(new LookupKey.WaitingCall(id, attempt), Boolean.class).orElse(false);
+    }
+
     public Optional<VisitEnd> closedVisit(VisitId id) {
         return get(new LookupKey.ClosedVisit(id), VisitEnd.class);
     }

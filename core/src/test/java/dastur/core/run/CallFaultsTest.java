@@ -124,6 +124,33 @@ class CallFaultsTest extends WrittenWorkflows {
         }
     }
 
+    /** What waited behind others, or behind a breaker, did not happen: nobody is asked whether it did (M6). */
+    @ParameterizedTest
+    @EnumSource(Repeat.class)
+    void whatCouldNotBeginInTimeHasFailedHoweverItMayBeRepeated(Repeat repeat) {
+        begin(repeat, WIRED);
+        world.put(new LookupKey.WaitingCall(close().id(), 1), true);
+        world.pass(Duration.ofHours(1));
+        AttemptFailed failed = last(AttemptFailed.class).orElseThrow();
+        assertThat(failed.unknown()).isFalse();
+        assertThat(failed.why()).contains("could not begin");
+        world.pass(Duration.ofMinutes(1));
+        assertThat(call().attempt()).isEqualTo(2);
+        world.put(new LookupKey.WaitingCall(close().id(), 2), true);
+        world.pass(Duration.ofHours(1));
+        assertThat(ended()).isEqualTo("broken");
+        assertThat(last(CallUnsure.class)).isEmpty();
+    }
+
+    /** One of two attempts was begun: of that one nobody knows. */
+    @Test
+    void whatWasBegunInTimeStaysUnsureWhateverWaitsBesideIt() {
+        begin(Repeat.NEVER, WIRED);
+        world.put(new LookupKey.WaitingCall(close().id(), 2), true);
+        world.pass(Duration.ofHours(1));
+        assertThat(close().stall().code()).isEqualTo("unsure");
+    }
+
     @Test
     void withoutAWayForFailureAPersonIsAskedAndToldHowOften() {
         begin(Repeat.KEYED, UNWIRED);

@@ -10,6 +10,8 @@ import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.Breakers;
+import dastur.store.ByHand;
 import dastur.store.CallsMade;
 import dastur.store.Relays;
 import dastur.store.SetUp;
@@ -30,6 +32,7 @@ final class AutomationRoutes {
      * @param uses by how many live workflows an action is used, by its key
      * @param figures how an action's calls of the last thirty days went, by its key
      * @param health how calls over a connection went, by its key
+     * @param held connections whose calls wait, by their keys
      */
     record AutomationView(
             List<Connection> connections,
@@ -37,7 +40,13 @@ final class AutomationRoutes {
             List<String> secrets,
             Map<ActionKey, Integer> uses,
             Map<ActionKey, CallsMade.Figures> figures,
-            Map<String, CallsMade.Figures> health) {}
+            Map<String, CallsMade.Figures> health,
+            Map<String, Breakers.Held> held) {}
+
+    /** @param held whether calls are to wait; else they are let out */
+    record HoldBody(boolean held, String why) {}
+
+    private static final int MOST_WHY = 500;
 
     private final Workflows workflows;
     private final SetUp setUp;
@@ -77,7 +86,14 @@ final class AutomationRoutes {
                         "Set a connection",
                         Connection.class,
                         null,
-                        r::connection));
+                        r::connection),
+                Route.put(
+                        "/api/connections/{key}/calls",
+                        Right.ADMINISTER,
+                        "Hold the calls over a connection back, or let them out",
+                        HoldBody.class,
+                        null,
+                        r::hold));
     }
 
     private Object automation(Request q) {
@@ -88,7 +104,21 @@ final class AutomationRoutes {
                 SecretRoutes.names(secrets),
                 machines.actions().uses(),
                 machines.made().ofActions(since),
-                machines.made().overConnections(since));
+                machines.made().overConnections(since),
+                machines.breakers().held());
+    }
+
+    private Object hold(Request q) {
+        HoldBody body = q.body(HoldBody.class);
+        String key = q.context().pathParam("key");
+        workflows.connection(key).orElseThrow(() -> Problem.notFound(
+                        "There is no connection '" + Texts.clip(key, 60) + "'.")
+                .end());
+        String why = Texts.clip(Request.needed(body.why(), "why").strip(), MOST_WHY);
+        setUp.calls(
+                Answers.by(q, clock), key, new ByHand(body.held(), q.person().id(), clock.instant(), why));
+        machines.breakers().readAnew();
+        return null;
     }
 
     /** How it is signed in to and what else is reached stands in the zone, and nowhere here (M13). */

@@ -8,10 +8,12 @@ import dastur.core.run.VisitId;
 import dastur.core.step.calling.CallUnderWay;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Connection;
 import dastur.core.workflow.Step;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.work.Breakers;
 import dastur.store.CallsMade;
 import dastur.store.Workflows;
 import java.time.Instant;
@@ -38,6 +40,7 @@ final class CallRoutes {
      *
      * @param step the step's name
      * @param usually how long such a call took of late, in milliseconds; null where none was answered
+     * @param over the connection's name, and since when calls over it wait; null where they do not
      */
     record CallLine(
             VisitId visit,
@@ -45,20 +48,26 @@ final class CallRoutes {
             String step,
             ActionKey action,
             Instant since,
-            @Nullable Long usually) {}
+            @Nullable Long usually,
+            @Nullable Waits over) {}
+
+    /** Calls over a connection wait. */
+    record Waits(String connection, Breakers.Held held) {}
 
     private final OnTickets on;
     private final CallsMade made;
     private final Workflows workflows;
+    private final Breakers breakers;
 
-    private CallRoutes(OnTickets on, CallsMade made, Workflows workflows) {
+    private CallRoutes(OnTickets on, CallsMade made, Workflows workflows, Breakers breakers) {
         this.on = on;
         this.made = made;
         this.workflows = workflows;
+        this.breakers = breakers;
     }
 
-    static Stream<Route> of(OnTickets on, CallsMade made, Workflows workflows) {
-        CallRoutes r = new CallRoutes(on, made, workflows);
+    static Stream<Route> of(OnTickets on, CallsMade made, Workflows workflows, Breakers breakers) {
+        CallRoutes r = new CallRoutes(on, made, workflows, breakers);
         return Stream.of(
                 Route.list(
                         "/api/tickets/{number}/calls",
@@ -99,7 +108,16 @@ final class CallRoutes {
                         .orElse(visit.step().value()),
                 call.action(),
                 call.startedAt(),
-                usually.isPresent() ? usually.getAsLong() : null);
+                usually.isPresent() ? usually.getAsLong() : null,
+                waits(call));
+    }
+
+    private @Nullable Waits waits(CallUnderWay call) {
+        String over = call.call() == null ? "" : call.call().connection();
+        Breakers.Held held = breakers.held().get(over);
+        return held == null
+                ? null
+                : new Waits(workflows.connection(over).map(Connection::name).orElse(over), held);
     }
 
     /** The number of a part to go on from. */

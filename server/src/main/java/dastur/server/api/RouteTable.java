@@ -177,7 +177,11 @@ public final class RouteTable {
                                 app.zones().relays()),
                         ZoneRoutes.of(design, app.zones(), clock),
                         app.zones().door().routes(),
-                        CallRoutes.of(on, app.machines().made(), design.workflows()),
+                        CallRoutes.of(
+                                on,
+                                app.machines().made(),
+                                design.workflows(),
+                                app.machines().breakers()),
                         ActionRoutes.of(design, app.machines(), app.starts().watches(), clock))
                 .flatMap(s -> s)
                 .toList();

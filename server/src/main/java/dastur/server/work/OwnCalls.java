@@ -31,7 +31,7 @@ public final class OwnCalls {
     }
 
     public Optional<Action> action(@Nullable ActionKey key) {
-        return workflows.actions().stream().filter(a -> a.key().equals(key)).findFirst();
+        return key == null ? Optional.empty() : workflows.action(key);
     }
 
     /**

@@ -55,6 +55,7 @@ import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -91,6 +92,7 @@ public final class Workers implements AutoCloseable {
     /**
      * What workers need from outside.
      *
+     * @param breakers say over which connections calls wait
      * @param callLease how long a taken call stays with its worker without a sign of life
      * @param secret a secret's value by its name
      * @param witness is given signed statements of how far the log reaches
@@ -120,6 +122,7 @@ public final class Workers implements AutoCloseable {
             Function<String, Optional<String>> secret,
             Function<PersonId, Optional<Person>> person,
             InstantSource clock,
+            Breakers breakers,
             Duration callLease,
             DecisionLinks links,
             Supplier<String> address,
@@ -355,13 +358,18 @@ public final class Workers implements AutoCloseable {
     private boolean takeCalls() {
         int free = calls.free();
         int each = PeerPlaces.each(free);
-        List<String> busy = peers.busy(each);
+        List<String> busy = Stream.concat(peers.busy(each).stream(), means.breakers().waiting().stream())
+                .distinct()
+                .toList();
         boolean justLooked = !busy.isEmpty() && System.nanoTime() - foundNoCalls < LOOK_PAST_EVERY.toNanos();
         if (free == 0 || justLooked) {
             return false;
         }
-        List<Taken> taken = means.outbox()
-                .take("call", Math.min(free, each), means.clock().instant(), means.callLease(), lease, busy);
+        Instant now = means.clock().instant();
+        means.breakers().toProbe().forEach(peer -> means.outbox()
+                .takeOne(now, means.callLease(), lease, peer)
+                .forEach(this::beginCall));
+        List<Taken> taken = means.outbox().take("call", Math.min(free, each), now, means.callLease(), lease, busy);
         taken.forEach(this::beginCall);
         if (taken.isEmpty()) {
             foundNoCalls = System.nanoTime();
@@ -372,6 +380,7 @@ public final class Workers implements AutoCloseable {
     private void beginCall(Taken taken) {
         String peer = taken.call().call().connection();
         peers.begin(peer);
+        means.breakers().begun(peer);
         boolean begun = calls.begin(() -> {
             try {
                 call(taken);
@@ -381,6 +390,7 @@ public final class Workers implements AutoCloseable {
         });
         if (!begun) {
             peers.end(peer);
+            means.breakers().givenUp(peer);
         }
     }
 
@@ -438,6 +448,7 @@ public final class Workers implements AutoCloseable {
         }
         try {
             CallOutcome outcome = outcome(taken, payload);
+            means.breakers().heard(payload.call().connection(), outcome);
             if (lost.contains(taken.id()) || means.outbox().takenOver(taken)) {
                 LOG.info("call {} was taken over by another worker", taken.id());
                 return;
@@ -450,6 +461,7 @@ public final class Workers implements AutoCloseable {
                                     new ActionKey(payload.action().isBlank() ? "unknown" : payload.action())),
                             new CallResult(taken.visit(), payload.attempt(), outcome));
         } catch (Connector.Abandoned e) {
+            means.breakers().givenUp(payload.call().connection());
             LOG.info("call {} was given up to another worker", taken.id());
         } finally {
             underWay.remove(taken.id());

@@ -325,6 +325,14 @@ final class CallResults {
 
     private void timeLimit(Visit visit) {
         CallUnderWay waiting = (CallUnderWay) visit.waiting();
+        if (here.lookups().isWaiting(visit.id(), waiting.attempt())) {
+            failed(
+                    visit,
+                    waiting,
+                    "It could not begin within its time limit: calls over its connection wait.",
+                    Actor.CLOCK);
+            return;
+        }
         String why = "No answer within the time limit.";
         if (waiting.repeat() == Action.Repeat.FREE || measures(visit)) {
             failed(visit, waiting, why, Actor.CLOCK);

@@ -32,8 +32,17 @@ public final class CallingCommands {
                 int polls)
                 implements CallOutcome {}
 
-        /** It certainly did not happen, or the other side said no. */
-        record Failed(String why) implements CallOutcome {}
+        /**
+         * It certainly did not happen, or the other side said no.
+         *
+         * @param unreached whether nobody was there to say anything: enough of these, and calls over the connection are held
+         *     back for a time (M6)
+         */
+        record Failed(String why, boolean unreached) implements CallOutcome {
+            public Failed(String why) {
+                this(why, false);
+            }
+        }
 
         /** Nobody knows. */
         record Unknown(String why) implements CallOutcome {}
