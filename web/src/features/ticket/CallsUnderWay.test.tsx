@@ -30,6 +30,21 @@ it("tells what a machine is at, how long it usually takes, and each thing it say
   });
 });
 
+it("says that calls over the connection wait, who holds them back, and why", async () => {
+  const over = {
+    connection: "Board gateway",
+    held: {
+      since: "2026-03-02T09:49:00Z",
+      byHand: { held: true, by: "teo", at: "2026-03-02T09:49:00Z", why: "It moves." },
+    },
+  };
+  play({ "GET /api/tickets/I-7/calls": [{ ...CALL, over }] });
+  show(<CallsUnderWay ticket="I-7" />);
+  const told = await screen.findByText(/Calls over Board gateway wait since/);
+  await waitFor(() => expect(told.textContent).toContain("Teo Marchetti holds them back. It moves."));
+  expect(screen.queryByText(/is under way for/)?.textContent).toContain("waits or is under way");
+});
+
 it("goes when the machine is done", async () => {
   const answers: Record<string, unknown> = { "GET /api/tickets/I-7/calls": [CALL] };
   play(answers);

@@ -7,6 +7,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.Assertions;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -49,7 +50,7 @@ class ActionsTest {
         button(ines, "Show what would be sent").click();
         assertThat(tries).containsText("This would be sent. Nothing was.");
         assertThat(tries).containsText("/lanes/GNQ-G4/close");
-        org.junit.jupiter.api.Assertions.assertFalse(
+        Assertions.assertFalse(
                 stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "nothing was sent");
 
         Locator send = button(ines, "Send it: it changes the world");
@@ -59,7 +60,7 @@ class ActionsTest {
         Locator came = ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it"));
         assertThat(came).containsText("ok");
         assertThat(came).containsText("read as Lock number");
-        org.junit.jupiter.api.Assertions.assertTrue(
+        Assertions.assertTrue(
                 stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "it was sent");
 
         button(ines, "Read /status as an output").click();
@@ -97,6 +98,41 @@ class ActionsTest {
         button(ines, "Save as 1.1").click();
         assertThat(ines.locator("header")).containsText("version 1.1");
         assertThat(region(ines, "Its versions")).containsText("the gateway wants to know when");
+    }
+
+    /** Whoever waits for a call reads why it does not go out; when it may, it goes. */
+    @Test
+    void callsOverAConnectionAreHeldBackAndLetOut() {
+        Page halvard = stage.as("Halvard Quist");
+        Browser.go(halvard, "Automation");
+        button(halvard, "Hold calls back… over Lane controller").click();
+        halvard.getByLabel("Why").fill("The controller moves to another rack.");
+        button(halvard, "Hold them back").click();
+        Locator connections = region(halvard, "Connections");
+        assertThat(connections)
+                .containsText("Halvard Quist holds them back. The controller moves to another rack.");
+
+        Page teo = stage.as("Teo Marchetti");
+        teo.locator("li button")
+                .filter(new Locator.FilterOptions().setHasText("I-1045"))
+                .click();
+        teo.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and close the lane"))
+                .first()
+                .click();
+        Page ada = stage.as("Ada Brandvold");
+        ada.navigate(stage.address() + "/tickets/I-1045");
+        assertThat(region(ada, "Machines at work"))
+                .containsText("Calls over Lane controller wait since");
+        assertThat(region(ada, "Machines at work")).containsText("another rack");
+        Assertions.assertFalse(
+                stage.app.standins().lanes().closedLanes().containsKey("ALD-G3"), "nothing was sent");
+
+        button(halvard, "Let calls out… over Lane controller").click();
+        halvard.getByLabel("Why").fill("It is there.");
+        button(halvard, "Let them out").click();
+        assertThat(connections.getByText("holds them back")).hasCount(0);
+        assertThat(ada.locator("main")).containsText("lock L-");
+        Assertions.assertTrue(stage.app.standins().lanes().closedLanes().containsKey("ALD-G3"), "it was sent");
     }
 
     @Test
