@@ -87,6 +87,18 @@ final class Browser implements AutoCloseable {
         }
     }
 
+    /** Finds a ticket by its title, wherever one is, and opens it. */
+    static void find(Page page, String title) {
+        page.keyboard().press("Control+k");
+        page.getByPlaceholder("A ticket, workflow, person, CI, place…").fill(title);
+        page.getByRole(AriaRole.OPTION)
+                .filter(new Locator.FilterOptions().setHasText(title))
+                .first()
+                .click();
+        page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1).setName(title))
+                .waitFor();
+    }
+
     /**
      * Loads a page that does not change by itself until something stands on it. Each load has two seconds to bring what
      * it fetches: one that is loaded again before that would never show anything on a slow machine.

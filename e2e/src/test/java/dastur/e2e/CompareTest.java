@@ -59,7 +59,7 @@ class CompareTest {
         onDesk(priya, number).click();
         link(priya, "Compare with what was measured before").click();
         assertThat(region(priya, "Before")).containsText(number);
-        Locator devices = region(priya, "devices");
+        Locator devices = region(priya, "Devices");
         assertThat(devices).containsText("14 rows before, 14 after");
         assertThat(devices.getByRole(AriaRole.ROW)).hasCount(4);
         assertThat(devices.getByRole(AriaRole.ROW, new Locator.GetByRoleOptions().setName(Pattern.compile("ALD-12"))))
@@ -86,7 +86,7 @@ class CompareTest {
         link(ada, "Compare measurements").click();
         assertThat(region(ada, "Before")).containsText(number);
         assertThat(region(ada, "Values")).containsText("7.3.0");
-        assertThat(region(ada, "devices")).hasCount(0);
+        assertThat(region(ada, "Devices")).hasCount(0);
     }
 
     private static String raised(Page ada) {

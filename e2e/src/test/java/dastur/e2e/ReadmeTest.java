@@ -605,6 +605,12 @@ class ReadmeTest {
         raise(ada, "incident", "Booking web node 1 has stopped", "book-web-1");
         fourteen.says("it is started.");
         assertThat(ada.getByText("The run ended: started")).isVisible();
+        fourteen.says("Find *Software 7.3.0 for the gateway at NSL*, a change of the past:");
+        Browser.find(ada, "Software 7.3.0 for the gateway at NSL");
+        fourteen.says("*summary*, then *Compare measurements* says which devices did not answer.");
+        link(ada, "summary").click();
+        link(ada, "Compare measurements").click();
+        assertThat(region(ada, "Devices")).containsText("NSL-08");
         fourteen.over();
     }
 

@@ -34,9 +34,13 @@ class Screenshots {
             ada.getByText("sealed,").waitFor();
             shoot(ada, "ticket");
             signals(stage, ada);
-            ada.navigate(stage.address() + "/tickets/I-1045?after=9");
-            ada.getByText("Asked then").waitFor();
-            shoot(ada, "ticket-as-it-stood");
+            Browser.find(ada, "Software 7.3.0 for the gateway at NSL");
+            ada.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("summary"))
+                    .click();
+            ada.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Compare measurements"))
+                    .click();
+            ada.getByText("NSL-08").waitFor();
+            shoot(ada, "compare");
 
             Page ines = stage.as("Ines Okafor-Lind");
             Browser.go(ines, "Runs");

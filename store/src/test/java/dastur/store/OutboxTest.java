@@ -86,6 +86,73 @@ class OutboxTest {
         assertThat(take(10, NOW, "w")).containsExactly("slow-1", "slow-2", "third");
     }
 
+    private void putCall(String connection, String visit, Instant due) {
+        put(visit + ".1", Outbox.queue(connection, new VisitId(visit)), due);
+        database.run(session -> session.createMutationQuery("update OutboxRow set kind = 'call' where id = ?1")
+                .setParameter(1, visit + ".1")
+                .executeUpdate());
+    }
+
+    /** A probe is one call over the connection that is meant, and no other. */
+    @Test
+    void ofOneConnectionOneIsTaken() {
+        putCall("lanes", "I-1.1.1", NOW.minusSeconds(9));
+        putCall("lanes", "I-2.1.1", NOW.minusSeconds(8));
+        putCall("lanes-2", "I-3.1.1", NOW.minusSeconds(99));
+        assertThat(outbox.takeOne(NOW, MINUTE, "w", "lanes"))
+                .extracting(Outbox.Taken::id)
+                .containsExactly("I-1.1.1.1");
+        assertThat(outbox.takeOne(NOW, MINUTE, "w", "none")).isEmpty();
+    }
+
+    private boolean waits(String visit) {
+        return database.read(
+                session -> Outbox.waiting(session, new VisitId(visit), 1).isPresent());
+    }
+
+    @Test
+    void aCallWaitsUntilItIsTakenAndNeverAgainAfterThat() {
+        putCall("lanes", "I-1.1.1", NOW);
+        assertThat(waits("I-1.1.1")).isTrue();
+        assertThat(waits("I-2.1.1")).isFalse();
+        outbox.takeOne(NOW, RUN_OUT, "w", "lanes");
+        assertThat(waits("I-1.1.1"))
+                .as("its lease has run out, but it was begun")
+                .isFalse();
+        outbox.giveBack("w");
+        assertThat(waits("I-1.1.1")).isFalse();
+    }
+
+    /** Whoever decides that a call did not happen must not be passed by somebody who begins it in that moment. */
+    @Test
+    void whileItIsDecidedThatACallWaitsNobodyBeginsIt() throws Exception {
+        try (ExecutorService others = Executors.newVirtualThreadPerTaskExecutor()) {
+            for (int i = 1; i <= 40; i++) {
+                String visit = "I-" + i + ".1.1";
+                putCall("lanes", visit, NOW);
+                CountDownLatch asked = new CountDownLatch(1);
+                Future<List<Outbox.Taken>> taken = others.submit(() -> {
+                    asked.await();
+                    return outbox.takeOne(NOW, MINUTE, "w", "lanes");
+                });
+                boolean waited = database.write(session -> {
+                    boolean there =
+                            Outbox.waiting(session, new VisitId(visit), 1).isPresent();
+                    asked.countDown();
+                    Thread.yield();
+                    if (there) {
+                        session.createMutationQuery("delete from OutboxRow where id = ?1")
+                                .setParameter(1, visit + ".1")
+                                .executeUpdate();
+                    }
+                    return there;
+                });
+                assertThat(waited).isTrue();
+                assertThat(taken.get(10, TimeUnit.SECONDS)).as(visit).isEmpty();
+            }
+        }
+    }
+
     /** What somebody had who stops in order is there for the next at once; what others have is theirs. */
     @Test
     void whatIsHandedBackIsThereForTheNext() {
