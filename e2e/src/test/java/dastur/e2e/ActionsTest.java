@@ -50,8 +50,7 @@ class ActionsTest {
         button(ines, "Show what would be sent").click();
         assertThat(tries).containsText("This would be sent. Nothing was.");
         assertThat(tries).containsText("/lanes/GNQ-G4/close");
-        Assertions.assertFalse(
-                stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "nothing was sent");
+        Assertions.assertFalse(stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "nothing was sent");
 
         Locator send = button(ines, "Send it: it changes the world");
         assertThat(send).isDisabled();
@@ -60,8 +59,7 @@ class ActionsTest {
         Locator came = ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it"));
         assertThat(came).containsText("ok");
         assertThat(came).containsText("read as Lock number");
-        Assertions.assertTrue(
-                stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "it was sent");
+        Assertions.assertTrue(stage.app.standins().lanes().closedLanes().containsKey("GNQ-G4"), "it was sent");
 
         button(ines, "Read /status as an output").click();
         assertThat(ines.locator("main")).containsText("This is version 2");
@@ -109,8 +107,7 @@ class ActionsTest {
         halvard.getByLabel("Why").fill("The controller moves to another rack.");
         button(halvard, "Hold them back").click();
         Locator connections = region(halvard, "Connections");
-        assertThat(connections)
-                .containsText("Halvard Quist holds them back. The controller moves to another rack.");
+        assertThat(connections).containsText("Halvard Quist holds them back. The controller moves to another rack.");
 
         Page teo = stage.as("Teo Marchetti");
         teo.locator("li button")
@@ -121,17 +118,15 @@ class ActionsTest {
                 .click();
         Page ada = stage.as("Ada Brandvold");
         ada.navigate(stage.address() + "/tickets/I-1045");
-        assertThat(region(ada, "Machines at work"))
-                .containsText("Calls over Lane controller wait since");
+        assertThat(region(ada, "Machines at work")).containsText("Calls over Lane controller wait since");
         assertThat(region(ada, "Machines at work")).containsText("another rack");
-        Assertions.assertFalse(
-                stage.app.standins().lanes().closedLanes().containsKey("ALD-G3"), "nothing was sent");
+        Assertions.assertFalse(stage.app.standins().lanes().closedLanes().containsKey("ALD-G3"), "nothing was sent");
 
         button(halvard, "Let calls out… over Lane controller").click();
         halvard.getByLabel("Why").fill("It is there.");
         button(halvard, "Let them out").click();
         assertThat(connections.getByText("holds them back")).hasCount(0);
-        assertThat(ada.locator("main")).containsText("lock L-");
+        assertThat(region(ada, "Machines at work")).hasCount(0);
         Assertions.assertTrue(stage.app.standins().lanes().closedLanes().containsKey("ALD-G3"), "it was sent");
     }
 

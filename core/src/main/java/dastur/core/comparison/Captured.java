@@ -5,7 +5,6 @@ import dastur.core.run.Recorded;
 import dastur.core.run.RuleSeen;
 import dastur.core.run.RunId;
 import dastur.core.run.VisitId;
-import dastur.core.step.check.CheckEvents.Measured;
 import dastur.core.workflow.StepId;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -26,7 +25,7 @@ public record Captured(
         long seq, Instant at, RunId run, StepId step, VisitId visit, Map<String, Object> values, List<RuleSeen> rules) {
     /** All that a record has, in its order; what brought neither values nor rules is left out. */
     public static List<Captured> of(List<Recorded> record) {
-        Map<VisitId, Map<String, Object>> measured = new HashMap<>();
+        Map<VisitId, Captured> unjudged = new HashMap<>();
         List<Captured> all = new ArrayList<>();
         for (Recorded r : record) {
             RunId run = r.run();
@@ -35,20 +34,27 @@ public record Captured(
             if (run == null || step == null || visit == null || !(r.event() instanceof Event.OfVisit event)) {
                 continue;
             }
-            Map<String, Object> brought = event.brings();
-            if (event instanceof Measured && brought != null) {
-                // A check's values stand with what its rules saw in them.
-                measured.put(visit, brought);
-                continue;
+            List<RuleSeen> rules = orNone(event.saw());
+            Map<String, Object> values = orNone(event.brings());
+            if (!rules.isEmpty() && values.isEmpty() && unjudged.containsKey(visit)) {
+                // What a step measures for its rules stands with what they saw in it.
+                Captured measured = unjudged.remove(visit);
+                all.remove(measured);
+                values = measured.values();
             }
-            List<RuleSeen> rules = event.saw();
-            Map<String, Object> values = rules == null ? brought : measured.remove(visit);
-            if (values != null && !values.isEmpty() || rules != null && !rules.isEmpty()) {
-                all.add(new Captured(
-                        r.seq(), r.at(), run, step, visit, orNone(values), rules == null ? List.of() : rules));
+            if (!values.isEmpty() || !rules.isEmpty()) {
+                Captured captured = new Captured(r.seq(), r.at(), run, step, visit, values, rules);
+                all.add(captured);
+                if (rules.isEmpty() && !(event instanceof Event.Leaving)) {
+                    unjudged.put(visit, captured);
+                }
             }
         }
         return List.copyOf(all);
+    }
+
+    private static List<RuleSeen> orNone(@Nullable List<RuleSeen> rules) {
+        return rules == null ? List.of() : rules;
     }
 
     private static Map<String, Object> orNone(@Nullable Map<String, Object> values) {

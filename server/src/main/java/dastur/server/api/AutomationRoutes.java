@@ -115,6 +115,10 @@ final class AutomationRoutes {
                         "There is no connection '" + Texts.clip(key, 60) + "'.")
                 .end());
         String why = Texts.clip(Request.needed(body.why(), "why").strip(), MOST_WHY);
+        if (why.isEmpty()) {
+            throw Problem.invalid("why", "Say why: whoever waits for a call reads it.")
+                    .end();
+        }
         setUp.calls(
                 Answers.by(q, clock), key, new ByHand(body.held(), q.person().id(), clock.instant(), why));
         machines.breakers().readAnew();
