@@ -118,6 +118,20 @@ describe("what came in", () => {
     await waitFor(() => expect(rows()).toHaveLength(3));
   });
 
+  it("counts in its head what has just come below it", async () => {
+    const server: Record<string, unknown> = {
+      ...SERVER,
+      "GET /api/signals/traffic": { ...TRAFFIC, counts: [0, 0, 0] },
+    };
+    play(server);
+    const { queries } = show(<SignalsPage />, { at: "/signals" });
+    await screen.findByText(/0 signals in the last six hours/);
+    server["GET /api/signals/traffic"] = { ...TRAFFIC, counts: [0, 0, 4] };
+    server["GET /api/matters"] = all(matter("new"), matter("b"), matter("a"));
+    await queries.invalidateQueries({ queryKey: ["matters"] });
+    expect(await screen.findByText(/4 signals in the last six hours/)).toBeTruthy();
+  });
+
   it("walks with j and k", async () => {
     play(SERVER);
     const { router } = show(<SignalsPage />, { at: "/signals" });

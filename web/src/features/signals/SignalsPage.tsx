@@ -25,10 +25,13 @@ export function SignalsPage() {
     refetchInterval: AGAIN,
     placeholderData: keepPreviousData,
   });
+  // Read more rarely than the rows, but at once when there is one more or fewer: the head must not deny what stands below it.
   const traffic = useQuery({
-    queryKey: ["traffic"],
+    queryKey: ["traffic", query.data?.matters.length, query.data?.needing],
     queryFn: () => api.get<Traffic>("/api/signals/traffic"),
     refetchInterval: AGAIN * 5,
+    placeholderData: keepPreviousData,
+    enabled: query.data !== undefined,
   });
   if (query.isPending) return <Loading what="what came in" />;
   if (query.isLoadingError)
@@ -45,7 +48,6 @@ export function SignalsPage() {
         title="Signals"
         sub={
           <>
-            {came !== undefined && `${countWords(came)} in the last six hours. `}
             {needing === 0 ? (
               "None needs somebody."
             ) : (
@@ -53,6 +55,8 @@ export function SignalsPage() {
                 {needing === 1 ? "One matter needs" : `${needing} matters need`} somebody.
               </strong>
             )}
+            {/* Last, so that nothing moves when it comes. */}
+            {came !== undefined && ` ${countWords(came)} in the last six hours.`}
           </>
         }
       >

@@ -263,7 +263,8 @@ final class SignalPageRoutes {
     }
 
     private Object traffic() {
-        Instant from = clock.instant().minus(SHOWN);
+        // What came in this very moment is in the last of them.
+        Instant from = clock.instant().plusMillis(1).minus(SHOWN);
         int slots = (int) SHOWN.dividedBy(SLOT);
         List<Long> counts = new ArrayList<>();
         for (long count : signalling.incoming().counts(from, SLOT, slots)) {
