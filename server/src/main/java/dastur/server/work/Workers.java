@@ -446,9 +446,11 @@ public final class Workers implements AutoCloseable {
         if (underWay.putIfAbsent(taken.id(), taken) != null) {
             return;
         }
+        boolean heard = false;
         try {
             CallOutcome outcome = outcome(taken, payload);
             means.breakers().heard(payload.call().connection(), outcome);
+            heard = true;
             if (lost.contains(taken.id()) || means.outbox().takenOver(taken)) {
                 LOG.info("call {} was taken over by another worker", taken.id());
                 return;
@@ -461,9 +463,12 @@ public final class Workers implements AutoCloseable {
                                     new ActionKey(payload.action().isBlank() ? "unknown" : payload.action())),
                             new CallResult(taken.visit(), payload.attempt(), outcome));
         } catch (Connector.Abandoned e) {
-            means.breakers().givenUp(payload.call().connection());
             LOG.info("call {} was given up to another worker", taken.id());
         } finally {
+            if (!heard) {
+                // Whatever went wrong here, another may be the probe.
+                means.breakers().givenUp(payload.call().connection());
+            }
             underWay.remove(taken.id());
             cancelled.remove(taken.id());
             lost.remove(taken.id());
