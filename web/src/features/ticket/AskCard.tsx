@@ -6,6 +6,7 @@ import { useKeys } from "../../ui/keys";
 import { Button, Select, TextArea, Trouble } from "../../ui/kit";
 import { clock, moment, span } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { seesAll, useSession } from "../signin/session";
 import { ApprovalCard } from "./ApprovalCard";
 import { Frame } from "./AskFrame";
 import { TaskCard } from "./TaskCard";
@@ -46,6 +47,7 @@ type Verdict = "accept" | "measure again" | "put back" | "does not hold";
 /** Somebody looks at a check that does not hold: every rule with its numbers, what turned bad first. */
 function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boolean }) {
   const act = useSend(ticket);
+  const { session } = useSession();
   const [accepting, setAccepting] = useState(false);
   const [reason, setReason] = useState("");
   const review = ask.review;
@@ -73,11 +75,13 @@ function ReviewCard({ ask, ticket, keys }: { ask: Ask; ticket: string; keys: boo
           </li>
         ))}
       </ul>
-      <p className="mb-3">
-        <Link to="/compare" search={{ of: ticket }} className="link">
-          Compare with what was measured before
-        </Link>
-      </p>
+      {seesAll(session) && (
+        <p className="mb-3">
+          <Link to="/compare" search={{ of: ticket }} className="link">
+            Compare with what was measured before
+          </Link>
+        </p>
+      )}
       {ask.mine && !accepting && (
         <div className="flex flex-wrap gap-2">
           {review.verdicts.includes("accept") && (

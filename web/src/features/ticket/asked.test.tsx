@@ -3,7 +3,7 @@ import { act, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { Ask } from "../../api/types";
-import { play, show, TASK } from "../../testing/stage";
+import { ADA, MIRA, play, show, TASK } from "../../testing/stage";
 import { AskCard } from "./AskCard";
 import { TakeBack } from "./TakeBack";
 import { useGiven } from "./takeBack";
@@ -66,6 +66,16 @@ describe("a check that does not hold", () => {
     show(<AskCard ask={review(verdicts)} ticket="I-7" keys />);
     const shown = await screen.findAllByRole("button");
     expect(shown.map((b) => b.textContent?.replace(/^\d/, "").trim())).toEqual(buttons);
+  });
+
+  it.each([
+    ["those who see all tickets", ADA, true],
+    ["nobody whom the page would refuse", MIRA, false],
+  ])("leads %s to the comparison", async (_, as, leads) => {
+    play({});
+    show(<AskCard ask={review(["accept"])} ticket="I-7" keys />, { as });
+    await screen.findByRole("button", { name: /Accept/ });
+    expect(screen.queryByRole("link", { name: /Compare/ }) !== null).toBe(leads);
   });
 });
 

@@ -1,10 +1,10 @@
 package dastur.core.step.check;
 
+import dastur.core.comparison.Alike;
 import java.math.BigDecimal;
 import java.math.MathContext;
 import java.math.RoundingMode;
 import java.util.List;
-import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /** Compares what a rule judges with what it is compared with, and says so with the numbers (N22). */
@@ -17,8 +17,8 @@ final class Comparison {
     static boolean holds(Check.Rule rule, Object value, @Nullable Object against) {
         return switch (rule.compare()) {
             case HOLDS -> Boolean.TRUE.equals(value);
-            case EQUAL -> same(value, against);
-            case DIFFERENT -> !same(value, against);
+            case EQUAL -> Alike.same(value, against);
+            case DIFFERENT -> !Alike.same(value, against);
             case CONTAINS -> contains(value, against);
             case ABOVE -> order(value, against) > 0;
             case AT_LEAST -> order(value, against) >= 0;
@@ -28,16 +28,9 @@ final class Comparison {
         };
     }
 
-    private static boolean same(Object value, @Nullable Object against) {
-        if (value instanceof Number a && against instanceof Number b) {
-            return number(a).compareTo(number(b)) == 0;
-        }
-        return Objects.equals(value, against);
-    }
-
     private static boolean contains(Object value, @Nullable Object against) {
         if (value instanceof List<?> list) {
-            return list.stream().anyMatch(item -> same(item, against));
+            return list.stream().anyMatch(item -> Alike.same(item, against));
         }
         return String.valueOf(value).contains(String.valueOf(against));
     }
