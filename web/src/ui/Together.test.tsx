@@ -54,3 +54,31 @@ it("does not wait for what is slow for ever", async () => {
   expect(shown("clocks is on its way")).toBe(false);
   await waitFor(() => expect(shown("clocks is on its way")).toBe(true), { timeout: 4000 });
 });
+
+function Around({ answer }: { answer: Promise<string> }) {
+  const asked = useQuery({ queryKey: ["reasons"], queryFn: () => answer });
+  return (
+    <Together>
+      <p>{asked.data ?? "reasons are on their way"}</p>
+    </Together>
+  );
+}
+
+it("waits for what the part around it asks for, too", async () => {
+  let told = (_: string) => {};
+  show(
+    <Around
+      answer={
+        new Promise((r) => {
+          told = r;
+        })
+      }
+    />,
+  );
+  await screen.findByText("reasons are on their way");
+  // Whatever was set to run at once has run by then.
+  await new Promise((soon) => setTimeout(soon, 50));
+  expect(shown("reasons are on their way")).toBe(false);
+  told("it stands still");
+  await waitFor(() => expect(shown("it stands still")).toBe(true), { timeout: 1000 });
+});
