@@ -13,6 +13,7 @@ import java.net.http.HttpResponse;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -276,6 +277,9 @@ class DoorTest extends OnDemo {
             "{\"key\":null,\"name\":null,\"base\":null,\"allowedHosts\":null}",
             "{\"name\":\"x\",\"base\":\"http://h\",\"allowedHosts\":[]}");
 
+    /** They read no body, and go over the whole record each time. */
+    private static final Set<String> LONG = Set.of("/api/keeping/copies", "/api/keeping/audits");
+
     /** S6: what nobody can read gets a clear answer on every route that takes a body, and is never a fault of ours. */
     @Test
     void noBodyThatCannotBeReadIsAFaultOfOurs() {
@@ -284,7 +288,7 @@ class DoorTest extends OnDemo {
         int[] tried = {0};
         paths.properties().forEach(path -> path.getValue().properties().forEach(method -> {
             String verb = method.getKey().toUpperCase(java.util.Locale.ROOT);
-            if (!verb.equals("POST") && !verb.equals("PUT")) {
+            if (!verb.equals("POST") && !verb.equals("PUT") || LONG.contains(path.getKey())) {
                 return;
             }
             String address = path.getKey()

@@ -27,7 +27,7 @@ import org.junit.jupiter.api.Test;
  * like the next; {@code -Dfuzz.seed} takes another one ({@code new} for one never seen) and {@code -Dfuzz.requests} more of them.
  */
 class FuzzTest extends OnDemo {
-    private static final int REQUESTS = Integer.getInteger("fuzz.requests", 20_000);
+    private static final int REQUESTS = Integer.getInteger("fuzz.requests", 8_000);
     private static final int TOGETHER = 25;
     /** It ends some time though a server hangs; a slow machine is no fault. */
     private static final Duration MOST = Duration.ofSeconds(60 + REQUESTS / 30);

@@ -46,7 +46,7 @@ class ReadmeTest {
     // --- what is done again and again
 
     private static Page at(String person, String place) {
-        Page page = stage.as(person);
+        Page page = stage.throughTheDoor(person);
         page.navigate(stage.address() + place);
         page.getByRole(AriaRole.HEADING).first().waitFor();
         return page;

@@ -1,7 +1,9 @@
 package dastur.e2e;
 
+import com.microsoft.playwright.APIResponse;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.RequestOptions;
 import dastur.core.notation.Names;
 import dastur.core.notation.Notation;
 import dastur.core.people.PersonId;
@@ -21,6 +23,8 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Locale;
+import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.atomic.AtomicReference;
 
@@ -65,6 +69,15 @@ final class Stage implements AutoCloseable {
     }
 
     /** A window in which a person of the demo has signed in by the sign-in page. */
+    Page throughTheDoor(String name) {
+        Page page = newPage();
+        page.navigate(address());
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name))
+                .click();
+        return inside(page);
+    }
+
+    /** A window in which a person of the demo is signed in; by what the sign-in page sends, which takes a third of the time. */
     Page as(String name) {
         return signedIn(newPage(), name);
     }
@@ -74,10 +87,21 @@ final class Stage implements AutoCloseable {
         return signedIn(browser.window(390, 844).newPage(), name);
     }
 
+    /** @param name as it stands on the sign-in page; the demo calls people by their first name */
     private Page signedIn(Page page, String name) {
+        String person = name.split(" ")[0].toLowerCase(Locale.ROOT);
+        APIResponse answer = page.request()
+                .post(
+                        address() + "/api/session/as",
+                        RequestOptions.create().setHeader("Origin", address()).setData(Map.of("person", person)));
+        if (!answer.ok()) {
+            throw new AssertionError(name + " was not let in: " + answer.text());
+        }
         page.navigate(address());
-        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name))
-                .click();
+        return inside(page);
+    }
+
+    private static Page inside(Page page) {
         page.getByRole(AriaRole.NAVIGATION, new Page.GetByRoleOptions().setName("Places"))
                 .waitFor();
         return page;
