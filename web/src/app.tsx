@@ -12,6 +12,7 @@ import { asFilter, type DeskFilter } from "./features/desk/filter";
 import { FirstPage } from "./features/FirstPage";
 import { Shell } from "./features/Shell";
 import { Button, Empty, Loading, Trouble } from "./ui/kit";
+import { fetchLate } from "./ui/late";
 
 const loaders: (() => Promise<unknown>)[] = [() => import("./features/desk/DeskPage")];
 
@@ -21,9 +22,10 @@ function page<M extends Record<K, ComponentType>, K extends string>(load: () => 
   return lazyRouteComponent(load, name);
 }
 
-/** Fetches the other pages once there is time: a key pressed right after a click then finds its page, also without a connection. */
+/** Fetches the other pages, and what comes late, once there is time: a key pressed right after a click then finds its page, also without a connection. */
 export function fetchOthers(): void {
   const fetchAll = () => {
+    void fetchLate();
     for (const load of loaders) load().catch(() => undefined);
   };
   if ("requestIdleCallback" in window) window.requestIdleCallback(fetchAll, { timeout: 3_000 });

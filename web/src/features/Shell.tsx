@@ -1,17 +1,18 @@
 import { ListIcon, MagnifyingGlassIcon } from "@phosphor-icons/react";
-import { Link, Outlet } from "@tanstack/react-router";
-import { DropdownMenu } from "radix-ui";
-import { lazy, Suspense, useEffect, useState } from "react";
+import { Outlet } from "@tanstack/react-router";
+import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { useDesk, useDirectory } from "../api/hooks";
 import { useConnection } from "../api/live";
 import { Button } from "../ui/kit";
-import { setTheme, type Theme, theme } from "../ui/theme";
+import { late } from "../ui/late";
 import { clock } from "../ui/time";
 import { serverTimeIs, useNow } from "../ui/useNow";
 import { Wordmark } from "../ui/Wordmark";
 import { useBeginning } from "./begin/beginning";
 import type { Way } from "./finder/Finder";
+import type { Dialogs } from "./Menus";
+import { Place, type PlaceOf } from "./Place";
 import { KeepingBar } from "./setup/KeepingBar";
 import { administers, raises, seesAll, useSession } from "./signin/session";
 import { TakeBack } from "./ticket/TakeBack";
@@ -24,6 +25,8 @@ const ActAsDialog = lazy(() => import("./people/ActAsDialog").then((m) => ({ def
 const AwayDialog = lazy(() => import("./people/AwayDialog").then((m) => ({ default: m.AwayDialog })));
 const ReachDialog = lazy(() => import("./people/ReachDialog").then((m) => ({ default: m.ReachDialog })));
 const TokensDialog = lazy(() => import("./people/TokensDialog").then((m) => ({ default: m.TokensDialog })));
+const MoreMenu = late(() => import("./Menus").then((m) => m.MoreMenu));
+const AccountMenu = late(() => import("./Menus").then((m) => m.AccountMenu));
 const PasswordDialog = lazy(() => import("./setup/PasswordDialog").then((m) => ({ default: m.PasswordDialog })));
 
 /** What people call what is found at a place. */
@@ -219,147 +222,64 @@ function Disconnected() {
 /** How many places stand in the bar of a phone; the rest are one press further. */
 const ON_PHONE = 2;
 
-/** @property begins the heading above it */
-interface PlaceOf {
-  to: string;
-  name: string;
-  count?: number;
-  late?: boolean;
-  begins?: string;
-}
-
-function Place({ place, onPhone }: { place: PlaceOf; onPhone: boolean }) {
-  return (
-    <>
-      {place.begins && <p className="mt-2 hidden px-2 text-xs text-ink-2 md:block">{place.begins}</p>}
-      <Link
-        to={place.to}
-        className={`items-center justify-between gap-2 rounded-md px-2 py-1.5 md:py-[5px] whitespace-nowrap hover:bg-here ${onPhone ? "flex" : "hidden md:flex"}`}
-        activeProps={{ className: "bg-here font-semibold", "aria-current": "page" }}
-      >
-        {place.name}
-        <Count place={place} />
-      </Link>
-    </>
-  );
-}
-
-function Count({ place }: { place: PlaceOf }) {
-  if (!place.count) return null;
-  return (
-    <span
-      className={place.late ? "font-semibold text-late" : "text-ink-2 in-[[aria-current]]:text-ink"}
-      title={place.late ? `${place.count} to look at` : undefined}
-    >
-      {place.count}
-    </span>
-  );
-}
-
 /** On a phone: the places for which the bar has no room. */
 function More({ places }: { places: PlaceOf[] }) {
+  const [asked, setAsked] = useState(false);
   const late = places.some((p) => p.late && p.count);
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label="More places"
-        className="flex items-center gap-1 rounded-md px-2 py-1.5 hover:bg-here md:hidden"
-      >
-        <ListIcon aria-hidden="true" size={18} />
-        {late && <span className="size-2 rounded-full bg-late" title="Something is to be looked at" />}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          className="z-50 min-w-48 rounded-lg border border-hairline bg-raised p-1 shadow-lg"
-        >
-          {places.map((p) => (
-            <DropdownMenu.Item key={p.to} asChild>
-              <Link
-                to={p.to}
-                className="flex justify-between gap-4 rounded-md px-3 py-2 outline-none data-highlighted:bg-here"
-              >
-                {p.name}
-                <Count place={p} />
-              </Link>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+  const words = (
+    <>
+      <ListIcon aria-hidden="true" size={18} />
+      {late && <span className="size-2 rounded-full bg-late" title="Something is to be looked at" />}
+    </>
   );
+  const look = "flex items-center gap-1 rounded-md px-2 py-1.5 hover:bg-here md:hidden";
+  const button = <Opener label="More places" className={look} words={words} onOpen={() => setAsked(true)} />;
+  if (!asked) return button;
+  return <MoreMenu places={places} className={look} words={words} before={button} />;
 }
 
-function Account({
-  onAway,
-  onActAs,
-  onPassword,
-  onTokens,
-  onReach,
+function Account(on: Dialogs) {
+  const { session } = useSession();
+  const [asked, setAsked] = useState(false);
+  const words = (
+    <>
+      <span className="block max-w-24 truncate font-semibold md:max-w-36">{session.name}</span>
+      <span className="hidden truncate text-xs text-ink-2 md:block">{session.roles.join(", ")}</span>
+    </>
+  );
+  const look = "rounded-md px-2 py-1.5 text-left hover:bg-here";
+  const button = <Opener className={look} words={words} onOpen={() => setAsked(true)} />;
+  if (!asked) return button;
+  return <AccountMenu {...on} className={look} words={words} before={button} />;
+}
+
+/** Stands where a menu will be until somebody wants it: what menus are made of comes late. */
+function Opener({
+  label,
+  className,
+  words,
+  onOpen,
 }: {
-  onAway: () => void;
-  onActAs: () => void;
-  onPassword: () => void;
-  onTokens: () => void;
-  onReach: () => void;
+  label?: string;
+  className: string;
+  words: ReactNode;
+  onOpen: () => void;
 }) {
-  const { session, signOut, demo, standins } = useSession();
-  const item = "block w-full cursor-pointer rounded-md px-3 py-1.5 text-left outline-none data-highlighted:bg-here";
-  const [current, setCurrent] = useState<Theme>(theme());
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="rounded-md px-2 py-1.5 text-left hover:bg-here">
-        <span className="block max-w-24 truncate font-semibold md:max-w-36">{session.name}</span>
-        <span className="hidden truncate text-xs text-ink-2 md:block">{session.roles.join(", ")}</span>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          className="z-50 min-w-48 rounded-lg border border-hairline bg-raised p-1 shadow-lg"
-        >
-          <DropdownMenu.Label className="px-3 py-1 text-xs text-ink-2">Light</DropdownMenu.Label>
-          {(["light", "dark", "system"] as const).map((t) => (
-            <DropdownMenu.Item
-              key={t}
-              className={item}
-              onSelect={() => {
-                setTheme(t);
-                setCurrent(t);
-              }}
-            >
-              {t === "light" ? "By day" : t === "dark" ? "By night" : "As the system"} {current === t && "✓"}
-            </DropdownMenu.Item>
-          ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-hairline" />
-          {standins && (
-            <DropdownMenu.Item className={item} asChild>
-              <a href={standins} target="_blank" rel="noreferrer">
-                Stand-ins, mailbox and chat
-              </a>
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Item className={item} onSelect={onAway}>
-            When I am away…
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={onReach}>
-            How I am reached…
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={onActAs}>
-            Let an administrator help…
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={onTokens}>
-            My API tokens…
-          </DropdownMenu.Item>
-          {!demo && (
-            <DropdownMenu.Item className={item} onSelect={onPassword}>
-              Change my password…
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Item className={item} onSelect={signOut}>
-            {demo ? "Be somebody else" : "Sign out"}
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <button
+      type="button"
+      aria-haspopup="menu"
+      aria-expanded={false}
+      aria-label={label}
+      className={className}
+      onClick={onOpen}
+      onKeyDown={(e) => {
+        if (e.key !== "ArrowDown") return;
+        e.preventDefault();
+        onOpen();
+      }}
+    >
+      {words}
+    </button>
   );
 }

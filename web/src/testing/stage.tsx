@@ -12,6 +12,7 @@ import type { ReactNode } from "react";
 import { afterEach, beforeEach, vi } from "vitest";
 import type { Ask, Desk, Directory, Session, Ticket, WorkItem } from "../api/types";
 import { SessionContext } from "../features/signin/session";
+import { fetchLate } from "../ui/late";
 
 // What a browser has and the played one has not; nothing is laid out there, so nothing is told.
 class NothingMoves {
@@ -65,7 +66,7 @@ export function play(answers: Answers): Sent[] {
     if (path.endsWith("/onlookers") && !answers[`${method} ${path}`]) return Response.json({ others: [] });
     if (method !== "GET") sent.push(one);
     const planned = { ...USUAL, ...answers }[`${method} ${path}`];
-    const answer = typeof planned === "function" ? planned(one) : planned;
+    const answer = await (typeof planned === "function" ? planned(one) : planned);
     if (answer === NO_CONNECTION) throw new TypeError("no connection");
     if (answer === undefined) return problem(new Refusal(404, `There is no ${path}.`));
     if (answer instanceof Refusal) return problem(answer);
@@ -251,7 +252,8 @@ export function show(ui: ReactNode, { as = ADA, at = "/desk" }: { as?: Session; 
   return { queries, router };
 }
 
-beforeEach(() => {
+beforeEach(async () => {
+  await fetchLate();
   sessionStorage.clear();
   localStorage.clear();
   window.scrollTo = () => undefined;

@@ -1,10 +1,9 @@
-import { Dialog as RadixDialog } from "radix-ui";
 import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, TextareaHTMLAttributes } from "react";
 import { createContext, use, useState } from "react";
 import { ProblemError } from "../api/client";
 import { BOX, Labelled, type LabelledProps } from "./Labelled";
+import { late } from "./late";
 
-export { Check, Choices } from "./Check";
 export { Labelled } from "./Labelled";
 export { Select } from "./Select";
 
@@ -83,12 +82,11 @@ export function TextArea({
   );
 }
 
+const DialogBox = late(() => import("./DialogBox").then((m) => m.DialogBox));
+
 export function Dialog({
-  title,
   open,
-  onClose,
-  children,
-  wide,
+  ...rest
 }: {
   title: string;
   open: boolean;
@@ -96,20 +94,7 @@ export function Dialog({
   children: ReactNode;
   wide?: boolean;
 }) {
-  return (
-    <RadixDialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
-      <RadixDialog.Portal>
-        <RadixDialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <RadixDialog.Content
-          aria-describedby={undefined}
-          className={`fixed top-[8vh] left-1/2 z-50 max-h-[84vh] w-[calc(100vw-24px)] -translate-x-1/2 overflow-auto rounded-xl border border-hairline bg-raised p-5 shadow-xl ${wide ? "max-w-2xl" : "max-w-lg"}`}
-        >
-          <RadixDialog.Title className="mb-3 text-lg font-bold">{title}</RadixDialog.Title>
-          {children}
-        </RadixDialog.Content>
-      </RadixDialog.Portal>
-    </RadixDialog.Root>
-  );
+  return open ? <DialogBox {...rest} /> : null;
 }
 
 /** What went wrong. What is not there does not come by trying again: `children` then says where else to go. */

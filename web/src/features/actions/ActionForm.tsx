@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Action, Connection, Field } from "../../api/types";
-import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { kindOf, protocolOf } from "./protocols";

@@ -1,6 +1,7 @@
 import { useCatalogue } from "../../api/hooks";
 import type { Step, StepOf, Version } from "../../api/types";
-import { Button, Check, Input, Select } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Input, Select } from "../../ui/kit";
 import { Inputs } from "./ActionInputs";
 import { ConditionInput } from "./ConditionInput";
 import { PartyPicker } from "./parties";

@@ -2,7 +2,8 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Step, Version } from "../../api/types";
-import { Button, Choices, Dialog, TextArea, Trouble } from "../../ui/kit";
+import { Choices } from "../../ui/Choices";
+import { Button, Dialog, TextArea, Trouble } from "../../ui/kit";
 
 interface Made {
   steps: Step[];

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Field } from "../../api/types";
-import { Button, Check, Input, Select, TextArea } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Input, Select, TextArea } from "../../ui/kit";
 import { FormFields, type FormValues } from "../ticket/FormFields";
 
 const FIELD_TYPES: Field["type"][] = [

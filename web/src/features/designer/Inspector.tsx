@@ -1,7 +1,8 @@
 import { useCatalogue } from "../../api/hooks";
 import type { Finding, Step, StepOf, Version } from "../../api/types";
 import { KIND_WORDS } from "../../route/Glyph";
-import { Button, Check, Input, Select } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Input, Select } from "../../ui/kit";
 import { counted, Tabs } from "../../ui/Tabs";
 import { ActionInputs } from "./ActionInputs";
 import { Assignments } from "./Assignments";

@@ -2,7 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Deed, Ladder, Rung } from "../../api/types";
-import { Button, Check, Dialog, Input, Select, Trouble } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Dialog, Input, Select, Trouble } from "../../ui/kit";
 import { PartiesPicker, PartyPicker } from "./parties";
 
 const newKey = (name: string) =>

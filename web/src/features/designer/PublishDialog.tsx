@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Finding, Moves, Workflow } from "../../api/types";
-import { Button, Check, Dialog, Trouble } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Dialog, Trouble } from "../../ui/kit";
 import { useDesigner } from "./store";
 
 /** What publishing changes, what blocks it, what is worth a look. */

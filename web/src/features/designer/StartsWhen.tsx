@@ -1,5 +1,6 @@
 import type { Trigger, Workflow } from "../../api/types";
-import { Check, Input, Select } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Input, Select } from "../../ui/kit";
 import { RhythmEditor } from "../starts/RhythmEditor";
 import { ValueEditor } from "./ValueEditor";
 

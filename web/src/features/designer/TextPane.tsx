@@ -90,10 +90,24 @@ export function TextPane({
   const read = useMutation({
     mutationFn: (said: string) => api.post<Read>("/api/notation/read", { text: said, number: version.number }),
   });
+  /** What a person asked to take over, while it is read. */
+  const asking = useRef<string>(undefined);
+  const closed = useRef(false);
+  useEffect(() => {
+    closed.current = false;
+    return () => {
+      closed.current = true;
+    };
+  }, []);
   /** @param asked whether a person said so, whatever the route says meanwhile */
   const takeOver = async (said: string, asked = false, leave = false) => {
+    // What a person asked for is not read a second time by itself meanwhile.
+    if (!asked && asking.current === said) return;
+    if (asked) asking.current = said;
     const answer = await read.mutateAsync(said).catch(() => undefined);
-    if (!answer) return;
+    if (asked) asking.current = undefined;
+    // Whoever closed the pane goes on at the route: what comes late must not change it under their hands. It is kept, and asked about.
+    if (!answer || closed.current) return;
     setProblems(answer.problems);
     if (!answer.version || latest.current !== said || (!asked && route.current !== now)) return;
     const made = inPlaceOf(version, answer.version);

@@ -2,19 +2,21 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { useDesk, useNames } from "../../api/hooks";
 import type { WorkItem } from "../../api/types";
-import { KeysDialog } from "../../ui/KeysDialog";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
+import { late } from "../../ui/late";
 import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useSession } from "../signin/session";
-import { NoteDialog } from "../ticket/NoteDialog";
 import { Views } from "../tickets/Views";
 import { Chosen } from "./Chosen";
 import { DeskFilters } from "./DeskFilters";
 import { FurtherList } from "./FurtherList";
 import { asFilter, asQuery, type DeskFilter, isPlain, type Row, shows } from "./filter";
 import { useKeptRow } from "./kept";
+
+const KeysDialog = late(() => import("../../ui/KeysDialog").then((m) => m.KeysDialog));
+const NoteDialog = late(() => import("../ticket/NoteDialog").then((m) => m.NoteDialog));
 
 const HOUR = 3_600_000;
 

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Reach } from "../../api/types";
-import { Check, Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Dialog, Input, Loading, Select, Trouble } from "../../ui/kit";
 import { When } from "../../ui/When";
 import { SetUpDialog } from "../setup/saving";
 

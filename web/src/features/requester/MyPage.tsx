@@ -5,13 +5,16 @@ import { api } from "../../api/client";
 import { useDesk, useTicket } from "../../api/hooks";
 import type { Asked, AskedByMe } from "../../api/types";
 import { Button, Input, Loading, Trouble } from "../../ui/kit";
+import { late } from "../../ui/late";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { AskedCards } from "../ticket/AskedCards";
 import { SolvedOrNot } from "../ticket/SolvedOrNot";
+import { beginDraft } from "../tickets/draft";
 import { KnownAnswers } from "../tickets/KnownAnswers";
-import { beginDraft, RaiseDialog } from "../tickets/RaiseDialog";
 import { nextWords, stations } from "./standing";
+
+const RaiseDialog = late(() => import("../tickets/RaiseDialog").then((m) => m.RaiseDialog));
 
 /** The page of those who ask (O4): what they are asked, what they can ask, what they asked and where it stands. */
 export function MyPage() {

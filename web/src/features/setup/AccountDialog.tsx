@@ -2,7 +2,8 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { People, Session } from "../../api/types";
-import { Button, Check, Input, Select } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Input, Select } from "../../ui/kit";
 import { useSession } from "../signin/session";
 import { keyFor, SetUpDialog } from "./saving";
 

@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { api, ProblemError } from "../../api/client";
 import type { ChannelsView, ChannelTried } from "../../api/types";
-import { Button, Check, Input, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Input, Loading, PageHead, Select, Trouble } from "../../ui/kit";
 import { administers, useSession } from "../signin/session";
 
 type ServerView = ChannelsView["mail"]["server"];

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CalendarView } from "../../api/types";
-import { Check, Input, Select } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Input, Select } from "../../ui/kit";
 import { keyFor, SetUpDialog } from "./saving";
 
 /** Makes a group or changes who is in it. */

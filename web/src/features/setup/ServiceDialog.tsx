@@ -2,7 +2,8 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CalendarView, ServiceOf } from "../../api/types";
-import { Check, Input, Select } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Input, Select } from "../../ui/kit";
 import { SpanInput } from "../designer/SpanInput";
 import { keyFor, SetUpDialog } from "./saving";
 

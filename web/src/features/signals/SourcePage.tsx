@@ -3,7 +3,8 @@ import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router"
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { SignalLines, SourceView } from "../../api/types";
-import { Button, Check, Chip, Empty, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Chip, Empty, Loading, PageHead, Select, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { administers, useSession } from "../signin/session";

@@ -1,10 +1,14 @@
 import { useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { Field } from "../../api/types";
-import { Check, Input, Select, TextArea } from "../../ui/kit";
-import { When } from "../../ui/When";
+import { Input, Select, TextArea } from "../../ui/kit";
+import { late } from "../../ui/late";
 import { CiSelect } from "./CiSelect";
 import { instantOf, linesOf, localOf } from "./fieldValues";
+
+/** Both are rare here; the reader of times is larger than all else together. */
+const Check = late(() => import("../../ui/Check").then((m) => m.Check));
+const When = late(() => import("../../ui/When").then((m) => m.When));
 
 export type FieldValue = string | number | boolean | string[];
 
@@ -53,7 +57,17 @@ export function FieldInput({
     case "yes or no":
       return (
         <div>
-          <Check label={label} checked={value === true} onChange={onChange} />
+          <Check
+            label={label}
+            checked={value === true}
+            onChange={onChange}
+            before={
+              <span className="flex items-center gap-2">
+                <span className="size-4 shrink-0 rounded border border-ink-2 bg-sheet" />
+                {label}
+              </span>
+            }
+          />
           {field.help && <p className="mt-1 text-xs text-ink-2">{field.help}</p>}
           {problem && (
             <p role="alert" className="mt-1 text-xs text-late">
@@ -78,6 +92,8 @@ export function FieldInput({
           {...common}
           value={localOf(text)}
           onChange={(said) => onChange(said === "" ? undefined : instantOf(said))}
+          // The same height, so that nothing moves.
+          before={<Input {...common} value="" disabled help={"\u00a0"} />}
         />
       );
     case "number":

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { Button, Check, Dialog, TextArea, Trouble } from "../../ui/kit";
+import { Check } from "../../ui/Check";
+import { Button, Dialog, TextArea, Trouble } from "../../ui/kit";
 import { useSend } from "./useSend";
 
 /** Adds a note to a ticket's record; what is typed stays until it is added. */

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Ticket } from "../../api/types";
-import { Button, Choices, Dialog, Trouble } from "../../ui/kit";
+import { Choices } from "../../ui/Choices";
+import { Button, Dialog, Trouble } from "../../ui/kit";
 import { FormFields, type FormValues } from "./FormFields";
 import { useSend } from "./useSend";
 

@@ -4,21 +4,12 @@ import { useDeferredValue, useState } from "react";
 import { api, isUnsent, ProblemError } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { CiHit } from "../../api/types";
-import { Button, Choices, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
+import { Choices } from "../../ui/Choices";
+import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
 import { seesAll, useSession } from "../signin/session";
+import { type Draft, STORE } from "./draft";
 import { KnownAnswers } from "./KnownAnswers";
 import { propose } from "./propose";
-
-interface Draft {
-  kind: string;
-  title: string;
-  description: string;
-  requester: string;
-  ci: string;
-  service: string;
-  impact: string;
-  urgency: string;
-}
 
 const NEW: Draft = {
   kind: "incident",
@@ -30,14 +21,6 @@ const NEW: Draft = {
   impact: "3",
   urgency: "3",
 };
-const STORE = "dastur-raise";
-
-/** Puts down what somebody has said already: the dialog begins with it. */
-export function beginDraft(said: Partial<Draft>): void {
-  const before = JSON.parse(sessionStorage.getItem(STORE) ?? "{}") as Partial<Draft>;
-  const title = said.title?.trim() ? said.title : (before.title ?? "");
-  sessionStorage.setItem(STORE, JSON.stringify({ ...before, ...said, title }));
-}
 
 /** What those may raise who ask. */
 const ASKS = [

@@ -5,8 +5,9 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { Fragment, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { useNames } from "../../api/hooks";
 import type { TicketRow } from "../../api/types";
+import { Check } from "../../ui/Check";
 import { useKeys } from "../../ui/keys";
-import { Check } from "../../ui/kit";
+
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { NextClock } from "../ticket/Clocks";

@@ -5,9 +5,10 @@ import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { TicketRow } from "../../api/types";
+import { Check } from "../../ui/Check";
 import { KeysDialog } from "../../ui/KeysDialog";
 import { useKeys } from "../../ui/keys";
-import { Button, Check, Empty, Input, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { Button, Empty, Input, Loading, PageHead, Select, Trouble } from "../../ui/kit";
 import { raises, seesAll, useSession } from "../signin/session";
 import { BulkBar } from "./BulkBar";
 import {

@@ -2,8 +2,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { SavedView } from "../../api/types";
-import { Button, Check, Input, Trouble } from "../../ui/kit";
+import { Button, Trouble } from "../../ui/kit";
+import { late } from "../../ui/late";
 import { seesAll, useSession } from "../signin/session";
+
+const NameView = late(() => import("./NameView").then((m) => m.NameView));
 
 /** Searches to come back to: one's own, and those that others share. */
 export function Views({
@@ -18,15 +21,13 @@ export function Views({
   const { session } = useSession();
   const queries = useQueryClient();
   const [naming, setNaming] = useState(false);
-  const [name, setName] = useState("");
-  const [shared, setShared] = useState(false);
   const views = useQuery({ queryKey: ["views"], queryFn: () => api.get<SavedView[]>("/api/views") });
   const stale = () => queries.invalidateQueries({ queryKey: ["views"] });
   const save = useMutation({
-    mutationFn: () => api.post<SavedView>("/api/views", { name, query, shared, place }),
+    mutationFn: (view: { name: string; shared: boolean }) =>
+      api.post<SavedView>("/api/views", { ...view, query, place }),
     onSuccess: () => {
       setNaming(false);
-      setName("");
       stale();
     },
   });
@@ -61,30 +62,7 @@ export function Views({
         </span>
       ))}
       {naming ? (
-        <form
-          className="flex flex-wrap items-center gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            save.mutate();
-          }}
-        >
-          <Input
-            label="Name of the view"
-            hideLabel
-            required
-            autoFocus
-            placeholder="Name of the view"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-          />
-          {seesAll(session) && (
-            <Check label="for everybody" checked={shared} onChange={(picked) => setShared(picked)} />
-          )}
-          <Button type="submit">Save</Button>
-          <Button look="quiet" onClick={() => setNaming(false)}>
-            Back
-          </Button>
-        </form>
+        <NameView sharing={seesAll(session)} onSave={save.mutate} onBack={() => setNaming(false)} />
       ) : (
         query !== "" &&
         !here.some((v) => v.query === query) && (

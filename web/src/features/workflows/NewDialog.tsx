@@ -4,7 +4,8 @@ import { type ReactNode, useState } from "react";
 import { api } from "../../api/client";
 import { useNames, useWorkflows } from "../../api/hooks";
 import type { Template } from "../../api/types";
-import { Button, Choices, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
+import { Choices } from "../../ui/Choices";
+import { Button, Dialog, Input, Select, TextArea, Trouble } from "../../ui/kit";
 
 const keyOf = (name: string) =>
   name

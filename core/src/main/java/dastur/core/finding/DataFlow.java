@@ -279,7 +279,8 @@ final class DataFlow {
                         }
                     }
                     case RUN -> outer.add(e);
-                    default -> {}
+                    // The end of a line is what the bracket itself asks about, below.
+                    case LINE, FAILED -> {}
                 }
             }
         }

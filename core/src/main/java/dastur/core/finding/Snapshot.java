@@ -82,7 +82,17 @@ public record Snapshot(
                 organisation().workflows().apply(k.key()).map(WorkflowVersion::number);
             case LookupKey.OfVersion k ->
                 organisation().workflows().apply(k.key()).filter(v -> v.number() == k.number());
-            default -> Optional.empty();
+            // A file holds no record, no calendars and no signals, and nobody is away in it.
+            case LookupKey.CoversOf k -> Optional.empty();
+            case LookupKey.OfCalendar k -> Optional.empty();
+            case LookupKey.DefaultCalendar k -> Optional.empty();
+            case LookupKey.PinnedAction k -> Optional.empty();
+            case LookupKey.VersionHash k -> Optional.empty();
+            case LookupKey.LiveTriggers k -> Optional.empty();
+            case LookupKey.Priorities k -> Optional.empty();
+            case LookupKey.KeptSignal k -> Optional.empty();
+            case LookupKey.WaitingCall k -> Optional.empty();
+            case LookupKey.ClosedVisit k -> Optional.empty();
         };
     }
 }
