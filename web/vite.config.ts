@@ -6,6 +6,6 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
   // Tests of components share the machine with others; what hangs still ends.
-  test: { testTimeout: 20_000 },
+  test: { testTimeout: 20_000, maxWorkers: 2 },
   server: { proxy: { "/api": "http://localhost:7070" } },
 });
