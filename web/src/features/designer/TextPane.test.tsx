@@ -29,6 +29,33 @@ const version = (name: string) =>
     body: { steps: [] },
   }) as unknown as Version;
 
+function Designer({ applied }: { applied: string[] }) {
+  const [draft, setDraft] = useState(version("as it was"));
+  const [open, setOpen] = useState(true);
+  return (
+    <>
+      <p>route: {draft.name}</p>
+      <button type="button" onClick={() => setDraft(version("as it was"))}>
+        undo
+      </button>
+      {open && (
+        <TextPane
+          version={draft}
+          findings={[]}
+          selected={undefined}
+          readOnly={false}
+          onSelect={() => undefined}
+          onApply={(made) => {
+            applied.push(made.name);
+            setDraft(made);
+          }}
+          onClose={() => setOpen(false)}
+        />
+      )}
+    </>
+  );
+}
+
 /** A server that answers what is read only when it is told to, and a route that shows the name. */
 function stage() {
   const answers: ((text: string) => void)[] = [];
@@ -38,33 +65,7 @@ function stage() {
     "POST /api/notation/read": () =>
       new Promise((go) => answers.push((name) => go({ version: version(name), problems: [] }))),
   });
-  function Designer() {
-    const [draft, setDraft] = useState(version("as it was"));
-    const [open, setOpen] = useState(true);
-    return (
-      <>
-        <p>route: {draft.name}</p>
-        <button type="button" onClick={() => setDraft(version("as it was"))}>
-          undo
-        </button>
-        {open && (
-          <TextPane
-            version={draft}
-            findings={[]}
-            selected={undefined}
-            readOnly={false}
-            onSelect={() => undefined}
-            onApply={(made) => {
-              applied.push(made.name);
-              setDraft(made);
-            }}
-            onClose={() => setOpen(false)}
-          />
-        )}
-      </>
-    );
-  }
-  show(<Designer />);
+  show(<Designer applied={applied} />);
   return { answers, applied };
 }
 
