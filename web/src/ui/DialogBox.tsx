@@ -1,7 +1,8 @@
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
+import { useGivesBack } from "./givesBack";
 
-/** What a dialog stands in: over the page, and keeping the keyboard until it is closed. */
+/** What a dialog stands in: over the page, and keeping the keyboard until it is closed, when what was left has it again. */
 export function DialogBox({
   title,
   onClose,
@@ -13,6 +14,7 @@ export function DialogBox({
   children: ReactNode;
   wide?: boolean;
 }) {
+  useGivesBack();
   return (
     <Dialog.Root open onOpenChange={(o) => !o && onClose()}>
       <Dialog.Portal>

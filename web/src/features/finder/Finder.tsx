@@ -4,6 +4,7 @@ import { Command } from "cmdk";
 import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
 import type { Found } from "../../api/types";
+import { useGivesBack } from "../../ui/givesBack";
 
 /** Something to go to or to do, with words by which people look for it. */
 export interface Way {
@@ -23,6 +24,7 @@ export function Finder({
   ways: Way[];
 }) {
   const navigate = useNavigate();
+  useGivesBack();
   const [text, setText] = useState("");
   const asked = useDeferredValue(text.trim());
   const found = useQuery({

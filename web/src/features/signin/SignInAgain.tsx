@@ -3,6 +3,7 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Session } from "../../api/types";
+import { useGivesBack } from "../../ui/givesBack";
 import { Button, Input, Trouble } from "../../ui/kit";
 
 /**
@@ -18,6 +19,7 @@ export function SignInAgain({
   demo: boolean;
   onDone: (s: Session) => void;
 }) {
+  useGivesBack();
   const [password, setPassword] = useState("");
   const signIn = useMutation({
     mutationFn: () =>
