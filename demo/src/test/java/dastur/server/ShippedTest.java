@@ -337,6 +337,10 @@ class ShippedTest extends OnDemo {
                         .at("/ci/attributes/firmware")
                         .asText())
                 .isEqualTo("7.3.0");
+        JsonNode summary = api.call("ada", "GET", "/api/tickets/" + number + "/runs/" + number + ".1/summary", null)
+                .body();
+        assertThat(summary.get("inputs").toString())
+                .contains("{\"label\":\"Who is at the pier meanwhile\",\"value\":\"Runa Feld\"");
         JsonNode captures = api.call("ada", "GET", "/api/tickets/" + number + "/captures", null)
                 .body();
         JsonNode differ =

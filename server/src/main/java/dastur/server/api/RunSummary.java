@@ -22,11 +22,14 @@ import dastur.core.step.check.CheckEvents.CheckJudged;
 import dastur.core.step.check.CheckEvents.Checked;
 import dastur.core.step.check.CheckEvents.ReviewAsked;
 import dastur.core.step.check.CheckEvents.Reviewed;
+import dastur.core.step.task.HumanTask;
 import dastur.core.step.task.TaskEvents.TaskDone;
 import dastur.core.step.task.TaskEvents.TaskLeftOut;
 import dastur.core.step.task.TaskEvents.TaskOffered;
 import dastur.core.step.waiting.WaitEvents.ReplyCame;
 import dastur.core.step.waiting.WaitEvents.WaitBegan;
+import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowVersion;
@@ -41,7 +44,9 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -166,7 +171,9 @@ final class RunSummary {
                 p.putsBack,
                 p.by,
                 p.exit,
-                called(called(p.lines, ofRun), step(version, p).map(labels::of).orElse(Map.of())))));
+                called(
+                        called(s.named(p.lines, asked(version, p)), ofRun),
+                        step(version, p).map(labels::of).orElse(Map.of())))));
         return new Summary(
                 ticket,
                 title,
@@ -176,7 +183,7 @@ final class RunSummary {
                 s.startedAt == null ? Instant.EPOCH : s.startedAt,
                 s.endedAt,
                 s.result,
-                called(s.inputs, ofEnds),
+                called(s.named(s.inputs, version.startForm()), ofEnds),
                 steps,
                 s.interventions,
                 s.files,
@@ -185,6 +192,28 @@ final class RunSummary {
 
     private static Optional<Step> step(WorkflowVersion version, Passage p) {
         return version.find(new StepId(p.step));
+    }
+
+    private static List<Field> asked(WorkflowVersion version, Passage p) {
+        return step(version, p)
+                .filter(HumanTask.class::isInstance)
+                .map(s -> ((HumanTask) s).form())
+                .orElse(List.of());
+    }
+
+    /** People by their names, where a form asked for a person. */
+    private List<Line> named(List<Line> lines, List<Field> form) {
+        Set<String> people = form.stream()
+                .filter(f -> f.type() == FieldType.PERSON)
+                .map(Field::name)
+                .collect(Collectors.toSet());
+        return lines.stream()
+                .map(l -> people.contains(l.label())
+                                && l.data() == null
+                                && !l.value().isBlank()
+                        ? new Line(l.label(), names.apply(new PersonId(l.value())))
+                        : l)
+                .toList();
     }
 
     /** Under the names by which people know what has a short one in the record. */
