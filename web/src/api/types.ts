@@ -117,6 +117,7 @@ export type RotaView = S["RotaRoutesRotaView"];
 export type Reached = S["RotaRoutesReached"];
 export type Feeds = S["RotaRoutesFeedView"];
 export type CalendarView = S["OrganisationRoutesCalendarView"];
+export type CalendarTrial = S["CalendarRoutesTrial"];
 export type Keeping = S["KeepingRoutesKeepingView"];
 export type Token = S["SessionsToken"];
 export type Secret = S["SecretRoutesSecretView"];

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { CalendarView } from "../../api/types";
 import { Input, TextArea } from "../../ui/kit";
+import { CalendarTrial } from "./CalendarTrial";
 import type { WeekHours } from "./hours";
 import { keyFor, SetUpDialog } from "./saving";
 import { WeekEditor } from "./WeekEditor";
@@ -13,18 +14,11 @@ export function CalendarDialog({ calendar, onClose }: { calendar?: CalendarView[
   const [hours, setHours] = useState<WeekHours>((calendar?.hours ?? {}) as WeekHours);
   const [holidays, setHolidays] = useState((calendar?.holidays ?? []).join("\n"));
   const key = calendar?.key ?? keyFor(name);
+  const said = { key, name, zone, hours, holidays: holidays.split(/\s+/).filter(Boolean) };
   return (
     <SetUpDialog
       title={calendar ? calendar.name : "A new working calendar"}
-      save={() =>
-        api.put(`/api/calendars/${key}`, {
-          key,
-          name,
-          zone,
-          hours,
-          holidays: holidays.split(/\s+/).filter(Boolean),
-        })
-      }
+      save={() => api.put(`/api/calendars/${key}`, said)}
       stale={["calendars"]}
       onClose={onClose}
       wide
@@ -69,6 +63,7 @@ export function CalendarDialog({ calendar, onClose }: { calendar?: CalendarView[
             onChange={(e) => setHolidays(e.target.value)}
             placeholder="2026-12-25"
           />
+          <CalendarTrial calendar={said} />
           <p className="text-xs text-ink-2">What is already due keeps its time; what begins from now on counts anew.</p>
         </>
       )}

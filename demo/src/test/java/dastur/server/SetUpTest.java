@@ -86,6 +86,38 @@ class SetUpTest extends OnDemo {
                 .isNotEqualTo(first.body().get("ticket"));
     }
 
+    /** A pause at noon, the weekend and a holiday lie between: what is tried is not kept. */
+    @Test
+    void aCalendarIsTriedBeforeItCounts() {
+        String trial = """
+                {"calendar":{"key":"trial","name":"","zone":"Europe/Oslo","holidays":["2026-11-30"],"hours":{
+                "MONDAY":[{"from":"08:00","to":"12:00"}],"TUESDAY":[{"from":"08:00","to":"12:00"},{"from":"13:00","to":"17:00"}],
+                "FRIDAY":[{"from":"08:00","to":"17:00"}]}},"span":"%s","from":"2026-11-27T15:00:00Z"}""";
+        Answer told = api.call("ines", "POST", "/api/calendar-trials", trial.formatted("6 working h"));
+        assertThat(told.body().toString())
+                .isEqualTo(
+                        "{\"from\":\"2026-11-27T15:00:00.000Z\",\"openThen\":true,\"until\":\"2026-12-01T13:00:00.000Z\"}");
+        assertThat(api.call(
+                                "ines",
+                                "POST",
+                                "/api/calendar-trials",
+                                trial.formatted("6 working h").replace("13:00", "11:00"))
+                        .body()
+                        .get("where")
+                        .asText())
+                .isEqualTo("hours");
+        assertThat(api.call("ines", "POST", "/api/calendar-trials", trial.formatted("soon"))
+                        .status())
+                .isBetween(400, 422);
+        Answer never = api.call("ines", "POST", "/api/calendar-trials", """
+                {"calendar":{"key":"trial","name":"","zone":"Europe/Oslo","holidays":[],"hours":{"MONDAY":[{"from":"08:00","to":"12:00"}]}},
+                "span":"60 working days"}""");
+        assertThat(never.body().path("until").isNull()
+                        || never.body().path("until").isMissingNode())
+                .isTrue();
+        assertThat(get("ines", "/api/calendars").toString()).doesNotContain("\"trial\"");
+    }
+
     /** E17: whoever designs says which hours count where a service names none. */
     @Test
     void theUsualHoursAreSetAndStandInTheJournal() {

@@ -168,6 +168,7 @@ public final class RouteTable {
                         ChannelRoutes.of(design, clock),
                         SetUpRoutes.of(
                                 clock, design.journal(), door.live(), design.organisation(), design.setUp(), passwords),
+                        CalendarRoutes.of(clock, design.organisation(), design.setUp()),
                         AutomationRoutes.of(
                                 design.workflows(),
                                 design.setUp(),

@@ -10,7 +10,6 @@ import dastur.core.people.Role;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
-import dastur.core.time.WorkingCalendar;
 import dastur.server.auth.Throttle;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -30,7 +29,7 @@ import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
-/** Accounts, groups, services, calendars, connections and actions: made and changed by people, each on the journal. */
+/** Accounts, groups, services, connections and actions: made and changed by people, each on the journal. */
 final class SetUpRoutes {
     private static final int PAGE = 50;
 
@@ -60,8 +59,6 @@ final class SetUpRoutes {
     record PartsBody(List<String> names) {}
 
     record JournalPage(List<Journal.Line> lines, boolean more) {}
-
-    record UsualCalendarBody(CalendarKey calendar) {}
 
     record ServicesView(List<Service> services, @Nullable CalendarKey defaultCalendar) {}
 
@@ -135,20 +132,6 @@ final class SetUpRoutes {
                                 organisation.services(),
                                 organisation.defaultCalendar().orElse(null))),
                 Route.put("/api/services/{id}", Right.DESIGN, "Set a service", ServiceBody.class, null, r::service),
-                Route.put(
-                        "/api/calendars/{key}",
-                        Right.DESIGN,
-                        "Set a working calendar",
-                        WorkingCalendar.class,
-                        null,
-                        r::calendar),
-                Route.put(
-                        "/api/usual-calendar",
-                        Right.DESIGN,
-                        "Say which working calendar counts where a service names none",
-                        UsualCalendarBody.class,
-                        null,
-                        r::usualCalendar),
                 Route.put(
                         "/api/parts",
                         Right.DESIGN,
@@ -266,7 +249,7 @@ final class SetUpRoutes {
             throw Problem.invalid("members", "A group has at most 1,000 members.")
                     .end();
         }
-        knownCalendar(body.calendar());
+        CalendarRoutes.known(organisation, body.calendar());
         setUp.group(
                 Answers.by(q, clock),
                 new Group(q.path("id", GroupId::new), name(body.name()), members, body.calendar()));
@@ -279,7 +262,7 @@ final class SetUpRoutes {
             throw Problem.invalid("owner", "There is no group '" + body.owner() + "'.")
                     .end();
         }
-        knownCalendar(body.calendar());
+        CalendarRoutes.known(organisation, body.calendar());
         setUp.service(
                 Answers.by(q, clock),
                 new Service(
@@ -290,14 +273,6 @@ final class SetUpRoutes {
                         body.calendar(),
                         targets(body.targets())));
         return null;
-    }
-
-    private void knownCalendar(@Nullable CalendarKey key) {
-        if (key != null
-                && organisation.calendars().stream().noneMatch(c -> c.key().equals(key))) {
-            throw Problem.invalid("calendar", "There is no working calendar '" + key + "'.")
-                    .end();
-        }
     }
 
     private static Map<String, Service.Promise> targets(@Nullable Map<String, Service.Promise> given) {
@@ -329,39 +304,6 @@ final class SetUpRoutes {
                     .end();
         }
         setUp.parts(Answers.by(q, clock), names);
-        return null;
-    }
-
-    private Object usualCalendar(Request q) {
-        CalendarKey key = Request.needed(q.body(UsualCalendarBody.class).calendar(), "calendar");
-        knownCalendar(key);
-        setUp.usualCalendar(Answers.by(q, clock), key);
-        return null;
-    }
-
-    private Object calendar(Request q) {
-        WorkingCalendar calendar = q.body(WorkingCalendar.class);
-        if (!calendar.key().equals(q.path("key", CalendarKey::new))) {
-            throw Problem.invalid("key", "A calendar has the key it is stored under.")
-                    .end();
-        }
-        name(calendar.name());
-        calendar.hours().forEach((day, hours) -> {
-            for (int i = 1; i < hours.size(); i++) {
-                WorkingCalendar.Hours before = hours.get(i - 1);
-                boolean apart = before.to().isAfter(before.from())
-                        && !hours.get(i).from().isBefore(before.to());
-                if (!apart) {
-                    throw Problem.invalid("hours", "The hours of a day stand in order and do not overlap.")
-                            .end();
-                }
-            }
-        });
-        if (calendar.holidays().size() > 1000) {
-            throw Problem.invalid("holidays", "A calendar has at most 1,000 holidays.")
-                    .end();
-        }
-        setUp.calendar(Answers.by(q, clock), calendar);
         return null;
     }
 
