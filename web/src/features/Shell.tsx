@@ -225,11 +225,11 @@ const ON_PHONE = 2;
 /** On a phone: the places for which the bar has no room. */
 function More({ places }: { places: PlaceOf[] }) {
   const [asked, setAsked] = useState(false);
-  const late = places.some((p) => p.late && p.count);
+  const toSee = places.some((p) => p.late && p.count);
   const words = (
     <>
       <ListIcon aria-hidden="true" size={18} />
-      {late && <span className="size-2 rounded-full bg-late" title="Something is to be looked at" />}
+      {toSee && <span className="size-2 rounded-full bg-late" title="Something is to be looked at" />}
     </>
   );
   const look = "flex items-center gap-1 rounded-md px-2 py-1.5 hover:bg-here md:hidden";

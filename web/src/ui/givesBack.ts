@@ -1,11 +1,26 @@
 import { useEffect, useState } from "react";
 
+/** What had the keyboard last outside of menus and dialogs; of a menu, which closes behind what it opens, the button it hangs on. */
+let last: Element | null = null;
+
+document.addEventListener("focusin", ({ target }) => {
+  if (!(target instanceof Element)) return;
+  const menu = target.closest("[role=menu]")?.getAttribute("aria-labelledby");
+  if (menu) last = document.getElementById(menu);
+  else if (!target.closest("[role=dialog]")) last = target;
+});
+
+function holder(): Element | null {
+  const now = document.activeElement;
+  return now === null || now === document.body || now.closest("[role=menu]") ? last : now;
+}
+
 /**
  * Whatever had the keyboard when this came up has it again when this is gone, unless something else has it by then: nothing here is
  * opened by a trigger of the library's own, which its dialogs would go back to.
  */
 export function useGivesBack(): void {
-  const [before] = useState(() => document.activeElement);
+  const [before] = useState(holder);
   useEffect(
     () => () => {
       // The library first takes its hands off what it held.

@@ -118,5 +118,7 @@ class DialogsTest {
         assertThat(dialog.locator(":focus")).hasCount(1);
         page.keyboard().press("Escape");
         assertThat(dialog).hasCount(0);
+        // Whoever has no pointer goes on where they were.
+        assertThat(page.locator(":focus")).hasCount(1);
     }
 }
