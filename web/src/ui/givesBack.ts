@@ -4,7 +4,8 @@ import { useEffect, useState } from "react";
 let last: Element | null = null;
 
 document.addEventListener("focusin", ({ target }) => {
-  if (!(target instanceof Element)) return;
+  // The library's guards at the edges of the page only pass the keyboard on.
+  if (!(target instanceof Element) || target.hasAttribute("data-radix-focus-guard")) return;
   const menu = target.closest("[role=menu]")?.getAttribute("aria-labelledby");
   if (menu) last = document.getElementById(menu);
   else if (!target.closest("[role=dialog]")) last = target;
@@ -25,7 +26,10 @@ export function useGivesBack(): void {
     () => () => {
       // The library first takes its hands off what it held.
       setTimeout(() => {
-        if (document.activeElement === document.body && before instanceof HTMLElement) before.focus();
+        if (document.activeElement !== document.body) return;
+        // One dialog may have taken the place of another, such as of one that was loading.
+        const to = before?.isConnected ? before : last;
+        if (to instanceof HTMLElement) to.focus();
       }, 10);
     },
     [before],

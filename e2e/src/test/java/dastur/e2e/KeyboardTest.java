@@ -98,13 +98,12 @@ class KeyboardTest {
         press(
                 page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^Start “"))),
                 "Enter");
+        press(desk, "Enter");
         write("What was the cause", "It was switched off");
         write("What was done", "Switched on");
         press(page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Not a fault")), "Enter");
-        page.locator("strong")
-                .getByText("closed", new Locator.GetByTextOptions().setExact(true))
-                .first()
-                .waitFor();
+        assertThat(page.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What became of it")))
+                .isVisible();
     }
 
     // --- a person without a pointer
