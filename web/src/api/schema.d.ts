@@ -6658,54 +6658,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/calendars": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Working calendars
-         * @description Needs the right: see.
-         */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Done */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OrganisationRoutesCalendarView"][];
-                    };
-                };
-                /** @description A problem (RFC 9457) */
-                default: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/find": {
         parameters: {
             query?: never;
@@ -9680,6 +9632,54 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["SetUpRoutesJournalPage"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Working calendars
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CalendarRoutesCalendarView"][];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -14694,19 +14694,6 @@ export interface components {
             lastSeen?: string;
             groups: string[];
         };
-        OrganisationRoutesCalendarView: {
-            calendar: components["schemas"]["WorkingCalendar"];
-            openNow: boolean;
-        };
-        WorkingCalendar: {
-            key: string;
-            name: string;
-            zone: string;
-            hours: {
-                [key: string]: components["schemas"]["WorkingCalendarHours"][];
-            };
-            holidays: string[];
-        };
         OrganisationRoutesFound: {
             kind: string;
             id: string;
@@ -15065,6 +15052,19 @@ export interface components {
             id: string;
             did: string;
             detail?: string;
+        };
+        CalendarRoutesCalendarView: {
+            calendar: components["schemas"]["WorkingCalendar"];
+            openNow: boolean;
+        };
+        WorkingCalendar: {
+            key: string;
+            name: string;
+            zone: string;
+            hours: {
+                [key: string]: components["schemas"]["WorkingCalendarHours"][];
+            };
+            holidays: string[];
         };
         CalendarRoutesTrialBody: {
             calendar: components["schemas"]["WorkingCalendar"];

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 import { useQuery } from "@tanstack/react-query";
-import { screen, waitFor } from "@testing-library/react";
-import { expect, it } from "vitest";
+import { act, screen, waitFor } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
 import { show } from "../testing/stage";
 import { Together } from "./Together";
 
@@ -65,6 +65,7 @@ function Around({ answer }: { answer: Promise<string> }) {
 }
 
 it("waits for what the part around it asks for, too", async () => {
+  vi.useFakeTimers({ shouldAdvanceTime: true });
   let told = (_: string) => {};
   show(
     <Around
@@ -77,7 +78,7 @@ it("waits for what the part around it asks for, too", async () => {
   );
   await screen.findByText("reasons are on their way");
   // Whatever was set to run at once has run by then.
-  await new Promise((soon) => setTimeout(soon, 50));
+  await act(() => vi.advanceTimersByTimeAsync(50));
   expect(shown("reasons are on their way")).toBe(false);
   told("it stands still");
   await waitFor(() => expect(shown("it stands still")).toBe(true), { timeout: 1000 });

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
-import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor } from "@testing-library/react";
 import { useState } from "react";
-import { expect, it, vi } from "vitest";
+import { beforeEach, expect, it, vi } from "vitest";
 import type { Version } from "../../api/types";
 import { play, show } from "../../testing/stage";
 import { TextPane } from "./TextPane";
@@ -56,6 +56,10 @@ function Designer({ applied }: { applied: string[] }) {
   );
 }
 
+beforeEach(() => {
+  vi.useFakeTimers({ shouldAdvanceTime: true });
+});
+
 /** A server that answers what is read only when it is told to, and a route that shows the name. */
 function stage() {
   const answers: ((text: string) => void)[] = [];
@@ -92,7 +96,7 @@ it("brings nothing back that was undone after the pane was left, however late th
   await waitFor(() => expect(screen.queryByLabelText("Notation")).toBeNull());
   fireEvent.click(screen.getByText("undo"));
   answers[0]?.("new words");
-  await new Promise((soon) => setTimeout(soon, 30));
+  await act(() => vi.advanceTimersByTimeAsync(50));
   expect(applied).toEqual(["new words"]);
   expect(screen.getByText("route: as it was")).toBeTruthy();
 });
@@ -102,6 +106,6 @@ it("is not asked a second time by itself while what a person asked for is read",
   await type("new words");
   fireEvent.click(screen.getByText("back to the route"));
   await waitFor(() => expect(answers).toHaveLength(1));
-  await new Promise((pause) => setTimeout(pause, 450));
+  await act(() => vi.advanceTimersByTimeAsync(1_000));
   expect(answers).toHaveLength(1);
 });

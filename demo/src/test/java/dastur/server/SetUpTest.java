@@ -109,6 +109,15 @@ class SetUpTest extends OnDemo {
         assertThat(api.call("ines", "POST", "/api/calendar-trials", trial.formatted("soon"))
                         .status())
                 .isBetween(400, 422);
+        assertThat(api.call(
+                                "ines",
+                                "POST",
+                                "/api/calendar-trials",
+                                trial.formatted("6 working h").replace("2026-11-27T", "+999999999-11-27T"))
+                        .body()
+                        .get("where")
+                        .asText())
+                .isEqualTo("from");
         Answer never = api.call("ines", "POST", "/api/calendar-trials", """
                 {"calendar":{"key":"trial","name":"","zone":"Europe/Oslo","holidays":[],"hours":{"MONDAY":[{"from":"08:00","to":"12:00"}]}},
                 "span":"60 working days"}""");

@@ -77,7 +77,7 @@ final class Stage implements AutoCloseable {
         return inside(page);
     }
 
-    /** A window in which a person of the demo is signed in; by what the sign-in page sends, which takes a third of the time. */
+    /** A window in which a person of the demo is signed in; by what the sign-in page sends, which saves a page and a press. */
     Page as(String name) {
         return signedIn(newPage(), name);
     }

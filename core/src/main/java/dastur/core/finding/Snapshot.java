@@ -82,7 +82,8 @@ public record Snapshot(
                 organisation().workflows().apply(k.key()).map(WorkflowVersion::number);
             case LookupKey.OfVersion k ->
                 organisation().workflows().apply(k.key()).filter(v -> v.number() == k.number());
-            // A file holds no record, no calendars and no signals, and nobody is away in it.
+            // A file holds none of these: it has no record, no calendars, priorities, triggers or signals, and nobody
+            // is away in it.
             case LookupKey.CoversOf k -> Optional.empty();
             case LookupKey.OfCalendar k -> Optional.empty();
             case LookupKey.DefaultCalendar k -> Optional.empty();

@@ -9,6 +9,7 @@ import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Organisation;
 import dastur.store.SetUp;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.stream.Stream;
@@ -17,6 +18,11 @@ import org.jspecify.annotations.Nullable;
 /** Working calendars: made and changed by people, each on the journal, and tried before they count. */
 final class CalendarRoutes {
     private static final int MAX_HOLIDAYS = 1000;
+
+    /** No trial begins further away than this; no calendar says anything about then. */
+    private static final Duration FURTHEST = Duration.ofDays(3660);
+
+    record CalendarView(WorkingCalendar calendar, boolean openNow) {}
 
     record UsualCalendarBody(CalendarKey calendar) {}
 
@@ -45,6 +51,7 @@ final class CalendarRoutes {
     static Stream<Route> of(InstantSource clock, Organisation organisation, SetUp setUp) {
         CalendarRoutes r = new CalendarRoutes(clock, organisation, setUp);
         return Stream.of(
+                Route.list("/api/calendars", Right.SEE, "Working calendars", CalendarView.class, r::calendars),
                 Route.put(
                         "/api/calendars/{key}",
                         Right.DESIGN,
@@ -77,6 +84,12 @@ final class CalendarRoutes {
         }
     }
 
+    private Object calendars(Request q) {
+        return organisation.calendars().stream()
+                .map(c -> new CalendarView(c, c.isOpenAt(clock.instant())))
+                .toList();
+    }
+
     private Object usual(Request q) {
         CalendarKey key = Request.needed(q.body(UsualCalendarBody.class).calendar(), "calendar");
         known(organisation, key);
@@ -99,7 +112,12 @@ final class CalendarRoutes {
         TrialBody body = q.body(TrialBody.class);
         WorkingCalendar calendar = checked(Request.needed(body.calendar(), "calendar"));
         Span span = Request.needed(body.span(), "span");
-        Instant from = body.from() == null ? clock.instant() : body.from();
+        Instant now = clock.instant();
+        Instant from = body.from() == null ? now : body.from();
+        if (from.isBefore(now.minus(FURTHEST)) || from.isAfter(now.plus(FURTHEST))) {
+            throw Problem.invalid("from", "A trial begins within ten years of now.")
+                    .end();
+        }
         return new Trial(
                 from, calendar.isOpenAt(from), calendar.after(from, span).orElse(null));
     }

@@ -6,7 +6,6 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.record.Signing;
 import dastur.core.ticket.TicketKind;
-import dastur.core.time.WorkingCalendar;
 import dastur.server.api.Views.Directory;
 import dastur.server.api.Views.GroupName;
 import dastur.server.api.Views.PeopleView;
@@ -36,8 +35,6 @@ import java.util.stream.Stream;
 final class OrganisationRoutes {
     /** Something found. @param kind ticket, workflow, person or CI */
     record Found(String kind, String id, String title, String detail) {}
-
-    record CalendarView(WorkingCalendar calendar, boolean openNow) {}
 
     record SealKey(String algorithm, String key) {}
 
@@ -77,7 +74,6 @@ final class OrganisationRoutes {
         return Stream.of(
                 Route.get("/api/directory", Right.SIGNED_IN, "Names for ids", Directory.class, r::directory),
                 Route.get("/api/people", Right.SEE, "People and groups", PeopleView.class, r::people),
-                Route.list("/api/calendars", Right.SEE, "Working calendars", CalendarView.class, r::calendars),
                 Route.list(
                         "/api/find",
                         Right.SEE,
@@ -159,12 +155,6 @@ final class OrganisationRoutes {
                                 .toList()))
                 .toList();
         return new PeopleView(people, groups);
-    }
-
-    private Object calendars(Request q) {
-        return organisation.calendars().stream()
-                .map(c -> new CalendarView(c, c.isOpenAt(clock.instant())))
-                .toList();
     }
 
     /** Whatever is called by a text; what is called exactly so first, else tickets before all else. */
