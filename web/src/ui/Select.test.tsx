@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { fireEvent, render, screen } from "@testing-library/react";
+import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
@@ -66,6 +66,28 @@ describe("a field with choices", () => {
     expect(screen.queryByRole("option")).toBeNull();
     expect(held(who())).toBe("ada");
     expect(changed).toHaveBeenCalledTimes(1);
+  });
+
+  it("leaves the keyboard with what was pressed beside it, and takes it back otherwise", async () => {
+    render(
+      <>
+        <Held />
+        <textarea aria-label="More about it" />
+      </>,
+    );
+    const who = screen.getByRole("combobox", { name: "Who" });
+    await userEvent.click(who);
+    await screen.findByRole("option", { name: /Ada/ });
+    await userEvent.click(screen.getByLabelText("More about it"));
+    await waitFor(() => expect(who.getAttribute("aria-expanded")).toBe("false"));
+    // What the library does when the list is gone is over by then.
+    await new Promise(requestAnimationFrame);
+    expect(document.activeElement).toBe(screen.getByLabelText("More about it"));
+    await userEvent.click(who);
+    await screen.findByRole("option", { name: /Ada/ });
+    await userEvent.click(who);
+    await waitFor(() => expect(document.activeElement).toBe(who));
+    expect(who.getAttribute("aria-expanded")).toBe("false");
   });
 
   it("is narrowed down by letters, also of what tells two apart", async () => {

@@ -1,7 +1,7 @@
 import { Check as Tick } from "@phosphor-icons/react";
 import { Command } from "cmdk";
 import { Popover } from "radix-ui";
-import type { RefObject } from "react";
+import { type RefObject, useRef } from "react";
 import type { Option } from "./Select";
 
 /** More rows are not drawn at once: whoever has more types a letter. */
@@ -35,6 +35,8 @@ export function SelectList({
   onChoose: (value: string) => void;
   onClose: () => void;
 }) {
+  /** Whoever pressed something else has gone on there: the keyboard is not taken back from it. */
+  const elsewhere = useRef(false);
   return (
     <Popover.Root open onOpenChange={(open) => !open && onClose()}>
       <Popover.Anchor virtualRef={field as RefObject<HTMLButtonElement>} />
@@ -49,11 +51,12 @@ export function SelectList({
           className="z-60 max-h-[min(360px,var(--radix-popover-content-available-height))] w-max max-w-[min(420px,calc(100vw-24px))] min-w-(--radix-popover-trigger-width) overflow-hidden rounded-lg border border-hairline bg-raised shadow-xl"
           onCloseAutoFocus={(e) => {
             e.preventDefault();
-            field.current?.focus();
+            if (!elsewhere.current) field.current?.focus();
           }}
           onInteractOutside={(e) => {
             // Its field closes it by itself.
             if (e.target instanceof Node && field.current?.contains(e.target)) e.preventDefault();
+            else elsewhere.current = true;
           }}
         >
           <Command
