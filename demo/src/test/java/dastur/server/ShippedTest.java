@@ -11,10 +11,12 @@ import dastur.core.run.VisitId;
 import dastur.core.step.approval.ApprovalCommands.Vote;
 import dastur.core.step.approval.Votes;
 import dastur.core.step.callin.AnswerCallIn;
+import dastur.core.step.calling.CallUnderWay;
 import dastur.core.step.check.CheckCommands.ReviewCheck;
 import dastur.core.step.check.CheckCommands.ReviewVerdict;
 import dastur.core.step.task.TaskCommands.CompleteTask;
 import dastur.core.step.task.TaskCommands.LeaveOut;
+import dastur.core.ticket.TicketId;
 import dastur.server.work.CommandService.Outcome;
 import dastur.standins.PierGateways;
 import dastur.standins.Standins;
@@ -251,13 +253,13 @@ class ShippedTest extends OnDemo {
         standins.devices().freeze("ALD-07", true);
         String first = frozen("ALD-07");
         until(() -> standins.devices().picture("ALD-07").equals("moves"));
-        passUntil(() -> ticket(first).get("ended").asBoolean());
+        passUntil(first, () -> ticket(first).get("ended").asBoolean());
         assertThat(result(first)).isEqualTo("moves again");
 
         standins.devices().needsPart("ALD-08", true);
         String second = frozen("ALD-08");
         until(() -> standins.devices().picture("ALD-08").equals("stands still") && step(second, "restart"));
-        passUntil(() -> isAsked(second, "Look at the board on site"));
+        passUntil(second, () -> isAsked(second, "Look at the board on site"));
         assertThat(log(second)).contains("no picture for 120 s");
         complete("runa", second, "Look at the board on site", "It needs a part", "{\"found\":\"a burnt driver\"}");
         until(() -> isAsked(second, "Order a part for the board?"));
@@ -266,7 +268,7 @@ class ShippedTest extends OnDemo {
         until(() -> isAsked(second, "Fit the part"));
         standins.devices().needsPart("ALD-08", false);
         complete("runa", second, "Fit the part", "Fitted", "{}");
-        passUntil(() -> ticket(second).get("ended").asBoolean());
+        passUntil(second, () -> ticket(second).get("ended").asBoolean());
         assertThat(result(second)).isEqualTo("moves again");
         assertThat(ticket(second).get("fields").get("cause").asText()).isEqualTo("a burnt driver");
     }
@@ -293,16 +295,22 @@ class ShippedTest extends OnDemo {
         return log(number).contains("\"step\":\"" + step + "\"");
     }
 
-    /** Each minute lets a check that settles look once more; it is given a while to do so. */
-    private static void passUntil(BooleanSupplier condition) {
+    /** Each minute lets a check that settles look once more. None passes while a machine is asked: its time would be over. */
+    private static void passUntil(String number, BooleanSupplier condition) {
         for (int minutes = 0; minutes < 6 && !condition.getAsBoolean(); minutes++) {
-            pass(1);
-            Instant end = Instant.now().plusSeconds(5);
-            while (!condition.getAsBoolean() && Instant.now().isBefore(end)) {
-                LockSupport.parkNanos(20_000_000);
+            until(() -> condition.getAsBoolean() || !isCalling(number));
+            if (!condition.getAsBoolean()) {
+                pass(1);
             }
         }
         until(condition);
+    }
+
+    private static boolean isCalling(String number) {
+        return api.app().app().work().tickets().find(new TicketId(number)).stream()
+                .flatMap(c -> c.open().values().stream())
+                .flatMap(r -> r.open().values().stream())
+                .anyMatch(v -> v.waiting() instanceof CallUnderWay call && !call.betweenAttempts());
     }
 
     private static Outcome vote(String person, VisitId visit) {
@@ -323,7 +331,7 @@ class ShippedTest extends OnDemo {
         PierGateways gateways = standins.devices().gateways();
         gateways.trouble("ALD-GW1", Optional.of(PierGateways.Trouble.UNTIL_STARTED));
         String number = upgraded("7.3.0", 90);
-        passUntil(() -> isToReview(number));
+        passUntil(number, () -> isToReview(number));
         assertThat(ticket(number).at("/asks/0/review").toString()).contains("78.6 %, needs at least 90 %");
         review(number, "Enough devices answer again", ReviewVerdict.MEASURE_AGAIN);
         until(() -> isAsked(number, "Look at the boards on the pier"));
@@ -357,7 +365,7 @@ class ShippedTest extends OnDemo {
 
         gateways.trouble("ALD-GW1", Optional.of(PierGateways.Trouble.UNTIL_PUT_BACK));
         String again = upgraded("7.4.0", 90);
-        passUntil(() -> isToReview(again));
+        passUntil(again, () -> isToReview(again));
         review(again, "Enough devices answer again", ReviewVerdict.PUT_BACK);
         assertThat(result(again)).isEqualTo("put back");
         assertThat(gateways.version("ALD-GW1")).isEqualTo("7.2.1");
@@ -394,9 +402,11 @@ class ShippedTest extends OnDemo {
                 .isInstanceOf(Outcome.Done.class);
     }
 
+    /** The first time that devices were counted there: a try that could not be measured has a place as well, and no devices. */
     private static String ref(JsonNode captures, String name) {
         for (JsonNode one : captures) {
-            if (one.get("name").asText().equals(name)) {
+            if (one.get("name").asText().equals(name)
+                    && one.get("names").toString().contains("\"devices\"")) {
                 return one.get("ref").asText();
             }
         }
