@@ -22,14 +22,21 @@ export function setCsrf(token: string): void {
   csrf = token;
 }
 
+/** By what the server tags an answer that is here. */
+const tags = new WeakMap<object, string>();
+
+/** @param had what was answered before: answered again where it is still so, as the same object */
 async function call<T>(
   method: string,
   path: string,
   body?: unknown,
   commandId?: string,
   credentials: RequestCredentials = "same-origin",
+  had?: T & object,
 ): Promise<T> {
   const headers: Record<string, string> = {};
+  const tag = had && tags.get(had);
+  if (tag) headers["If-None-Match"] = tag;
   if (method !== "GET") headers["X-CSRF-Token"] = csrf;
   const file = body instanceof Blob;
   if (body !== undefined) headers["Content-Type"] = file ? body.type || "text/plain" : "application/json";
@@ -52,8 +59,13 @@ async function call<T>(
   }
   if (response.status === 401 && credentials !== "omit" && !path.startsWith("/api/session"))
     useSignedOut.setState({ out: true });
+  if (had && response.status === 304) return had;
   if (!response.ok) throw new ProblemError(await problemOf(response));
-  return (response.status === 204 ? undefined : await response.json()) as T;
+  if (response.status === 204) return undefined as T;
+  const answer = (await response.json()) as T;
+  const tagged = response.headers.get("ETag");
+  if (tagged && answer instanceof Object) tags.set(answer, tagged);
+  return answer;
 }
 
 async function problemOf(response: Response): Promise<Problem> {
@@ -67,6 +79,9 @@ async function problemOf(response: Response): Promise<Problem> {
 
 export const api = {
   get: <T>(path: string) => call<T>("GET", path),
+  /** Reads what is large and seldom changes, and costs little where it has not. */
+  getAgain: <T extends object>(path: string, had: T | undefined) =>
+    call<T>("GET", path, undefined, undefined, "same-origin", had),
   /** A command carries an id of its own, so that a repeated click or a retry does nothing twice. */
   post: <T>(path: string, body?: unknown, commandId: string = crypto.randomUUID()) =>
     call<T>("POST", path, body, commandId),

@@ -6,8 +6,16 @@ import type { Catalogue, Desk, Directory, RecordView, Ticket, Workflow, Workflow
 export const useDesk = () =>
   useQuery({ queryKey: ["desk"], queryFn: () => api.get<Desk>("/api/desk"), refetchInterval: 60_000 });
 
-export const useDirectory = () =>
-  useQuery({ queryKey: ["directory"], queryFn: () => api.get<Directory>("/api/directory"), staleTime: 60_000 });
+export const useDirectory = () => {
+  const queries = useQueryClient();
+  return useQuery({
+    queryKey: ["directory"],
+    queryFn: () => api.getAgain<Directory>("/api/directory", queries.getQueryData(["directory"])),
+    staleTime: 60_000,
+    // What has not changed is the same object already, and ten thousand names need not be compared.
+    structuralSharing: false,
+  });
+};
 
 export const useTicket = (number: string | undefined): UseQueryResult<Ticket> =>
   useQuery({
@@ -52,11 +60,22 @@ export const useWorkflow = (key: string) =>
 export const useCatalogue = () =>
   useQuery({ queryKey: ["catalogue"], queryFn: () => api.get<Catalogue>("/api/catalogue"), staleTime: 30_000 });
 
+type Named = { id: string; name: string };
+
+const byId = new WeakMap<Named[], Map<string, string>>();
+
+/** A page of a hundred rows says hundreds of names, of ten thousand. */
+function namesOf(list: Named[]): Map<string, string> {
+  const known = byId.get(list) ?? new Map(list.map((x) => [x.id, x.name]));
+  byId.set(list, known);
+  return known;
+}
+
 /** Names for ids; an id that is not known stands for itself. */
 export function useNames() {
   const directory = useDirectory().data;
-  const find = (list: { id: string; name: string }[] | undefined, id: string | undefined) =>
-    list?.find((x) => x.id === id)?.name ?? id ?? "";
+  const find = (list: Named[] | undefined, id: string | undefined) =>
+    (list && id !== undefined ? namesOf(list).get(id) : undefined) ?? id ?? "";
   return {
     person: (id?: string) => find(directory?.people, id),
     group: (id?: string) => find(directory?.groups, id),

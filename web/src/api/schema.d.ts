@@ -6570,7 +6570,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Names for ids
+         * Names for ids; with If-None-Match 304 to who has them already
          * @description Needs the right: signed in.
          */
         get: {
@@ -14653,8 +14653,6 @@ export interface components {
             ciFields: components["schemas"]["Field"][];
             priorities: number[][];
             parts: string[];
-            /** Format: date-time */
-            now: string;
         };
         ViewsPersonName: {
             id: string;

@@ -100,7 +100,6 @@ export const DIRECTORY: Directory = {
     [3, 4, 4, 4],
   ],
   parts: [],
-  now: "2026-03-02T10:00:00Z",
 };
 
 export const TASK: Ask = {

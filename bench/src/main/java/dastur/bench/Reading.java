@@ -28,6 +28,7 @@ final class Reading {
     private static final int WARM_UP = 150;
     private static final int BROWSERS = 200;
     private static final int CHANGES = 20;
+    private static final String NAMES = "/api/directory";
 
     private static final Map<String, String> QUESTIONS = new LinkedHashMap<>();
 
@@ -43,6 +44,8 @@ final class Reading {
     private final HttpClient client = HttpClient.newHttpClient();
     private String cookie = "";
     private String csrf = "";
+    private String tag = "";
+    private int changes;
 
     private Reading(Path folder) {
         app = new Wiring(new Settings(
@@ -66,20 +69,21 @@ final class Reading {
         try {
             reading.signIn();
             Many many = new Many(reading.app.database());
-            Map<String, String> questions = new LinkedHashMap<>();
-            questions.put("all names, once a minute", "/api/directory");
-            questions.put("a CI by letters of its number", "/api/cis?text=K-77");
-            questions.put("a CI by a word of its name", "/api/cis?text=quay%2077");
-            questions.put("anything by a name, in the finder", "/api/find?text=Person%2077");
+            Map<String, Question> questions = new LinkedHashMap<>();
+            questions.put("all names, once a minute a browser", reading::namesAgain);
+            questions.put("all names, where one has changed", reading::namesAfterAChange);
+            questions.put("a CI by letters of its number", () -> reading.get("/api/cis?text=K-77"));
+            questions.put("a CI by a word of its name", () -> reading.get("/api/cis?text=quay%2077"));
+            questions.put("anything by a name, in the finder", () -> reading.get("/api/find?text=Person%2077"));
             Map<String, double[]> few = new LinkedHashMap<>();
             many.fill(0, 20, 20, 20);
-            for (Map.Entry<String, String> q : questions.entrySet()) {
+            for (Map.Entry<String, Question> q : questions.entrySet()) {
                 few.put(q.getKey(), reading.times(q.getValue()));
             }
             many.fill(20, 10_000, 2_000, 10_000);
             System.out.println(
                     "question | p50 and p95 at 20 people, groups, CIs | at 10,000 people, 2,000 groups, 10,000 CIs | ratio of p95");
-            for (Map.Entry<String, String> q : questions.entrySet()) {
+            for (Map.Entry<String, Question> q : questions.entrySet()) {
                 double[] before = few.get(q.getKey());
                 double[] after = reading.times(q.getValue());
                 System.out.printf(
@@ -107,29 +111,63 @@ final class Reading {
         Map<String, double[]> few = new LinkedHashMap<>();
         filling.fillTo(1_000);
         for (String name : QUESTIONS.keySet()) {
-            few.put(name, times(QUESTIONS.get(name)));
+            few.put(name, times(() -> get(QUESTIONS.get(name))));
         }
         filling.fillTo(100_000);
         for (String name : QUESTIONS.keySet()) {
             double[] before = few.get(name);
-            double[] after = times(QUESTIONS.get(name));
+            double[] after = times(() -> get(QUESTIONS.get(name)));
             System.out.printf(
                     "%s | %.1f ms, %.1f ms | %.1f ms, %.1f ms | %.2f%n",
                     name, before[0], before[1], after[0], after[1], after[1] / before[1]);
         }
     }
 
+    /** Asks and takes its time. */
+    private interface Question {
+        double millis() throws Exception;
+    }
+
+    private double get(String path) throws Exception {
+        long start = System.nanoTime();
+        HttpResponse<String> answer = send("GET", path, null);
+        double millis = (System.nanoTime() - start) / 1e6;
+        if (answer.statusCode() != 200) {
+            throw new IllegalStateException(path + " answered " + answer.statusCode());
+        }
+        return millis;
+    }
+
+    /** As a browser does that has them. */
+    private double namesAgain() throws Exception {
+        if (tag.isEmpty()) {
+            tag = send("GET", NAMES, null).headers().firstValue("ETag").orElseThrow();
+        }
+        long start = System.nanoTime();
+        HttpResponse<String> answer = client.send(
+                request(NAMES).header("If-None-Match", tag).GET().build(), HttpResponse.BodyHandlers.ofString());
+        double millis = (System.nanoTime() - start) / 1e6;
+        tag = answer.headers().firstValue("ETag").orElseThrow();
+        return millis;
+    }
+
+    /** The first to ask after a change, for whom they are read and written anew. */
+    private double namesAfterAChange() throws Exception {
+        int status = send("PUT", "/api/groups/g0", "{\"name\":\"Group " + changes++ + "\",\"members\":[\"p0\"]}")
+                .statusCode();
+        if (status != 204) {
+            throw new IllegalStateException("a change was answered " + status);
+        }
+        return get(NAMES);
+    }
+
     /** Medians and 95th percentiles in milliseconds. */
-    private double[] times(String path) throws Exception {
+    private double[] times(Question question) throws Exception {
         double[] took = new double[CALLS];
         for (int i = -WARM_UP; i < CALLS; i++) {
-            long start = System.nanoTime();
-            HttpResponse<String> answer = send("GET", path, null);
-            if (answer.statusCode() != 200) {
-                throw new IllegalStateException(path + " answered " + answer.statusCode());
-            }
+            double millis = question.millis();
             if (i >= 0) {
-                took[i] = (System.nanoTime() - start) / 1e6;
+                took[i] = millis;
             }
         }
         return percentiles(took);

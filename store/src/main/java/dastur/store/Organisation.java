@@ -23,8 +23,10 @@ import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiFunction;
 import java.util.stream.Collectors;
 import org.hibernate.LockMode;
 import org.hibernate.StatelessSession;
@@ -49,6 +51,11 @@ public final class Organisation {
         this.database = database;
     }
 
+    /** Counts what was changed in the organisation, its workflows and its sources; CIs left out. */
+    public long revision() {
+        return database.read(References::revision);
+    }
+
     // --- people
 
     public List<Person> people() {
@@ -59,6 +66,11 @@ public final class Organisation {
                         .stream()
                         .map(References::person)
                         .toList());
+    }
+
+    /** People whose id or name holds a text, who are called exactly so first. */
+    public List<Person> people(String text, int most) {
+        return called("PersonRow", Rows.PersonRow.class, text, most, (session, row) -> References.person(row));
     }
 
     public Optional<Person> person(PersonId id) {
@@ -164,10 +176,20 @@ public final class Organisation {
     }
 
     public List<Group> groups() {
-        return database.read(session ->
-                session.createSelectionQuery("from TeamRow order by name", Rows.TeamRow.class).getResultList().stream()
-                        .map(t -> References.group(session, t))
-                        .toList());
+        return database.read(session -> {
+            Map<String, List<PersonId>> members = References.members(session);
+            return session
+                    .createSelectionQuery("from TeamRow order by name", Rows.TeamRow.class)
+                    .getResultList()
+                    .stream()
+                    .map(t -> References.group(t, members.getOrDefault(t.id, List.of())))
+                    .toList();
+        });
+    }
+
+    /** Groups whose id or name holds a text, which are called exactly so first. */
+    public List<Group> groups(String text, int most) {
+        return called("TeamRow", Rows.TeamRow.class, text, most, References::group);
     }
 
     public Optional<Group> group(GroupId id) {
@@ -247,13 +269,33 @@ public final class Organisation {
                 .createSelectionQuery(
                         "from CiRow where lower(id) like ?1 escape '!' or lower(name) like ?1 escape '!' order by id",
                         Rows.CiRow.class)
-                .setParameter(
-                        1, "%" + text.strip().toLowerCase(java.util.Locale.ROOT).replaceAll("([!%_])", "!$1") + "%")
+                .setParameter(1, holding(text))
                 .setMaxResults(most)
                 .getResultList()
                 .stream()
                 .map(References::ci)
                 .toList());
+    }
+
+    /** @param entity one of our own, with an id and a name */
+    private <R, T> List<T> called(
+            String entity, Class<R> type, String text, int most, BiFunction<StatelessSession, R, T> of) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "from " + entity + " where lower(id) like ?1 escape '!' or lower(name) like ?1 escape '!'"
+                                + " order by case when lower(id) = ?2 or lower(name) = ?2 then 0 else 1 end, name, id",
+                        type)
+                .setParameter(1, holding(text))
+                .setParameter(2, text.strip().toLowerCase(Locale.ROOT))
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(row -> of.apply(session, row))
+                .toList());
+    }
+
+    private static String holding(String text) {
+        return "%" + text.strip().toLowerCase(Locale.ROOT).replaceAll("([!%_])", "!$1") + "%";
     }
 
     /**

@@ -35,6 +35,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -86,9 +87,13 @@ final class References {
         return value;
     }
 
+    static long revision(StatelessSession session) {
+        return session.get(Rows.RevisionRow.class, 1).number;
+    }
+
     /** Everything remembered now: a head start that saves most rounds of asking. */
     Map<LookupKey, Optional<?>> current(StatelessSession session) {
-        long revision = session.get(Rows.RevisionRow.class, 1).number;
+        long revision = revision(session);
         Kept now = kept;
         if (now.revision() != revision) {
             now = new Kept(revision, new ConcurrentHashMap<>());
@@ -203,12 +208,29 @@ final class References {
 
     static Group group(StatelessSession session, Rows.TeamRow team) {
         List<PersonId> members = session
-                .createSelectionQuery("select key.person from TeamMemberRow where key.team = ?1", String.class)
+                .createSelectionQuery(
+                        "select key.person from TeamMemberRow where key.team = ?1 order by key.person", String.class)
                 .setParameter(1, team.id)
                 .getResultList()
                 .stream()
                 .map(PersonId::new)
                 .toList();
+        return group(team, members);
+    }
+
+    /** Who is in each group, by the group's id. */
+    static Map<String, List<PersonId>> members(StatelessSession session) {
+        return session
+                .createSelectionQuery(
+                        "select key from TeamMemberRow order by key.team, key.person", Rows.TeamMemberKey.class)
+                .getResultList()
+                .stream()
+                .collect(Collectors.groupingBy(
+                        Rows.TeamMemberKey::team,
+                        Collectors.mapping(k -> new PersonId(k.person()), Collectors.toList())));
+    }
+
+    static Group group(Rows.TeamRow team, List<PersonId> members) {
         return new Group(
                 new GroupId(team.id),
                 team.name,

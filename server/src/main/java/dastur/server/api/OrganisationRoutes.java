@@ -1,18 +1,11 @@
 package dastur.server.api;
 
 import dastur.core.people.Group;
-import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.people.Right;
 import dastur.core.record.Signing;
-import dastur.core.ticket.TicketKind;
-import dastur.server.api.Views.Directory;
-import dastur.server.api.Views.GroupName;
 import dastur.server.api.Views.PeopleView;
-import dastur.server.api.Views.PersonName;
 import dastur.server.api.Views.PersonRow;
-import dastur.server.api.Views.RotaName;
-import dastur.server.api.Views.ServiceName;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.store.Organisation;
@@ -22,13 +15,11 @@ import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.security.KeyPair;
 import java.time.Instant;
-import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.TreeMap;
 import java.util.stream.Stream;
 
 /** People, services, CIs, and finding things. */
@@ -41,7 +32,6 @@ final class OrganisationRoutes {
     /** One a minute is kept: this many reach back a week. */
     private static final int CHECKPOINTS = 10_080;
 
-    private final InstantSource clock;
     private final RecordLog log;
     private final Organisation organisation;
     private final KeyPair signingKey;
@@ -49,13 +39,7 @@ final class OrganisationRoutes {
     private final Workflows workflows;
 
     private OrganisationRoutes(
-            InstantSource clock,
-            RecordLog log,
-            Organisation organisation,
-            KeyPair signingKey,
-            Tickets tickets,
-            Workflows workflows) {
-        this.clock = clock;
+            RecordLog log, Organisation organisation, KeyPair signingKey, Tickets tickets, Workflows workflows) {
         this.log = log;
         this.organisation = organisation;
         this.signingKey = signingKey;
@@ -64,15 +48,9 @@ final class OrganisationRoutes {
     }
 
     static Stream<Route> of(
-            InstantSource clock,
-            RecordLog log,
-            Organisation organisation,
-            KeyPair signingKey,
-            Tickets tickets,
-            Workflows workflows) {
-        OrganisationRoutes r = new OrganisationRoutes(clock, log, organisation, signingKey, tickets, workflows);
+            RecordLog log, Organisation organisation, KeyPair signingKey, Tickets tickets, Workflows workflows) {
+        OrganisationRoutes r = new OrganisationRoutes(log, organisation, signingKey, tickets, workflows);
         return Stream.of(
-                Route.get("/api/directory", Right.SIGNED_IN, "Names for ids", Directory.class, r::directory),
                 Route.get("/api/people", Right.SEE, "People and groups", PeopleView.class, r::people),
                 Route.list(
                         "/api/find",
@@ -93,48 +71,6 @@ final class OrganisationRoutes {
                         "How far the log over all records was signed, newest first",
                         dastur.core.record.Checkpoint.class,
                         q -> log.checkpoints(CHECKPOINTS)));
-    }
-
-    /** A requester gets the names they need to ask, not the whole organisation. */
-    private Object directory(Request q) {
-        boolean all = Right.SEE.of(q.person());
-        List<Person> people = all ? organisation.people() : List.of(q.person());
-        List<Group> groups = all ? organisation.groups() : List.of();
-        Map<String, List<String>> states = new TreeMap<>();
-        for (TicketKind kind : TicketKind.values()) {
-            states.put(kind.word(), kind.states());
-        }
-        return new Directory(
-                people.stream()
-                        .map(p -> new PersonName(p.id().value(), p.name(), p.active()))
-                        .toList(),
-                groups.stream()
-                        .map(g -> new GroupName(
-                                g.id().value(),
-                                g.name(),
-                                g.members().stream().map(Object::toString).toList()))
-                        .toList(),
-                organisation.services().stream()
-                        .map(s -> new ServiceName(s.id().value(), s.name()))
-                        .toList(),
-                all ? rotas() : List.of(),
-                all
-                        ? workflows.sources().stream()
-                                .map(s -> new Views.SourceName(s.key().value(), s.name()))
-                                .toList()
-                        : List.of(),
-                states,
-                organisation.fields().ticketFields(),
-                organisation.fields().ciFields(),
-                organisation.priorities().rows(),
-                all ? organisation.parts() : List.of(),
-                clock.instant());
-    }
-
-    private List<RotaName> rotas() {
-        return organisation.rotas().stream()
-                .map(r -> new RotaName(r.key().value(), r.name(), r.levels().size()))
-                .toList();
     }
 
     private Object people(Request q) {
@@ -177,16 +113,11 @@ final class OrganisationRoutes {
                                 w.key(),
                                 w.name(),
                                 w.liveVersion() == null ? "draft" : "version " + w.liveVersion())));
-        named(
-                found,
-                text,
-                organisation.people().stream().map(p -> new Found("person", p.id().value(), p.name(), p.mail())));
-        named(
-                found,
-                text,
-                organisation.groups().stream()
-                        .map(g -> new Found(
-                                "group", g.id().value(), g.name(), g.members().size() + " members")));
+        organisation.people(text, 5).forEach(p -> found.add(new Found("person", p.id().value(), p.name(), p.mail())));
+        organisation
+                .groups(text, 5)
+                .forEach(g -> found.add(
+                        new Found("group", g.id().value(), g.name(), g.members().size() + " members")));
         named(
                 found,
                 text,

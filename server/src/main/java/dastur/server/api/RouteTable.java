@@ -147,8 +147,8 @@ public final class RouteTable {
                                 sight,
                                 signalling.sources(),
                                 clock),
+                        DirectoryRoutes.of(design.organisation(), design.workflows()),
                         OrganisationRoutes.of(
-                                clock,
                                 kept.log(),
                                 design.organisation(),
                                 kept.signingKey(),

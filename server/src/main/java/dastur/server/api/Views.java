@@ -365,7 +365,7 @@ final class Views {
             long undelivered,
             long needingSignals) {}
 
-    /** Names for ids, loaded once by the web application. */
+    /** Names for ids, kept by the web application. */
     record Directory(
             List<PersonName> people,
             List<GroupName> groups,
@@ -376,8 +376,7 @@ final class Views {
             List<Field> fields,
             List<Field> ciFields,
             List<List<Integer>> priorities,
-            List<String> parts,
-            Instant now) {}
+            List<String> parts) {}
 
     record PersonName(String id, String name, boolean active) {}
 

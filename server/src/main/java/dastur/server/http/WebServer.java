@@ -153,6 +153,13 @@ public final class WebServer implements AutoCloseable {
             ctx.contentType(raw.type()).result(raw.text());
         } else if (answer instanceof Bytes bytes) {
             ctx.contentType(bytes.type()).result(bytes.bytes());
+        } else if (answer instanceof Tagged tagged) {
+            ctx.header("ETag", tagged.tag());
+            if (tagged.isAmong(ctx.header("If-None-Match"))) {
+                ctx.status(304);
+            } else {
+                ctx.contentType("application/json").result(tagged.json());
+            }
         } else if (answer instanceof Done done) {
             ctx.status(200).contentType("application/json").result(Json.write(done.body()));
         } else if (answer == null) {
