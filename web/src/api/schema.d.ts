@@ -10661,6 +10661,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/actions/{key}/versions/{version}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Withdraw a version of an action: nothing begins by it any more
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    version: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ActionRoutesWithdrawalBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesActionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/versions/{version}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a version of an action be used again
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    version: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ActionRoutesActionView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/actions/{key}/checks": {
         parameters: {
             query?: never;
@@ -11641,6 +11747,7 @@ export interface components {
                 setsOff?: string;
                 sets?: string[][];
                 terms?: components["schemas"]["VoteTerms"];
+                allows?: components["schemas"]["Agreed"][];
             };
             content?: {
                 question?: string;
@@ -11660,6 +11767,12 @@ export interface components {
             veto: string[];
             commentAlways: boolean;
             mayAddConditions: boolean;
+        };
+        Agreed: {
+            action: string;
+            workflow: string;
+            version: number;
+            as: string;
         };
         EntryApprovalClosed: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */
@@ -14436,6 +14549,7 @@ export interface components {
             timeLimit: string;
             tries: number;
             pause: string;
+            withdrawn?: string;
         };
         ActionHttpCall: {
             method: string;
@@ -15284,6 +15398,9 @@ export interface components {
         ActionRoutesActionBody: {
             action: components["schemas"]["Action"];
             on?: components["schemas"]["ActionsNumber"];
+            why?: string;
+        };
+        ActionRoutesWithdrawalBody: {
             why?: string;
         };
         ActionRoutesChecked: {

@@ -132,6 +132,7 @@ export type Then = S["RecordRoutesThenView"];
 export type ActionView = S["ActionRoutesActionView"];
 export type ActionNumber = S["ActionsNumber"];
 export type ActionUser = S["ActionsUser"];
+export type ActionVersion = S["ActionsVersion"];
 export type ActionChecked = S["ActionRoutesChecked"];
 export type ActionTry = S["ActionTriesTry"];
 export type Trying = S["ActionRoutesTrying"];

@@ -108,4 +108,46 @@ describe("an action's page", () => {
     const [one, two] = sent.filter((s) => s.method === "PUT");
     expect(one?.path).toBe(two?.path);
   });
+
+  it("withdraws a version for a reason, and lets it in again", async () => {
+    const version = (mend: number, action: Action, why?: string) => ({
+      number: { version: 3, mend },
+      at: "2026-03-02T09:00:00Z",
+      by: "ada",
+      why,
+      action,
+    });
+    const bad = { ...LOOK, withdrawn: "It reads another lane." };
+    const before = { ...VIEW, versions: [version(1, LOOK)] };
+    const after = { ...VIEW, action: bad, versions: [version(2, bad, bad.withdrawn), version(1, LOOK)] };
+    const PUT = "PUT /api/actions/lane.look/versions/3/withdrawal";
+    let tries = 0;
+    const { sent, user } = open({
+      "GET /api/actions/lane.look": before,
+      [PUT]: () => (++tries === 1 ? new Refusal(422, "Say it in fewer words.", { where: "why" }) : after),
+      "POST /api/actions/lane.look/versions/3/use": before,
+    });
+    await user.click(await screen.findByRole("button", { name: "Withdraw… version 3" }));
+    const dialog = await screen.findByRole("dialog", { name: "Withdraw version 3 of Look at a lane" });
+    expect(dialog.textContent).toContain("Used by “Gate open” (Look).");
+    await user.type(screen.getByLabelText("Why"), "  It reads another lane.");
+    await user.click(screen.getByRole("button", { name: "Withdraw it" }));
+    await screen.findByText("Say it in fewer words.");
+    await user.click(screen.getByRole("button", { name: "Withdraw it" }));
+    const again = await screen.findByRole("button", { name: "Let version 3 be used again" });
+    expect(sent.at(-1)).toMatchObject({ method: "PUT", body: { why: "It reads another lane." } });
+    expect(screen.queryByRole("dialog")).toBeNull();
+    expect(screen.getByText(/Nothing begins by it any more: It reads another lane\./)).toBeTruthy();
+    await user.click(again);
+    await screen.findByRole("button", { name: "Withdraw… version 3" });
+    expect(screen.queryByText("withdrawn")).toBeNull();
+  });
+
+  it("offers neither to whoever may not change it", async () => {
+    const versions = [{ number: VIEW.number, at: "2026-03-02T09:00:00Z", action: LOOK }];
+    play(answers({ "GET /api/actions/lane.look": { ...VIEW, versions } }));
+    show(<ActionOf action="lane.look" />, { as: ADA });
+    await screen.findByText("as it was set up");
+    expect(screen.queryByRole("button", { name: /Withdraw/ })).toBeNull();
+  });
 });

@@ -2,15 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api, ProblemError } from "../../api/client";
-import { useNames } from "../../api/hooks";
 import type { Action, ActionChecked, ActionNumber, ActionUser, ActionView, Automation, Finding } from "../../api/types";
 import { Button, Chip, Input, Loading, PageHead, Trouble } from "../../ui/kit";
-import { exact, moment } from "../../ui/time";
-import { useNow } from "../../ui/useNow";
 import { administers, designs, useSession } from "../signin/session";
 import { ActionForm } from "./ActionForm";
 import { figuresWords, numberWords } from "./figures";
 import { TryPane } from "./TryPane";
+import { Versions } from "./Versions";
 
 /** An action: what it is, what is wrong with it, who uses it and how it went; tried and changed here (M1 to M3). */
 export function ActionPage() {
@@ -89,6 +87,7 @@ function Known({ view, all }: { view: ActionView; all: Automation }) {
         sub={
           <span className="flex flex-wrap gap-x-1.5">
             <span>version {numberWords(view.number)}</span>
+            {view.action.withdrawn && <Chip tone="late">withdrawn</Chip>}
             {view.action.changesWorld ? <Chip tone="soon">changes the world</Chip> : <Chip>only reads</Chip>}
             <span>{figuresWords(view.figures)}</span>
           </span>
@@ -98,6 +97,12 @@ function Known({ view, all }: { view: ActionView; all: Automation }) {
           All actions
         </Link>
       </PageHead>
+      {view.action.withdrawn && (
+        <p role="status" className="border-b border-hairline bg-here px-5 py-2">
+          Nothing begins by it any more: {view.action.withdrawn} A mend, or “Let be used again” beside its version, puts
+          it back in use.
+        </p>
+      )}
       {changed && makes && (
         <SaveBar
           view={view}
@@ -297,44 +302,6 @@ function Users({ view }: { view: ActionView }) {
         {watches.map((w) => (
           <li key={w} className="border-b border-hairline py-1.5 text-sm">
             {w} <span className="text-ink-2">watches by it, as it is now</span>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
-function Versions({ view, onTake }: { view: ActionView; onTake?: (action: Action) => void }) {
-  const now = useNow();
-  const people = useNames();
-  if (view.versions.length < 2) return null;
-  return (
-    <section aria-label="Its versions">
-      <h2 className="mb-1 font-bold">Its versions</h2>
-      <ul>
-        {view.versions.map((v, i) => (
-          <li key={numberWords(v.number)} className="flex gap-2 border-b border-hairline py-1.5 text-sm">
-            <span className="min-w-0 flex-1">
-              <span className="font-semibold">{numberWords(v.number)}</span>{" "}
-              <span className="text-ink-2" title={exact(v.at)}>
-                {v.by ? `${people.person(v.by)}, ${moment(v.at, now)}` : "as it was set up"}
-              </span>
-              {v.why && (
-                <>
-                  <br />
-                  {v.why}
-                </>
-              )}
-            </span>
-            {onTake && i > 0 && (
-              <Button
-                look="quiet"
-                aria-label={`Take version ${numberWords(v.number)} into the form`}
-                onClick={() => onTake(v.action)}
-              >
-                Take into the form
-              </Button>
-            )}
           </li>
         ))}
       </ul>

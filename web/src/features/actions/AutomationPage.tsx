@@ -95,6 +95,7 @@ export function AutomationPage() {
                   <Link to="/actions/$key" params={{ key: a.key }} className="link font-semibold">
                     {a.name}
                   </Link>
+                  {a.withdrawn && <Chip tone="late">withdrawn</Chip>}
                   {a.changesWorld ? <Chip tone="soon">changes the world</Chip> : <Chip>only reads</Chip>}
                   {makes && (
                     <Button

@@ -6,6 +6,7 @@ import static dastur.e2e.Browser.button;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.Assertions;
 import org.junit.jupiter.api.BeforeAll;
@@ -128,6 +129,44 @@ class ActionsTest {
         assertThat(connections.getByText("holds them back")).hasCount(0);
         assertThat(region(ada, "Machines at work")).hasCount(0);
         Assertions.assertTrue(stage.app.standins().lanes().closedLanes().containsKey("ALD-G3"), "it was sent");
+    }
+
+    /** A board freezes while restarting is withdrawn: nothing is sent, whoever looks after it reads why, and it goes on once it may. */
+    @Test
+    void nothingBeginsByWhatIsWithdrawn() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/actions/board.restart");
+        button(ines, "Withdraw… version 1").click();
+        assertThat(ines.getByRole(AriaRole.DIALOG))
+                .containsText("Used by “Frozen departure board” (Restart the board).");
+        ines.getByLabel("Why", new Page.GetByLabelOptions().setExact(true))
+                .fill("It wipes the timetable of the board.");
+        button(ines, "Withdraw it").click();
+        assertThat(region(ines, "Its versions")).containsText("1.1 withdrawn Ines Okafor-Lind");
+
+        stage.app.standins().devices().freeze("ALD-06", true);
+        Browser.go(ines, "Signals");
+        Browser.reloadUntil(ines, ines.getByText(Pattern.compile("Board 6 at Alder Pier stands still.*I-\\d+")));
+        ines.getByText("Board 6 at Alder Pier stands still").first().click();
+        ines.getByRole(AriaRole.COMPLEMENTARY, new Page.GetByRoleOptions().setName("The matter"))
+                .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(Pattern.compile("^I-\\d+$")))
+                .first()
+                .click();
+        Locator stalled = region(ines, "Restart the board");
+        assertThat(stalled).containsText("was withdrawn: It wipes the timetable of the board.");
+        Assertions.assertEquals("stands still", stage.app.standins().devices().picture("ALD-06"), "nothing was sent");
+        String ticket = ines.url();
+
+        ines.navigate(stage.address() + "/actions/board.restart");
+        button(ines, "Let version 1 be used again").click();
+        assertThat(button(ines, "Withdraw… version 1")).isVisible();
+        ines.navigate(ticket);
+        button(ines, "Try again").click();
+        stalled.getByLabel("Why: Try again").fill("The timetable is kept now.");
+        stalled.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Do it"))
+                .click();
+        assertThat(stalled).hasCount(0);
+        Assertions.assertEquals("moves", stage.app.standins().devices().picture("ALD-06"), "it was restarted");
     }
 
     @Test

@@ -67,6 +67,7 @@ class DialogsTest {
                 "/automation | New action",
                 "/automation | New connection",
                 "/automation | New secret",
+                "/actions/lane.close | Withdraw… version 1",
                 "/automation/zones | New zone",
                 "/automation/zones | Add a relay to Mooring Data Room",
                 "/automation/zones | Let go of mdr-relay-1",

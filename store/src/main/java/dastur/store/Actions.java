@@ -31,7 +31,8 @@ public final class Actions {
     /** By what the journal knows a version. */
     static final String SUBJECT = "action version";
 
-    private static final int MAX_WHY = 1_000;
+    /** Characters that may be said to a change. */
+    public static final int MAX_WHY = 1_000;
 
     /** What a live version's steps use. */
     private record Steps(int version, Map<ActionKey, List<String>> byAction) {}
@@ -136,9 +137,53 @@ public final class Actions {
                     : new Number(1, 0);
             References.putDocument(session, References.ACTION, action.key().value(), action);
             Journal.changed(session, by, References.ACTION, action.key().value(), before, action);
-            insert(session, action, next, by, why);
+            insert(session, action, next, by, why, next.mend() == 0 ? "published" : "mended");
             return new Saved.Ok(next);
         });
+    }
+
+    /**
+     * Withdraws a version, or lets it be used again: as a mend, since it reaches all who use that version (M1).
+     *
+     * @param why why nothing may begin by it any more; null to let it be used again
+     * @return the number that counts for the version now; empty where there is no such version
+     */
+    public Optional<Number> withdraw(Journal.By by, ActionKey key, int version, @Nullable String why) {
+        return database.write(session -> {
+            // First, since it is locked until the end: two in the same second come one after the other.
+            References.changed(session);
+            Optional<Version> last = ofVersion(session, key, version);
+            if (last.isEmpty() || Objects.equals(last.get().action().withdrawn(), why)) {
+                return last.map(Version::number);
+            }
+            Action after = last.get().action().withdrawn(why);
+            Number next = new Number(version, last.get().number().mend() + 1);
+            Optional<Number> newest = session.doReturningWork(c -> newest(c, key));
+            if (newest.filter(n -> n.version() == version).isPresent()) {
+                References.putDocument(session, References.ACTION, key.value(), after);
+                Journal.changed(
+                        session,
+                        by,
+                        References.ACTION,
+                        key.value(),
+                        Optional.of(last.get().action()),
+                        after);
+            }
+            insert(
+                    session,
+                    after,
+                    next,
+                    by,
+                    why == null ? "in use again" : why,
+                    why == null ? "let in again" : "withdrew");
+            return Optional.of(next);
+        });
+    }
+
+    private static Optional<Version> ofVersion(StatelessSession session, ActionKey key, int version) {
+        return session.doReturningWork(c -> versions(c, key)).stream()
+                .filter(v -> v.number().version() == version)
+                .findFirst();
     }
 
     /** As it is when the application is set up: no line in the journal, and the version it has stays. */
@@ -160,16 +205,9 @@ public final class Actions {
     }
 
     private static void insert(
-            StatelessSession session, Action action, Number number, Journal.By by, @Nullable String why) {
+            StatelessSession session, Action action, Number number, Journal.By by, @Nullable String why, String did) {
         session.doWork(c -> insert(c, action, number, by.at(), by.person().value(), why));
-        Journal.set(
-                session,
-                by,
-                SUBJECT,
-                action.key() + " " + number,
-                number.mend() == 0 ? "published" : "mended",
-                why,
-                Seal.hash(Json.write(action)));
+        Journal.set(session, by, SUBJECT, action.key() + " " + number, did, why, Seal.hash(Json.write(action)));
     }
 
     private static void insert(
@@ -189,7 +227,11 @@ public final class Actions {
 
     /** Its versions with their mends, newest first. */
     public List<Version> versions(ActionKey key) {
-        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+        return database.read(session -> session.doReturningWork(c -> versions(c, key)));
+    }
+
+    private static List<Version> versions(Connection c, ActionKey key) throws SQLException {
+        return Jdbc.query(
                 c,
                 "select number, mend, set_at, set_by, why, body from action_version where action = ?"
                         + " order by number desc, mend desc",
@@ -199,7 +241,7 @@ public final class Actions {
                         r.getString(4) == null ? null : new PersonId(r.getString(4)),
                         r.getString(5),
                         Json.read(r.getString(6), Action.class)),
-                key.value())));
+                key.value());
     }
 
     /** The hash of a version as it is kept, for the audit. @param id the action's key and the number */

@@ -18,6 +18,7 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -122,6 +123,35 @@ class ActionsTest {
                 .isEqualTo(2));
         assertThat(calls(1)).isEqualTo("/gates/{{ input.gate }}");
         assertThat(calls(2)).isEqualTo("/{{ input.gate }}/{{ input.lane }}");
+    }
+
+    private Optional<String> withdrawnFor(int workflowVersion) {
+        return cases.look(new LookupKey.PinnedAction(CLOSE, World.GATE, workflowVersion))
+                .map(a -> ((Action) a).withdrawn());
+    }
+
+    @Test
+    void aVersionIsWithdrawnForThoseWhoUseItAndForNobodyElse() {
+        Field lane = Field.of("lane", "Lane", FieldType.TEXT);
+        set("1.0", "/gates/{{ input.gate }}/{{ input.lane }}", GATE, lane);
+        assertThat(actions.withdraw(INES, CLOSE, 1, "It closes the pier.")).contains(new Number(1, 1));
+        assertThat(withdrawnFor(1)).contains("It closes the pier.");
+        assertThat(withdrawnFor(2)).as("a draft takes version 2").isEmpty();
+        assertThat(actions.find(CLOSE).orElseThrow().withdrawn()).isNull();
+        assertThat(actions.withdraw(INES, CLOSE, 1, "It closes the pier."))
+                .as("said twice, it is no change")
+                .contains(new Number(1, 1));
+        assertThat(actions.withdraw(INES, CLOSE, 2, "So does this.")).contains(new Number(2, 1));
+        assertThat(actions.find(CLOSE).orElseThrow().withdrawn()).isEqualTo("So does this.");
+        assertThat(actions.number(CLOSE)).contains(new Number(2, 1));
+
+        assertThat(actions.withdraw(INES, CLOSE, 1, null)).contains(new Number(1, 2));
+        assertThat(withdrawnFor(1)).isEmpty();
+        assertThat(actions.withdraw(INES, CLOSE, 3, "none")).isEmpty();
+        assertThat(actions.withdraw(INES, new ActionKey("none"), 1, "none")).isEmpty();
+        assertThat(actions.versions(CLOSE))
+                .extracting(v -> v.number() + " " + v.why())
+                .contains("1.1 It closes the pier.", "1.2 in use again", "2.1 So does this.");
     }
 
     @Test

@@ -4,8 +4,12 @@ import com.fasterxml.jackson.databind.JsonNode;
 import java.math.BigDecimal;
 import java.math.MathContext;
 import java.math.RoundingMode;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HexFormat;
 import java.util.List;
 
 /**
@@ -20,6 +24,17 @@ public final class CanonicalJson {
 
     public static String write(Object value) {
         return write(Json.tree(value));
+    }
+
+    /** SHA-256 of a value's canonical text, in hexadecimal. */
+    public static String hash(Object value) {
+        try {
+            byte[] hash =
+                    MessageDigest.getInstance("SHA-256").digest(write(value).getBytes(StandardCharsets.UTF_8));
+            return HexFormat.of().formatHex(hash);
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("every Java platform has SHA-256", e);
+        }
     }
 
     public static String write(JsonNode node) {

@@ -37,7 +37,11 @@ public sealed interface Effect {
     record Leaves(@Nullable StepId to, @Nullable Map<String, Object> values) implements Effect {}
 
     /** What was shown to those who said yes binds the next call that changes the world (D19). Only while the visit is open. */
-    record Binds(String name, List<String> shown, Map<String, Object> values) implements Effect {}
+    record Binds(
+            String name,
+            List<String> shown,
+            Map<String, Object> values,
+            @Nullable List<Agreed> allows) implements Effect {}
 
     /** A call that changes the world has begun: what bound it binds it no more, here and in the runs that called this one. */
     record Begins() implements Effect {}

@@ -66,7 +66,7 @@ final class Effects {
 
     private Run binding(Run run, Effect.Binds e) {
         Visit visit = run.open().get(r.visit());
-        return visit == null ? run : Guards.approved(run, visit, e.name(), e.shown(), e.values());
+        return visit == null ? run : Guards.approved(run, visit, e);
     }
 
     /** What bound the call binds nothing more: in its run, and in those that called it. */

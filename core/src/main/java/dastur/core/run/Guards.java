@@ -3,7 +3,6 @@ package dastur.core.run;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -23,11 +22,12 @@ final class Guards {
     }
 
     /** Somebody's yes binds from now on, in the place of an earlier one to the same, in its line or in one around it. */
-    static Run approved(Run run, Visit visit, String name, List<String> shown, Map<String, Object> values) {
+    static Run approved(Run run, Visit visit, Effect.Binds yes) {
         List<Run.Guard> guards = new ArrayList<>(run.guards());
         List<Place> around = run.chain(visit.place());
         guards.removeIf(g -> g.approval().equals(visit.step()) && (g.place() == null || around.contains(g.place())));
-        guards.add(new Run.Guard(visit.step(), name, visit.place(), shown, values, new HashSet<>()));
+        guards.add(new Run.Guard(
+                visit.step(), yes.name(), visit.place(), yes.shown(), yes.values(), new HashSet<>(), yes.allows()));
         return run.withGuards(guards);
     }
 

@@ -143,7 +143,11 @@ public final class Lookups {
 
     /** An action as a version of a workflow uses it. */
     public Optional<Action> action(ActionKey key, WorkflowVersion by) {
-        return get(new LookupKey.PinnedAction(key, by.key(), by.number()), Action.class);
+        return action(key, by.key(), by.number());
+    }
+
+    Optional<Action> action(ActionKey key, WorkflowKey workflow, int version) {
+        return get(new LookupKey.PinnedAction(key, workflow, version), Action.class);
     }
 
     public Optional<WorkflowVersion> version(WorkflowKey key, int number) {

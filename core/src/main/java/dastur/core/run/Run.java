@@ -71,6 +71,7 @@ public record Run(
      * @param place the line it was asked in
      * @param shown what it showed, whether or not there was a value
      * @param begunAt lines inside of its own in which such a call has begun
+     * @param allows what machines may do by it; none of what was kept before approvals said so
      */
     public record Guard(
             StepId approval,
@@ -78,7 +79,8 @@ public record Run(
             @Nullable Place place,
             List<String> shown,
             Map<String, Object> values,
-            Set<Place> begunAt) {
+            Set<Place> begunAt,
+            @Nullable List<Agreed> allows) {
         /** What means the same whichever item of a list it is about. */
         private static final Set<String> OF_ALL_ITEMS = Set.of("ticket", "ci", "vars");
 
@@ -86,12 +88,13 @@ public record Run(
             shown = List.copyOf(shown);
             values = Map.copyOf(values);
             begunAt = Set.copyOf(begunAt);
+            allows = allows == null ? List.of() : List.copyOf(allows);
         }
 
         Guard begunAt(Place other) {
             Set<Place> all = new HashSet<>(begunAt);
             all.add(other);
-            return new Guard(approval, name, place, shown, values, all);
+            return new Guard(approval, name, place, shown, values, all, allows);
         }
 
         /** Lines that are no more are told by the one around them. */
@@ -99,7 +102,7 @@ public record Run(
             Set<Place> all = new HashSet<>(begunAt);
             all.removeIf(gone);
             all.add(around);
-            return new Guard(approval, name, place, shown, values, all);
+            return new Guard(approval, name, place, shown, values, all, allows);
         }
 
         Guard movedTo(@Nullable Place outer, boolean fromAnItem) {
@@ -108,7 +111,7 @@ public record Run(
                     .toList();
             Map<String, Object> same = new HashMap<>(values);
             same.keySet().retainAll(kept);
-            return new Guard(approval, name, outer, kept, same, begunAt);
+            return new Guard(approval, name, outer, kept, same, begunAt, allows);
         }
     }
 

@@ -16,6 +16,7 @@ import org.jspecify.annotations.Nullable;
  * @param results further results beside ok and failed, such as "already so"
  * @param tries how often at most
  * @param pause before the second try; doubled before each further one
+ * @param withdrawn why nothing may begin by it any more (M1); null while it is in use
  */
 public record Action(
         ActionKey key,
@@ -30,7 +31,8 @@ public record Action(
         boolean changesWorld,
         Span timeLimit,
         int tries,
-        Span pause) {
+        Span pause,
+        @Nullable String withdrawn) {
     public Action {
         inputs = List.copyOf(inputs);
         outputs = List.copyOf(outputs);
@@ -39,6 +41,57 @@ public record Action(
             throw new IllegalArgumentException(
                     "An action is tried 1 to 20 times, but '" + key + "' says " + tries + ".");
         }
+    }
+
+    /** One that is in use. */
+    public Action(
+            ActionKey key,
+            String name,
+            String description,
+            String connection,
+            HttpCall call,
+            List<Field> inputs,
+            List<Output> outputs,
+            List<OwnResult> results,
+            Repeat repeat,
+            boolean changesWorld,
+            Span timeLimit,
+            int tries,
+            Span pause) {
+        this(
+                key,
+                name,
+                description,
+                connection,
+                call,
+                inputs,
+                outputs,
+                results,
+                repeat,
+                changesWorld,
+                timeLimit,
+                tries,
+                pause,
+                null);
+    }
+
+    /** The same, withdrawn for a reason; null to let it be used again. */
+    public Action withdrawn(@Nullable String why) {
+        return new Action(
+                key,
+                name,
+                description,
+                connection,
+                call,
+                inputs,
+                outputs,
+                results,
+                repeat,
+                changesWorld,
+                timeLimit,
+                tries,
+                pause,
+                why);
     }
 
     public Optional<Output> output(String name) {

@@ -62,6 +62,8 @@ final class ActionRoutes {
      */
     record Checked(List<Finding> findings, Actions.@Nullable Number becomes, boolean mends, List<Actions.User> users) {}
 
+    record WithdrawalBody(@Nullable String why) {}
+
     /** @param action as it is typed now; null for what is saved */
     record TryBody(
             @Nullable Action action,
@@ -102,6 +104,20 @@ final class ActionRoutes {
                         ActionBody.class,
                         ActionView.class,
                         r::set),
+                Route.put(
+                        "/api/actions/{key}/versions/{version}/withdrawal",
+                        Right.DESIGN,
+                        "Withdraw a version of an action: nothing begins by it any more",
+                        WithdrawalBody.class,
+                        ActionView.class,
+                        r::withdraw),
+                Route.post(
+                        "/api/actions/{key}/versions/{version}/use",
+                        Right.DESIGN,
+                        "Let a version of an action be used again",
+                        null,
+                        ActionView.class,
+                        q -> r.withdrawn(q, null)),
                 Route.post(
                         "/api/actions/{key}/checks",
                         Right.DESIGN,
@@ -185,7 +201,8 @@ final class ActionRoutes {
 
     private Object set(Request q) {
         ActionBody body = q.body(ActionBody.class);
-        Action action = Request.needed(body.action(), "action");
+        // What is saved may be used: a version that was withdrawn is in use again once it is mended.
+        Action action = Request.needed(body.action(), "action").withdrawn(null);
         ofKey(action, key(q));
         SetUpRoutes.name(action.name());
         ActionChecks.of(action, over(action)).stream()
@@ -215,8 +232,34 @@ final class ActionRoutes {
         };
     }
 
+    private Object withdraw(Request q) {
+        String why = q.body(WithdrawalBody.class).why();
+        if (Texts.blank(why) || why.length() > Actions.MAX_WHY || !Texts.keepable(why)) {
+            throw Problem.invalid(
+                            "why",
+                            "Say why, in at most " + Actions.MAX_WHY
+                                    + " characters: whoever looks after work that stalls reads it.")
+                    .end();
+        }
+        return withdrawn(q, why.strip());
+    }
+
+    private Object withdrawn(Request q, @Nullable String why) {
+        ActionKey key = key(q);
+        action(key);
+        String version = q.context().pathParam("version");
+        Optional<Actions.Number> number = version.matches("[1-9]\\d{0,5}")
+                ? machines.actions().withdraw(Answers.by(q, clock), key, Integer.parseInt(version), why)
+                : Optional.empty();
+        if (number.isEmpty()) {
+            throw Problem.notFound("'" + key + "' has no version '" + Texts.clip(version, 20) + "'.")
+                    .end();
+        }
+        return view(key, true);
+    }
+
     private Object check(Request q) {
-        Action action = q.body(Action.class);
+        Action action = q.body(Action.class).withdrawn(null);
         ofKey(action, key(q));
         Optional<Action> before = machines.actions().find(action.key());
         Actions.Number now = machines.actions().number(action.key()).orElse(new Actions.Number(1, 0));

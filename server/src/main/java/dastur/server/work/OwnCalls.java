@@ -45,6 +45,12 @@ public final class OwnCalls {
         if (action.isEmpty()) {
             return new CallOutcome.Fault("There is no action '" + name + "' any more.", false);
         }
+        if (action.get().withdrawn() != null) {
+            return new CallOutcome.Fault(
+                    "'" + action.get().name() + "' was withdrawn: "
+                            + action.get().withdrawn(),
+                    false);
+        }
         Optional<Connection> connection = workflows.connection(action.get().connection());
         if (connection.isEmpty()) {
             return new CallOutcome.Fault(

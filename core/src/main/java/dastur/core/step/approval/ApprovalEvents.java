@@ -2,6 +2,7 @@ package dastur.core.step.approval;
 
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
+import dastur.core.run.Agreed;
 import dastur.core.run.Assigned;
 import dastur.core.run.Content;
 import dastur.core.run.Effect;
@@ -27,6 +28,7 @@ public final class ApprovalEvents {
      * People were asked for a decision; a further round asks anew.
      *
      * @param sets from each of which one must say yes, another person each; null where only the number counts
+     * @param allows what a yes lets machines do; entries of before did not say
      */
     public record ApprovalAsked(
             int round,
@@ -43,6 +45,7 @@ public final class ApprovalEvents {
             @Nullable String setsOff,
             @Nullable List<List<PersonId>> sets,
             @Nullable VoteTerms terms,
+            @Nullable List<Agreed> allows,
             @Content @Nullable String question,
             @Content @Nullable Map<String, Object> values)
             implements OfVisit {
@@ -67,7 +70,8 @@ public final class ApprovalEvents {
                     Map.of(),
                     terms,
                     Map.of(),
-                    null);
+                    null,
+                    allows);
             List<Visit.Alarm> alarms = new ArrayList<>(PlannedRung.alarms(rungs));
             if (due != null) {
                 alarms.add(new Visit.Alarm(due, Visit.AlarmKind.LAPSE, 0, null));
@@ -193,7 +197,7 @@ public final class ApprovalEvents {
             }
             Effect leaves = new Effect.Leaves(to, kept);
             return exit.equals("approved") && before != null && before.waiting() instanceof Votes v
-                    ? List.of(new Effect.Binds(v.name(), v.shown(), v.values()), leaves)
+                    ? List.of(new Effect.Binds(v.name(), v.shown(), v.values(), v.allows()), leaves)
                     : List.of(leaves);
         }
     }

@@ -5,6 +5,7 @@ import dastur.core.json.CanonicalJson;
 import dastur.core.people.Actor;
 import dastur.core.people.Cover;
 import dastur.core.people.PersonId;
+import dastur.core.run.Agreed;
 import dastur.core.run.CannotOpen;
 import dastur.core.run.Climbs;
 import dastur.core.run.Event.Change;
@@ -16,12 +17,8 @@ import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
 import dastur.core.step.approval.ApprovalEvents.ApprovalVoided;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Rung;
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -96,6 +93,7 @@ final class Asking {
                         step.setsOff() == null ? null : here.render(step.setsOff()),
                         sets,
                         terms(step, electorate),
+                        Agreed.by(here.version(here.run()), here.lookups()),
                         step.question() == null ? null : here.render(step.question()),
                         values));
         List<PersonId> first =
@@ -214,13 +212,7 @@ final class Asking {
     static String digest(Map<String, Object> values) {
         List<List<Object>> pairs = new ArrayList<>();
         new TreeMap<>(values).forEach((path, value) -> pairs.add(List.of(path, value)));
-        try {
-            byte[] hash = MessageDigest.getInstance("SHA-256")
-                    .digest(CanonicalJson.write(pairs).getBytes(StandardCharsets.UTF_8));
-            return HexFormat.of().formatHex(hash);
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        return CanonicalJson.hash(pairs);
     }
 
     /** Voids open approvals whose shown fields have changed, and asks again (N43). */

@@ -3,6 +3,7 @@ package dastur.core.step.approval;
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import dastur.core.people.Cover;
 import dastur.core.people.PersonId;
+import dastur.core.run.Agreed;
 import dastur.core.run.Assigned;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
@@ -37,7 +38,8 @@ public record Votes(
         Map<PersonId, PersonId> through,
         VoteTerms terms,
         Map<PersonId, String> conditions,
-        @Nullable AskedBack askedBack)
+        @Nullable AskedBack askedBack,
+        @Nullable List<Agreed> allows)
         implements Waiting.InRoom {
     @Override
     public Optional<Asked> asks() {
@@ -219,7 +221,8 @@ public record Votes(
                 through,
                 terms,
                 conditions,
-                askedBack);
+                askedBack,
+                allows);
     }
 
     /** What was shown has changed: no vote on it counts, and none can be cast until it is asked again. */
@@ -243,7 +246,8 @@ public record Votes(
                 Map.of(),
                 terms,
                 Map.of(),
-                askedBack);
+                askedBack,
+                allows);
     }
 
     @JsonIgnore
@@ -282,6 +286,7 @@ public record Votes(
                 by,
                 terms,
                 named,
-                question);
+                question,
+                allows);
     }
 }

@@ -37,6 +37,14 @@ final class Actings {
             in.blocks("unknown action", s, "action", "There is no action '" + s.action() + "' for '" + s.name() + "'.");
             return;
         }
+        if (action.get().withdrawn() != null) {
+            in.blocks(
+                    "action withdrawn",
+                    s,
+                    "action",
+                    "'" + action.get().name() + "', which '" + s.name() + "' runs, was withdrawn: "
+                            + action.get().withdrawn());
+        }
         inputs(s, action.get(), in);
         if (s.putBack() != null
                 && in.around().actions().apply(s.putBack().action()).isEmpty()) {

@@ -32,7 +32,7 @@ final class Binding {
         return caller == null ? Optional.empty() : here.visit(caller).flatMap(v -> outdated(here.at(v)));
     }
 
-    /** The paths whose values are otherwise than those who approved have seen. */
+    /** The paths whose values are otherwise than those who approved have seen, and what was mended since they were asked. */
     private static Set<String> changed(Here here, Run.Guard guard) {
         Scope asked = here.at(here.run(), guard.place()).scope();
         Map<String, Object> current = new TreeMap<>();
@@ -40,6 +40,7 @@ final class Binding {
         Set<String> paths = new TreeSet<>(guard.values().keySet());
         paths.addAll(current.keySet());
         paths.removeIf(p -> Objects.equals(guard.values().get(p), current.get(p)));
+        guard.allows().forEach(a -> a.mended(here.lookups()).ifPresent(name -> paths.add("the action '" + name + "'")));
         return paths;
     }
 }

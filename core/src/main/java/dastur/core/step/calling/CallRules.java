@@ -40,7 +40,7 @@ public final class CallRules {
     }
 
     void request(VisitId visit, Acting step, boolean guarded) {
-        Action action = action(step.action());
+        Action action = inUse(step.action());
         if (guarded && action.changesWorld()) {
             checkGuards();
         }
@@ -93,7 +93,7 @@ public final class CallRules {
     /** Another attempt with inputs taken anew, under another key, since it is another call (M19). */
     void requestAnew(Visit visit, Acting step) {
         CallUnderWay before = (CallUnderWay) visit.waiting();
-        Action action = action(step.action());
+        Action action = inUse(step.action());
         Map<String, Object> inputs = new TreeMap<>();
         Optional<String> problem = bind(step.inputs(), action, inputs);
         if (problem.isPresent()) {
@@ -110,7 +110,7 @@ public final class CallRules {
 
     /** Something measures before it judges. An attempt is a judging: what fails is judged as not measured. */
     public void measure(VisitId visit, StepId step, ActionKey key, Map<String, String> expressions, int attempt) {
-        Action action = action(key);
+        Action action = inUse(key);
         Map<String, Object> inputs = new TreeMap<>();
         Optional<String> problem = bind(expressions, action, inputs);
         if (problem.isPresent()) {
@@ -129,7 +129,7 @@ public final class CallRules {
 
     /** Undoes a completed visit with the values frozen then (D16). */
     void putBack(VisitId visit, Run.PutBack back) {
-        Action action = action(back.action());
+        Action action = inUse(back.action());
         long limit = action.timeLimit().roughSeconds();
         request(back.step(), visit, action, back.inputs(), 1, action.tries(), limit, back.of());
     }
@@ -138,6 +138,18 @@ public final class CallRules {
         return here.lookups()
                 .action(key, here.version(here.run()))
                 .orElseThrow(() -> new CannotOpen("no action", "The action '" + key + "' no longer exists."));
+    }
+
+    /** The action, by which something may begin (M1). */
+    private Action inUse(ActionKey key) {
+        Action action = action(key);
+        if (action.withdrawn() != null) {
+            throw new CannotOpen(
+                    "action withdrawn",
+                    "'" + action.name() + "' was withdrawn: " + action.withdrawn()
+                            + " Once it is in use again, retry; or go on by hand.");
+        }
+        return action;
     }
 
     private void request(

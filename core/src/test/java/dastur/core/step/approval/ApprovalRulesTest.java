@@ -84,6 +84,7 @@ class ApprovalRulesTest {
                 Map.of(),
                 null,
                 null,
+                null,
                 null);
     }
 }

@@ -1,0 +1,66 @@
+package dastur.core.run;
+
+import dastur.core.json.CanonicalJson;
+import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.Facts;
+import dastur.core.workflow.Step;
+import dastur.core.workflow.WorkflowKey;
+import dastur.core.workflow.WorkflowVersion;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * An action that a yes lets machines carry out, as it was when people were asked. One that was mended since is another than they
+ * agreed to (M1, D19).
+ *
+ * @param workflow the one whose version names it: the run's own, or one that it calls
+ * @param as SHA-256 of the action in canonical JSON
+ */
+public record Agreed(ActionKey action, WorkflowKey workflow, int version, String as) {
+    /** More than a person could have meant; what goes beyond binds by its values alone. */
+    private static final int MOST = 100;
+
+    /** All that change the world in a version and in those it calls, as these are now. */
+    public static List<Agreed> by(WorkflowVersion version, Lookups lookups) {
+        List<Agreed> all = new ArrayList<>();
+        collect(version, lookups, all, new HashSet<>());
+        return List.copyOf(all);
+    }
+
+    private static void collect(WorkflowVersion version, Lookups lookups, List<Agreed> all, Set<WorkflowKey> seen) {
+        if (!seen.add(version.key())) {
+            return;
+        }
+        for (Step step : version.body().all().toList()) {
+            Facts facts = Facts.of(step);
+            if (facts.action() != null && facts.changes() && all.size() < MOST) {
+                lookups.action(facts.action(), version)
+                        .filter(Action::changesWorld)
+                        .map(a -> new Agreed(a.key(), version.key(), version.number(), hash(a)))
+                        .filter(a -> !all.contains(a))
+                        .ifPresent(all::add);
+            }
+            if (facts.calls() != null) {
+                lookups.liveVersion(facts.calls())
+                        .flatMap(n -> lookups.version(facts.calls(), n))
+                        .ifPresent(called -> collect(called, lookups, all, seen));
+            }
+        }
+    }
+
+    /** What it is now called; empty where it is as it was. One that is no more is found when it is called. */
+    public Optional<String> mended(Lookups lookups) {
+        return lookups.action(action, workflow, version)
+                .filter(now -> !hash(now).equals(as))
+                .map(Action::name);
+    }
+
+    private static String hash(Action action) {
+        // Whether it is withdrawn is asked when it is called, and leaves what was agreed to as it is.
+        return CanonicalJson.hash(action.withdrawn(null));
+    }
+}
