@@ -7,7 +7,7 @@ import {
   Outlet,
   RouterProvider,
 } from "@tanstack/react-router";
-import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
+import { cleanup, configure, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, vi } from "vitest";
 import type { Ask, Desk, Directory, Session, Ticket, WorkItem } from "../api/types";
@@ -22,6 +22,9 @@ class NothingMoves {
 }
 globalThis.ResizeObserver ??= NothingMoves;
 if (typeof Element !== "undefined") Element.prototype.scrollIntoView ??= () => undefined;
+
+// What is awaited comes when it comes; on two busy cores that may take a while.
+configure({ asyncUtilTimeout: 8_000 });
 
 // A stage for tests of components: a server that answers from a table, and the made-up people of the demo.
 
