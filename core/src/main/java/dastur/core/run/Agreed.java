@@ -5,6 +5,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Step;
+import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.ArrayList;
@@ -12,6 +13,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Stream;
 
 /**
  * An action that a yes lets machines carry out, as it was when people were asked. One that was mended since is another than they
@@ -24,19 +26,16 @@ public record Agreed(ActionKey action, WorkflowKey workflow, int version, String
     /** More than a person could have meant; what goes beyond binds by its values alone. */
     private static final int MOST = 100;
 
-    /** All that change the world in a version and in those it calls, as these are now. */
-    public static List<Agreed> by(WorkflowVersion version, Lookups lookups) {
+    /** Those that change the world and can follow a step, in its version and in those that it calls, as these are now. */
+    public static List<Agreed> after(StepId approval, WorkflowVersion version, Lookups lookups) {
         List<Agreed> all = new ArrayList<>();
-        collect(version, lookups, all, new HashSet<>());
+        collect(version, version.body().after(approval), lookups, all, new HashSet<>());
         return List.copyOf(all);
     }
 
-    private static void collect(WorkflowVersion version, Lookups lookups, List<Agreed> all, Set<WorkflowKey> seen) {
-        if (!seen.add(version.key())) {
-            return;
-        }
-        for (Step step : version.body().all().toList()) {
-            Facts facts = Facts.of(step);
+    private static void collect(
+            WorkflowVersion version, Stream<Step> steps, Lookups lookups, List<Agreed> all, Set<WorkflowKey> seen) {
+        steps.map(Facts::of).forEach(facts -> {
             if (facts.action() != null && facts.changes() && all.size() < MOST) {
                 lookups.action(facts.action(), version)
                         .filter(Action::changesWorld)
@@ -44,12 +43,12 @@ public record Agreed(ActionKey action, WorkflowKey workflow, int version, String
                         .filter(a -> !all.contains(a))
                         .ifPresent(all::add);
             }
-            if (facts.calls() != null) {
+            if (facts.calls() != null && seen.add(facts.calls())) {
                 lookups.liveVersion(facts.calls())
                         .flatMap(n -> lookups.version(facts.calls(), n))
-                        .ifPresent(called -> collect(called, lookups, all, seen));
+                        .ifPresent(called -> collect(called, called.body().all(), lookups, all, seen));
             }
-        }
+        });
     }
 
     /** What it is now called; empty where it is as it was. One that is no more is found when it is called. */

@@ -11,6 +11,7 @@ import dastur.core.step.calling.CallUnderWay;
 import dastur.core.step.calling.CallingEvents.CallRequested;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
@@ -150,6 +151,66 @@ class MendedSinceTest extends WrittenWorkflows {
         approve();
         done(open("pause").getFirst(), "Done");
         assertThat(goesOut("close")).isTrue();
+    }
+
+    /** What follows is what was agreed to: not what was done before, but what comes after the brackets around it as well. */
+    @Test
+    void whatWasDoneBeforeIsNoMatterOfIt() {
+        for (String key : List.of("before", "inside", "beside", "after", "undoes")) {
+            world.put(new LookupKey.OfAction(new ActionKey(key)), named(key));
+        }
+        publish("""
+                first: run before "Before"
+                  with gate = 'A'
+                parts: stage "Parts"
+                  go: approve "Go on?" by any one of group managers
+                    shows ticket.impact
+                    declined -> out
+                  each: side by side "Both"
+                    lane "Left"
+                      left: run inside "Inside"
+                        with gate = 'A'
+                        put back with undoes
+                          with gate = 'A'
+                      leftDone: done "left"
+                  out: done "out"
+                  never: run beside "Beside"
+                    with gate = 'A'
+                last: run after "After"
+                  with gate = 'A'
+                done: done "closed"
+                """);
+        answer(open("first").getFirst(), ok("L-1"));
+        assertThat(last(ApprovalAsked.class).orElseThrow().allows())
+                .extracting(a -> a.action().value())
+                .containsExactlyInAnyOrder("inside", "after");
+    }
+
+    private static Action named(String key) {
+        Action a = close();
+        return new Action(
+                new ActionKey(key),
+                key,
+                a.description(),
+                a.connection(),
+                a.call(),
+                a.inputs(),
+                a.outputs(),
+                a.results(),
+                a.repeat(),
+                a.changesWorld(),
+                a.timeLimit(),
+                a.tries(),
+                a.pause());
+    }
+
+    /** What people agreed to before an update of the application is the same after it: this value never changes. */
+    @Test
+    void anActionIsKnownAgainByALaterRelease() {
+        is(close().withdrawn("Not now."));
+        publish(GUARDED);
+        assertThat(last(ApprovalAsked.class).orElseThrow().allows().getFirst().as())
+                .isEqualTo("");
     }
 
     @Test

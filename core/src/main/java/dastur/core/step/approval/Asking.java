@@ -93,7 +93,7 @@ final class Asking {
                         step.setsOff() == null ? null : here.render(step.setsOff()),
                         sets,
                         terms(step, electorate),
-                        Agreed.by(here.version(here.run()), here.lookups()),
+                        Agreed.after(step.id(), here.version(here.run()), here.lookups()),
                         step.question() == null ? null : here.render(step.question()),
                         values));
         List<PersonId> first =
