@@ -9,7 +9,7 @@ import {
 } from "@tanstack/react-router";
 import { cleanup, configure, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
-import { afterEach, beforeEach, vi } from "vitest";
+import { afterAll, afterEach, beforeEach, vi } from "vitest";
 import type { Ask, Desk, Directory, Session, Ticket, WorkItem } from "../api/types";
 import { SessionContext } from "../features/signin/session";
 import { fetchLate } from "../ui/late";
@@ -266,6 +266,9 @@ afterEach(() => {
   vi.useRealTimers();
   vi.unstubAllGlobals();
 });
+
+// What a page does a moment after it is gone, such as giving the keyboard back or keeping a draft, finds its browser still there.
+afterAll(() => new Promise((over) => setTimeout(over, 100)));
 
 /** Chooses in a field of the kit, by the words of the choice or what it stands for. */
 export async function pick(field: HTMLElement, choice: string): Promise<void> {

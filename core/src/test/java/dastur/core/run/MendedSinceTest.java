@@ -210,7 +210,7 @@ class MendedSinceTest extends WrittenWorkflows {
         is(close().withdrawn("Not now."));
         publish(GUARDED);
         assertThat(last(ApprovalAsked.class).orElseThrow().allows().getFirst().as())
-                .isEqualTo("");
+                .isEqualTo("47b8cf7a5076e4b9db81173d3f1e7dc31c4f0eba983547d5388dbd60c01e9824");
     }
 
     @Test
