@@ -91,7 +91,7 @@ class CrashTest {
     @Test
     void aKeyedCallGoesOnUnderItsKeyAndNothingAcknowledgedIsMissing() throws Exception {
         seed(Action.Repeat.KEYED);
-        String key = approveAndKillDuringTheCall();
+        String key = approveAndKillDuringTheCall(false);
         running = startServer();
         assertThat(keysSeen.poll(60, TimeUnit.SECONDS)).isEqualTo(key);
         mayAnswer.countDown();
@@ -107,12 +107,10 @@ class CrashTest {
     @Test
     void aNeverRepeatedCallBecomesUnsureAndAsksAPerson() throws Exception {
         seed(Action.Repeat.NEVER);
-        approveAndKillDuringTheCall();
+        approveAndKillDuringTheCall(true);
         running = startServer();
         Page page = browser.signIn(running.address(), "ines", PASSWORD);
-        page.locator("li button")
-                .filter(new Locator.FilterOptions().setHasText("I-1045"))
-                .click();
+        chosen(page);
         assertThat(page.getByText("Unsure: Close the lane")).isVisible();
         assertThat(keysSeen).isEmpty();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("It happened: go on"))
@@ -128,15 +126,42 @@ class CrashTest {
         assertThat(keysSeen).isEmpty();
     }
 
-    /** Approves by the interface; when the call has gone out, the process is killed. Returns the call's key. */
-    private String approveAndKillDuringTheCall() throws Exception {
-        running = startServer();
-        Page page = browser.signIn(running.address(), "teo", PASSWORD);
+    private static void chosen(Page page) {
         page.locator("li button")
                 .filter(new Locator.FilterOptions().setHasText("I-1045"))
                 .click();
+    }
+
+    private static void approve(Page page) {
+        chosen(page);
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and close the lane at ALD-G3"))
                 .click();
+    }
+
+    /**
+     * Approves by the interface; when the call has gone out, the process is killed. Returns the call's key.
+     *
+     * @param mended whether the action is another than when approval was asked for, so that it is asked for again
+     */
+    private String approveAndKillDuringTheCall(boolean mended) throws Exception {
+        running = startServer();
+        Page teo = browser.signIn(running.address(), "teo", PASSWORD);
+        approve(teo);
+        if (mended) {
+            Page ines = browser.signIn(running.address(), "ines", PASSWORD);
+            chosen(ines);
+            assertThat(ines.getByText("has changed: the action 'Close a lane'").first())
+                    .isVisible();
+            ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Ask for approval again"))
+                    .click();
+            ines.getByLabel("Why: Ask for approval again").fill("It is done otherwise now.");
+            ines.getByRole(
+                            AriaRole.BUTTON,
+                            new Page.GetByRoleOptions().setName("Do it").setExact(true))
+                    .click();
+            teo.navigate(running.address() + "/desk");
+            approve(teo);
+        }
         String key = keysSeen.poll(60, TimeUnit.SECONDS);
         assertThat(key).isNotNull();
         running.kill();
