@@ -124,6 +124,8 @@ public final class Actions {
      */
     public Saved set(Journal.By by, Action action, @Nullable Number on, @Nullable String why) {
         return database.write(session -> {
+            // First, since it is locked until the end: two in the same second come one after the other.
+            References.changed(session);
             Optional<Action> before = now(session, action.key());
             Optional<Number> number = session.doReturningWork(c -> newest(c, action.key()));
             if (on != null && number.isPresent() && !number.get().equals(on)) {
@@ -150,7 +152,7 @@ public final class Actions {
      */
     public Optional<Number> withdraw(Journal.By by, ActionKey key, int version, @Nullable String why) {
         return database.write(session -> {
-            // First, since it is locked until the end: two in the same second come one after the other.
+            // First, as in a save.
             References.changed(session);
             Optional<Version> last = ofVersion(session, key, version);
             if (last.isEmpty() || Objects.equals(last.get().action().withdrawn(), why)) {

@@ -31,21 +31,23 @@ class EveryPlaceTest {
                     ? Optional.of(new Group(g, "Pier technicians", List.of(World.RUNA, World.SEM)))
                     : Optional.empty(),
             p -> Optional.of(new Person(p, p.value(), "", Set.of(Role.AGENT), true)),
-            a -> a.value().equals("read")
+            a -> a.value().equals("read") || a.value().equals("bad")
                     ? Optional.of(new Action(
-                            a,
-                            "Read",
-                            "Reads.",
-                            "lanes",
-                            new Action.HttpCall("GET", "/x", null, null, null),
-                            List.of(Field.of("gate", "Gate", FieldType.TEXT).asRequired()),
-                            List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "/lock")),
-                            List.of(),
-                            Action.Repeat.FREE,
-                            false,
-                            Span.parse("5 s"),
-                            1,
-                            Span.parse("1 s")))
+                                    a,
+                                    "Read",
+                                    "Reads.",
+                                    "lanes",
+                                    new Action.HttpCall("GET", "/x", null, null, null),
+                                    List.of(Field.of("gate", "Gate", FieldType.TEXT)
+                                            .asRequired()),
+                                    List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "/lock")),
+                                    List.of(),
+                                    Action.Repeat.FREE,
+                                    false,
+                                    Span.parse("5 s"),
+                                    1,
+                                    Span.parse("1 s"))
+                            .withdrawn(a.value().equals("bad") ? "It reads another gate." : null))
                     : Optional.empty(),
             l -> switch (l.value()) {
                 case "night" ->
@@ -93,6 +95,11 @@ class EveryPlaceTest {
             wait    | condition | wrong expression | wait: wait for ticket.nope == 1 within 1 h as "Wait";  timed out -> end
             wait    | key       | wrong expression | wait: wait for signal "up" with key ticket.nope within 1 h as "Wait";  timed out -> end
             measure | action    | unknown action   | measure: measure nothing "M"
+            measure | action    | action withdrawn | measure: measure bad "M"
+            run     | action    | action withdrawn | run: run bad "M";  with gate = 'A'
+            run     | putBack   | action withdrawn | run: run read "M";  with gate = 'A';  put back with bad;    with gate = 'A'
+            look    | measure   | action withdrawn | look: check "C";  measure bad;  with gate = 'A';  rule "R": measured.lock is 'x';  fail -> end
+            look    | measure   | unknown action   | look: check "C";  measure none;  rule "R": measured.lock is 'x';  fail -> end
             measure | inputs | input missing  | measure: measure read "M"
             measure | inputs.gate | wrong expression | measure: measure read "M" gate=ticket.nope
             look    | assignee  | unknown group    | look: ask group owls "Look": "Done"

@@ -34,14 +34,18 @@ class MendedSinceTest extends WrittenWorkflows {
     }
 
     private static Action mended() {
+        return like(close().key().value(), "/lanes/all/close");
+    }
+
+    /** The same under another key, or over another path. */
+    private static Action like(String key, String path) {
         Action a = close();
         return new Action(
-                a.key(),
+                new ActionKey(key),
                 a.name(),
                 a.description(),
                 a.connection(),
-                new Action.HttpCall(
-                        "POST", "/lanes/all/close", a.call().headers(), a.call().body(), null),
+                new Action.HttpCall("POST", path, a.call().headers(), a.call().body(), null),
                 a.inputs(),
                 a.outputs(),
                 a.results(),
@@ -157,7 +161,7 @@ class MendedSinceTest extends WrittenWorkflows {
     @Test
     void whatWasDoneBeforeIsNoMatterOfIt() {
         for (String key : List.of("before", "inside", "beside", "after", "undoes")) {
-            world.put(new LookupKey.OfAction(new ActionKey(key)), named(key));
+            world.put(new LookupKey.OfAction(new ActionKey(key)), like(key, "/" + key));
         }
         publish("""
                 first: run before "Before"
@@ -184,24 +188,6 @@ class MendedSinceTest extends WrittenWorkflows {
         assertThat(last(ApprovalAsked.class).orElseThrow().allows())
                 .extracting(a -> a.action().value())
                 .containsExactlyInAnyOrder("inside", "after");
-    }
-
-    private static Action named(String key) {
-        Action a = close();
-        return new Action(
-                new ActionKey(key),
-                key,
-                a.description(),
-                a.connection(),
-                a.call(),
-                a.inputs(),
-                a.outputs(),
-                a.results(),
-                a.repeat(),
-                a.changesWorld(),
-                a.timeLimit(),
-                a.tries(),
-                a.pause());
     }
 
     /** What people agreed to before an update of the application is the same after it: this value never changes. */

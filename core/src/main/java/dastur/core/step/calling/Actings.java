@@ -32,27 +32,13 @@ final class Actings {
     // --- findings
 
     static void inspect(Acting s, Inspection in) {
-        Optional<Action> action = in.around().actions().apply(s.action());
+        Optional<Action> action = NamedAction.inspect(s, "action", s.action(), "for '" + s.name() + "'", in);
         if (action.isEmpty()) {
-            in.blocks("unknown action", s, "action", "There is no action '" + s.action() + "' for '" + s.name() + "'.");
             return;
         }
-        if (action.get().withdrawn() != null) {
-            in.blocks(
-                    "action withdrawn",
-                    s,
-                    "action",
-                    "'" + action.get().name() + "', which '" + s.name() + "' runs, was withdrawn: "
-                            + action.get().withdrawn());
-        }
         inputs(s, action.get(), in);
-        if (s.putBack() != null
-                && in.around().actions().apply(s.putBack().action()).isEmpty()) {
-            in.blocks(
-                    "unknown action",
-                    s,
-                    "putBack",
-                    "There is no action '" + s.putBack().action() + "' to put '" + s.name() + "' back with.");
+        if (s.putBack() != null) {
+            NamedAction.inspect(s, "putBack", s.putBack().action(), "to put '" + s.name() + "' back with", in);
         }
         boolean endsItem = in.version()
                 .body()

@@ -22,6 +22,7 @@ import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.step.calling.CallMachine;
 import dastur.core.step.calling.Measures;
+import dastur.core.step.calling.NamedAction;
 import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
@@ -149,9 +150,8 @@ public final class CheckKind implements Room<Check>, CallMachine<Check>, Measure
         if (s.review() != null) {
             in.somebody(s, "review", s.review());
         }
-        if (s.measure() != null && in.around().actions().apply(s.measure()).isEmpty()) {
-            in.blocks(
-                    "unknown action", s, "measure", "There is no action '" + s.measure() + "' for '" + s.name() + "'.");
+        if (s.measure() != null) {
+            NamedAction.inspect(s, "measure", s.measure(), "for '" + s.name() + "'", in);
         }
         s.rules().forEach(r -> inspect(s, r, in));
     }
