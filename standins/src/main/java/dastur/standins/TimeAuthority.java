@@ -14,6 +14,7 @@ import java.security.KeyPairGenerator;
 import java.security.KeyStore;
 import java.security.PrivateKey;
 import java.security.cert.X509Certificate;
+import java.security.spec.ECGenParameterSpec;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Date;
@@ -80,8 +81,8 @@ public final class TimeAuthority {
     }
 
     private static void made(KeyStore store) throws GeneralSecurityException, IOException, OperatorCreationException {
-        KeyPairGenerator generator = KeyPairGenerator.getInstance("RSA");
-        generator.initialize(3072);
+        KeyPairGenerator generator = KeyPairGenerator.getInstance("EC");
+        generator.initialize(new ECGenParameterSpec("secp256r1"));
         KeyPair pair = generator.generateKeyPair();
         Instant now = Instant.now();
         X500Name name = new X500Name(NAME);
@@ -94,8 +95,14 @@ public final class TimeAuthority {
                 pair.getPublic());
         builder.addExtension(Extension.extendedKeyUsage, true, new ExtendedKeyUsage(KeyPurposeId.id_kp_timeStamping));
         X509Certificate made = new JcaX509CertificateConverter()
-                .getCertificate(builder.build(new JcaContentSignerBuilder("SHA256withRSA").build(pair.getPrivate())));
+                .getCertificate(
+                        builder.build(new JcaContentSignerBuilder(scheme(pair.getPrivate())).build(pair.getPrivate())));
         store.setKeyEntry(ALIAS, pair.getPrivate(), WORD, new X509Certificate[] {made});
+    }
+
+    /** A key of an earlier demo's folder may be RSA, which takes seconds to make and signs no better here. */
+    private static String scheme(PrivateKey key) {
+        return key.getAlgorithm().equals("RSA") ? "SHA256withRSA" : "SHA256withECDSA";
     }
 
     /** With what its stamps are compared. */
@@ -114,7 +121,7 @@ public final class TimeAuthority {
         try {
             TimeStampRequest question = new TimeStampRequest(context.bodyAsBytes());
             TimeStampTokenGenerator tokens = new TimeStampTokenGenerator(
-                    new JcaSimpleSignerInfoGeneratorBuilder().build("SHA256withRSA", key, certificate),
+                    new JcaSimpleSignerInfoGeneratorBuilder().build(scheme(key), key, certificate),
                     new JcaDigestCalculatorProviderBuilder()
                             .build()
                             .get(new AlgorithmIdentifier(NISTObjectIdentifiers.id_sha256)),

@@ -43,6 +43,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -160,6 +161,7 @@ public final class Workers implements AutoCloseable {
     private final Set<TicketId> waitsBegun = ConcurrentHashMap.newKeySet();
 
     private @Nullable Future<?> rounds;
+    private final CountDownLatch ended = new CountDownLatch(1);
     private volatile boolean stopping;
     /** Only a restart can begin it, so it is looked up no longer once it is over. */
     private boolean held = true;
@@ -316,7 +318,7 @@ public final class Workers implements AutoCloseable {
     private void renewLeases() {
         while (!stopping) {
             try {
-                Thread.sleep(means.callLease().dividedBy(3));
+                rest(means.callLease().dividedBy(3));
                 for (String id : means.outbox().extend(lease, List.copyOf(underWay.keySet()), means.callLease())) {
                     Taken taken = underWay.get(id);
                     if (taken != null) {
@@ -337,7 +339,7 @@ public final class Workers implements AutoCloseable {
         while (!stopping) {
             try {
                 means.nodes().alive();
-                Thread.sleep(ALIVE_EVERY);
+                rest(ALIVE_EVERY);
             } catch (InterruptedException e) {
                 return;
             } catch (RuntimeException e) {
@@ -347,9 +349,14 @@ public final class Workers implements AutoCloseable {
         }
     }
 
+    /** Waits, but not on when all is to end. */
+    private void rest(Duration time) throws InterruptedException {
+        ended.await(time.toMillis(), TimeUnit.MILLISECONDS);
+    }
+
     private void pause() {
         try {
-            Thread.sleep(IDLE);
+            rest(IDLE);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
@@ -566,7 +573,7 @@ public final class Workers implements AutoCloseable {
                 LOG.warn("the log could not be brought up to date; it is tried again", e);
             }
             try {
-                Thread.sleep(LOG_EVERY);
+                rest(LOG_EVERY);
             } catch (InterruptedException e) {
                 return;
             }
@@ -592,6 +599,7 @@ public final class Workers implements AutoCloseable {
     @Override
     public void close() {
         stopping = true;
+        ended.countDown();
         wake();
         try {
             if (rounds != null) {
