@@ -13108,6 +13108,8 @@ export interface components {
             notUnderstood: number;
             /** Format: date-time */
             last?: string;
+            /** Format: date-time */
+            silentSince?: string;
         };
         /** @enum {string} */
         SourceProof: "token" | "signature" | "address";
@@ -13120,6 +13122,7 @@ export interface components {
             syslogPort?: number;
             secrets: components["schemas"]["SourceRoutesSecretLine"][];
             refused: components["schemas"]["IncomingRefused"][];
+            usuallySeconds?: number;
         };
         Source: {
             key: string;
@@ -13131,6 +13134,7 @@ export interface components {
             neverQuiet: boolean;
             group?: string;
             from: string[];
+            silentAfterMinutes?: number;
         };
         Mapping: {
             rows: components["schemas"]["MappingRow"][];
@@ -13185,6 +13189,7 @@ export interface components {
             neverQuiet?: boolean;
             group?: string;
             from?: string[];
+            silentAfterMinutes?: number;
         };
         SourceRoutesNewSecretBody: {
             which: number;

@@ -1,16 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { api } from "../../api/client";
-import { useNames } from "../../api/hooks";
 import type { SignalLines, SourceView } from "../../api/types";
-import { Check } from "../../ui/Check";
-import { Button, Chip, Empty, Loading, PageHead, Select, Trouble } from "../../ui/kit";
+import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { administers, useSession } from "../signin/session";
 import { BySyslog } from "./BySyslog";
 import { HowToSend } from "./HowToSend";
 import { MappingEditor } from "./MappingEditor";
+import { Rules } from "./Rules";
 import { WhatCame } from "./WhatCame";
 
 export type SourceTab = "send" | "came" | "means";
@@ -59,6 +58,11 @@ export function SourcePage() {
         sub={
           <span className="flex flex-wrap gap-x-1.5">
             {!line.open && <Chip tone="late">shut</Chip>}
+            {line.silentSince && (
+              <span title={exact(line.silentSince)}>
+                <Chip tone="late">silent</Chip>
+              </span>
+            )}
             <span>{line.day} in the last 24 h</span>
             {line.notUnderstood > 0 && <strong className="text-late">· {line.notUnderstood} not understood</strong>}
             {refused > 0 && <strong className="text-soon">· {refused} refused of late</strong>}
@@ -108,57 +112,5 @@ export function SourcePage() {
           <Empty title="A moment">What came is being read.</Empty>
         ))}
     </>
-  );
-}
-
-/** Whether it is listened to, and what becomes of faults that no trigger takes up. */
-function Rules({ view, may }: { view: SourceView; may: boolean }) {
-  const names = useNames();
-  const queries = useQueryClient();
-  const { source } = view;
-  const save = useMutation({
-    mutationFn: (change: Partial<SourceView["source"]>) => {
-      const { key, ...body } = { ...source, ...change };
-      return api.put(`/api/sources/${key}`, body);
-    },
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["source", source.key] }),
-  });
-  return (
-    <section aria-label="What becomes of it" className="mt-8 flex max-w-xl flex-col gap-3">
-      <h2 className="font-bold">What becomes of it</h2>
-      <Check
-        label="Listen to it: while it is shut, senders are told so and nothing is taken"
-        checked={source.open}
-        disabled={!may || save.isPending}
-        onChange={(open) => save.mutate({ open })}
-      />
-      <Select
-        label="Faults that no trigger takes up"
-        disabled={!may || save.isPending}
-        value={source.otherwise}
-        onChange={(otherwise) => save.mutate({ otherwise: otherwise as typeof source.otherwise })}
-        options={[
-          { value: "kept", label: "are kept and shown under Signals, and open nothing" },
-          { value: "incident", label: "open an incident" },
-        ]}
-      />
-      <Check
-        label="Tell its faults in planned work too: else what a change in its window explains opens nothing"
-        checked={source.neverQuiet}
-        disabled={!may || save.isPending}
-        onChange={(neverQuiet) => save.mutate({ neverQuiet })}
-      />
-      <Select
-        label="Group that gets the incidents"
-        disabled={!may || save.isPending}
-        value={source.group ?? ""}
-        onChange={(group) => save.mutate({ group: group === "" ? undefined : group })}
-        options={[
-          { value: "", label: "nobody in particular" },
-          ...(names.directory?.groups ?? []).map((g) => ({ value: g.id, label: g.name })),
-        ]}
-      />
-      {save.isError && <Trouble error={save.error} />}
-    </section>
   );
 }

@@ -53,6 +53,7 @@ export function SourcesPage() {
                   {s.name}
                 </Link>
                 {!s.open && <Chip tone="late">shut</Chip>}
+                {s.silentSince && <Chip tone="late">silent</Chip>}
                 <span className="text-sm text-ink-2">
                   {s.day} in the last 24 h
                   {s.notUnderstood > 0 && <strong className="text-late">, {s.notUnderstood} not understood</strong>}

@@ -20,6 +20,8 @@ final class DemoSources {
     static final SourceKey BOARDS = new SourceKey("board-monitor");
     static final SourceKey GATES = new SourceKey("gate-log");
 
+    private static final int A_DAY = 24 * 60;
+
     private DemoSources() {}
 
     /** Words of its own for states and levels, and boards by their addresses, so that nothing is understood by luck. */
@@ -47,7 +49,7 @@ final class DemoSources {
 
     /** The gates write lines of syslog; which gate stands in their structured data. */
     static Source gateLog() {
-        return new Source(
+        Source log = new Source(
                 GATES,
                 "Gates, by syslog",
                 true,
@@ -65,7 +67,9 @@ final class DemoSources {
                 Source.Otherwise.INCIDENT,
                 false,
                 "service-desk",
-                List.of(new Network("127.0.0.1"), new Network("::1")));
+                List.of(new Network("127.0.0.1"), new Network("::1")),
+                null);
+        return log.silentAfter(A_DAY);
     }
 
     /** A board that stands still for a minute is read, restarted and looked at by itself. */

@@ -354,17 +354,20 @@ public final class Database implements AutoCloseable {
 
     /**
      * Runs work that nobody is told of before it ends, such as filling an empty database: its commits need not each be on
-     * the disk. They are when this returns; a process killed before may have lost the last second.
+     * the disk. They are when this returns, and stand in the log and under their words; a process killed before may have lost
+     * the last second.
      */
     public void fill(Runnable work) {
         if (dialect != Dialect.H2) {
             work.run();
+            sequencer.catchUp();
             return;
         }
         execute("set write_delay 1000");
         filling = true;
         try {
             work.run();
+            sequencer.catchUp();
         } finally {
             filling = false;
             execute("set write_delay 0");

@@ -1,5 +1,6 @@
 package dastur.store;
 
+import dastur.core.signal.Silence;
 import dastur.core.signal.SourceKey;
 import dastur.core.ticket.TicketId;
 import java.sql.Connection;
@@ -292,13 +293,24 @@ public final class Incoming {
                     r -> new long[] {r.getLong(1), r.getLong(2)},
                     source.value(),
                     from);
-            List<Instant> last = Jdbc.query(
-                    c,
-                    "select came_at from signal where source = ? order by id desc fetch first 1 rows only",
-                    r -> at(r, 1),
-                    source.value());
+            List<Instant> last = lastTimes(c, source, 1);
             return new Traffic(counts.getFirst()[0], counts.getFirst()[1], last.isEmpty() ? null : last.getFirst());
         }));
+    }
+
+    /** When the latest came, the newest first: what senders sent, not what was said here of their silence. */
+    public List<Instant> lastTimes(SourceKey source, int most) {
+        return database.read(session -> session.doReturningWork(c -> lastTimes(c, source, most)));
+    }
+
+    private static List<Instant> lastTimes(Connection c, SourceKey source, int most) throws SQLException {
+        return Jdbc.query(
+                c,
+                "select came_at from signal where source = ? and headers <> ? order by id desc fetch first " + most
+                        + " rows only",
+                r -> at(r, 1),
+                source.value(),
+                Silence.HEADERS);
     }
 
     /** The times at which signals came since a moment, for a picture of them: one count a slot. */

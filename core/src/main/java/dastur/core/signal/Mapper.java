@@ -60,7 +60,7 @@ public final class Mapper {
 
     /** @param expressions over what signals of this source may say: {@code Vocabulary.ofSignal} */
     public static Reading read(Source source, String id, Instant cameAt, Raw raw, Cis cis, Expressions expressions) {
-        return new Mapper(source, cis, expressions).read(id, cameAt, raw);
+        return new Mapper(Silence.reading(source, raw), cis, expressions).read(id, cameAt, raw);
     }
 
     private Reading read(String id, Instant cameAt, Raw raw) {

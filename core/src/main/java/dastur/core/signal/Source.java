@@ -13,6 +13,7 @@ import org.jspecify.annotations.Nullable;
  * @param neverQuiet whether its faults are told in planned work too (I21)
  * @param group who gets the incidents that it opens by itself; null for the owner of the service
  * @param from where its senders send from, where that is all they show; at most 50
+ * @param silentAfterMinutes after how long without anything its silence is told, 5 minutes to 14 days; null for never
  */
 public record Source(
         SourceKey key,
@@ -23,7 +24,8 @@ public record Source(
         Otherwise otherwise,
         boolean neverQuiet,
         @Nullable String group,
-        List<Network> from) {
+        List<Network> from,
+        @Nullable Integer silentAfterMinutes) {
     /** One whose senders show who they are. */
     public Source(
             SourceKey key,
@@ -34,7 +36,7 @@ public record Source(
             Otherwise otherwise,
             boolean neverQuiet,
             @Nullable String group) {
-        this(key, name, open, proof, mapping, otherwise, neverQuiet, group, List.of());
+        this(key, name, open, proof, mapping, otherwise, neverQuiet, group, List.of(), null);
     }
 
     private static final int MOST_NETWORKS = 50;
@@ -47,6 +49,17 @@ public record Source(
         if (from.size() > MOST_NETWORKS) {
             throw new IllegalArgumentException("A source has at most " + MOST_NETWORKS + " addresses to be sent from.");
         }
+        Silence.check(silentAfterMinutes);
+    }
+
+    /** The same with another mapping. */
+    public Source with(Mapping other) {
+        return new Source(key, name, open, proof, other, otherwise, neverQuiet, group, from, silentAfterMinutes);
+    }
+
+    /** The same, whose silence is told after so long. @param minutes null for never */
+    public Source silentAfter(@Nullable Integer minutes) {
+        return new Source(key, name, open, proof, mapping, otherwise, neverQuiet, group, from, minutes);
     }
 
     /** How senders show who they are. */

@@ -1,5 +1,7 @@
 package dastur.core.signal;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.expression.Expressions;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Json;
@@ -57,11 +59,18 @@ public final class Sent {
     }
 
     static Reading read(Source source, String body, Map<String, String> headers) {
+        return Mapper.read(source, "1", NOW, new Raw(headers, json(body)), CIS, expressions(source));
+    }
+
+    static Expressions expressions(Source source) {
+        return new Expressions(
+                Vocabulary.ofSignal(FieldCatalogue.PLAIN, source.mapping().own()));
+    }
+
+    static JsonNode json(String body) {
         try {
-            Expressions expressions = new Expressions(
-                    Vocabulary.ofSignal(FieldCatalogue.PLAIN, source.mapping().own()));
-            return Mapper.read(source, "1", NOW, new Raw(headers, Json.parse(body)), CIS, expressions);
-        } catch (com.fasterxml.jackson.core.JsonProcessingException e) {
+            return Json.parse(body);
+        } catch (JsonProcessingException e) {
             throw new IllegalArgumentException(e);
         }
     }

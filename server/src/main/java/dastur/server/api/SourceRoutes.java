@@ -7,10 +7,12 @@ import dastur.core.json.Json;
 import dastur.core.people.GroupId;
 import dastur.core.people.Right;
 import dastur.core.signal.Mapping;
+import dastur.core.signal.Matter;
 import dastur.core.signal.Network;
 import dastur.core.signal.Origin;
 import dastur.core.signal.Reading;
 import dastur.core.signal.Signal;
+import dastur.core.signal.Silence;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
 import dastur.server.App.Signalling;
@@ -23,6 +25,7 @@ import dastur.store.Incoming;
 import dastur.store.Organisation;
 import dastur.store.SetUp;
 import dastur.store.StoredSecrets;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -35,6 +38,7 @@ import org.jspecify.annotations.Nullable;
 final class SourceRoutes {
     private static final int REFUSALS_SHOWN = 30;
     private static final int MOST_SOURCES = 200;
+    private static final int TO_KNOW_WHAT_IS_USUAL = 50;
 
     /**
      * A source in a list.
@@ -42,6 +46,7 @@ final class SourceRoutes {
      * @param day how many signals came within a day
      * @param notUnderstood how many of them were not understood
      * @param last when the last came; null for never
+     * @param silentSince since when it is told that nothing comes from it; null while that is not told
      */
     record SourceLine(
             SourceKey key,
@@ -51,7 +56,8 @@ final class SourceRoutes {
             Source.Otherwise otherwise,
             long day,
             long notUnderstood,
-            @Nullable Instant last) {}
+            @Nullable Instant last,
+            @Nullable Instant silentSince) {}
 
     /** That there is a secret. @param which the first or the second */
     record SecretLine(int which, Instant at) {}
@@ -61,6 +67,7 @@ final class SourceRoutes {
      *
      * @param path where senders post to, on this server
      * @param syslogPort where lines of syslog are taken; null where none are
+     * @param usuallySeconds how long it usually is from one to the next; null where too few have come
      */
     record SourceView(
             Source source,
@@ -68,12 +75,14 @@ final class SourceRoutes {
             String path,
             @Nullable Integer syslogPort,
             List<SecretLine> secrets,
-            List<Incoming.Refused> refused) {}
+            List<Incoming.Refused> refused,
+            @Nullable Long usuallySeconds) {}
 
     /**
      * @param neverQuiet whether its faults are told in planned work too; left out for not
      * @param group who gets the incidents that it opens by itself; null for nobody in particular
      * @param from addresses and networks that its lines of syslog come from; only where nothing else is shown
+     * @param silentAfterMinutes after how long without anything that is told, 5 to 20,160; null for never
      */
     record SourceBody(
             String name,
@@ -83,7 +92,8 @@ final class SourceRoutes {
             Source.Otherwise otherwise,
             @Nullable Boolean neverQuiet,
             @Nullable String group,
-            @Nullable List<String> from) {}
+            @Nullable List<String> from,
+            @Nullable Integer silentAfterMinutes) {}
 
     record NewSecretBody(Integer which) {}
 
@@ -183,7 +193,18 @@ final class SourceRoutes {
                 s.otherwise(),
                 traffic.day(),
                 traffic.notUnderstood(),
-                traffic.last());
+                traffic.last(),
+                s.silentAfterMinutes() == null ? null : silentSince(s.key()));
+    }
+
+    private @Nullable Instant silentSince(SourceKey key) {
+        return signalling
+                .matters()
+                .find(Silence.matter(key))
+                .map(held -> held.matter().standing())
+                .filter(standing -> standing.inFault().contains(key))
+                .map(Matter.Standing::since)
+                .orElse(null);
     }
 
     private Source found(Request q) {
@@ -211,7 +232,10 @@ final class SourceRoutes {
                 Route.IN + s.key(),
                 signalling.syslog() == null ? null : signalling.syslog().port(),
                 there,
-                signalling.incoming().refusals(s.key(), REFUSALS_SHOWN));
+                signalling.incoming().refusals(s.key(), REFUSALS_SHOWN),
+                Silence.usually(signalling.incoming().lastTimes(s.key(), TO_KNOW_WHAT_IS_USUAL))
+                        .map(Duration::toSeconds)
+                        .orElse(null));
     }
 
     private Object set(Request q) {
@@ -228,9 +252,15 @@ final class SourceRoutes {
                     Request.needed(body.otherwise(), "otherwise"),
                     Boolean.TRUE.equals(body.neverQuiet()),
                     body.group(),
-                    networks(body));
+                    networks(body),
+                    null);
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("name", e.getMessage()).end();
+        }
+        try {
+            source = source.silentAfter(body.silentAfterMinutes());
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("silentAfterMinutes", e.getMessage()).end();
         }
         taken(source).ifPresent(p -> {
             throw p.end();
@@ -391,16 +421,7 @@ final class SourceRoutes {
         problemWith(mapping).ifPresent(p -> {
             throw p.end();
         });
-        return new Source(
-                source.key(),
-                source.name(),
-                source.open(),
-                source.proof(),
-                mapping,
-                source.otherwise(),
-                source.neverQuiet(),
-                source.group(),
-                source.from());
+        return source.with(mapping);
     }
 
     private static String json(String raw) {

@@ -53,6 +53,7 @@ public final class Incomings implements AutoCloseable {
     private final Router router;
     private final Judging judging;
     private final Intake intake;
+    private final Listening listening;
     private final Semaphore wake = new Semaphore(0);
     private final Thread thread;
     private volatile boolean stopping;
@@ -81,6 +82,7 @@ public final class Incomings implements AutoCloseable {
         this.router = new Router(uses);
         this.judging = new Judging(uses);
         this.intake = new Intake(means.incoming(), count -> wake());
+        this.listening = new Listening(means.sources(), means.incoming(), means.matters(), intake, means.clock());
         this.thread = Thread.ofPlatform().daemon().name("dastur-router").unstarted(this::loop);
     }
 
@@ -140,6 +142,7 @@ public final class Incomings implements AutoCloseable {
             refusals.write(means.incoming());
         }
         Instant moment = means.clock().instant();
+        listening.look(means.nodes().has(Nodes.Duty.SIGNALS) && !means.held().getAsBoolean());
         if (lastForgot.isBefore(moment.minus(FORGET_EVERY)) && means.nodes().has(Nodes.Duty.SIGNALS)) {
             lastForgot = moment;
             means.incoming().forgetBefore(moment.minus(Incoming.KEPT));

@@ -1,5 +1,6 @@
 package dastur.server.signals;
 
+import dastur.core.signal.Silence;
 import dastur.core.signal.SourceKey;
 import dastur.server.auth.Secrets;
 import dastur.store.Busy;
@@ -59,6 +60,11 @@ public final class Intake implements AutoCloseable {
     /** Keeps what comes from inside, such as what a watch saw; ends when it is on the disk. */
     public void keep(SourceKey source, Instant now, String delivery, String raw) {
         keep(List.of(arrival(source, now, delivery, "{}", raw)));
+    }
+
+    /** Keeps that nothing comes from a source, or that something does again. */
+    void keep(SourceKey source, Instant now, Silence.Said said) {
+        keep(List.of(arrival(source, now, said.delivery(), Silence.HEADERS, said.body())));
     }
 
     /** One event. @param delivery what it is known again by; null for nothing */
