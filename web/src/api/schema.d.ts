@@ -13418,6 +13418,7 @@ export interface components {
             /** Format: date-time */
             next?: string;
             passed: number;
+            rows: string[];
         };
         WatchRoutesWatchView: {
             line: components["schemas"]["WatchRoutesWatchLine"];
@@ -13441,6 +13442,12 @@ export interface components {
             severity: components["schemas"]["Severity"];
             ci?: string;
             unreadAfter?: string;
+            each?: components["schemas"]["WatchEach"];
+        };
+        WatchEach: {
+            list: string;
+            known: string;
+            ci?: string;
         };
         WatchesStretch: {
             /** Format: date-time */
@@ -13468,6 +13475,7 @@ export interface components {
             unreadAfter?: string;
             otherwise: components["schemas"]["SourceOtherwise"];
             group?: string;
+            each?: components["schemas"]["WatchEach"];
         };
         WatchingReading: {
             /** Format: date-time */

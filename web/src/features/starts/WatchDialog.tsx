@@ -1,14 +1,14 @@
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { useCatalogue, useNames } from "../../api/hooks";
-import type { Field, WatchBody, WatchReading, WatchView } from "../../api/types";
+import type { Field, WatchBody, WatchView } from "../../api/types";
 import { Check } from "../../ui/Check";
-import { Button, Input, Select, Trouble } from "../../ui/kit";
+import { Input, Select } from "../../ui/kit";
 import { SpanInput } from "../designer/SpanInput";
 import { keyFor, SetUpDialog } from "../setup/saving";
 import { FormFields, type FormValues } from "../ticket/FormFields";
-import { HOW, readRule, writeRule } from "./rule";
+import { writeRule } from "./rule";
+import { Rule, TryIt } from "./WatchRule";
 
 const NEW: WatchBody = {
   name: "",
@@ -42,14 +42,22 @@ export function WatchDialog({
   const reading = (useCatalogue().data?.actions ?? []).filter((a) => !a.changesWorld && a.repeat === "free");
   const action = reading.find((a) => a.key === draft.action);
   const gives = action?.outputs.map((o) => o.field) ?? [];
+  const lists = gives.filter((f) => f.type === "list");
+  const each = draft.each;
+  const looksAt = (outputs: Field[], list: string) => {
+    const first = outputs.find((f) => f.type !== "list");
+    return list !== ""
+      ? { each: { list, known: "id" }, holds: "", calm: undefined }
+      : {
+          each: undefined,
+          holds: first ? writeRule({ value: first.name, how: ">", than: "" }, first.type) : "",
+          calm: undefined,
+        };
+  };
   const chosen = (next: string) => {
-    const first = reading.find((a) => a.key === next)?.outputs.find((o) => o.field.type !== "list")?.field;
-    set({
-      action: next,
-      inputs: {},
-      holds: first ? writeRule({ value: first.name, how: ">", than: "" }, first.type) : "",
-      calm: undefined,
-    });
+    const outputs = reading.find((a) => a.key === next)?.outputs.map((o) => o.field) ?? [];
+    const whole = outputs.some((f) => f.type !== "list");
+    set({ action: next, inputs: {}, ...looksAt(outputs, whole ? "" : (outputs[0]?.name ?? "")) });
   };
   const save = async () => {
     await api.put(`/api/watches/${key}`, draft);
@@ -97,8 +105,39 @@ export function WatchDialog({
           )}
           {action && (
             <>
+              {lists.length > 0 && (
+                <Select
+                  label="It looks at"
+                  value={each?.list ?? ""}
+                  problem={at("each.list")}
+                  options={[
+                    { value: "", label: "what is read as a whole" },
+                    ...lists.map((f) => ({ value: f.name, label: `each row of ${f.label} by itself` })),
+                  ]}
+                  onChange={(list) => set(looksAt(gives, list))}
+                />
+              )}
+              {each && (
+                <>
+                  <Input
+                    label="A row is known again by its"
+                    required
+                    value={each.known}
+                    help="A member that no two rows share. Each row is a fault of its own; one that is gone is well."
+                    onChange={(e) => set({ each: { ...each, known: e.target.value.trim() } })}
+                  />
+                  <Input
+                    label="Its CI stands in (if anywhere)"
+                    value={each.ci ?? ""}
+                    help="The CI's id. By its name or another attribute: on the page of its signals, under What it means."
+                    onChange={(e) => set({ each: { ...each, ci: e.target.value.trim() || undefined } })}
+                  />
+                </>
+              )}
               <Rule
+                key={`${draft.action} ${each?.list}`}
                 label="Something is the matter when"
+                rows={each !== undefined}
                 rule={draft.holds}
                 gives={gives}
                 problem={at("holds")}
@@ -117,6 +156,7 @@ export function WatchDialog({
               {draft.calm !== undefined && (
                 <Rule
                   label="It is well again when"
+                  rows={each !== undefined}
                   rule={draft.calm}
                   gives={gives}
                   problem={at("calm")}
@@ -129,12 +169,14 @@ export function WatchDialog({
                 options={["critical", "major", "minor", "warning"].map((s) => ({ value: s, label: s }))}
                 onChange={(severity) => set({ severity: severity as WatchBody["severity"] })}
               />
-              <Input
-                label="The CI it speaks of (its id, if any)"
-                value={draft.ci ?? ""}
-                problem={at("ci")}
-                onChange={(e) => set({ ci: e.target.value.trim() || undefined })}
-              />
+              {!each && (
+                <Input
+                  label="The CI it speaks of (its id, if any)"
+                  value={draft.ci ?? ""}
+                  problem={at("ci")}
+                  onChange={(e) => set({ ci: e.target.value.trim() || undefined })}
+                />
+              )}
               <SpanInput
                 label="Say it too when it could not be read for (empty: never)"
                 value={draft.unreadAfter}
@@ -165,106 +207,5 @@ export function WatchDialog({
         </div>
       )}
     </SetUpDialog>
-  );
-}
-
-/** A rule over what is read: one comparison that is chosen, or an expression. */
-function Rule({
-  label,
-  rule,
-  gives,
-  problem,
-  onChange,
-}: {
-  label: string;
-  rule: string;
-  gives: Field[];
-  problem?: string;
-  onChange: (rule: string) => void;
-}) {
-  const [code, setCode] = useState(() => rule !== "" && readRule(rule) === undefined);
-  const compared = readRule(rule) ?? { value: gives[0]?.name ?? "", how: ">", than: "" };
-  const typeOf = (name: string) => gives.find((g) => g.name === name)?.type;
-  const set = (change: Partial<typeof compared>) => {
-    const next = { ...compared, ...change };
-    onChange(writeRule(next, typeOf(next.value)));
-  };
-  return (
-    <fieldset className="sm:col-span-2">
-      <legend className="mb-1 text-sm font-semibold text-ink-2">{label}</legend>
-      {code ? (
-        <Input
-          label={`${label}: expression`}
-          hideLabel
-          required
-          problem={problem}
-          value={rule}
-          placeholder={gives.map((g) => `read.${g.name}`).join(", ")}
-          onChange={(e) => onChange(e.target.value)}
-        />
-      ) : (
-        <div className="flex flex-wrap gap-2">
-          <div className="w-56">
-            <Select
-              label={`${label}: what`}
-              hideLabel
-              value={compared.value}
-              problem={problem}
-              options={gives.map((g) => ({ value: g.name, label: g.label }))}
-              onChange={(value) => set({ value })}
-            />
-          </div>
-          <div className="w-36">
-            <Select
-              label={`${label}: how`}
-              hideLabel
-              value={compared.how}
-              options={HOW}
-              onChange={(how) => set({ how })}
-            />
-          </div>
-          <div className="w-32">
-            <Input
-              label={`${label}: than`}
-              hideLabel
-              required
-              value={compared.than}
-              onChange={(e) => set({ than: e.target.value })}
-            />
-          </div>
-        </div>
-      )}
-      <button type="button" className="link mt-1 text-xs" onClick={() => setCode(!code)}>
-        {code ? "choose it" : "say it by an expression"}
-      </button>
-    </fieldset>
-  );
-}
-
-/** Looks once, and says what was read and whether it holds. */
-function TryIt({ path, draft, gives }: { path: string; draft: WatchBody; gives: Field[] }) {
-  const reading = useMutation({
-    mutationFn: () => api.post<WatchReading>(path, { ...draft, name: draft.name || "new" }),
-  });
-  const r = reading.data;
-  return (
-    <div className="sm:col-span-2">
-      <Button disabled={reading.isPending} onClick={() => reading.mutate()}>
-        {reading.isPending ? "It looks…" : "Look once"}
-      </Button>
-      {reading.isError && <Trouble error={reading.error} />}
-      {r && (
-        <p role="status" className="mt-2 rounded border border-hairline bg-raised p-2 text-sm">
-          <strong className={r.said === "holds" ? "text-soon" : r.said === "could not be read" ? "text-late" : ""}>
-            It {r.said}.
-          </strong>{" "}
-          {r.why ??
-            gives
-              .filter((g) => r.values[g.name] !== undefined && g.type !== "list")
-              .map((g) => `${g.label}: ${String(r.values[g.name])}`)
-              .join(", ")}
-        </p>
-      )}
-    </div>
   );
 }

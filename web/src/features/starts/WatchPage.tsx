@@ -58,6 +58,12 @@ export function WatchPage() {
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-5">
+        {line.rows.length > 0 && (
+          <p className="mb-3 max-w-4xl">
+            Something is the matter with <strong>{line.rows.join(", ")}</strong>
+            {line.rows.length >= 50 && " and more"}.
+          </p>
+        )}
         {stretches.length === 0 ? (
           <Empty title="It has not looked yet">
             What it sees stands here: readings in a row that say the same are one.

@@ -14,17 +14,23 @@ export const HOW: { value: string; label: string }[] = [
   { value: "!=", label: "is not" },
 ];
 
-const RULE = /^\s*read\.(\w+)\s*(>=|<=|==|!=|>|<)\s*(.+?)\s*$/;
+const RULE = /^\s*(read|row)\.(\w+)\s*(>=|<=|==|!=|>|<)\s*(.+?)\s*$/;
 
 /** Whether a text is a plain value: a number, yes or no, or a text in quotes without quotes inside. */
 const literal = (code: string) => /^(-?\d+(\.\d+)?|true|false|"[^"\\]*"|'[^'\\]*')$/.test(code);
 
-/** Reads a rule; undefined where it is more than one comparison. */
-export function readRule(rule: string): Compared | undefined {
-  const [, value, how, than] = RULE.exec(rule) ?? [];
-  if (!value || !how || !than || !literal(than)) return undefined;
+/** Reads a rule; undefined where it is more than one comparison. @param root of what it is: what is read, or a row of it */
+export function readRule(rule: string, root: "read" | "row" = "read"): Compared | undefined {
+  const [, of, value, how, than] = RULE.exec(rule) ?? [];
+  if (of !== root || !value || !how || !than || !literal(than)) return undefined;
   return { value, how, than: /^["']/.test(than) ? than.slice(1, -1) : than };
 }
+
+const PLAIN = /^(-?\d+(\.\d+)?|true|false)$/;
+
+/** One over a member of a row, of which nobody says what type it has: what looks like a number is one. */
+export const writeRowRule = (c: Compared) =>
+  `row.${c.value} ${c.how} ${PLAIN.test(c.than.trim()) ? c.than.trim() : JSON.stringify(c.than)}`;
 
 /** @param type of what is read */
 export function writeRule(c: Compared, type: string | undefined): string {

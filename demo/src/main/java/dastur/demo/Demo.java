@@ -32,6 +32,7 @@ import java.nio.file.StandardCopyOption;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.List;
 import java.util.function.Consumer;
 
 /** Fills an empty database with the demo. */
@@ -140,12 +141,13 @@ public final class Demo {
     }
 
     private static void watches(Database database, Workflows workflows) {
-        Watch kiosks = DemoStarts.kiosksHeard();
-        Action heard = workflows.actions().stream()
-                .filter(a -> a.key().equals(kiosks.action()))
-                .findFirst()
-                .orElseThrow();
-        new Watches(database).put(kiosks);
-        new Sources(database).put(kiosks.source(heard, Source.Otherwise.INCIDENT, "pier-technicians"));
+        for (Watch watch : List.of(DemoStarts.kiosksHeard(), DemoStarts.kioskPaper())) {
+            Action reads = workflows.actions().stream()
+                    .filter(a -> a.key().equals(watch.action()))
+                    .findFirst()
+                    .orElseThrow();
+            new Watches(database).put(watch);
+            new Sources(database).put(watch.source(reads, Source.Otherwise.INCIDENT, "pier-technicians"));
+        }
     }
 }

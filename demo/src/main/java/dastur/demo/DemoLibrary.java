@@ -189,6 +189,17 @@ final class DemoLibrary {
                         output("of", "How many kiosks", FieldType.WHOLE)),
                 false));
         workflows.putAction(action(
+                DemoStarts.PAPER.value(),
+                "Ask how much paper the kiosks have",
+                "Reads how many metres of paper each kiosk has for tickets.",
+                "kiosks",
+                "GET",
+                "/kiosks/paper",
+                null,
+                List.of(),
+                List.of(output("kiosks", "Kiosks", FieldType.LIST)),
+                false));
+        workflows.putAction(action(
                 "kiosk.distribute",
                 "Send fares to a kiosk",
                 "Sends named fares to a kiosk; one that is switched off refuses.",

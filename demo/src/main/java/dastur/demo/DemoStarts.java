@@ -28,6 +28,7 @@ final class DemoStarts {
     static final TriggerId SLOW = new TriggerId("booking-site-slow-hook");
 
     static final ActionKey HEARD = new ActionKey("kiosk.heard");
+    static final ActionKey PAPER = new ActionKey("kiosk.paper");
 
     static final SubscriptionKey OFFICE = new SubscriptionKey("harbour-office");
 
@@ -94,6 +95,24 @@ final class DemoStarts {
                 Severity.MINOR,
                 null,
                 Span.parse("15 min"));
+    }
+
+    /** Each kiosk by itself: a list that is read is as many faults as it has rows of which the rule holds. */
+    static Watch kioskPaper() {
+        return new Watch(
+                new SourceKey("kiosk-paper"),
+                "Nearly out of paper",
+                true,
+                PAPER,
+                Map.of(),
+                Span.parse("5 min"),
+                "row.metres < 20",
+                null,
+                "row.metres >= 40",
+                Severity.MINOR,
+                null,
+                Span.parse("30 min"),
+                new Watch.Each("kiosks", "kiosk", "kiosk"));
     }
 
     /** The harbour office is told of incidents and changes. @param standins where it listens */

@@ -3,12 +3,14 @@ package dastur.server;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.server.ApiClient.Answer;
 import dastur.standins.Faults;
+import dastur.standins.KioskManager;
 import dastur.store.Workflows;
 import java.io.IOException;
 import java.net.InetAddress;
@@ -18,6 +20,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterEach;
@@ -89,6 +92,7 @@ class WatchesTest extends OnDemo {
     @AfterEach
     void allWell() {
         api.app().standins().kiosks().fallSilent(false);
+        api.app().standins().kiosks().useUpPaper(Set.of());
         api.app().standins().faults().set("kiosks", Faults.Fault.NONE);
     }
 
@@ -214,6 +218,9 @@ class WatchesTest extends OnDemo {
                      kiosk.heard      | {'more':1}         | 1 min   | read.minutes > 20 |                                 | inputs.more
                      fares.read       | {}                 | 1 min   | read.adult > 1.0  |                                 | inputs.site
                      kiosk.heard      | {}                 | 1 min   | read.minutes > 20 | ,'ci':'no-such-ci'              | ci
+                     kiosk.heard      | {}                 | 1 min   | row.metres < 20   |                                 | holds
+                     kiosk.heard      | {}                 | 1 min   | row.metres < 20   | ,'each':{'list':'kiosk','known':'kiosk'}  | each.list
+                     kiosk.paper      | {}                 | 1 min   | row.metres < 20   | ,'each':{'list':'others','known':'kiosk'} | each.list
                     """)
     void whatIsWrongIsNamedAndNothingIsSet(
             String action, String inputs, String every, String holds, String more, String where) {
@@ -223,6 +230,72 @@ class WatchesTest extends OnDemo {
         assertThat(answer.status()).as(answer.raw().body()).isEqualTo(422);
         assertThat(answer.body().get("where").asText()).isEqualTo(where);
         assertThat(api.call("ada", "GET", "/api/watches/wrong", null).status()).isEqualTo(404);
+    }
+
+    private static List<String> tickets(String source) {
+        return api.call("ada", "GET", "/api/signals?source=" + source, null)
+                .body()
+                .get("lines")
+                .findValuesAsText("ticket");
+    }
+
+    @Test
+    void eachRowOfAListIsAFaultOfItsOwn() {
+        KioskManager kiosks = api.app().standins().kiosks();
+        String body = body(
+                "Out of paper",
+                "kiosk.paper",
+                "{}",
+                "10 s",
+                "row.metres < 20",
+                ",\"each\":{\"list\":\"kiosks\",\"known\":\"kiosk\",\"ci\":\"kiosk\"}");
+        made("paper-1", body);
+        looks("paper-1");
+        assertThat(watch("paper-1").at("/stretches/0/values").asText()).isEqualTo("{\"rows\":12}");
+        kiosks.useUpPaper(Set.of("kiosk-02", "kiosk-08"));
+        looks("paper-1");
+        looks("paper-1");
+        until(() -> states("paper-1").equals(List.of("opened", "opened")));
+        assertThat(watch("paper-1").at("/line/rows").toString()).isEqualTo("[\"kiosk-02\",\"kiosk-08\"]");
+        List<String> opened = tickets("paper-1");
+        assertThat(opened).doesNotHaveDuplicates();
+        assertThat(opened.stream().map(t -> ticket("ada", t).at("/fields/ci").asText()))
+                .containsExactlyInAnyOrder("kiosk-02", "kiosk-08");
+
+        // How bad a row is is told from the row: set on the page of its signals, and kept when the watch is changed.
+        ObjectNode source = (ObjectNode)
+                api.call("ada", "GET", "/api/sources/paper-1", null).body().get("source");
+        source.remove("key");
+        String severity = "{\"to\":\"severity\",\"from\":{\"is\":\"at\",\"pointer\":\"/severity\"}";
+        assertThat(source.toString()).contains(severity);
+        String own = source.toString()
+                .replace(
+                        severity,
+                        "{\"to\":\"severity\",\"from\":{\"is\":\"at\",\"pointer\":\"/row/metres\"},"
+                                + "\"table\":{\"6\":\"critical\"},\"otherwise\":\"warning\"");
+        assertThat(api.call("halvard", "PUT", "/api/sources/paper-1", own).status())
+                .isEqualTo(200);
+        made("paper-1", body.replace("Out of paper", "No paper"));
+
+        // One is filled in, a third runs out.
+        kiosks.useUpPaper(Set.of("kiosk-08", "kiosk-03"));
+        looks("paper-1");
+        until(() -> states("paper-1").equals(List.of("opened", "joined", "opened", "opened"))
+                || states("paper-1").equals(List.of("joined", "opened", "opened", "opened")));
+        JsonNode third = null;
+        for (JsonNode line : api.call("ada", "GET", "/api/signals?source=paper-1", null)
+                .body()
+                .get("lines")) {
+            third = line.get("title").asText().equals("No paper: kiosk-03") ? line : third;
+        }
+        assertThat(third).isNotNull();
+        assertThat(third.get("severity").asText()).isEqualTo("critical");
+        assertThat(watch("paper-1").at("/line/rows").toString()).isEqualTo("[\"kiosk-03\",\"kiosk-08\"]");
+        kiosks.useUpPaper(Set.of());
+        looks("paper-1");
+        until(() -> states("paper-1").size() == 6);
+        assertThat(watch("paper-1").at("/line/inFault").asBoolean()).isFalse();
+        assertThat(watch("paper-1").at("/line/rows")).isEmpty();
     }
 
     @Test

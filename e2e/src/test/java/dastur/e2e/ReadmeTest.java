@@ -537,6 +537,14 @@ class ReadmeTest {
         stage.clock.pass(Duration.ofMinutes(3));
         assertThat(ines.locator("header").first()).containsText("in fault");
         control("Let kiosk-05 be heard again");
+        twelve.says("Use up the paper of two kiosks: within five minutes each has an incident.");
+        control("Use up the paper of kiosk-02 and kiosk-08");
+        ines.navigate(stage.address() + "/watches/kiosk-paper");
+        stage.clock.pass(Duration.ofMinutes(5));
+        assertThat(ines.locator("main")).containsText("Something is the matter with kiosk-02, kiosk-08.");
+        ines.navigate(stage.address() + "/sources/kiosk-paper?tab=came");
+        assertThat(ines.locator("main")).containsText("Nearly out of paper: kiosk-08");
+        control("Fill in paper");
         twelve.over();
     }
 

@@ -13,6 +13,7 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Duration;
+import java.util.Set;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -176,6 +177,63 @@ class StartsTest {
         stage.app.standins().kiosks().fallSilent(false);
         Browser.go(ines, "Tickets");
         assertThat(ines.getByText("A kiosk is silent").first()).isVisible();
+    }
+
+    /** What another system holds to be the matter, row by row (I2): each has an incident of its own, on its own CI. */
+    @Test
+    void aListIsWatchedRowByRow() {
+        Page ines = stage.as("Ines");
+        Browser.go(ines, "Starts");
+        button(ines, "New watch").click();
+        Locator dialog = ines.getByRole(AriaRole.DIALOG);
+        dialog.getByLabel("What is the matter when it holds").fill("No paper");
+        choose(ines, "It looks by", "kiosk.paper");
+        dialog.getByLabel("Every", new Locator.GetByLabelOptions().setExact(true))
+                .fill("10 s");
+        dialog.getByLabel("A row is known again by its").fill("number");
+        dialog.getByLabel("Its CI stands in (if anywhere)").fill("kiosk");
+        dialog.getByLabel("Something is the matter when: member of the row").fill("metres");
+        dialog.getByLabel("Something is the matter when: than").fill("20");
+        choose(ines, "Something is the matter when: how", "<");
+        button(ines, "Look once").click();
+        assertThat(dialog.getByRole(AriaRole.STATUS)).containsText("Row 1 has no 'number'");
+        dialog.getByLabel("A row is known again by its").fill("kiosk");
+        button(ines, "Look once").click();
+        assertThat(dialog.getByRole(AriaRole.STATUS)).containsText("Of 12 rows: none");
+        button(ines, "Make it").click();
+        ines.waitForURL("**/watches/no-paper");
+        assertThat(region(ines, "What it saw")).containsText("nothing to do", soon());
+        stage.app.standins().kiosks().useUpPaper(Set.of("kiosk-06", "kiosk-10"));
+        assertThat(ines.locator("main")).containsText("Something is the matter with kiosk-06, kiosk-10.", soon());
+        ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Its signals"))
+                .click();
+        assertThat(ines.locator("main")).containsText("No paper: kiosk-06");
+        stage.app.standins().kiosks().useUpPaper(Set.of());
+        Browser.go(ines, "Tickets");
+        ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName(Pattern.compile("No paper: kiosk-10")))
+                .first()
+                .click();
+        assertThat(ines.locator("main")).containsText("kiosk-10");
+    }
+
+    /** A sender that has died (I2): an administrator asks to be told, and its page says that it is silent. */
+    @Test
+    void theSilenceOfASourceIsTold() {
+        Page halvard = stage.as("Halvard");
+        halvard.navigate(stage.address() + "/sources/board-monitor?tab=send");
+        Locator rules = region(halvard, "What becomes of it");
+        Pick.choose(rules.getByLabel("When nothing comes from it"), "60");
+        assertThat(rules).containsText("that is a fault after 60 min");
+        // It counts from when somebody first listens for it, which is a moment after it was set.
+        Locator silent = halvard.locator("header").getByText("silent");
+        for (int hours = 0; hours < 5 && !silent.isVisible(); hours++) {
+            stage.clock.pass(Duration.ofMinutes(61));
+            Browser.reloadUntil(halvard, rules.getByText("that is a fault after 60 min"));
+        }
+        Browser.reloadUntil(halvard, silent);
+        Browser.go(halvard, "Tickets");
+        assertThat(halvard.getByText("Nothing comes from Board monitor").first())
+                .isVisible();
     }
 
     private static LocatorAssertions.ContainsTextOptions soon() {

@@ -5,6 +5,7 @@ import io.javalin.http.Context;
 import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Consumer;
 
 /** Plain pages for people: read the mail, see lanes and kiosks, make things go wrong, let time pass. */
@@ -132,6 +133,10 @@ final class ControlPage {
             }
             ctx.redirect("/");
         });
+        config.routes.post("/paper", ctx -> {
+            kiosks.useUpPaper(kiosks.isUsedUp() ? Set.of() : KioskManager.HUNGRY);
+            ctx.redirect("/");
+        });
         config.routes.post("/silent", ctx -> {
             kiosks.fallSilent(!kiosks.isSilent());
             ctx.redirect("/");
@@ -181,7 +186,12 @@ final class ControlPage {
                         "/silent",
                         Map.of(),
                         kiosks.isSilent() ? "Let kiosk-05 be heard again" : "Let kiosk-05 fall silent",
-                        kiosks.isSilent()));
+                        kiosks.isSilent()))
+                .append(button(
+                        "/paper",
+                        Map.of(),
+                        kiosks.isUsedUp() ? "Fill in paper" : "Use up the paper of kiosk-02 and kiosk-08",
+                        kiosks.isUsedUp()));
         faultButtons(page, "chat", "Chat server");
         faultButtons(page, "time", "Time office: stamps of how far the log reaches");
         faultButtons(page, "gates", "Gates: certificates and fares");

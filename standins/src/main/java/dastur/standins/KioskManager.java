@@ -4,6 +4,7 @@ import io.javalin.config.JavalinConfig;
 import io.javalin.http.Context;
 import java.time.Duration;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -22,9 +23,12 @@ public final class KioskManager {
     private static final String IN_FORCE = "2026-4";
     private static final String SWITCHED_OFF = "kiosk-09";
     static final String SILENT = "kiosk-05";
+    static final Set<String> HUNGRY = Set.of("kiosk-02", "kiosk-08");
+    private static final int FULL = 240;
     private final Map<String, String> versions = new ConcurrentHashMap<>();
     private volatile boolean switchedOn;
     private volatile boolean silent;
+    private volatile Set<String> usedUp = Set.of();
 
     KioskManager(String token, Faults faults, Duration takes) {
         this.token = token;
@@ -40,6 +44,7 @@ public final class KioskManager {
         config.routes.get("/kiosks/jobs/{job}", this::job);
         config.routes.get("/kiosks/fares", this::fares);
         config.routes.get("/kiosks/heard", this::heard);
+        config.routes.get("/kiosks/paper", this::paper);
         config.routes.post("/kiosks/{kiosk}/fares/{version}", this::distribute);
     }
 
@@ -102,6 +107,29 @@ public final class KioskManager {
 
     boolean isSilent() {
         return silent;
+    }
+
+    /** How much paper each has for tickets; the same always, but where it was used up. */
+    private void paper(Context ctx) {
+        if (!Guarded.allowed(ctx, token) || Guarded.faulty(ctx, faults.of("kiosks"))) {
+            return;
+        }
+        ctx.json(Map.of(
+                "kiosks",
+                new TreeMap<>(versions)
+                        .keySet().stream()
+                                .map(k ->
+                                        Map.of("kiosk", k, "metres", usedUp.contains(k) ? 6 : FULL - k.hashCode() % 60))
+                                .toList()));
+    }
+
+    /** The paper of some is used up, or has been filled in again. */
+    public void useUpPaper(Set<String> of) {
+        usedUp = Set.copyOf(of);
+    }
+
+    boolean isUsedUp() {
+        return !usedUp.isEmpty();
     }
 
     private void distribute(Context ctx) {

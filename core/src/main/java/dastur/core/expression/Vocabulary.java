@@ -181,10 +181,16 @@ public final class Vocabulary {
         return v;
     }
 
-    /** What the rules of a watch may use: what its action gives. */
-    public static Vocabulary ofReading(Action action) {
+    /** What a rule calls the row that it is about. */
+    public static final String ROW = "row";
+
+    /** What the rules of a watch may use: what its action gives. @param rows whether they are about each row of a list */
+    public static Vocabulary ofReading(Action action, boolean rows) {
         Vocabulary v = new Vocabulary();
         v.root("read", action.outputs().stream().map(Action.Output::field).toList());
+        if (rows) {
+            v.loose.add(ROW);
+        }
         v.finish();
         return v;
     }

@@ -1,5 +1,6 @@
 package dastur.core.start;
 
+import dastur.core.json.Texts;
 import dastur.core.signal.Mapping;
 import dastur.core.signal.Mapping.Row;
 import dastur.core.signal.Mapping.To;
@@ -31,6 +32,7 @@ import org.jspecify.annotations.Nullable;
  * @param severity of the signal
  * @param ci of which it speaks; null for none
  * @param unreadAfter how long it may not be readable before that is said; null for never
+ * @param each where the rules are about each row of a list by itself; null where they are about what is read as a whole
  */
 public record Watch(
         SourceKey key,
@@ -44,7 +46,42 @@ public record Watch(
         @Nullable String calm,
         Severity severity,
         @Nullable CiId ci,
-        @Nullable Span unreadAfter) {
+        @Nullable Span unreadAfter,
+        @Nullable Each each) {
+    /** One that looks at what is read as a whole. */
+    public Watch(
+            SourceKey key,
+            String name,
+            boolean on,
+            ActionKey action,
+            Map<String, Object> inputs,
+            Span every,
+            String holds,
+            @Nullable Span atLeast,
+            @Nullable String calm,
+            Severity severity,
+            @Nullable CiId ci,
+            @Nullable Span unreadAfter) {
+        this(key, name, on, action, inputs, every, holds, atLeast, calm, severity, ci, unreadAfter, null);
+    }
+
+    /**
+     * The rows of a list that is read, such as what another system holds to be the matter. Each is a fault of its own while the rule
+     * holds for it; one that is gone from the list is well.
+     *
+     * @param list the action's output
+     * @param known what a row is known again by: one of its members
+     * @param ci the member that names its CI; null for none
+     */
+    public record Each(String list, String known, @Nullable String ci) {
+        public Each {
+            Texts.checkWord("member", known);
+            if (ci != null) {
+                Texts.checkWord("member", ci);
+            }
+        }
+    }
+
     private static final long SHORTEST_SECONDS = 10;
     private static final long LONGEST_SECONDS = 86_400;
     private static final Set<FieldType> KEPT =
@@ -85,7 +122,11 @@ public record Watch(
                 Row.at(To.TITLE, "/title"),
                 Row.at(To.TEXT, "/text"),
                 Row.at(To.AT, "/at")));
-        for (Action.Output output : reads.outputs()) {
+        if (each != null) {
+            // One that is gone from the list no longer says of what it was: what it was known by does.
+            rows.add(Row.at(To.MATTER, "/matter"));
+        }
+        for (Action.Output output : each == null ? reads.outputs() : List.<Action.Output>of()) {
             Field field = output.field();
             if (KEPT.contains(field.type()) && Mapping.isFree(field.name())) {
                 rows.add(Row.value(field.name(), field.type(), "/read/" + field.name()));

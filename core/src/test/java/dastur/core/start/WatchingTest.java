@@ -10,6 +10,7 @@ import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
 import dastur.core.start.Watching.Reading;
 import dastur.core.start.Watching.Said;
+import dastur.core.start.Watching.Seen;
 import dastur.core.start.Watching.Stand;
 import dastur.core.start.Watching.Step;
 import dastur.core.ticket.CiId;
@@ -74,9 +75,9 @@ class WatchingTest {
             }
             Said verdict = c == '+' ? Said.HOLDS : c == '?' ? Said.COULD_NOT_BE_READ : Said.DOES_NOT;
             Reading reading = new Reading(BEGIN.plusSeconds(60L * i), verdict, c == 'c', Map.of(), null);
-            Step step = Watching.step(watch, stand, reading);
+            Step step = Watching.step(watch, stand, new Seen(reading, Map.of()));
             int minute = i;
-            step.turns().forEach(t -> said.append(minute).append(t).append(' '));
+            step.turns().forEach(t -> said.append(minute).append(t.turn()).append(' '));
             stand = step.stand();
         }
         return said.toString().strip();
@@ -106,19 +107,27 @@ class WatchingTest {
 
     @Test
     void theRulesJudgeWhatWasRead() {
-        Expressions over = new Expressions(Vocabulary.ofReading(AGE));
+        Expressions over = new Expressions(Vocabulary.ofReading(AGE, false));
         Watch plain = watch(null, null, null);
-        assertThat(Watching.judged(plain, over, Map.of("age", 21L), BEGIN).said())
+        assertThat(Watching.judged(plain, over, Map.of("age", 21L), BEGIN)
+                        .whole()
+                        .said())
                 .isEqualTo(Said.HOLDS);
-        assertThat(Watching.judged(plain, over, Map.of("age", 20L), BEGIN).calm())
+        assertThat(Watching.judged(plain, over, Map.of("age", 20L), BEGIN)
+                        .whole()
+                        .calm())
                 .isTrue();
-        assertThat(Watching.judged(plain, over, Map.of(), BEGIN).said())
+        assertThat(Watching.judged(plain, over, Map.of(), BEGIN).whole().said())
                 .as("an absent value is no value")
                 .isEqualTo(Said.COULD_NOT_BE_READ);
         Watch apart = watch(null, "read.age < 5", null);
-        assertThat(Watching.judged(apart, over, Map.of("age", 10L), BEGIN).calm())
+        assertThat(Watching.judged(apart, over, Map.of("age", 10L), BEGIN)
+                        .whole()
+                        .calm())
                 .isFalse();
-        assertThat(Watching.judged(apart, over, Map.of("age", 4L), BEGIN).calm())
+        assertThat(Watching.judged(apart, over, Map.of("age", 4L), BEGIN)
+                        .whole()
+                        .calm())
                 .isTrue();
     }
 

@@ -4,12 +4,14 @@ import dastur.core.expression.Expressions;
 import dastur.core.expression.Vocabulary;
 import dastur.core.people.GroupId;
 import dastur.core.people.Right;
+import dastur.core.signal.Mapping;
 import dastur.core.signal.Severity;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
 import dastur.core.start.Watch;
 import dastur.core.start.Watching;
 import dastur.core.ticket.CiId;
+import dastur.core.ticket.FieldType;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -33,6 +35,7 @@ import org.jspecify.annotations.Nullable;
 final class WatchRoutes {
     private static final int MOST = 500;
     private static final int STRETCHES_SHOWN = 50;
+    private static final int ROWS_SHOWN = 50;
 
     /**
      * A watch in a list.
@@ -41,6 +44,7 @@ final class WatchRoutes {
      * @param since of the readings in a row that said the same
      * @param next when it looks next; null when it is off
      * @param passed how many times were passed over
+     * @param rows the rows that something is the matter with, at most {@value #ROWS_SHOWN}; empty where it looks at the whole
      */
     record WatchLine(
             SourceKey key,
@@ -53,7 +57,8 @@ final class WatchRoutes {
             @Nullable Instant since,
             @Nullable Instant last,
             @Nullable Instant next,
-            long passed) {}
+            long passed,
+            List<String> rows) {}
 
     record WatchView(
             WatchLine line,
@@ -62,7 +67,10 @@ final class WatchRoutes {
             @Nullable String group,
             List<Watches.Stretch> stretches) {}
 
-    /** @param otherwise what becomes of a fault that no trigger takes up */
+    /**
+     * @param otherwise what becomes of a fault that no trigger takes up
+     * @param each where its rules are about each row of a list by itself; left out where they are about what is read as a whole
+     */
     record WatchBody(
             String name,
             Boolean on,
@@ -76,7 +84,8 @@ final class WatchRoutes {
             @Nullable CiId ci,
             @Nullable Span unreadAfter,
             Source.Otherwise otherwise,
-            @Nullable String group) {}
+            @Nullable String group,
+            Watch.@Nullable Each each) {}
 
     private final Design design;
     private final Starts starts;
@@ -108,7 +117,7 @@ final class WatchRoutes {
                         "Look once, without any effect",
                         WatchBody.class,
                         Watching.Reading.class,
-                        r::read));
+                        q -> r.read(q).whole()));
     }
 
     private List<WatchLine> all() {
@@ -132,7 +141,16 @@ final class WatchRoutes {
                 now.map(Watches.Stretch::from).orElse(null),
                 now.map(Watches.Stretch::to).orElse(null),
                 w.on() && stands != null ? stands.next() : null,
-                stands == null ? 0 : stands.passed());
+                stands == null ? 0 : stands.passed(),
+                stands == null ? List.of() : inFault(stands.stand()));
+    }
+
+    private static List<String> inFault(Watching.Stand stand) {
+        return stand.rows().entrySet().stream()
+                .filter(row -> row.getValue().inFault())
+                .limit(ROWS_SHOWN)
+                .map(Map.Entry::getKey)
+                .toList();
     }
 
     private Optional<Action> action(ActionKey key) {
@@ -162,7 +180,8 @@ final class WatchRoutes {
         WatchBody body = q.body(WatchBody.class);
         Action reads = reads(body);
         Watch watch = watch(key, body, reads);
-        boolean isNew = starts.watches().find(key).isEmpty();
+        Optional<Watch> before = starts.watches().find(key);
+        boolean isNew = before.isEmpty();
         if (isNew && sources.find(key).isPresent()) {
             throw Problem.conflict("There is a source of this name already; give the watch another.")
                     .end();
@@ -174,12 +193,24 @@ final class WatchRoutes {
         if (body.group() != null && !isGroup(body.group())) {
             throw Problem.invalid("group", "There is no such group.").end();
         }
+        Source source = watch.source(reads, Request.needed(body.otherwise(), "otherwise"), body.group());
         design.setUp()
                 .watch(
                         Answers.by(q, clock),
                         watch,
-                        watch.source(reads, Request.needed(body.otherwise(), "otherwise"), body.group()));
+                        ownMapping(before).map(source::with).orElse(source));
         return view(watch);
+    }
+
+    /** What somebody has set on its source's page stays: where rows name their CI or how bad it is, say. */
+    private Optional<Mapping> ownMapping(Optional<Watch> before) {
+        return before.flatMap(w -> {
+            Optional<Mapping> given = action(w.action())
+                    .map(a -> w.source(a, Source.Otherwise.KEPT, null).mapping());
+            return sources.find(w.key())
+                    .map(Source::mapping)
+                    .filter(set -> given.isPresent() && !set.equals(given.get()));
+        });
     }
 
     private boolean isGroup(String group) {
@@ -208,7 +239,12 @@ final class WatchRoutes {
     private Watch watch(SourceKey key, WatchBody body, Action reads) {
         Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
         ActionInputs.check(reads, inputs);
-        Expressions over = new Expressions(Vocabulary.ofReading(reads));
+        Watch.Each each = body.each();
+        if (each != null && reads.outputs().stream().noneMatch(o -> isList(o, each.list()))) {
+            throw Problem.invalid("each.list", "'" + reads.name() + "' gives no list '" + each.list() + "'.")
+                    .end();
+        }
+        Expressions over = new Expressions(Vocabulary.ofReading(reads, each != null));
         rule(over, body.holds(), "holds");
         rule(over, body.calm(), "calm");
         if (body.ci() != null && design.organisation().ci(body.ci()).isEmpty()) {
@@ -227,10 +263,15 @@ final class WatchRoutes {
                     body.calm(),
                     Request.needed(body.severity(), "severity"),
                     body.ci(),
-                    body.unreadAfter());
+                    body.unreadAfter(),
+                    each);
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("every", String.valueOf(e.getMessage())).end();
         }
+    }
+
+    private static boolean isList(Action.Output output, String name) {
+        return output.field().type() == FieldType.LIST && output.field().name().equals(name);
     }
 
     private static void rule(Expressions over, @Nullable String rule, String where) {
@@ -241,7 +282,7 @@ final class WatchRoutes {
         }
     }
 
-    private Object read(Request q) {
+    private Watching.Seen read(Request q) {
         WatchBody body = q.body(WatchBody.class);
         Action reads = reads(body);
         return starts.lookout().read(watch(q.path("key", SourceKey::new), body, reads), reads, false);

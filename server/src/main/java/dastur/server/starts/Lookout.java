@@ -7,8 +7,9 @@ import dastur.core.signal.SourceKey;
 import dastur.core.start.Watch;
 import dastur.core.start.Watching;
 import dastur.core.start.Watching.Reading;
-import dastur.core.start.Watching.Said;
+import dastur.core.start.Watching.Seen;
 import dastur.core.start.Watching.Turn;
+import dastur.core.start.Watching.Turned;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.workflow.Action;
 import dastur.server.signals.Intake;
@@ -129,30 +130,31 @@ public final class Lookout implements AutoCloseable {
     }
 
     private void take(Watch watch, Optional<Action> action, Watching.Stand before) {
-        Reading reading = action.map(a -> read(watch, a, true))
+        Seen seen = action.map(a -> read(watch, a, true))
                 .orElseGet(() -> unread("There is no action '" + watch.action() + "' any more."));
         if (rounds.isStopping()) {
             return;
         }
-        Watching.Step step = Watching.step(watch, before, reading);
-        for (Turn turn : step.turns()) {
+        Watching.Step step = Watching.step(watch, before, seen);
+        for (Turned turned : step.turns()) {
             // Kept before the stand says so: cut off in between, it is said again, and joins.
+            String row = turned.row() == null ? "" : " " + turned.row();
             means.intake()
                     .keep(
                             watch.key(),
                             means.clock().instant(),
-                            "watch " + turn + " " + reading.at(),
-                            Json.write(said(watch, turn, reading)));
+                            "watch " + turned.turn() + " " + turned.reading().at() + row,
+                            Json.write(said(watch, turned)));
         }
-        means.watches().saw(watch.key(), reading, step.stand());
+        means.watches().saw(watch.key(), seen.whole(), step.stand());
     }
 
-    private Reading unread(String why) {
-        return new Reading(means.clock().instant(), Said.COULD_NOT_BE_READ, false, Map.of(), why);
+    private Seen unread(String why) {
+        return Seen.nothing(means.clock().instant(), why);
     }
 
     /** Looks once. @param mine whether it stops when the application does */
-    public Reading read(Watch watch, Action action, boolean mine) {
+    public Seen read(Watch watch, Action action, boolean mine) {
         if (action.changesWorld() || action.repeat() != Action.Repeat.FREE) {
             return unread("'" + action.name() + "' does not only read.");
         }
@@ -163,12 +165,12 @@ public final class Lookout implements AutoCloseable {
                 means.calls().call(action.key(), watch.inputs(), key, () -> !mine || !rounds.isStopping()));
     }
 
-    private Reading judged(Watch watch, Action action, CallOutcome outcome) {
+    private Seen judged(Watch watch, Action action, CallOutcome outcome) {
         return switch (outcome) {
             case CallOutcome.Done done ->
                 Watching.judged(
                         watch,
-                        new Expressions(Vocabulary.ofReading(action)),
+                        new Expressions(Vocabulary.ofReading(action, watch.each() != null)),
                         done.outputs(),
                         means.clock().instant());
             case CallOutcome.Failed no -> unread(OwnCalls.why(no));
@@ -178,25 +180,40 @@ public final class Lookout implements AutoCloseable {
     }
 
     /** What its source's mapping reads. */
-    private static Map<String, Object> said(Watch watch, Turn turn, Reading reading) {
+    private static Map<String, Object> said(Watch watch, Turned turned) {
+        Turn turn = turned.turn();
+        Reading reading = turned.reading();
         Map<String, Object> said = new LinkedHashMap<>();
         boolean ofReading = turn == Turn.CANNOT_BE_READ || turn == Turn.READ_AGAIN;
         boolean fault = turn == Turn.FAULT || turn == Turn.CANNOT_BE_READ;
+        String of = turned.row() == null ? "" : ": " + turned.row();
         said.put("sort", fault ? "fault" : "recovered");
         said.put(
                 "severity",
                 !fault ? "cleared" : ofReading ? "warning" : watch.severity().word());
-        if (watch.ci() != null) {
-            said.put("ci", watch.ci().value());
+        Object ci = ci(watch, turned);
+        if (ci != null) {
+            said.put("ci", ci);
         }
-        said.put("what", watch.name() + (ofReading ? ": cannot be read" : ""));
-        said.put("title", watch.name() + (ofReading ? " cannot be read" : ""));
+        if (watch.each() != null) {
+            said.put("matter", watch.key() + (turned.row() == null ? " cannot be read" : " " + turned.row()));
+        }
+        said.put("what", watch.name() + of + (ofReading ? ": cannot be read" : ""));
+        said.put("title", watch.name() + of + (ofReading ? " cannot be read" : ""));
         if (reading.why() != null) {
             said.put("text", reading.why());
         }
         said.put("at", reading.at().toString());
-        said.put("read", reading.values());
+        said.put(turned.row() == null ? "read" : "row", reading.values());
         return said;
+    }
+
+    private static @Nullable Object ci(Watch watch, Turned turned) {
+        boolean ofRow =
+                turned.row() != null && watch.each() != null && watch.each().ci() != null;
+        return ofRow
+                ? turned.reading().values().get(watch.each().ci())
+                : watch.ci() == null ? null : watch.ci().value();
     }
 
     /** Ends what is under way; what was not read is read after the next start. */
