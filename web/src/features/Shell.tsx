@@ -1,4 +1,5 @@
-import { ListIcon, MagnifyingGlassIcon } from "@phosphor-icons/react";
+import { ListIcon } from "@phosphor-icons/react/List";
+import { MagnifyingGlassIcon } from "@phosphor-icons/react/MagnifyingGlass";
 import { Outlet } from "@tanstack/react-router";
 import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api } from "../api/client";

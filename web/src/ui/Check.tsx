@@ -1,4 +1,4 @@
-import { Check as Tick } from "@phosphor-icons/react";
+import { Check as Tick } from "@phosphor-icons/react/Check";
 import { Checkbox } from "radix-ui";
 import { useId } from "react";
 

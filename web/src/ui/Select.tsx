@@ -1,4 +1,4 @@
-import { CaretDown } from "@phosphor-icons/react";
+import { CaretDown } from "@phosphor-icons/react/CaretDown";
 import { useId, useRef, useState } from "react";
 import { BOX, Labelled, type LabelledProps } from "./Labelled";
 import { late } from "./late";

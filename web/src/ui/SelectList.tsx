@@ -1,4 +1,4 @@
-import { Check as Tick } from "@phosphor-icons/react";
+import { Check as Tick } from "@phosphor-icons/react/Check";
 import { Command } from "cmdk";
 import { Popover } from "radix-ui";
 import { type RefObject, useRef } from "react";

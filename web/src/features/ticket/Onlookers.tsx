@@ -1,4 +1,5 @@
-import { EyeIcon, PencilSimpleIcon } from "@phosphor-icons/react";
+import { EyeIcon } from "@phosphor-icons/react/Eye";
+import { PencilSimpleIcon } from "@phosphor-icons/react/PencilSimple";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";

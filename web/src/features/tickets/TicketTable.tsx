@@ -1,4 +1,5 @@
-import { ArrowDown, ArrowUp } from "@phosphor-icons/react";
+import { ArrowDown } from "@phosphor-icons/react/ArrowDown";
+import { ArrowUp } from "@phosphor-icons/react/ArrowUp";
 import { useNavigate } from "@tanstack/react-router";
 import { columnVisibilityFeature, createColumnHelper, tableFeatures, useTable } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
