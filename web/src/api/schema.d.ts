@@ -13112,7 +13112,7 @@ export interface components {
             silentSince?: string;
         };
         /** @enum {string} */
-        SourceProof: "token" | "signature" | "address";
+        SourceProof: "token" | "signature" | "address" | "mail";
         /** @enum {string} */
         SourceOtherwise: "kept" | "incident";
         SourceRoutesSourceView: {
@@ -13135,6 +13135,7 @@ export interface components {
             group?: string;
             from: string[];
             silentAfterMinutes?: number;
+            post?: components["schemas"]["SourcePost"];
         };
         Mapping: {
             rows: components["schemas"]["MappingRow"][];
@@ -13145,6 +13146,7 @@ export interface components {
             type?: components["schemas"]["FieldType"];
             from: components["schemas"]["Origin"];
             by?: string;
+            part?: string;
             table?: {
                 [key: string]: string;
             };
@@ -13168,6 +13170,10 @@ export interface components {
             is: "text";
             text: string;
         };
+        SourcePost: {
+            to: string;
+            senders: string[];
+        };
         SourceRoutesSecretLine: {
             which: number;
             /** Format: date-time */
@@ -13190,6 +13196,11 @@ export interface components {
             group?: string;
             from?: string[];
             silentAfterMinutes?: number;
+            post?: components["schemas"]["SourceRoutesPostBody"];
+        };
+        SourceRoutesPostBody: {
+            to: string;
+            senders?: string[];
         };
         SourceRoutesNewSecretBody: {
             which: number;

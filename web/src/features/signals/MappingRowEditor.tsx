@@ -39,6 +39,12 @@ export function MappingRowEditor({
       <span className="text-ink-2">{labelOf(row)}</span>
       <span className="min-w-0 break-words">
         <span className={row.from.is === "at" ? "font-mono text-xs" : ""}>{fromWords(row)}</span>
+        {row.part && (
+          <span className="text-sm text-ink-2">
+            {" "}
+            where <code className="font-mono text-xs">{row.part}</code> fits
+          </span>
+        )}
         {words > 0 && <span className="text-sm text-ink-2"> {tableWords(words)}</span>}
       </span>
       <span className="min-w-0 break-words">
@@ -116,6 +122,17 @@ export function MappingRowEditor({
               />
             )}
           </div>
+          {row.from.is !== "text" && (
+            <Input
+              label="Only the part of it that fits (empty: all of it)"
+              className="font-mono"
+              value={row.part ?? ""}
+              onChange={(e) => onChange({ ...row, part: e.target.value || undefined })}
+              help={
+                "A regular expression (RE2), such as ^\\[(\\w+)\\] for the word in brackets: its group is taken, or all where it has none."
+              }
+            />
+          )}
           {row.from.is !== "text" && <TableOfWords row={row} onChange={onChange} />}
           <div>
             <Button look="quiet" onClick={onRemove}>

@@ -6,11 +6,25 @@ import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { administers, useSession } from "../signin/session";
+import { ByMail } from "./ByMail";
 import { BySyslog } from "./BySyslog";
 import { HowToSend } from "./HowToSend";
 import { MappingEditor } from "./MappingEditor";
 import { Rules } from "./Rules";
 import { WhatCame } from "./WhatCame";
+
+/** How one sends to it, each way by itself. */
+function Sending(props: { view: SourceView; may: boolean }) {
+  switch (props.view.source.proof) {
+    case "address":
+      return <BySyslog {...props} />;
+    case "mail":
+      return <ByMail {...props} />;
+    case "token":
+    case "signature":
+      return <HowToSend {...props} />;
+  }
+}
 
 export type SourceTab = "send" | "came" | "means";
 
@@ -89,11 +103,7 @@ export function SourcePage() {
       {tab === "send" && (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by keys
         <div tabIndex={0} className="min-h-0 flex-1 overflow-auto p-5">
-          {source.data.source.proof === "address" ? (
-            <BySyslog view={source.data} may={may} />
-          ) : (
-            <HowToSend view={source.data} may={may} />
-          )}
+          <Sending view={source.data} may={may} />
           <Rules view={source.data} may={may} />
         </div>
       )}

@@ -8,7 +8,7 @@ import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { keyFor, SetUpDialog } from "../setup/saving";
 import { administers, useSession } from "../signin/session";
-import { FIRST, OF_SYSLOG } from "./mapping";
+import { FIRST, OF_MAIL, OF_SYSLOG } from "./mapping";
 import { PROOFS } from "./proofs";
 
 /** Who tells Dastur that something is the matter: each source with how much comes from it. */
@@ -75,6 +75,7 @@ function NewSource({ taken, onClose }: { taken: string[]; onClose: () => void })
   const navigate = useNavigate();
   const [name, setName] = useState("");
   const [proof, setProof] = useState<SourceLine["proof"]>("token");
+  const [to, setTo] = useState("");
   const key = keyFor(name);
   const twice = taken.includes(key) ? "There is a source of this name already." : undefined;
   const save = async () => {
@@ -83,8 +84,9 @@ function NewSource({ taken, onClose }: { taken: string[]; onClose: () => void })
       name,
       open: true,
       proof,
-      mapping: proof === "address" ? OF_SYSLOG : FIRST,
+      mapping: proof === "address" ? OF_SYSLOG : proof === "mail" ? OF_MAIL : FIRST,
       otherwise: "kept",
+      post: proof === "mail" ? { to, senders: [] } : undefined,
     });
     await navigate({ to: "/sources/$key", params: { key } });
   };
@@ -107,6 +109,16 @@ function NewSource({ taken, onClose }: { taken: string[]; onClose: () => void })
             onChange={(v) => setProof(v as SourceLine["proof"])}
             options={PROOFS}
           />
+          {proof === "mail" && (
+            <Input
+              label="The address that they write to"
+              required
+              value={to}
+              problem={at("post.to")}
+              onChange={(e) => setTo(e.target.value)}
+              help="Of this source alone, such as alarms@kestrel.example; it comes to the mailbox that Dastur reads."
+            />
+          )}
         </>
       )}
     </SetUpDialog>

@@ -90,7 +90,6 @@ export function taking(mapping: Mapping, editing: number | undefined, leaf: Leaf
   return [{ rows: [...mapping.rows, value] }, mapping.rows.length];
 }
 
-/** What a new source understands before anybody has said anything: senders that speak our own words are understood at once. */
 /** What lines of syslog say by themselves (RFC 5424): errors are faults, all else is news until somebody says otherwise. */
 export const OF_SYSLOG: Mapping = {
   rows: [
@@ -114,6 +113,23 @@ export const OF_SYSLOG: Mapping = {
   ],
 };
 
+/** What a mail says by itself: news with its subject, until somebody says which words of it mean what. */
+export const OF_MAIL: Mapping = {
+  rows: [
+    {
+      to: "sort",
+      from: { is: "at", pointer: "/subject" },
+      part: "^\\W*(FAILED|DOWN|RECOVERED|UP)\\b",
+      table: { FAILED: "fault", DOWN: "fault", RECOVERED: "recovered", UP: "recovered" },
+      otherwise: "news",
+    },
+    { to: "what", from: { is: "at", pointer: "/subject" } },
+    { to: "title", from: { is: "at", pointer: "/subject" } },
+    { to: "text", from: { is: "at", pointer: "/text" } },
+  ],
+};
+
+/** What a new source understands before anybody has said anything: senders that speak our own words are understood at once. */
 export const FIRST: Mapping = {
   rows: [
     { to: "sort", from: { is: "at", pointer: "/data/sort" } },

@@ -4,6 +4,7 @@ export const PROOFS: { value: SourceView["source"]["proof"]; label: string }[] =
   { value: "token", label: "by a token in the request’s head" },
   { value: "signature", label: "by a signature over what they send (Standard Webhooks)" },
   { value: "address", label: "by where they send from: lines of syslog, over TCP" },
+  { value: "mail", label: "by the address that their mail is from" },
 ];
 
 /** An example for a shell that sends a line of syslog. */

@@ -31,6 +31,7 @@ public final class MailInbox {
     private static final int MOST_AT_ONCE = 50;
     private static final int MOST_BYTES = 1_000_000;
     private static final int MOST_TEXT = 20_000;
+    private static final int MOST_ADDRESSES = 50;
 
     /** @param server with a user; @param password empty when it is not set */
     public record Settings(Channels.Server server, Supplier<Optional<String>> password) {}
@@ -43,11 +44,18 @@ public final class MailInbox {
      *
      * @param id its Message-ID
      * @param from the sender's address, in small letters
+     * @param to whom it is for, in small letters, as its heads and its envelope say
      * @param answersTo the Message-IDs it answers, the nearest first
      * @param automatic whether a machine wrote it, such as a notice of absence (RFC 3834)
      */
     public record Reply(
-            String id, String from, String subject, List<String> answersTo, String text, boolean automatic) {}
+            String id,
+            String from,
+            List<String> to,
+            String subject,
+            List<String> answersTo,
+            String text,
+            boolean automatic) {}
 
     /** The mailbox could not be read. */
     public static final class NotRead extends Exception {
@@ -167,10 +175,25 @@ public final class MailInbox {
         return Optional.of(new Reply(
                 id,
                 sender.getAddress().toLowerCase(Locale.ROOT),
+                to(message),
                 message.getSubject() == null ? "" : message.getSubject(),
                 answersTo,
                 text.substring(0, Math.min(text.length(), MOST_TEXT)),
                 auto != null && !auto.equalsIgnoreCase("no")));
+    }
+
+    /** Also where it was delivered: of a copy that nobody sees, and of one that was passed on, the heads do not tell. */
+    private static List<String> to(Message message) throws MessagingException {
+        Address[] named = message.getAllRecipients();
+        Stream<String> heads = Arrays.stream(named == null ? new Address[0] : named)
+                .flatMap(a -> a instanceof InternetAddress i ? Stream.of(i.getAddress()) : Stream.empty());
+        Stream<String> envelope = Stream.of(header(message, "Delivered-To"), header(message, "X-Original-To"))
+                .flatMap(Stream::ofNullable);
+        return Stream.concat(heads, envelope)
+                .map(a -> a.strip().toLowerCase(Locale.ROOT))
+                .distinct()
+                .limit(MOST_ADDRESSES)
+                .toList();
     }
 
     private static @Nullable String header(Message message, String name) throws MessagingException {

@@ -120,6 +120,7 @@ public final class Demo {
             new Relays(database).put(DemoRelay.ROOM);
             new Sources(database).put(DemoSources.boardMonitor());
             new Sources(database).put(DemoSources.gateLog());
+            new Sources(database).put(DemoSources.copies());
             demo.build(now.minus(BEFORE_HISTORY));
             watches(database, workflows);
             new Partners(database).put(DemoPartner.supplier());

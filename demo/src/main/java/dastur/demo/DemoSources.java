@@ -12,6 +12,7 @@ import dastur.core.signal.SourceKey;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
+import dastur.standins.Mailbox;
 import java.util.List;
 import java.util.Map;
 
@@ -19,6 +20,7 @@ import java.util.Map;
 final class DemoSources {
     static final SourceKey BOARDS = new SourceKey("board-monitor");
     static final SourceKey GATES = new SourceKey("gate-log");
+    static final SourceKey COPIES = new SourceKey("nightly-copies");
 
     private static final int A_DAY = 24 * 60;
 
@@ -68,8 +70,34 @@ final class DemoSources {
                 false,
                 "service-desk",
                 List.of(new Network("127.0.0.1"), new Network("::1")),
+                null,
                 null);
         return log.silentAfter(A_DAY);
+    }
+
+    /** The vault of copies writes a mail a night; what it is about stands in one line for people. */
+    static Source copies() {
+        return new Source(
+                COPIES,
+                "Nightly copies, by mail",
+                true,
+                Source.Proof.MAIL,
+                new Mapping(List.of(
+                        Row.at(To.SORT, "/subject")
+                                .part("^\\[(\\w+)\\]")
+                                .table(Map.of("FAILED", "fault", "DONE", "recovered"), "news"),
+                        Row.at(To.SEVERITY, "/subject").part("^\\[(\\w+)\\]").table(Map.of("DONE", "cleared"), "minor"),
+                        Row.at(To.CI, "/subject").part("copy of (\\S+)$"),
+                        Row.text(To.WHAT, "has not been copied"),
+                        Row.text(To.TITLE, "{{ ci.name ?? 'Something' }} has not been copied tonight"),
+                        Row.at(To.TEXT, "/text"),
+                        Row.value("megabytes", FieldType.WHOLE, "/text").part("(\\d+) MB"))),
+                Source.Otherwise.INCIDENT,
+                false,
+                "service-desk",
+                List.of(),
+                null,
+                new Source.Post(Mailbox.MACHINES, List.of("@copies.kestrel.example")));
     }
 
     /** A board that stands still for a minute is read, restarted and looked at by itself. */

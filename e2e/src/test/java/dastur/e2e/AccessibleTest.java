@@ -39,6 +39,7 @@ class AccessibleTest {
             "/sources",
             "/sources/board-monitor?tab=send",
             "/sources/gate-log?tab=send",
+            "/sources/nightly-copies?tab=send",
             "/sources/board-monitor?tab=came",
             "/sources/board-monitor?tab=means",
             "/cis/ALD-G1",

@@ -545,6 +545,10 @@ class ReadmeTest {
         ines.navigate(stage.address() + "/sources/kiosk-paper?tab=came");
         assertThat(ines.locator("main")).containsText("Nearly out of paper: kiosk-08");
         control("Fill in paper");
+        twelve.says("Let the nightly copy of GNQ-GW1 fail: a mail says so, and opens one too.");
+        control("The nightly copy of GNQ-GW1 fails (by mail)");
+        Browser.go(ines, "Tickets");
+        Browser.reloadUntil(ines, ines.getByText("has not been copied tonight"));
         twelve.over();
     }
 

@@ -20,6 +20,7 @@ import dastur.server.partners.Exchange;
 import dastur.server.relays.Handing;
 import dastur.server.relays.RelayDoor;
 import dastur.server.signals.Incomings;
+import dastur.server.signals.MailDoor;
 import dastur.server.signals.SyslogDoor;
 import dastur.server.starts.Endings;
 import dastur.server.starts.Lookout;
@@ -215,7 +216,8 @@ final class Working implements AutoCloseable {
                 id -> storage.chats.reach(id).zone(),
                 clock,
                 outside.mailboxEvery(),
-                () -> storage.nodes.has(Nodes.Duty.MAILBOX))));
+                () -> storage.nodes.has(Nodes.Duty.MAILBOX),
+                new MailDoor(storage.sources, incomings.intake(), incomings.refusals(), clock)::take)));
         parts.add(chat);
         heard.set((before, events, after) -> {
             workers.committed(after.id(), events);

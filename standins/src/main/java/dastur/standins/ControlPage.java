@@ -34,6 +34,7 @@ final class ControlPage {
     private final CompanyDirectory directory;
     private final BoardMonitor monitor;
     private final GateLog gateLog;
+    private final CopyVault copies;
     private final SiteMonitor site;
     private final HarbourOffice office;
     private final NameServer names;
@@ -52,6 +53,7 @@ final class ControlPage {
         this.directory = all.directory();
         this.monitor = all.monitor();
         this.gateLog = all.gateLog();
+        this.copies = all.copies();
         this.site = all.site();
         this.office = all.office();
         this.names = all.names();
@@ -133,6 +135,10 @@ final class ControlPage {
             }
             ctx.redirect("/");
         });
+        config.routes.post("/copies", ctx -> {
+            copies.failsOrNot();
+            ctx.redirect("/");
+        });
         config.routes.post("/paper", ctx -> {
             kiosks.useUpPaper(kiosks.isUsedUp() ? Set.of() : KioskManager.HUNGRY);
             ctx.redirect("/");
@@ -208,6 +214,13 @@ final class ControlPage {
                                 ? GATE + " writes that it is well"
                                 : GATE + " writes to its log (syslog) that it stands open",
                         gateLog.isStuck(GATE)))
+                .append(button(
+                        "/copies",
+                        Map.of(),
+                        copies.failed()
+                                ? "The copy of GNQ-GW1 is made after all"
+                                : "The nightly copy of GNQ-GW1 fails (by mail)",
+                        copies.failed()))
                 .append(button(
                         "/side-effect",
                         Map.of(),

@@ -25,6 +25,9 @@ public final class Mailbox {
     /** The mailbox that Dastur reads. */
     public static final String OWN = "dastur@kestrel.example";
 
+    /** What is sent there comes to the same mailbox. */
+    public static final String MACHINES = "copies@kestrel.example";
+
     private final String password;
     /** The ports asked for; once started, those it has, so that it comes back where it was. */
     private int port;
@@ -90,6 +93,24 @@ public final class Mailbox {
         }
     }
 
+    /** A machine writes a mail. @param to whom its head names; it is delivered to Dastur's own mailbox */
+    public void machine(String from, String to, String subject, String text) {
+        try {
+            Properties properties = new Properties();
+            properties.setProperty("mail.smtp.host", "127.0.0.1");
+            properties.setProperty("mail.smtp.port", String.valueOf(port()));
+            MimeMessage message = new MimeMessage(Session.getInstance(properties));
+            message.setFrom(new InternetAddress(from));
+            message.setRecipient(Message.RecipientType.TO, new InternetAddress(to));
+            message.setSubject(subject, "UTF-8");
+            message.setHeader("Auto-Submitted", "auto-generated");
+            message.setText(text, "UTF-8");
+            Transport.send(message, new InternetAddress[] {new InternetAddress(OWN)});
+        } catch (MessagingException e) {
+            throw new IllegalStateException("a machine's mail could not be sent", e);
+        }
+    }
+
     /** All mails, the newest first. */
     public synchronized List<Mail> mails() {
         if (server == null) {
@@ -106,7 +127,8 @@ public final class Mailbox {
     /** Asked before anything else is read: what comes to Dastur may be broken. */
     private static boolean isForDastur(MimeMessage m) {
         try {
-            return String.valueOf(m.getRecipients(Message.RecipientType.TO)[0]).equals(OWN);
+            String to = String.valueOf(m.getRecipients(Message.RecipientType.TO)[0]);
+            return to.equals(OWN) || to.equals(MACHINES);
         } catch (MessagingException e) {
             throw new IllegalStateException("a mail that was taken has no recipient", e);
         }

@@ -49,6 +49,7 @@ public final class Standins implements AutoCloseable {
     private final GateController gates;
     private final PartnerDesk partner;
     private final Mailbox mailbox;
+    private final CopyVault copies;
     private final PierDevices devices;
     private final NameServer names;
     private final CompanyDirectory directory;
@@ -67,6 +68,7 @@ public final class Standins implements AutoCloseable {
         gates = new GateController(settings.token(), faults, InstantSource.system());
         partner = new PartnerDesk(settings.token(), faults);
         mailbox = new Mailbox(settings.ports().smtp(), settings.ports().imap(), settings.token());
+        copies = new CopyVault(mailbox);
         chat = new ChatServer(settings.token(), faults);
         devices = new PierDevices(settings.ports().ssh(), settings.token(), faults, settings.enrolment());
         monitor = new BoardMonitor(devices, settings.monitor());
@@ -146,6 +148,11 @@ public final class Standins implements AutoCloseable {
 
     public NameServer names() {
         return names;
+    }
+
+    /** Writes a mail of each night's copies. */
+    public CopyVault copies() {
+        return copies;
     }
 
     public Mailbox mailbox() {

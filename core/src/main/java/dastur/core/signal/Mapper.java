@@ -119,14 +119,20 @@ public final class Mapper {
     }
 
     private Reading.Cell meant(Mapping.Row row, String came) {
-        String word = came;
-        if (row.table() != null) {
-            word = row.table().getOrDefault(came, row.otherwise());
+        String word = row.part() == null ? came : Fitting.part(row.part(), came);
+        if (word == null && row.otherwise() == null) {
+            return unknown(row, came, "Nothing in it fits the expression.");
+        }
+        if (word == null) {
+            word = row.otherwise();
+        } else if (row.table() != null) {
+            String fits = word;
+            word = row.table().getOrDefault(fits, row.otherwise());
             if (word == null) {
                 return unknown(
                         row,
                         came,
-                        "'" + Texts.clip(came, 60) + "' is not in the table of the "
+                        "'" + Texts.clip(fits, 60) + "' is not in the table of the "
                                 + (row.name() == null ? row.to().word() : row.name()) + ".");
             }
         }

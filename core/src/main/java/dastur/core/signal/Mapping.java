@@ -76,6 +76,7 @@ public record Mapping(List<Row> rows) {
      * @param name of an own value; null for others
      * @param type of an own value; left out, a text
      * @param by by what a CI is found: its id, name, address or any attribute; left out, its id
+     * @param part a regular expression (RE2): of what stands there only what fits is taken, of that the first group where there is one
      * @param table words as they come with what they mean; null takes them as they are
      * @param otherwise what words mean that are not in the table; null for nothing
      */
@@ -85,6 +86,7 @@ public record Mapping(List<Row> rows) {
             @Nullable FieldType type,
             Origin from,
             @Nullable String by,
+            @Nullable String part,
             @Nullable Map<String, String> table,
             @Nullable String otherwise) {
         public Row {
@@ -97,6 +99,10 @@ public record Mapping(List<Row> rows) {
             }
             type = to == To.VALUE ? Objects.requireNonNullElse(type, FieldType.TEXT) : null;
             table = table == null || table.isEmpty() ? null : new LinkedHashMap<>(table);
+            part = part == null || part.isBlank() ? null : part;
+            if (part != null) {
+                Fitting.check(part);
+            }
             if (table != null && table.size() > MOST_WORDS) {
                 throw new IllegalArgumentException("A table has at most " + MOST_WORDS + " words.");
             }
@@ -104,25 +110,30 @@ public record Mapping(List<Row> rows) {
 
         /** Takes what stands at a place as it is. */
         public static Row at(To to, String pointer) {
-            return new Row(to, null, null, new Origin.At(pointer), null, null, null);
+            return new Row(to, null, null, new Origin.At(pointer), null, null, null, null);
         }
 
         /** Takes a text of our own. */
         public static Row text(To to, String text) {
-            return new Row(to, null, null, new Origin.Text(text), null, null, null);
+            return new Row(to, null, null, new Origin.Text(text), null, null, null, null);
         }
 
         /** An own value at a place. */
         public static Row value(String name, FieldType type, String pointer) {
-            return new Row(To.VALUE, name, type, new Origin.At(pointer), null, null, null);
+            return new Row(To.VALUE, name, type, new Origin.At(pointer), null, null, null, null);
         }
 
         public Row by(String attribute) {
-            return new Row(to, name, type, from, attribute, table, otherwise);
+            return new Row(to, name, type, from, attribute, part, table, otherwise);
         }
 
         public Row table(Map<String, String> words, @Nullable String other) {
-            return new Row(to, name, type, from, by, words, other);
+            return new Row(to, name, type, from, by, part, words, other);
+        }
+
+        /** Takes only what fits a regular expression. */
+        public Row part(String expression) {
+            return new Row(to, name, type, from, by, expression, table, otherwise);
         }
     }
 

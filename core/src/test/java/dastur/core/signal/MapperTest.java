@@ -146,7 +146,7 @@ class MapperTest {
 
     @Test
     void headersAreFoundWhateverTheirLetters() {
-        Source by = Sent.source(new Row(To.WHAT, null, null, new Origin.Header("User-Agent"), null, null, null));
+        Source by = Sent.source(new Row(To.WHAT, null, null, new Origin.Header("User-Agent"), null, null, null, null));
         assertThat(Sent.read(by, "{}", Map.of("user-agent", "monitor/3"))
                         .signal()
                         .what())

@@ -126,7 +126,8 @@ class SilenceTest {
                 false,
                 null,
                 List.of(),
-                120);
+                120,
+                null);
         assertThat(said(SOURCE.silentAfter(null), ago(130), ago(500), told)
                         .orElseThrow()
                         .body())

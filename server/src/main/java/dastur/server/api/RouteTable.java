@@ -80,7 +80,7 @@ public final class RouteTable {
                         ComparisonRoutes.of(
                                 work.records(), work.tickets(), design.organisation(), design.workflows(), on, sight),
                         SignalRoutes.of(clock, signalling.delivering()),
-                        SourceRoutes.of(signalling, design.setUp(), design.secrets(), design.organisation(), clock),
+                        SourceRoutes.of(signalling, design, clock),
                         SignalPageRoutes.of(signalling, work.tickets(), on, clock),
                         SignalDoor.of(
                                 signalling.sources(),

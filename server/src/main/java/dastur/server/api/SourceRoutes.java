@@ -15,6 +15,7 @@ import dastur.core.signal.Signal;
 import dastur.core.signal.Silence;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
+import dastur.server.App.Design;
 import dastur.server.App.Signalling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -30,7 +31,9 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -83,6 +86,7 @@ final class SourceRoutes {
      * @param group who gets the incidents that it opens by itself; null for nobody in particular
      * @param from addresses and networks that its lines of syslog come from; only where nothing else is shown
      * @param silentAfterMinutes after how long without anything that is told, 5 to 20,160; null for never
+     * @param post to which address mail comes, and of whom it is taken; only where that is how it comes
      */
     record SourceBody(
             String name,
@@ -93,7 +97,11 @@ final class SourceRoutes {
             @Nullable Boolean neverQuiet,
             @Nullable String group,
             @Nullable List<String> from,
-            @Nullable Integer silentAfterMinutes) {}
+            @Nullable Integer silentAfterMinutes,
+            @Nullable PostBody post) {}
+
+    /** Mail of machines. @param senders addresses, or whole domains such as {@code @kestrel.example} */
+    record PostBody(String to, @Nullable List<String> senders) {}
 
     record NewSecretBody(Integer which) {}
 
@@ -127,20 +135,20 @@ final class SourceRoutes {
     private final SetUp setUp;
     private final StoredSecrets secrets;
     private final Organisation organisation;
+    private final Supplier<List<String>> desk;
     private final InstantSource clock;
 
-    private SourceRoutes(
-            Signalling signalling, SetUp setUp, StoredSecrets secrets, Organisation organisation, InstantSource clock) {
+    private SourceRoutes(Signalling signalling, Design design, InstantSource clock) {
         this.signalling = signalling;
-        this.setUp = setUp;
-        this.secrets = secrets;
-        this.organisation = organisation;
+        this.setUp = design.setUp();
+        this.secrets = design.secrets();
+        this.organisation = design.organisation();
+        this.desk = () -> design.channels().ownAddresses();
         this.clock = clock;
     }
 
-    static Stream<Route> of(
-            Signalling signalling, SetUp setUp, StoredSecrets secrets, Organisation organisation, InstantSource clock) {
-        SourceRoutes r = new SourceRoutes(signalling, setUp, secrets, organisation, clock);
+    static Stream<Route> of(Signalling signalling, Design design, InstantSource clock) {
+        SourceRoutes r = new SourceRoutes(signalling, design, clock);
         return Stream.of(
                 Route.list("/api/sources", Right.SEE, "The sources of signals", SourceLine.class, q -> r.all()),
                 Route.get("/api/sources/{key}", Right.SEE, "A source", SourceView.class, r::one),
@@ -253,7 +261,8 @@ final class SourceRoutes {
                     Boolean.TRUE.equals(body.neverQuiet()),
                     body.group(),
                     networks(body),
-                    null);
+                    null,
+                    post(body));
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("name", e.getMessage()).end();
         }
@@ -305,8 +314,50 @@ final class SourceRoutes {
         return all;
     }
 
+    private static Source.@Nullable Post post(SourceBody body) {
+        if (body.proof() != Source.Proof.MAIL) {
+            if (body.post() != null) {
+                throw Problem.invalid("post", "Only a source of mail has an address of mail.")
+                        .end();
+            }
+            return null;
+        }
+        PostBody given = Request.needed(body.post(), "post");
+        String to = Request.needed(given.to(), "post.to");
+        try {
+            return new Source.Post(to, given.senders() == null ? List.of() : given.senders());
+        } catch (IllegalArgumentException e) {
+            boolean ofTo =
+                    String.valueOf(e.getMessage()).contains("'" + to.strip().toLowerCase(Locale.ROOT) + "'");
+            throw Problem.invalid(ofTo ? "post.to" : "post.senders", String.valueOf(e.getMessage()))
+                    .end();
+        }
+    }
+
+    /** Nobody could say of a mail to the desk's own address, or to that of two sources, whose it is. */
+    private Optional<Problem> takenAddress(Source source) {
+        Source.Post post = source.post();
+        if (post == null) {
+            return Optional.empty();
+        }
+        if (desk.get().stream().anyMatch(a -> a.equalsIgnoreCase(post.to()))) {
+            return Optional.of(Problem.invalid(
+                    "post.to", "This is the desk's own address, where people answer; give the machines another."));
+        }
+        return signalling.sources().all().stream()
+                .filter(s -> !s.key().equals(source.key()))
+                .filter(s -> s.post() != null && s.post().to().equals(post.to()))
+                .map(s -> Problem.invalid("post.to", "'" + s.name() + "' takes what comes to " + post.to() + "."))
+                .findFirst();
+    }
+
     /** Of what comes from an address that two sources name nobody could say whose it is. */
     private Optional<Problem> taken(Source source) {
+        Optional<Problem> post = takenAddress(source);
+        return post.isPresent() ? post : takenNetwork(source);
+    }
+
+    private Optional<Problem> takenNetwork(Source source) {
         return signalling.sources().all().stream()
                 .filter(s -> !s.key().equals(source.key()))
                 .flatMap(s -> s.from().stream()
@@ -341,7 +392,8 @@ final class SourceRoutes {
     private Object newSecret(Request q) {
         Source source = found(q);
         if (!source.proof().proves()) {
-            throw Problem.conflict("What comes as syslog shows no secret: it is known by where it is sent from.")
+            throw Problem.conflict(
+                            "What comes as syslog or by mail shows no secret: it is known by where it is sent from.")
                     .end();
         }
         int which = which(String.valueOf(q.body(NewSecretBody.class).which()));

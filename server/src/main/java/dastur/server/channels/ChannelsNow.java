@@ -6,11 +6,13 @@ import dastur.connectors.MatrixConnector;
 import dastur.core.people.Channels;
 import dastur.server.Scene;
 import java.time.Duration;
+import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -86,6 +88,14 @@ public final class ChannelsNow {
         return own == null
                 ? Optional.ofNullable(started.inbox())
                 : Optional.ofNullable(own.server()).map(s -> new MailInbox.Settings(s, of(s.secret())));
+    }
+
+    /** Where people write to the desk: what is sent there is no machine's. */
+    public List<String> ownAddresses() {
+        return Stream.concat(
+                        Stream.of(mail().mail().from()),
+                        mailbox().map(m -> m.server().user()).stream())
+                .toList();
     }
 
     public Optional<MatrixConnector.Settings> chat() {

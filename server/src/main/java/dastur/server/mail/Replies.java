@@ -28,6 +28,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.function.BooleanSupplier;
 import java.util.function.Function;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -46,6 +47,7 @@ public final class Replies implements AutoCloseable {
      * @param zone in which a person reads times
      * @param pause between two looks into the mailbox
      * @param reads whether it is this node that reads it
+     * @param machines takes what is no answer of a person but of a machine; says whether it was that
      */
     public record Uses(
             MailInbox inbox,
@@ -58,7 +60,8 @@ public final class Replies implements AutoCloseable {
             Function<PersonId, ZoneId> zone,
             InstantSource clock,
             Duration pause,
-            BooleanSupplier reads) {}
+            BooleanSupplier reads,
+            Predicate<MailInbox.Reply> machines) {}
 
     private final Uses means;
     private final ExecutorService thread = Executors.newVirtualThreadPerTaskExecutor();
@@ -106,6 +109,9 @@ public final class Replies implements AutoCloseable {
                 .findFirst();
         Optional<Person> person = asked.flatMap(a -> means.person().apply(a.person()))
                 .filter(p -> p.active() && p.mail().equalsIgnoreCase(reply.from()));
+        if (asked.isEmpty() && means.machines().test(reply)) {
+            return;
+        }
         if (asked.isEmpty() || person.isEmpty() || reply.automatic()) {
             LOG.info("a mail was left alone: it answers nothing that was asked of its sender");
             return;

@@ -13,6 +13,7 @@ import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 
 /** Notices that nothing comes from a source any more (I2), on the node that routes signals. */
@@ -37,42 +38,37 @@ final class Listening {
         this.clock = clock;
     }
 
-    /** Looks now and then. @param here whether it is this node that says so */
-    void look(boolean here) {
-        if (!here) {
-            since.clear();
-            return;
-        }
+    /** Looks now and then. @param says whether it is this node that says what it notices; each hears what is sent to it */
+    void look(boolean says) {
         Instant now = clock.instant();
         if (lastLooked.plus(EVERY).isAfter(now) && !lastLooked.isAfter(now)) {
             return;
         }
         lastLooked = now;
-        Set<SourceKey> open = new HashSet<>();
+        Set<SourceKey> asked = new HashSet<>();
         for (Source source : sources.all()) {
             if (source.open() && source.silentAfterMinutes() != null) {
-                open.add(source.key());
+                asked.add(source.key());
+                since.putIfAbsent(source.key(), now);
             }
-            look(source, now);
+            if (says) {
+                said(source, now).ifPresent(said -> intake.keep(source.key(), now, said));
+            }
         }
-        since.keySet().retainAll(open);
+        since.keySet().retainAll(asked);
     }
 
-    private void look(Source source, Instant now) {
-        boolean asked = source.open() && source.silentAfterMinutes() != null;
-        Instant listening = asked ? since.computeIfAbsent(source.key(), k -> now) : now;
-        Silence.said(
-                        source,
-                        asked
-                                ? incoming.lastTimes(source.key(), 1).stream()
-                                        .findFirst()
-                                        .orElse(null)
-                                : null,
-                        listening,
-                        matters.find(Silence.matter(source.key()))
-                                .map(Held::matter)
+    private Optional<Silence.Said> said(Source source, Instant now) {
+        Instant listening = since.get(source.key());
+        return Silence.said(
+                source,
+                listening == null
+                        ? null
+                        : incoming.lastTimes(source.key(), 1).stream()
+                                .findFirst()
                                 .orElse(null),
-                        now)
-                .ifPresent(said -> intake.keep(source.key(), now, said));
+                listening == null ? now : listening,
+                matters.find(Silence.matter(source.key())).map(Held::matter).orElse(null),
+                now);
     }
 }

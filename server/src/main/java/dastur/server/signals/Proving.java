@@ -53,7 +53,8 @@ public final class Proving {
         return switch (proof) {
             case TOKEN -> Secrets.newToken();
             case SIGNATURE -> SIGNS + Base64.getEncoder().encodeToString(Secrets.randomBytes());
-            case ADDRESS -> throw new IllegalArgumentException("What comes as syslog shows no secret.");
+            case ADDRESS, MAIL ->
+                throw new IllegalArgumentException("What comes as syslog or by mail shows no secret.");
         };
     }
 
@@ -71,6 +72,7 @@ public final class Proving {
             case SIGNATURE -> signature(secrets, headers, body, now);
             case ADDRESS ->
                 Optional.of(new No("no secret", "This source takes lines of syslog, and nothing over HTTP."));
+            case MAIL -> Optional.of(new No("no secret", "This source takes mail, and nothing over HTTP."));
         };
     }
 
