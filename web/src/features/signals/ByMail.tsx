@@ -29,7 +29,8 @@ export function ByMail({ view, may }: { view: SourceView; may: boolean }) {
     <section aria-label="How to send" className="max-w-3xl">
       <p>
         Machines write a mail to an address of this source alone. It comes to the mailbox that Dastur reads, as another
-        name of it or passed on to it; which one that is stands under Mail and chat. A mail is marked as read when it is kept.
+        name of it or passed on to it; which one that is stands under Mail and chat. A mail is marked as read when it is
+        kept.
       </p>
       <p className="mt-1 text-sm text-ink-2">
         Who a mail is from is what it says, and anybody can write that. So what comes may open incidents, and where a
