@@ -1,6 +1,6 @@
 import { type UseQueryResult, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api } from "./client";
-import type { Catalogue, Desk, Directory, RecordView, Ticket, Workflow, WorkflowSummary } from "./types";
+import type { Catalogue, Desk, Directory, Readable, RecordView, Ticket, Workflow, WorkflowSummary } from "./types";
 
 /** Read again every now and then too: who loses a task is not told of a ticket that they may no longer know of. */
 export const useDesk = () =>
@@ -95,3 +95,12 @@ export function useNames() {
     directory,
   };
 }
+
+/** What can be read by hand on a ticket; nothing for those who may not, and until it is known. */
+export const useReadable = (may: boolean): Readable[] =>
+  useQuery({
+    queryKey: ["readable"],
+    queryFn: () => api.get<Readable[]>("/api/readings"),
+    staleTime: 60_000,
+    enabled: may,
+  }).data ?? [];

@@ -1687,6 +1687,196 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What can be read by hand on a ticket
+         * @description Needs the right: work.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HandReadingRoutesReadable"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read something by hand; what it says stands on the ticket's record
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HandReadingRoutesReadingBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whether those who work on tickets may read by an action
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HandReadingRoutesAllowed"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Let those who work on tickets read by an action, or no longer
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HandReadingRoutesAllowedBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HandReadingRoutesAllowed"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/asked": {
         parameters: {
             query?: never;
@@ -11614,6 +11804,25 @@ export interface components {
             comment?: string;
             condition?: string;
         };
+        HandReadingRoutesReadable: {
+            key: string;
+            name: string;
+            description: string;
+            inputs: components["schemas"]["Field"][];
+        };
+        HandReadingRoutesReadingBody: {
+            action: string;
+            inputs: {
+                [key: string]: unknown;
+            };
+        };
+        HandReadingRoutesAllowed: {
+            allowed: boolean;
+            why?: string;
+        };
+        HandReadingRoutesAllowedBody: {
+            allowed: boolean;
+        };
         AskedByMeRoutesAskedView: {
             open: components["schemas"]["AskedByMeRoutesAskedLine"][];
             ended: components["schemas"]["AskedByMeRoutesAskedLine"][];
@@ -11676,7 +11885,7 @@ export interface components {
             why?: string;
             anchored: number;
         };
-        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
+        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
         ViewsEntryViewCommon: {
             seq: number;
             /** Format: date-time */
@@ -12411,6 +12620,24 @@ export interface components {
                 left: string[];
             };
             content?: Record<string, never>;
+        };
+        EntryReadByHand: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "readByHand";
+            body: {
+                action: string;
+                name: string;
+                read: boolean;
+            };
+            content?: {
+                inputs?: {
+                    [key: string]: unknown;
+                };
+                outputs?: {
+                    [key: string]: unknown;
+                };
+                why?: string;
+            };
         };
         EntryRecoveryHeard: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */

@@ -6,6 +6,7 @@ import type { Action, ActionChecked, ActionNumber, ActionUser, ActionView, Autom
 import { Button, Chip, Input, Loading, PageHead, Trouble } from "../../ui/kit";
 import { administers, designs, useSession } from "../signin/session";
 import { ActionForm } from "./ActionForm";
+import { ByHand } from "./ByHand";
 import { figuresWords, numberWords } from "./figures";
 import { TryPane } from "./TryPane";
 import { Versions } from "./Versions";
@@ -138,6 +139,7 @@ function Known({ view, all }: { view: ActionView; all: Automation }) {
           <Findings of={findings} />
           {makes && <TryPane draft={draft} tries={view.tries} onChange={change} />}
           <Users view={view} />
+          <ByHand action={view.action.key} may={makes} />
           <Versions view={view} onTake={makes ? take : undefined} />
         </div>
       </div>

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
-import { useNames, useRecord, useTicket } from "../../api/hooks";
+import { useNames, useReadable, useRecord, useTicket } from "../../api/hooks";
 import type { Ticket } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { Together } from "../../ui/Together";
@@ -22,6 +22,7 @@ import { HeadActions } from "./HeadActions";
 import { Links } from "./Links";
 import { NoteDialog } from "./NoteDialog";
 import { Onlookers } from "./Onlookers";
+import { ReadDialog } from "./ReadDialog";
 import { RecordStory } from "./RecordStory";
 import { RequesterTicket } from "./RequesterTicket";
 import { RunProgress } from "./RunProgress";
@@ -64,9 +65,10 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       search: seq === undefined ? {} : { after: seq },
       replace: after !== undefined,
     });
-  const [dialog, setDialog] = useState<"note" | "start" | "edit" | { state: string }>();
+  const [dialog, setDialog] = useState<"note" | "start" | "edit" | "read" | { state: string }>();
   const [step, setStep] = useState<string>();
   const give = useSend(ticket.number);
+  const readable = useReadable(ticket.mayWork);
   const f = ticket.fields;
   if (after !== undefined && record.isPending) return <Loading what="the record" />;
   if (after !== undefined && record.data)
@@ -99,6 +101,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         }
       >
         {ticket.startable.length > 0 && <Button onClick={() => setDialog("start")}>Start a workflow…</Button>}
+        {readable.length > 0 && <Button onClick={() => setDialog("read")}>Read…</Button>}
         {ticket.mayWork && !ticket.ended && <Major ticket={ticket} />}
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
@@ -166,6 +169,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </div>
       {dialog === "note" && <NoteDialog ticket={ticket.number} onClose={() => setDialog(undefined)} />}
       {dialog === "start" && <StartDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
+      {dialog === "read" && <ReadDialog ticket={ticket} readable={readable} onClose={() => setDialog(undefined)} />}
       {(dialog === "edit" || typeof dialog === "object") && (
         <EditDialog
           ticket={ticket}

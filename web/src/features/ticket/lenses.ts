@@ -57,6 +57,7 @@ const LENS_OF: Record<string, Lens> = {
   callFailed: "Automation",
   callUnsure: "Automation",
   resultKept: "Automation",
+  readByHand: "Automation",
   lateResult: "Automation",
   branched: "Automation",
   ticketRaised: "Fields",

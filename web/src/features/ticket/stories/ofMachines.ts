@@ -33,7 +33,16 @@ export const ofMachines: Tellers<
   | "callFailed"
   | "callUnsure"
   | "lateResult"
+  | "readByHand"
 > = {
+  readByHand: ({ body, content, entry, names }) => ({
+    parts: body.read
+      ? [`${doer(entry, names)} read: `, b(body.name)]
+      : [`${doer(entry, names)} could not read: `, b(body.name, true)],
+    rows: [...valueRows(content.inputs), ...valueRows(content.outputs)],
+    quote: content.why,
+    tone: body.read ? undefined : "late",
+  }),
   measured: ({ body, content }) => ({
     parts: ["Measured in ", b(span(body.tookMillis))],
     rows: valueRows(content.outputs),

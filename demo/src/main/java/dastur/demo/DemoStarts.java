@@ -30,6 +30,10 @@ final class DemoStarts {
     static final ActionKey HEARD = new ActionKey("kiosk.heard");
     static final ActionKey PAPER = new ActionKey("kiosk.paper");
 
+    /** What the desk may ask for on a ticket. */
+    static final List<ActionKey> READ_BY_HAND =
+            List.of(HEARD, new ActionKey("board.look"), new ActionKey("fares.read"));
+
     static final SubscriptionKey OFFICE = new SubscriptionKey("harbour-office");
 
     private static final ZoneId ZONE = ZoneId.of("Europe/Oslo");

@@ -53,6 +53,29 @@ class WorkTest {
         assertThat(ada.getByText("said to start Gate certificates near expiry")).isVisible();
     }
 
+    /** I13: an action that only reads is let by its designer, and read by hand where somebody works; the record says what it said. */
+    @Test
+    void somethingIsReadByHandOnATicket() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/automation/board.log");
+        Locator let = ines.getByRole(
+                AriaRole.CHECKBOX, new Page.GetByRoleOptions().setName(Pattern.compile("^Those who work")));
+        let.click();
+        assertThat(let).isChecked();
+
+        Page runa = stage.as("Runa Feld");
+        runa.navigate(stage.address() + "/tickets/I-1046");
+        button(runa, "Read…").click();
+        Locator dialog = runa.getByRole(AriaRole.DIALOG);
+        dialog.getByText("Read a board's log").click();
+        dialog.getByText("See whether a board's picture moves").click();
+        // The board is the ticket's own.
+        button(runa, "Read “See whether a board's picture moves”").click();
+        assertThat(dialog).hasCount(0);
+        assertThat(runa.locator("main")).containsText("Runa Feld read: See whether a board's picture moves");
+        assertThat(runa.locator("main")).containsText("Picture");
+    }
+
     /** N42: what is asked of Teo stands on Runa's desk while he is away, and the record names both. */
     @Test
     void aCoverDecidesInTheNameOfWhoIsAway() {

@@ -22,6 +22,7 @@ import dastur.server.starts.Lookout;
 import dastur.server.work.Breakers;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
+import dastur.server.work.OwnCalls;
 import dastur.store.ActionTries;
 import dastur.store.Actions;
 import dastur.store.CallsMade;
@@ -29,6 +30,7 @@ import dastur.store.Chats;
 import dastur.store.Feed;
 import dastur.store.Files;
 import dastur.store.FormDrafts;
+import dastur.store.HandReadings;
 import dastur.store.Hooks;
 import dastur.store.Incoming;
 import dastur.store.Journal;
@@ -140,7 +142,14 @@ public record App(
     public record Out(Feed feed, Subscriptions subscriptions, Events events, Telling telling) {}
 
     /** What machines do, and how they went. */
-    public record Machines(Actions actions, ActionTries tries, CallsMade made, Trials trials, Breakers breakers) {}
+    public record Machines(
+            Actions actions,
+            ActionTries tries,
+            CallsMade made,
+            Trials trials,
+            Breakers breakers,
+            HandReadings byHand,
+            OwnCalls calls) {}
 
     /** Private networks and their relays. @param key signs what relays are given; they are told its public part */
     public record Zones(Relays relays, RelayWork work, RelayDoor door, KeyPair key) {}

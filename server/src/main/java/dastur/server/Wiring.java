@@ -6,6 +6,7 @@ import dastur.server.auth.Passwords;
 import dastur.server.http.WebServer;
 import dastur.store.Database;
 import dastur.store.Files;
+import dastur.store.HandReadings;
 import dastur.store.Journal;
 import dastur.store.KnownAnswers;
 import dastur.store.Records;
@@ -119,7 +120,14 @@ public final class Wiring implements AutoCloseable {
                         working.lookout,
                         storage.incoming::refusals),
                 new App.Out(storage.feed, storage.subscriptions, working.events, working.telling),
-                new App.Machines(storage.actions, storage.tries, storage.callsMade, working.trials, working.breakers),
+                new App.Machines(
+                        storage.actions,
+                        storage.tries,
+                        storage.callsMade,
+                        working.trials,
+                        working.breakers,
+                        new HandReadings(database),
+                        working.calls),
                 new App.Zones(storage.relays, storage.relayWork, working.relays, folder.relaysKey()),
                 new App.AtPartners(storage.partners, working.exchange),
                 clock,

@@ -53,6 +53,7 @@ final class Working implements AutoCloseable {
     final DecisionLinks links;
     final Looking looking;
 
+    final OwnCalls calls;
     final Incomings incomings;
     final @Nullable SyslogDoor syslog;
     final Endings endings;
@@ -171,17 +172,17 @@ final class Working implements AutoCloseable {
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
-        OwnCalls ownCalls = new OwnCalls(storage.workflows, handing, storage.secrets::find, clock);
+        calls = new OwnCalls(storage.workflows, handing, storage.secrets::find, clock);
         lookout = parts.add(new Lookout(new Lookout.Uses(
                 storage.watches,
-                ownCalls,
+                calls,
                 incomings.intake(),
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),
                 clock)));
         exchange = parts.add(new Exchange(new Exchange.Uses(
                 storage.partners,
-                ownCalls,
+                calls,
                 incomings.intake(),
                 storage.matters,
                 storage.tickets,

@@ -17,6 +17,7 @@ import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.HandReading;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.Zone;
 import java.util.Collection;
@@ -340,6 +341,11 @@ public final class SetUp {
 
     public void subscription(Journal.By by, Subscription subscription) {
         document(by, Subscriptions.KIND, subscription.key().value(), subscription, Subscription.class);
+    }
+
+    /** Lets people read by an action on tickets, or no longer. */
+    public void handReading(Journal.By by, HandReading reading) {
+        document(by, HandReadings.KIND, reading.action().value(), reading, HandReading.class);
     }
 
     /** Sets a watch, with the source of its signals. */

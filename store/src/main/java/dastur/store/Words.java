@@ -123,6 +123,7 @@ final class Words {
             case Event.RoomTalked e ->
                 joined(e.said() == null ? Stream.empty() : e.said().stream().map(Event.RoomLine::text));
             case Event.NoteAdded e -> joined(Stream.ofNullable(e.text()));
+            case Event.ReadByHand e -> joined(values(e.outputs()));
             case Event.SaidToPartner e -> joined(Stream.ofNullable(e.text()));
             case Event.PartnerSaid e -> joined(Stream.ofNullable(e.text()));
             case TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));

@@ -60,6 +60,7 @@ final class Allowed {
                 c.toRequester()
                         ? needs(person, Right.ASK, "write notes")
                         : needs(person, Right.WORK, "write notes that the requester does not see");
+            case Command.KeepReading c -> needs(person, Right.WORK, "read something by hand");
             case Command.AttachFile c -> needs(person, Right.ASK, "attach files");
             case Command.EditTicket c -> needs(person, Right.WORK, "change tickets");
             case Command.SaySolved c ->

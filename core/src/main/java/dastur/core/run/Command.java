@@ -6,6 +6,7 @@ import dastur.core.signal.Matter;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -134,6 +135,23 @@ public sealed interface Command {
     record EditTicket(Map<String, Object> fields, @Nullable String reason) implements Command {}
 
     record AddNote(String text, boolean toRequester) implements Command {}
+
+    /**
+     * Keeps what somebody has read by hand, by an action that only reads (I13).
+     *
+     * @param inputs what it was given, by what people call it
+     * @param read whether it could be read
+     * @param outputs what it said, by what people call it
+     * @param why it could not be read; null where it could
+     */
+    record KeepReading(
+            ActionKey action,
+            String name,
+            Map<String, Object> inputs,
+            boolean read,
+            Map<String, Object> outputs,
+            @Nullable String why)
+            implements Command {}
 
     /**
      * The requester says whether what is said to be done is solved for them (O4).

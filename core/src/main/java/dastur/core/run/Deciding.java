@@ -128,6 +128,7 @@ final class Deciding {
             case Command.Recover c -> new Signalled(this).recover(c);
             case Command.EditTicket c -> new TicketRules(this).edit(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
+            case Command.KeepReading c -> new TicketRules(this).reading(c);
             case Command.SaySolved c -> new Solved(this).say(c);
             case Command.StartRun c -> new Starting(this).byHand(c);
             case Command.LinkTicket c -> new Links(this).link(c);

@@ -13,6 +13,7 @@ import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -252,6 +253,16 @@ public sealed interface Event {
 
     /** Somebody wrote a note. */
     record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {}
+
+    /** Somebody read something by hand (I13). @param inputs and outputs by what people call them */
+    record ReadByHand(
+            ActionKey action,
+            String name,
+            boolean read,
+            @Content @Nullable Map<String, Object> inputs,
+            @Content @Nullable Map<String, Object> outputs,
+            @Content @Nullable String why)
+            implements Event {}
 
     /** How soon it is to be responded to and restored was set, stands still, runs on or is met. */
     record TargetsSet(Map<Target.Kind, Target> targets, String why) implements Event {}

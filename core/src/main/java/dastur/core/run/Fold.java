@@ -48,6 +48,7 @@ final class Fold {
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
             case Event.NoteAdded e -> c;
+            case Event.ReadByHand e -> c;
             case Event.SignalsHeard e -> c;
             case Event.RecoveryHeard e -> c;
             case Event.Caused e -> c;

@@ -148,6 +148,18 @@ final class TicketRules {
         return Optional.empty();
     }
 
+    /** What is read changes nothing here: it is only told. */
+    Optional<Refusal> reading(Command.KeepReading c) {
+        d.emitTicket(new Event.ReadByHand(
+                c.action(),
+                c.name(),
+                c.read(),
+                c.inputs(),
+                c.outputs(),
+                c.why() == null ? null : Texts.clip(c.why(), Texts.MAX_TEXT)));
+        return Optional.empty();
+    }
+
     /** The requester hears of what is meant for them; what they say, whoever has the ticket hears. */
     private void tellOtherSide(String text) {
         Optional<PersonId> requester = d.now().text("requester").map(PersonId::new);

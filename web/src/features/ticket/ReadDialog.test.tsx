@@ -1,0 +1,51 @@
+// @vitest-environment jsdom
+import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { Readable, Ticket } from "../../api/types";
+import { play, Refusal, show } from "../../testing/stage";
+import { ReadDialog } from "./ReadDialog";
+
+const TICKET = { number: "I-7", fields: { ci: "ALD-G1", service: "gates" } } as unknown as Ticket;
+const READABLE = [
+  {
+    key: "gate.state",
+    name: "Read a gate",
+    description: "Whether it stands open.",
+    inputs: [{ name: "gate", label: "Gate", type: "CI", required: true }],
+  },
+  { key: "kiosk.heard", name: "Ask the kiosks", description: "When each was heard.", inputs: [] },
+] as unknown as Readable[];
+const POST = "POST /api/tickets/I-7/readings";
+
+const pick = async (name: RegExp) => fireEvent.click(await screen.findByRole("radio", { name }));
+
+describe("reading by hand", () => {
+  it("offers what is asked of the ticket's own CI, and closes when it is kept", async () => {
+    const sent = play({ [POST]: { ticket: "I-7", seq: 4 } });
+    let closed = false;
+    show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => (closed = true)} />);
+    expect(await screen.findByRole("button", { name: "Choose what is read" })).toHaveProperty("disabled", true);
+    await pick(/Read a gate/);
+    fireEvent.click(screen.getByRole("button", { name: "Read “Read a gate”" }));
+    await waitFor(() => expect(closed).toBe(true));
+    expect(sent.find((s) => s.method === "POST")?.body).toEqual({ action: "gate.state", inputs: { gate: "ALD-G1" } });
+  });
+
+  it("forgets what another asked for when one chooses anew", async () => {
+    const sent = play({ [POST]: { ticket: "I-7", seq: 4 } });
+    show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => {}} />);
+    await pick(/Read a gate/);
+    await pick(/Ask the kiosks/);
+    fireEvent.click(screen.getByRole("button", { name: "Read “Ask the kiosks”" }));
+    await waitFor(() => expect(sent.some((s) => s.method === "POST")).toBe(true));
+    expect(sent.find((s) => s.method === "POST")?.body).toEqual({ action: "kiosk.heard", inputs: {} });
+  });
+
+  it("says why it was refused, and stays", async () => {
+    play({ [POST]: new Refusal(429, "Many people wait for readings just now.") });
+    show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => {}} />);
+    await pick(/Ask the kiosks/);
+    fireEvent.click(screen.getByRole("button", { name: "Read “Ask the kiosks”" }));
+    expect(await screen.findByText(/Many people wait/)).toBeTruthy();
+  });
+});
