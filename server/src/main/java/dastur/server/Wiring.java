@@ -53,9 +53,11 @@ public final class Wiring implements AutoCloseable {
             web = parts.add(web(clock, working));
             parts.add(working.relays::end);
             storage.sessions.forgetExpired(clock.instant());
-            working.start();
+            // Before anything is done by itself: what goes out names this address, and one whose port is taken takes no
+            // work.
             web.start(settings.host(), settings.port());
             listens = true;
+            working.start();
         } catch (RuntimeException | Error e) {
             closeAfter(e);
             throw e;
