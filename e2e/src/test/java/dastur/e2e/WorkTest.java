@@ -58,7 +58,7 @@ class WorkTest {
     @Test
     void somethingIsReadByHandOnATicket() {
         Page ines = stage.as("Ines Okafor-Lind");
-        ines.navigate(stage.address() + "/automation/board.log");
+        ines.navigate(stage.address() + "/actions/board.log");
         Locator let = ines.getByRole(
                 AriaRole.CHECKBOX, new Page.GetByRoleOptions().setName(Pattern.compile("^Those who work")));
         let.click();
