@@ -1769,7 +1769,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["AnswersAccepted"];
+                        "application/json": components["schemas"]["HandReadingRoutesSaid"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -11815,6 +11815,15 @@ export interface components {
             inputs: {
                 [key: string]: unknown;
             };
+        };
+        HandReadingRoutesSaid: {
+            ticket: string;
+            seq: number;
+            read: boolean;
+            outputs: {
+                [key: string]: unknown;
+            };
+            why?: string;
         };
         HandReadingRoutesAllowed: {
             allowed: boolean;

@@ -10,6 +10,7 @@ export type TicketRow = S["TicketsRow"];
 export type RunRow = S["TicketsRunRow"];
 export type Ticket = S["ViewsTicketView"];
 export type Readable = S["HandReadingRoutesReadable"];
+export type Said = S["HandReadingRoutesSaid"];
 export type ByHand = S["HandReadingRoutesAllowed"];
 export type AskedByMe = S["AskedByMeRoutesAskedView"];
 export type Asked = S["AskedByMeRoutesAskedLine"];

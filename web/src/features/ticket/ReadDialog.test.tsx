@@ -20,25 +20,31 @@ const POST = "POST /api/tickets/I-7/readings";
 const pick = async (name: RegExp) => fireEvent.click(await screen.findByRole("radio", { name }));
 
 describe("reading by hand", () => {
-  it("offers what is asked of the ticket's own CI, and closes when it is kept", async () => {
-    const sent = play({ [POST]: { ticket: "I-7", seq: 4 } });
+  it("offers what is asked of the ticket's own CI, says what was said, and closes when one has seen it", async () => {
+    const sent = play({ [POST]: { ticket: "I-7", seq: 4, read: true, outputs: { State: "open" } } });
     let closed = false;
     show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => (closed = true)} />);
     expect(await screen.findByRole("button", { name: "Choose what is read" })).toHaveProperty("disabled", true);
     await pick(/Read a gate/);
     fireEvent.click(screen.getByRole("button", { name: "Read “Read a gate”" }));
-    await waitFor(() => expect(closed).toBe(true));
+    expect((await screen.findByRole("status", { name: "What it said" })).textContent).toContain("Stateopen");
+    expect(screen.getByText("It stands on the record, as entry 4.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Done" }));
+    expect(closed).toBe(true);
     expect(sent.find((s) => s.method === "POST")?.body).toEqual({ action: "gate.state", inputs: { gate: "ALD-G1" } });
   });
 
   it("forgets what another asked for when one chooses anew", async () => {
-    const sent = play({ [POST]: { ticket: "I-7", seq: 4 } });
+    const sent = play({ [POST]: { ticket: "I-7", seq: 4, read: false, outputs: {}, why: "It did not answer." } });
     show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => {}} />);
     await pick(/Read a gate/);
     await pick(/Ask the kiosks/);
     fireEvent.click(screen.getByRole("button", { name: "Read “Ask the kiosks”" }));
     await waitFor(() => expect(sent.some((s) => s.method === "POST")).toBe(true));
     expect(sent.find((s) => s.method === "POST")?.body).toEqual({ action: "kiosk.heard", inputs: {} });
+    expect(await screen.findByText("It could not be read.")).toBeTruthy();
+    await pick(/Read a gate/);
+    expect(screen.queryByText("It could not be read.")).toBeNull();
   });
 
   it("says why it was refused, and stays", async () => {

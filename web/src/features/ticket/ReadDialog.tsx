@@ -1,9 +1,10 @@
-import { useState } from "react";
-import type { Readable, Ticket } from "../../api/types";
+import { Fragment, useState } from "react";
+import type { Readable, Said, Ticket } from "../../api/types";
 import { Choices } from "../../ui/Choices";
 import { Button, Dialog, Trouble } from "../../ui/kit";
 import { FormFields, type FormValues } from "./FormFields";
 import { useSend } from "./useSend";
+import { valueWords } from "./words";
 
 /** Reads something by hand: what is chosen is asked at once, and what it says stands on the record. */
 export function ReadDialog({
@@ -20,7 +21,8 @@ export function ReadDialog({
     about(ticket, readable.length === 1 ? readable[0] : undefined),
   );
   const chosen = readable.find((r) => r.key === key);
-  const send = useSend(ticket.number, onClose);
+  const send = useSend(ticket.number);
+  const said = send.data as Said | undefined;
   return (
     <Dialog title={`Read something for ${ticket.number}`} open onClose={onClose} wide>
       <form
@@ -38,6 +40,7 @@ export function ReadDialog({
           label="What is read"
           value={key}
           onChange={(picked) => {
+            send.reset();
             setKey(picked);
             setInputs(
               about(
@@ -62,13 +65,44 @@ export function ReadDialog({
           <FormFields fields={chosen.inputs} values={inputs} onChange={setInputs} />
         )}
         {send.isError && <Trouble error={send.error} />}
+        {said && !send.isPending && <WhatItSaid said={said} />}
         <div>
           <Button look="primary" type="submit" disabled={!chosen || send.isPending}>
             {send.isPending ? "It is asked…" : chosen ? `Read “${chosen.name}”` : "Choose what is read"}
           </Button>
+          {said && (
+            <Button look="quiet" onClick={onClose}>
+              Done
+            </Button>
+          )}
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/** What was said just now; it stands on the record by then. */
+function WhatItSaid({ said }: { said: Said }) {
+  const rows = Object.entries(said.outputs);
+  return (
+    <section role="status" aria-label="What it said" className="rounded-lg border border-hairline bg-sheet px-3 py-2">
+      {said.read ? (
+        <dl className="grid grid-cols-[auto_1fr] gap-x-4">
+          {rows.map(([name, value]) => (
+            <Fragment key={name}>
+              <dt className="text-ink-2">{name}</dt>
+              <dd className="min-w-0 font-semibold break-words whitespace-pre-wrap">{valueWords(value)}</dd>
+            </Fragment>
+          ))}
+          {rows.length === 0 && <dd>It answered, and says nothing more.</dd>}
+        </dl>
+      ) : (
+        <p>
+          <strong className="text-late">It could not be read.</strong> {said.why}
+        </p>
+      )}
+      <p className="mt-1 text-sm text-ink-2">It stands on the record, as entry {said.seq}.</p>
+    </section>
   );
 }
 

@@ -56,7 +56,9 @@ class HandReadingTest extends OnDemo {
         String ticket = raised();
         Answer kept = read("runa", ticket, LOOK);
         assertThat(kept.status()).as(kept.raw().body()).isEqualTo(200);
+        assertThat(kept.body().at("/outputs/Picture").asText()).isEqualTo("moves");
         JsonNode entry = readings(ticket).getFirst();
+        assertThat(kept.body().get("seq")).isEqualTo(entry.get("seq"));
         assertThat(entry.at("/body/read").asBoolean()).isTrue();
         assertThat(entry.at("/content/inputs/Board").asText()).isEqualTo("ALD-07");
         assertThat(entry.at("/content/outputs/Picture").asText()).isEqualTo("moves");
@@ -72,6 +74,8 @@ class HandReadingTest extends OnDemo {
         api.app().standins().faults().set("kiosks", Faults.Fault.DOWN);
         Answer kept = read("runa", ticket, "{\"action\":\"kiosk.heard\",\"inputs\":{}}");
         assertThat(kept.status()).as(kept.raw().body()).isEqualTo(200);
+        assertThat(kept.body().get("read").asBoolean()).isFalse();
+        assertThat(kept.body().get("why").asText()).isNotBlank();
         JsonNode entry = readings(ticket).getFirst();
         assertThat(entry.at("/body/read").asBoolean()).isFalse();
         assertThat(entry.at("/content/why").asText()).isNotBlank();

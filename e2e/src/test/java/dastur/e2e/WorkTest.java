@@ -72,6 +72,8 @@ class WorkTest {
         dialog.getByText("See whether a board's picture moves").click();
         // The board is the ticket's own.
         button(runa, "Read “See whether a board's picture moves”").click();
+        assertThat(dialog.getByRole(AriaRole.STATUS)).containsText("Picture");
+        button(runa, "Done").click();
         assertThat(dialog).hasCount(0);
         assertThat(runa.locator("main")).containsText("Runa Feld read: See whether a board's picture moves");
         assertThat(runa.locator("main")).containsText("Picture");

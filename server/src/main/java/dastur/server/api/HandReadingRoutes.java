@@ -33,6 +33,19 @@ final class HandReadingRoutes {
     /** What can be read by hand. */
     record Readable(ActionKey key, String name, String description, List<Field> inputs) {}
 
+    /**
+     * What was said, and which entry says it.
+     *
+     * @param outputs by what people call them
+     * @param why it could not be read; null where it could
+     */
+    record Said(
+            String ticket,
+            long seq,
+            boolean read,
+            Map<String, Object> outputs,
+            @Nullable String why) {}
+
     record ReadingBody(ActionKey action, Map<String, Object> inputs) {}
 
     /** @param allowed whether those who work on tickets may read by it @param why it cannot be let; null where it can */
@@ -67,7 +80,7 @@ final class HandReadingRoutes {
                         Right.WORK,
                         "Read something by hand; what it says stands on the ticket's record",
                         ReadingBody.class,
-                        Answers.Accepted.class,
+                        Said.class,
                         r::read),
                 Route.get(
                         "/api/actions/{key}/by-hand",
@@ -141,8 +154,9 @@ final class HandReadingRoutes {
         }
         Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
         ActionInputs.check(action, inputs);
-        CallOutcome outcome = called(q, action, inputs);
-        return on.ticket(q, ticket, kept(action, inputs, outcome));
+        Command.KeepReading kept = kept(action, inputs, called(q, action, inputs));
+        Answers.Accepted entry = on.ticket(q, ticket, kept);
+        return new Said(entry.ticket(), entry.seq(), kept.read(), kept.outputs(), kept.why());
     }
 
     /** Called before anything is written: what does not answer holds up nobody else's work on the ticket. */
@@ -157,7 +171,7 @@ final class HandReadingRoutes {
         }
     }
 
-    private static Command kept(Action action, Map<String, Object> inputs, CallOutcome outcome) {
+    private static Command.KeepReading kept(Action action, Map<String, Object> inputs, CallOutcome outcome) {
         Map<String, Object> outputs = outcome instanceof CallOutcome.Done done ? done.outputs() : Map.of();
         boolean read = outcome instanceof CallOutcome.Done;
         return new Command.KeepReading(

@@ -53,7 +53,7 @@ final class OnTickets {
         return Answers.of(commands.raise(kind, q.commandId(), q.actor(), command));
     }
 
-    Object ticket(Request q, TicketId ticket, Command command) {
+    Answers.Accepted ticket(Request q, TicketId ticket, Command command) {
         return Answers.of(commands.handle(ticket, q.commandId(), q.actor(), command));
     }
 
