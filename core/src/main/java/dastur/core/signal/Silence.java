@@ -9,6 +9,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
@@ -54,7 +55,8 @@ public final class Silence {
 
     /** What its matter is called. */
     public static String matter(SourceKey source) {
-        return "silence of " + source;
+        // As matters are written.
+        return "silence of " + source.value().toLowerCase(Locale.ROOT);
     }
 
     /** The source as it is to be read: what is said of its silence by the words for that, all else by its own mapping. */

@@ -10,9 +10,11 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -153,17 +155,21 @@ public final class Watching {
         if (all.size() > MOST_ROWS) {
             return "There are " + all.size() + " rows; a watch looks at " + MOST_ROWS + " at the most.";
         }
+        Set<String> seen = new HashSet<>();
         for (int i = 0; i < all.size(); i++) {
             Map<String, Object> row = new LinkedHashMap<>();
             if (all.get(i) instanceof Map<?, ?> members) {
                 members.forEach((k, v) -> row.put(String.valueOf(k), v));
             }
-            String known = String.valueOf(row.getOrDefault(each.known(), "")).strip();
+            String known =
+                    String.valueOf(row.getOrDefault(each.known(), "")).strip().replaceAll("\\s+", " ");
             if (known.isEmpty() || known.length() > LONGEST_KNOWN) {
                 return "Row " + (i + 1) + " has no '" + each.known() + "' of at most " + LONGEST_KNOWN
                         + " characters to be known by.";
             }
-            if (into.put(known, row) != null) {
+            into.put(known, row);
+            // Matters do not tell letters apart by their case.
+            if (!seen.add(known.toLowerCase(Locale.ROOT))) {
                 return "Two rows are known by '" + known + "'.";
             }
         }

@@ -106,6 +106,27 @@ class SilenceTest {
     }
 
     @Test
+    void isKnownAgainWhateverTheLettersOfTheSourcesName() {
+        Source other = new Source(
+                new SourceKey("Gates-N"),
+                "Gates",
+                true,
+                SOURCE.proof(),
+                SOURCE.mapping(),
+                SOURCE.otherwise(),
+                false,
+                null,
+                List.of(),
+                120,
+                null);
+        Silence.Said said = said(other, ago(130), ago(500), null).orElseThrow();
+        Signal signal = Mapper.read(other, "1", NOW, raw(said), Sent.CIS, Sent.expressions(other))
+                .signal();
+        assertThat(signal).isNotNull();
+        assertThat(signal.matter()).isEqualTo(Silence.matter(other.key()));
+    }
+
+    @Test
     void saidTwiceItIsTheSame() {
         // Cut off before anybody read it: it is said again in the same words, and known by them.
         assertThat(said(SOURCE, ago(130), ago(500), null)).isEqualTo(said(SOURCE, ago(130), ago(500), null));

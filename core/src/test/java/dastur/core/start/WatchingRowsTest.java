@@ -154,6 +154,7 @@ class WatchingRowsTest {
                 "has no list 'kiosks'", "none",
                 "501 rows", many,
                 "Two rows are known by 'b'", List.of(row("b", 30L), row("b", 9L)),
+                "Two rows are known by 'B x'", List.of(row("b  x", 30L), row("B x", 9L)),
                 "Row 2 has no 'kiosk'", List.of(row("b", 30L), Map.of("metres", 3L)),
                 "Row 1 has no 'kiosk'", List.of("b"),
                 "of at most 100", List.of(row("x".repeat(101), 1L)));
