@@ -121,6 +121,34 @@ class MachinesMailTest extends OnDemo {
         assertThat(came()).hasSize(before + 3);
     }
 
+    /** Anybody can have written a mail: what waits for a signal of its source goes on by a person, and by nobody else. */
+    @Test
+    void aMailLeadsNoRunOn() {
+        DesignedWorkflow.publish(api, """
+                workflow wait-for-the-copy "Wait for the copy" for request
+                  owner ines
+                copied: wait for signal "nightly-copies" with key "gnq-gw1/has not been copied"
+                end: done "copied"
+                """);
+        String number = api.call("ada", "POST", "/api/tickets", """
+                        {"kind":"request","fields":{"title":"A copy, please","requester":"mira"}}""")
+                .body()
+                .get("ticket")
+                .asText();
+        api.call("ines", "POST", "/api/tickets/" + number + "/runs", "{\"workflow\":\"wait-for-the-copy\"}");
+        int before = came().size();
+        mailbox().machine(CopyVault.FROM, Mailbox.MACHINES, "[DONE] nightly copy of GNQ-GW1", "1 file, 1 MB.");
+        until(() -> came().size() == before + 1
+                && !came().getFirst().get("state").asText().equals("received"));
+        assertThat(came().getFirst().get("state").asText()).isNotEqualTo("taken");
+        assertThat(ticket("ada", number).at("/runs/0/status").asText()).isNotEqualTo("finished");
+        // The same signal, given by a person, is what it waits for.
+        Answer given = api.call("ines", "POST", "/api/signals", """
+                        {"signal":"nightly-copies","key":"gnq-gw1/has not been copied","values":{}}""");
+        assertThat(given.status()).as(given.raw().body()).isLessThan(300);
+        until(() -> ticket("ada", number).at("/runs/0/status").asText().equals("finished"));
+    }
+
     @ParameterizedTest
     @CsvSource(delimiter = '|', textBlock = """
             {"to":"copies@kestrel.example","senders":[]}       | post.to      | takes what comes to

@@ -3,6 +3,7 @@ package dastur.server.signals;
 import dastur.core.people.Actor;
 import dastur.core.run.VisitId;
 import dastur.core.signal.Signal;
+import dastur.core.signal.Source;
 import dastur.core.step.waiting.WaitCommands;
 import dastur.server.work.CommandService;
 import dastur.store.Cases;
@@ -20,6 +21,11 @@ public final class Delivering {
     public Delivering(CommandService commands, Signals signals) {
         this.commands = commands;
         this.signals = signals;
+    }
+
+    /** What anybody can have sent leads no run on by itself, as it starts none (I2). */
+    static boolean mayTell(Source source) {
+        return source.proof().proves();
     }
 
     /** Gives a source's signal to a step that waits for its source and key. Returns whether one took it. */

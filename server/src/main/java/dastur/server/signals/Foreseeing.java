@@ -85,7 +85,7 @@ public final class Foreseeing {
                         .orElseGet(() -> Matter.first(signal, signal.matter())));
         Matter before = standing == null ? null : standing.matter();
         Matter.Turned turned = before == null ? null : before.after(signal);
-        Optional<TicketId> waits = signal.key() == null
+        Optional<TicketId> waits = signal.key() == null || !Delivering.mayTell(source)
                 ? Optional.empty()
                 : signals.waiting(source.key().value(), signal.key()).map(visit -> visit.ticket());
         Routed routed = Routing.route(

@@ -178,7 +178,7 @@ final class Router {
     // --- of no matter
 
     private void ofNoMatter(Signal signal, Source source, Batch batch) {
-        if (taken(signal)) {
+        if (taken(signal, source)) {
             settling.settle(
                     new Settlement(List.of(Settling.routed(signal, "taken", Turn.NEWS, null)), null, null, false, null),
                     null);
@@ -191,8 +191,10 @@ final class Router {
     }
 
     /** Whether a step that waits for it has taken it (I5, 2). */
-    private boolean taken(Signal signal) {
-        return signal.key() != null && means.delivering().taken(signal);
+    private boolean taken(Signal signal, Source source) {
+        return signal.key() != null
+                && Delivering.mayTell(source)
+                && means.delivering().taken(signal);
     }
 
     // --- of a matter
@@ -204,7 +206,7 @@ final class Router {
             batch.matters().put(key, held);
         }
         Turned turned = held.now.after(signal);
-        if (taken(signal)) {
+        if (taken(signal, source)) {
             held.signals.add(Settling.routed(signal, "taken", turned.turn(), null));
             held.now = turned.matter().judged();
             return;
