@@ -96,11 +96,6 @@ export function useNames() {
   };
 }
 
-/** What can be read by hand on a ticket; nothing for those who may not, and until it is known. */
-export const useReadable = (may: boolean): Readable[] =>
-  useQuery({
-    queryKey: ["readable"],
-    queryFn: () => api.get<Readable[]>("/api/readings"),
-    staleTime: 60_000,
-    enabled: may,
-  }).data ?? [];
+/** What can be read by hand on a ticket. */
+export const useReadable = () =>
+  useQuery({ queryKey: ["readable"], queryFn: () => api.get<Readable[]>("/api/readings"), staleTime: 60_000 });

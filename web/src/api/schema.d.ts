@@ -11347,6 +11347,7 @@ export interface components {
             asks: components["schemas"]["ViewsAsk"][];
             ci?: components["schemas"]["ViewsCiView"];
             startable: components["schemas"]["ViewsStartable"][];
+            readable: boolean;
             offers: components["schemas"]["ViewsOfferView"][];
             questions: components["schemas"]["ViewsQuestionView"][];
             late: components["schemas"]["ViewsLateView"][];

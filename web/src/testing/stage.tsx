@@ -170,6 +170,7 @@ export const ticket = (asks: Ask[], more: Partial<Ticket> = {}): Ticket => ({
   runs: [],
   asks,
   startable: [],
+  readable: false,
   offers: [],
   questions: [],
   late: [],

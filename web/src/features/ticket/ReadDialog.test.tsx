@@ -21,9 +21,12 @@ const pick = async (name: RegExp) => fireEvent.click(await screen.findByRole("ra
 
 describe("reading by hand", () => {
   it("offers what is asked of the ticket's own CI, says what was said, and closes when one has seen it", async () => {
-    const sent = play({ [POST]: { ticket: "I-7", seq: 4, read: true, outputs: { State: "open" } } });
+    const sent = play({
+      "GET /api/readings": READABLE,
+      [POST]: { ticket: "I-7", seq: 4, read: true, outputs: { State: "open" } },
+    });
     let closed = false;
-    show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => (closed = true)} />);
+    show(<ReadDialog ticket={TICKET} onClose={() => (closed = true)} />);
     expect(await screen.findByRole("button", { name: "Choose what is read" })).toHaveProperty("disabled", true);
     await pick(/Read a gate/);
     fireEvent.click(screen.getByRole("button", { name: "Read “Read a gate”" }));
@@ -35,8 +38,11 @@ describe("reading by hand", () => {
   });
 
   it("forgets what another asked for when one chooses anew", async () => {
-    const sent = play({ [POST]: { ticket: "I-7", seq: 4, read: false, outputs: {}, why: "It did not answer." } });
-    show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => {}} />);
+    const sent = play({
+      "GET /api/readings": READABLE,
+      [POST]: { ticket: "I-7", seq: 4, read: false, outputs: {}, why: "It did not answer." },
+    });
+    show(<ReadDialog ticket={TICKET} onClose={() => {}} />);
     await pick(/Read a gate/);
     await pick(/Ask the kiosks/);
     fireEvent.click(screen.getByRole("button", { name: "Read “Ask the kiosks”" }));
@@ -48,10 +54,16 @@ describe("reading by hand", () => {
   });
 
   it("says why it was refused, and stays", async () => {
-    play({ [POST]: new Refusal(429, "Many people wait for readings just now.") });
-    show(<ReadDialog ticket={TICKET} readable={READABLE} onClose={() => {}} />);
+    play({ "GET /api/readings": READABLE, [POST]: new Refusal(429, "Many people wait for readings just now.") });
+    show(<ReadDialog ticket={TICKET} onClose={() => {}} />);
     await pick(/Ask the kiosks/);
     fireEvent.click(screen.getByRole("button", { name: "Read “Ask the kiosks”" }));
     expect(await screen.findByText(/Many people wait/)).toBeTruthy();
+  });
+
+  it("says so where nothing is let any more", async () => {
+    play({ "GET /api/readings": [] });
+    show(<ReadDialog ticket={TICKET} onClose={() => {}} />);
+    expect(await screen.findByText(/Nothing is let to be read/)).toBeTruthy();
   });
 });

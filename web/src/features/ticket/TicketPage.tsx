@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
-import { useNames, useReadable, useRecord, useTicket } from "../../api/hooks";
+import { useNames, useRecord, useTicket } from "../../api/hooks";
 import type { Ticket } from "../../api/types";
 import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
 import { Together } from "../../ui/Together";
@@ -68,7 +68,6 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
   const [dialog, setDialog] = useState<"note" | "start" | "edit" | "read" | { state: string }>();
   const [step, setStep] = useState<string>();
   const give = useSend(ticket.number);
-  const readable = useReadable(ticket.mayWork);
   const f = ticket.fields;
   if (after !== undefined && record.isPending) return <Loading what="the record" />;
   if (after !== undefined && record.data)
@@ -101,7 +100,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         }
       >
         {ticket.startable.length > 0 && <Button onClick={() => setDialog("start")}>Start a workflow…</Button>}
-        {readable.length > 0 && <Button onClick={() => setDialog("read")}>Read…</Button>}
+        {ticket.readable && <Button onClick={() => setDialog("read")}>Read…</Button>}
         {ticket.mayWork && !ticket.ended && <Major ticket={ticket} />}
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
@@ -169,7 +168,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </div>
       {dialog === "note" && <NoteDialog ticket={ticket.number} onClose={() => setDialog(undefined)} />}
       {dialog === "start" && <StartDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
-      {dialog === "read" && <ReadDialog ticket={ticket} readable={readable} onClose={() => setDialog(undefined)} />}
+      {dialog === "read" && <ReadDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
       {(dialog === "edit" || typeof dialog === "object") && (
         <EditDialog
           ticket={ticket}

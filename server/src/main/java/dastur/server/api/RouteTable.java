@@ -52,6 +52,7 @@ public final class RouteTable {
                 design.organisation(),
                 asks,
                 new Startables(design.look(), design.workflows()),
+                () -> !app.machines().byHand().allowed().isEmpty(),
                 new CiFacts(design.organisation(), beside.neighbours(), clock),
                 app.atPartners().partners(),
                 app.demo() == null ? null : app.demo().standins() + "/chat");

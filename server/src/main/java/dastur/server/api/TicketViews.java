@@ -22,6 +22,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.BooleanSupplier;
 import org.jspecify.annotations.Nullable;
 
 /** Puts together what a person sees of a ticket. Reads only. */
@@ -31,6 +32,9 @@ final class TicketViews {
     private final Organisation organisation;
     private final AskViews asks;
     private final Startables startables;
+    /** Whether there is anything that people may read by hand. */
+    private final BooleanSupplier readable;
+
     private final CiFacts facts;
     private final Partners partners;
     /** Where the demo's chat is read; null where people use a program of their own. */
@@ -42,6 +46,7 @@ final class TicketViews {
             Organisation organisation,
             AskViews asks,
             Startables startables,
+            BooleanSupplier readable,
             CiFacts facts,
             Partners partners,
             @Nullable String chatPage) {
@@ -50,6 +55,7 @@ final class TicketViews {
         this.organisation = organisation;
         this.asks = asks;
         this.startables = startables;
+        this.readable = readable;
         this.facts = facts;
         this.partners = partners;
         this.chatPage = chatPage;
@@ -77,6 +83,7 @@ final class TicketViews {
                 asks.of(c, person),
                 seesAll ? facts.of(c).orElse(null) : null,
                 Right.WORK.of(person) && !TicketKind.ended(c.state()) ? startables.of(kind) : List.of(),
+                Right.WORK.of(person) && readable.getAsBoolean(),
                 Right.WORK.of(person) ? startables.offers(c) : List.of(),
                 questions(c, person),
                 seesAll ? late(c) : List.of(),

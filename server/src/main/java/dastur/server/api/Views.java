@@ -53,6 +53,7 @@ final class Views {
             List<Ask> asks,
             @Nullable CiView ci,
             List<Startable> startable,
+            boolean readable,
             List<OfferView> offers,
             List<QuestionView> questions,
             List<LateView> late,
