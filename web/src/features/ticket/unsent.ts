@@ -51,6 +51,8 @@ export function unsentWords({ path, body }: Pick<Unsent, "path" | "body">): stri
       return `the outcome “${clip(b.outcome)}”`;
     case "question":
       return `your question “${clip(b.text)}”`;
+    case "readings":
+      return "what you wanted to read";
     case "runs":
       return "the start of a workflow";
     case "answer":

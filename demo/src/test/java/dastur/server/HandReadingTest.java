@@ -7,6 +7,7 @@ import dastur.server.ApiClient.Answer;
 import dastur.standins.Faults;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
@@ -113,6 +114,20 @@ class HandReadingTest extends OnDemo {
         assertThat(api.call("halvard", "GET", "/api/journal", null).raw().body())
                 .contains("hand reading");
         assertThat(read("runa", "I-9999", LOOK).status()).isEqualTo(404);
+    }
+
+    @Test
+    void sentTwiceItSaysWhatStandsOnTheRecord() {
+        String ticket = raised();
+        String path = "/api/tickets/" + ticket + "/readings";
+        String heard = "{\"action\":\"kiosk.heard\",\"inputs\":{}}";
+        Map<String, String> same = Map.of("Idempotency-Key", "once-" + ticket);
+        Answer first = api.call("runa", "POST", path, heard, same);
+        api.app().standins().kiosks().fallSilent(true);
+        Answer again = api.call("runa", "POST", path, heard, same);
+        api.app().standins().kiosks().fallSilent(false);
+        assertThat(again.body()).isEqualTo(first.body());
+        assertThat(readings(ticket)).hasSize(1);
     }
 
     @Test

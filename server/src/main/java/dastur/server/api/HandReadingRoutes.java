@@ -1,7 +1,9 @@
 package dastur.server.api;
 
 import dastur.core.people.Right;
+import dastur.core.record.Seal;
 import dastur.core.run.Command;
+import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketId;
@@ -13,6 +15,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.work.OwnCalls;
+import dastur.store.Records;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -55,19 +58,23 @@ final class HandReadingRoutes {
 
     private final App.Design design;
     private final App.Machines machines;
+    private final Records records;
     private final OnTickets on;
     private final InstantSource clock;
     private final Semaphore places = new Semaphore(AT_ONCE);
 
-    private HandReadingRoutes(App.Design design, App.Machines machines, OnTickets on, InstantSource clock) {
+    private HandReadingRoutes(
+            App.Design design, App.Machines machines, Records records, OnTickets on, InstantSource clock) {
+        this.records = records;
         this.design = design;
         this.machines = machines;
         this.on = on;
         this.clock = clock;
     }
 
-    static Stream<Route> of(App.Design design, App.Machines machines, OnTickets on, InstantSource clock) {
-        HandReadingRoutes r = new HandReadingRoutes(design, machines, on, clock);
+    static Stream<Route> of(
+            App.Design design, App.Machines machines, Records records, OnTickets on, InstantSource clock) {
+        HandReadingRoutes r = new HandReadingRoutes(design, machines, records, on, clock);
         return Stream.of(
                 Route.list(
                         "/api/readings",
@@ -156,7 +163,15 @@ final class HandReadingRoutes {
         ActionInputs.check(action, inputs);
         Command.KeepReading kept = kept(action, inputs, called(q, action, inputs));
         Answers.Accepted entry = on.ticket(q, ticket, kept);
-        return new Said(entry.ticket(), entry.seq(), kept.read(), kept.outputs(), kept.why());
+        // Sent once more, it was asked once more: what counts is what stands on the record.
+        return records.of(ticket).stream()
+                .filter(e -> e.seq() == entry.seq())
+                .map(e -> Seal.open(e).event())
+                .flatMap(e -> e instanceof Event.ReadByHand r ? Stream.of(r) : Stream.empty())
+                .findFirst()
+                .map(r -> new Said(
+                        entry.ticket(), entry.seq(), r.read(), r.outputs() == null ? Map.of() : r.outputs(), r.why()))
+                .orElseGet(() -> new Said(entry.ticket(), entry.seq(), kept.read(), kept.outputs(), kept.why()));
     }
 
     /** Called before anything is written: what does not answer holds up nobody else's work on the ticket. */

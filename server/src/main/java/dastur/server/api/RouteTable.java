@@ -74,7 +74,7 @@ public final class RouteTable {
                                 signalling.matters(),
                                 clock),
                         TicketRoutes.of(on, work.tickets(), beside.drafts(), ticketViews, asks, sight, clock),
-                        HandReadingRoutes.of(design, app.machines(), on, clock),
+                        HandReadingRoutes.of(design, app.machines(), work.records(), on, clock),
                         AskedByMeRoutes.of(work.tickets(), design.organisation(), asks, clock),
                         RecordRoutes.of(
                                 on, recordViews, work.records(), work.tickets(), kept.log(), kept.signingKey(), clock),
