@@ -273,9 +273,15 @@ class WatchesTest extends OnDemo {
                         severity,
                         "{\"to\":\"severity\",\"from\":{\"is\":\"at\",\"pointer\":\"/row/metres\"},"
                                 + "\"table\":{\"6\":\"critical\"},\"otherwise\":\"warning\"");
+        own = own.replace("\"neverQuiet\":false", "\"neverQuiet\":true,\"silentAfterMinutes\":20160");
         assertThat(api.call("halvard", "PUT", "/api/sources/paper-1", own).status())
                 .isEqualTo(200);
         made("paper-1", body.replace("Out of paper", "No paper"));
+        JsonNode stays =
+                api.call("ada", "GET", "/api/sources/paper-1", null).body().get("source");
+        assertThat(stays.get("name").asText()).isEqualTo("No paper");
+        assertThat(stays.get("neverQuiet").asBoolean()).isTrue();
+        assertThat(stays.get("silentAfterMinutes").asInt()).isEqualTo(20_160);
 
         // One is filled in, a third runs out.
         kiosks.useUpPaper(Set.of("kiosk-08", "kiosk-03"));

@@ -198,8 +198,26 @@ final class WatchRoutes {
                 .watch(
                         Answers.by(q, clock),
                         watch,
-                        ownMapping(before).map(source::with).orElse(source));
+                        kept(ownMapping(before).map(source::with).orElse(source)));
         return view(watch);
+    }
+
+    /** What is set on its source's page and nowhere here stays as it is there. */
+    private Source kept(Source anew) {
+        return sources.find(anew.key())
+                .map(is -> new Source(
+                        is.key(),
+                        anew.name(),
+                        is.open(),
+                        is.proof(),
+                        anew.mapping(),
+                        anew.otherwise(),
+                        is.neverQuiet(),
+                        anew.group(),
+                        is.from(),
+                        is.silentAfterMinutes(),
+                        is.post()))
+                .orElse(anew);
     }
 
     /** What somebody has set on its source's page stays: where rows name their CI or how bad it is, say. */
