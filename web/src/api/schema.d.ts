@@ -6546,6 +6546,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/held-starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Triggers that hold starts back, since they have started so much of late
+         * @description Needs the right: work.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HeldStartRoutesHeldLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/held-starts/{trigger}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * On which tickets a trigger holds starts back, the oldest first, at most 100
+         * @description Needs the right: work.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TicketsHeldStart"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /**
+         * Start what a trigger holds back on several tickets, or let it be
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    trigger: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HeldStartRoutesAnswerBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HeldStartRoutesAnsweredView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -11688,6 +11824,13 @@ export interface components {
             metAt?: string;
             missed: boolean;
             promise?: string;
+            marks?: components["schemas"]["TargetMarks"];
+        };
+        TargetMarks: {
+            ahead: {
+                [key: string]: string;
+            };
+            passed: number[];
         };
         ViewsRoomView: {
             name: string;
@@ -11895,7 +12038,7 @@ export interface components {
             why?: string;
             anchored: number;
         };
-        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
+        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryClockReached"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
         ViewsEntryViewCommon: {
             seq: number;
             /** Format: date-time */
@@ -12352,6 +12495,17 @@ export interface components {
                 last?: components["schemas"]["RuleSeen"][];
             };
         };
+        EntryClockReached: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "clockReached";
+            body: {
+                of: components["schemas"]["Promised"];
+                percent: number;
+            };
+            content?: Record<string, never>;
+        };
+        /** @enum {string} */
+        Promised: "respond" | "restore";
         EntryConditionMet: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */
             kind: "conditionMet";
@@ -12962,6 +13116,7 @@ export interface components {
                 workflow: string;
                 name: string;
                 asked: components["schemas"]["Assigned"];
+                heldBack?: boolean;
             };
             content?: Record<string, never>;
         };
@@ -12969,14 +13124,12 @@ export interface components {
             /** @enum {string} */
             kind: "targetMissed";
             body: {
-                of: components["schemas"]["TargetKind"];
+                of: components["schemas"]["Promised"];
                 /** Format: date-time */
                 due: string;
             };
             content?: Record<string, never>;
         };
-        /** @enum {string} */
-        TargetKind: "respond" | "restore";
         EntryTargetsSet: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */
             kind: "targetsSet";
@@ -13893,7 +14046,7 @@ export interface components {
             unlessEarlier?: boolean;
             besides?: boolean;
         };
-        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerByHand"] | components["schemas"]["TriggerSignalComes"] | components["schemas"]["TriggerTimeComes"] | components["schemas"]["TriggerCalled"];
+        TriggerWhen: components["schemas"]["TriggerCreated"] | components["schemas"]["TriggerFieldReaches"] | components["schemas"]["TriggerApprovalEnds"] | components["schemas"]["TriggerClockReaches"] | components["schemas"]["TriggerSignalEntered"] | components["schemas"]["TriggerByHand"] | components["schemas"]["TriggerSignalComes"] | components["schemas"]["TriggerTimeComes"] | components["schemas"]["TriggerCalled"];
         TriggerCreated: {
             /** @enum {string} */
             is: "created";
@@ -13905,6 +14058,26 @@ export interface components {
             kind?: components["schemas"]["TicketKind"];
             field: string;
             value: string;
+        };
+        TriggerApprovalEnds: {
+            /** @enum {string} */
+            is: "approval ends";
+            kind?: components["schemas"]["TicketKind"];
+            exit: string;
+        };
+        TriggerClockReaches: {
+            /** @enum {string} */
+            is: "clock reaches";
+            kind?: components["schemas"]["TicketKind"];
+            clock: components["schemas"]["Promised"];
+            percent: number;
+        };
+        TriggerSignalEntered: {
+            /** @enum {string} */
+            is: "signal entered";
+            kind?: components["schemas"]["TicketKind"];
+            source?: string;
+            sort?: components["schemas"]["Sort"];
         };
         TriggerByHand: {
             /** @enum {string} */
@@ -13919,6 +14092,7 @@ export interface components {
             sort?: components["schemas"]["Sort"];
             atLeast?: components["schemas"]["Severity"];
             recovery?: components["schemas"]["MatterRecovery"];
+            mostAMinute?: number;
         };
         MatterRecovery: {
             restores: boolean;
@@ -14980,6 +15154,30 @@ export interface components {
         };
         TriggerRoutesOrderBody: {
             order: string[];
+        };
+        HeldStartRoutesHeldLine: {
+            live: components["schemas"]["TriggerLive"];
+            count: number;
+            /** Format: date-time */
+            since: string;
+        };
+        TicketsHeldStart: {
+            ticket: string;
+            title: string;
+            /** Format: date-time */
+            since: string;
+        };
+        HeldStartRoutesAnswerBody: {
+            start: boolean;
+            tickets: string[];
+            reason?: string;
+        };
+        HeldStartRoutesAnsweredView: {
+            answered: components["schemas"]["HeldStartRoutesAnswered"][];
+        };
+        HeldStartRoutesAnswered: {
+            ticket: string;
+            problem?: string;
         };
         CatalogueRoutesCatalogueView: {
             actions: components["schemas"]["Action"][];

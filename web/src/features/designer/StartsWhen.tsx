@@ -94,6 +94,75 @@ export function CalledWhen({ when, onChange }: { when: CalledWhenOf; onChange: (
   );
 }
 
+/** What happens to a ticket, and no field of it shows: a vote that ends, a clock that has run so far, a signal that is entered. */
+export function OnTicketWhen({
+  when,
+  sources = [],
+  onChange,
+}: {
+  when: Trigger["when"];
+  sources?: { key: string; name: string }[];
+  onChange: (when: Trigger["when"]) => void;
+}) {
+  if (when.is === "approval ends")
+    return (
+      <Select
+        label="As"
+        value={when.exit}
+        options={[
+          { value: "approved", label: "approved" },
+          { value: "declined", label: "declined" },
+        ]}
+        onChange={(exit) => onChange({ ...when, exit })}
+      />
+    );
+  if (when.is === "clock reaches")
+    return (
+      <>
+        <Select
+          label="Which clock"
+          value={when.clock}
+          options={[
+            { value: "respond", label: "the time to respond" },
+            { value: "restore", label: "the time to restore" },
+          ]}
+          onChange={(clock) => onChange({ ...when, clock: clock as typeof when.clock })}
+        />
+        <Input
+          label="Percent of it that has passed"
+          type="number"
+          min={1}
+          max={100}
+          required
+          value={when.percent || ""}
+          onChange={(e) => onChange({ ...when, percent: Number(e.target.value) })}
+        />
+      </>
+    );
+  if (when.is === "signal entered")
+    return (
+      <>
+        <Select
+          label="From the source"
+          value={when.source ?? ""}
+          options={[{ value: "", label: "any" }, ...sources.map((s) => ({ value: s.key, label: s.name }))]}
+          onChange={(source) => onChange({ ...when, source: source || undefined })}
+        />
+        <Select
+          label="That tells of"
+          value={when.sort ?? "fault"}
+          options={[
+            { value: "fault", label: "a fault that begins or gets worse" },
+            { value: "recovered", label: "a recovery" },
+            { value: "news", label: "news" },
+          ]}
+          onChange={(sort) => onChange({ ...when, sort: sort as typeof when.sort })}
+        />
+      </>
+    );
+  return null;
+}
+
 function Title<W extends TimeWhenOf | CalledWhenOf>({ when, onChange }: { when: W; onChange: (when: W) => void }) {
   return (
     <Input

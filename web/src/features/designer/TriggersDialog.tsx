@@ -10,7 +10,7 @@ import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { useCalendars } from "../starts/calendars";
 import { ConditionInput } from "./ConditionInput";
-import { CalledWhen, everyMorning, TimeWhen } from "./StartsWhen";
+import { CalledWhen, everyMorning, OnTicketWhen, TimeWhen } from "./StartsWhen";
 import { firedWords, triggerWords } from "./triggerWords";
 
 /** What starts a workflow: sentences, switched on and off without a new version, each with the runs it started. */
@@ -154,6 +154,15 @@ function SignalWhen({
           { value: "news", label: "news" },
         ]}
       />
+      <Input
+        label="Runs it starts a minute at most, more is held back"
+        type="number"
+        min={1}
+        max={300}
+        required
+        value={when.mostAMinute === 0 ? "" : (when.mostAMinute ?? 10)}
+        onChange={(e) => onChange({ ...when, mostAMinute: Number(e.target.value) })}
+      />
       {(when.sort ?? "fault") === "fault" && (
         <>
           <Select
@@ -207,6 +216,35 @@ function kindsOf(is: Trigger["when"]["is"], of: string | undefined): string[] {
   return of ? [of] : ["routine", "incident", "change", "request"];
 }
 
+type TimeWhenKind = Extract<Trigger["when"], { is: "time comes" }>["kind"] | undefined;
+
+/** What one of a kind listens to at first. */
+function first(
+  is: Trigger["when"]["is"],
+  kind: { kind?: "incident" | "request" | "change" },
+  of: TimeWhenKind,
+): Trigger["when"] {
+  switch (is) {
+    case "field reaches":
+      return { is, field: "priority", value: "P1", ...kind };
+    case "approval ends":
+      return { is, exit: "approved", ...kind };
+    case "clock reaches":
+      return { is, clock: "restore", percent: 75, ...kind };
+    case "signal entered":
+      return { is, sort: "fault", ...kind };
+    case "signal comes":
+      return { is, kind: "incident", sort: "fault", recovery: AS_USUAL };
+    case "time comes":
+      return everyMorning(of);
+    case "called":
+      return { is, kind: of ?? "routine" };
+    case "created":
+    case "by hand":
+      return { is, ...kind };
+  }
+}
+
 function Edit({
   trigger,
   names,
@@ -248,21 +286,15 @@ function Edit({
               services: [],
               unlessEarlier: undefined,
               besides: undefined,
-              when:
-                picked === "field reaches"
-                  ? { is: "field reaches", field: "priority", value: "P1", ...kind }
-                  : picked === "signal comes"
-                    ? { is: "signal comes", kind: "incident", sort: "fault", recovery: AS_USUAL }
-                    : picked === "time comes"
-                      ? everyMorning(of)
-                      : picked === "called"
-                        ? { is: "called", kind: of ?? "routine" }
-                        : { is: picked as "created" | "by hand", ...kind },
+              when: first(picked as Trigger["when"]["is"], kind, of),
             })
           }
           options={[
             { value: "created", label: "a ticket is raised" },
             { value: "field reaches", label: "a field reaches a value" },
+            { value: "approval ends", label: "an approval on a ticket ends" },
+            { value: "clock reaches", label: "a clock of a ticket has run so far" },
+            { value: "signal entered", label: "a signal is entered on a ticket" },
             { value: "signal comes", label: "a signal comes" },
             { value: "time comes", label: "its time comes" },
             { value: "called", label: "a program calls its address" },
@@ -284,6 +316,7 @@ function Edit({
         {when.is === "signal comes" && (
           <SignalWhen when={when} names={names} onChange={(next) => onChange({ when: next })} />
         )}
+        <OnTicketWhen when={when} sources={names.directory?.sources} onChange={(next) => onChange({ when: next })} />
         {when.is === "field reaches" && (
           <>
             <Select

@@ -36,6 +36,23 @@ test.each<[string, Trigger]>([
       condition: "signal.pictureAge >= 60",
     }),
   ],
+  [
+    "when an approval on a change is declined",
+    trigger({ when: { is: "approval ends", kind: "change", exit: "declined" } }),
+  ],
+  [
+    "when 75 % of the time to restore an incident has passed for Ticket gates",
+    trigger({ when: { is: "clock reaches", kind: "incident", clock: "restore", percent: 75 }, services: ["gates"] }),
+  ],
+  [
+    "when the time to respond to a ticket is over",
+    trigger({ when: { is: "clock reaches", clock: "respond", percent: 100 } }),
+  ],
+  [
+    "when a fault from Board monitor is entered on a change",
+    trigger({ when: { is: "signal entered", kind: "change", source: "boards", sort: "fault" } }),
+  ],
+  ["when news is entered on a ticket", trigger({ when: { is: "signal entered", sort: "news" } })],
   ["when any source reports news", trigger({ when: { is: "signal comes", sort: "news", atLeast: "minor" } })],
   [
     "when any source reports that something has recovered",

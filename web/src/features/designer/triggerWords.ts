@@ -21,6 +21,12 @@ export function triggerWords(trigger: Trigger, names: Names): string {
       return `when ${a} ${kind} is raised${services}${condition}`;
     case "field reaches":
       return `${reaches(`${a} ${kind}`, trigger.when.field, trigger.when.value, names)}${services}${condition}`;
+    case "approval ends":
+      return `when an approval on ${a} ${kind} is ${trigger.when.exit}${services}${condition}`;
+    case "clock reaches":
+      return `${clockWords(`${a} ${kind}`, trigger.when.clock, trigger.when.percent)}${services}${condition}`;
+    case "signal entered":
+      return `${enteredWords(`${a} ${kind}`, trigger.when, names)}${services}${condition}`;
     case "signal comes":
       return `${signalWords(trigger.when, names)}${services}${condition}`;
     case "time comes":
@@ -40,6 +46,18 @@ function signalWords(when: Extract<Trigger["when"], { is: "signal comes" }>, nam
   const what = when.sort === "recovered" ? "that something has recovered" : when.sort === "news" ? "news" : "a fault";
   const bad = when.sort !== "recovered" && when.sort !== "news" && when.atLeast ? `, ${when.atLeast} or worse` : "";
   return `when ${who} reports ${what}${bad}`;
+}
+
+function clockWords(ticket: string, clock: "respond" | "restore", percent: number): string {
+  const what = `${clock === "respond" ? "respond to" : clock} ${ticket}`;
+  return percent === 100 ? `when the time to ${what} is over` : `when ${percent} % of the time to ${what} has passed`;
+}
+
+/** "when a fault of Board monitor is entered on a change". */
+function enteredWords(ticket: string, when: Extract<Trigger["when"], { is: "signal entered" }>, names: Names): string {
+  const what = when.sort === "recovered" ? "a recovery" : when.sort === "news" ? "news" : "a fault";
+  const from = when.source ? ` from ${names.source?.(when.source) ?? when.source}` : "";
+  return `when ${what}${from} is entered on ${ticket}`;
 }
 
 function reaches(ticket: string, field: string, value: string, names: Names): string {

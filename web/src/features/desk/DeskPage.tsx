@@ -7,7 +7,8 @@ import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { late } from "../../ui/late";
 import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
-import { useSession } from "../signin/session";
+import { designs, useSession } from "../signin/session";
+import { useHeldStarts } from "../starts/HeldStarts";
 import { Views } from "../tickets/Views";
 import { Chosen } from "./Chosen";
 import { DeskFilters } from "./DeskFilters";
@@ -60,6 +61,7 @@ export function DeskPage() {
   const now = useNow();
   const { session } = useSession();
   const names = useNames();
+  const held = useHeldStarts(designs(session));
   const navigate = useNavigate();
   const search = useSearch({ from: "/desk" });
   const item = search.item;
@@ -207,6 +209,17 @@ export function DeskPage() {
               or throw it away.
             </p>
           ))}
+          {held.length > 0 && (
+            <p className="shrink-0 border-b border-hairline bg-raised px-5 py-2 text-sm">
+              <span className="font-semibold text-soon">Held back:</span>{" "}
+              {held.map((h) => `“${h.live.name}” on ${h.count === 1 ? "1 ticket" : `${h.count} tickets`}`).join(", ")}.
+              It has started so often that more is for people to decide, under{" "}
+              <Link to="/starts" className="link">
+                Starts
+              </Link>
+              .
+            </p>
+          )}
           {there > 0 && (
             <DeskFilters filter={filter} shown={all.length} of={there} onChange={setFilter}>
               <Views

@@ -19,6 +19,7 @@ const USUAL = [
   "taskDone",
   "voted",
   "targetMissed",
+  "clockReached",
   "stalled",
 ];
 

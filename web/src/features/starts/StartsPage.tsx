@@ -6,8 +6,9 @@ import type { HookLine, ScheduleLine, WatchLine } from "../../api/types";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, left, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
-import { designs, useSession } from "../signin/session";
+import { designs, useSession, works } from "../signin/session";
 import { useCalendars } from "./calendars";
+import { HeldStarts, useHeldStarts } from "./HeldStarts";
 import { rhythmWords } from "./rhythm";
 import { StartNow } from "./StartNow";
 import { WatchDialog } from "./WatchDialog";
@@ -31,6 +32,7 @@ export function StartsPage() {
     refetchInterval: 5_000,
   });
   const { session } = useSession();
+  const held = useHeldStarts(works(session));
   const navigate = useNavigate();
   const [making, setMaking] = useState(false);
   if (schedules.isPending || hooks.isPending || watches.isPending) return <Loading what="what starts by itself" />;
@@ -55,6 +57,7 @@ export function StartsPage() {
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-5">
+        <HeldStarts held={held} />
         <section aria-label="Schedules">
           <h2 className="mb-1 font-bold">By their time</h2>
           {schedules.data?.length === 0 ? (

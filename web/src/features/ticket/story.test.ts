@@ -234,6 +234,7 @@ describe("every kind of entry has its sentence", () => {
     ["Runa Feld took back: Done", entry("taskTakenBack", { by: "runa", exit: "Done" })],
     ["The clocks: it waits", entry("targetsSet", { why: "it waits", targets: {} })],
     ["The time to restore is over", entry("targetMissed", { of: "restore" })],
+    ["75 % of the time to restore has passed", entry("clockReached", { of: "restore", percent: 75 })],
     ["What was shown has changed; the approval is void and is asked again", entry("approvalVoided", {})],
     ["declined", entry("approvalClosed", { exit: "declined", yes: 1, no: 2, electorate: 3 })],
     ["Decided on data: high", entry("branched", { exit: "high" }, { conditions: [condition] })],

@@ -64,6 +64,7 @@ export const ofTickets: Tellers<
   | "ticketUnlinked"
   | "targetsSet"
   | "targetMissed"
+  | "clockReached"
   | "redacted"
 > = {
   ticketRaised: ({ body, content, entry, names }) => {
@@ -154,6 +155,7 @@ export const ofTickets: Tellers<
     rows: Object.entries(body.targets).map(([of, t]) => [of, targetWords(t)]),
   }),
   targetMissed: ({ body }) => ({ parts: [`The time to ${body.of} `, b("is over", true)], tone: "late" }),
+  clockReached: ({ body }) => ({ parts: [b(`${body.percent} %`), ` of the time to ${body.of} has passed`] }),
   redacted: ({ body, content, entry, names }) => ({
     parts: [b(who(entry, names)), ` took the content of entry ${body.seq} away`],
     quote: content.reason,

@@ -5,6 +5,7 @@ import dastur.core.people.Party;
 import dastur.core.people.RotaKey;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
@@ -73,6 +74,18 @@ final class DemoLibrary {
                         new Trigger.Created(TicketKind.REQUEST),
                         List.of(),
                         "lower(ticket.title).contains('drawing')"));
+        publish(
+                "nearly-late",
+                TicketKind.INCIDENT,
+                at,
+                new Trigger(
+                        new TriggerId("nearly-late-restore"),
+                        true,
+                        new Trigger.ClockReaches(TicketKind.INCIDENT, Promised.RESTORE, 75),
+                        List.of(),
+                        "service.passengers && ticket.priority in ['P1', 'P2']",
+                        Trigger.Mode.OFFERS,
+                        null));
         publish("handed-to-the-supplier", TicketKind.INCIDENT, at);
         publish("machine-for-the-supplier", TicketKind.REQUEST, at, DemoPartner.asksForMachine());
         publish("fares-on-kiosks", TicketKind.INCIDENT, at, DemoStarts.faresCompared(at));

@@ -234,7 +234,7 @@ class ShippedTest extends OnDemo {
     @Test
     void nothingIsFoundInWhatShips() {
         JsonNode all = api.call("ines", "GET", "/api/workflows", null).body();
-        assertThat(all.size()).isEqualTo(21);
+        assertThat(all.size()).isEqualTo(22);
         for (JsonNode workflow : all) {
             String key = workflow.get("key").asText();
             List<String> found = api.call("ines", "GET", "/api/workflows/" + key, null)

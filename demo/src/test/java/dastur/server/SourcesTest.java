@@ -709,6 +709,88 @@ class SourcesTest extends OnDemo {
                 .isEqualTo("pump-the-bilge");
     }
 
+    // --- too often
+
+    /** I27: a storm starts so much and no more; the rest stands together, and one answer starts it or lets it be. */
+    @Test
+    void whatSignalsStartTooOftenIsHeldBackTogether() {
+        api.call("halvard", "PUT", "/api/sources/sluices", """
+                {"name":"sluices","open":true,"proof":"token","otherwise":"kept","mapping":{"rows":[
+                {"to":"what","from":{"is":"at","pointer":"/what"}},
+                {"to":"ci","from":{"is":"at","pointer":"/ci"}}]}}""");
+        String secret = api.call("halvard", "POST", "/api/sources/sluices/secrets", "{\"which\":1}")
+                .body()
+                .get("secret")
+                .asText();
+        DesignedWorkflow.publish(api, """
+                workflow open-the-sluice "Open the sluice" for incident
+                  owner ines
+                look: ask group pier-technicians "Open it" within 1 h: "Open"
+                end: done "dry"
+                """);
+        api.call("ines", "PUT", "/api/workflows/open-the-sluice/triggers", """
+                {"triggers":[{"id":"sluice-signal","on":true,"services":[],"mode":"starts",
+                "when":{"is":"signal comes","source":"sluices","mostAMinute":2}}]}""");
+        List<String> tickets = new ArrayList<>();
+        for (int i = 1; i <= 5; i++) {
+            String id = send(
+                            "/in/sluices",
+                            Json.write(Map.of("what", what, "ci", "kiosk-0" + i)),
+                            Map.of("Authorization", "Bearer " + secret, "Content-Type", "application/json"))
+                    .body()
+                    .get("signal")
+                    .asText();
+            tickets.add(routedId(id).at("/line/ticket").asText());
+        }
+        assertThat(tickets).doesNotHaveDuplicates().doesNotContain("");
+        assertThat(tickets.stream().filter(t -> runsOn(t) == 1)).hasSize(2);
+        assertThat(sluices().get("count").asLong()).isEqualTo(3);
+        List<String> held = heldTickets();
+        assertThat(held).hasSize(3).isSubsetOf(tickets).allMatch(t -> runsOn(t) == 0);
+
+        assertThat(answer("mira", held, true).status()).isEqualTo(403);
+        assertThat(answer("ines", List.of(), true).status()).isEqualTo(422);
+        Answer two = answer("ines", List.of(held.get(0), held.get(1), "I-999999"), true);
+        assertThat(two.body().at("/answered/0").has("problem")).isFalse();
+        assertThat(two.body().at("/answered/2/problem").asText()).isNotBlank();
+        assertThat(held.subList(0, 2)).allMatch(t -> runsOn(t) == 1);
+        // Answered already: that is said, and nothing starts twice.
+        assertThat(answer("ada", held, true).body().at("/answered/0/problem").asText())
+                .contains("answered");
+        assertThat(held).allMatch(t -> runsOn(t) == 1);
+        assertThat(heldTickets()).isEmpty();
+        assertThat(sluices().isMissingNode()).isTrue();
+    }
+
+    private static int runsOn(String ticket) {
+        return ticket("ada", ticket).get("runs").size();
+    }
+
+    private static JsonNode sluices() {
+        for (JsonNode line : api.call("ines", "GET", "/api/held-starts", null).body()) {
+            if (line.at("/live/trigger/id").asText().equals("sluice-signal")) {
+                return line;
+            }
+        }
+        return com.fasterxml.jackson.databind.node.MissingNode.getInstance();
+    }
+
+    private static List<String> heldTickets() {
+        List<String> held = new ArrayList<>();
+        api.call("ines", "GET", "/api/held-starts/sluice-signal", null)
+                .body()
+                .forEach(h -> held.add(h.get("ticket").asText()));
+        return held;
+    }
+
+    private static Answer answer(String person, List<String> tickets, boolean start) {
+        return api.call(
+                person,
+                "POST",
+                "/api/held-starts/sluice-signal",
+                Json.write(Map.of("start", start, "tickets", tickets)));
+    }
+
     // --- tried before
 
     @Test

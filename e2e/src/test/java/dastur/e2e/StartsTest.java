@@ -34,12 +34,22 @@ class StartsTest {
             done: done "looked at"
             """;
 
+    private static final String HURRIES = """
+            workflow more-hands "More hands" for incident
+              owner ines
+
+            look: ask group duty-managers "Are more hands needed?": "No"
+
+            done: done "looked at"
+            """;
+
     private static Stage stage;
 
     @BeforeAll
     static void open() {
         stage = new Stage();
         stage.publish(LOOKED_AT);
+        stage.publish(HURRIES);
     }
 
     @AfterAll
@@ -52,8 +62,8 @@ class StartsTest {
                 AriaRole.REGION, new Page.GetByRoleOptions().setName(name).setExact(true));
     }
 
-    private static void openTriggers(Page page) {
-        page.navigate(stage.address() + "/workflows/kiosks-looked-at");
+    private static void openTriggers(Page page, String workflow) {
+        page.navigate(stage.address() + "/workflows/" + workflow);
         page.locator("main button.link").first().click();
         page.getByRole(AriaRole.DIALOG).waitFor();
     }
@@ -70,7 +80,7 @@ class StartsTest {
     @Test
     void aScheduleIsSetItsTimeComesAndItsRoutineIsFinished() {
         Page ines = stage.as("Ines");
-        openTriggers(ines);
+        openTriggers(ines, "kiosks-looked-at");
         Locator dialog = ines.getByRole(AriaRole.DIALOG);
         choose(ines, "When", "time comes");
         assertThat(dialog.getByRole(AriaRole.STATUS)).containsText("Next");
@@ -129,6 +139,35 @@ class StartsTest {
             org.junit.jupiter.api.Assertions.assertTrue(System.nanoTime() < end, "nobody keeps its time");
             java.util.concurrent.locks.LockSupport.parkNanos(20_000_000);
         }
+    }
+
+    /** A clock of a ticket has run so far (I12): nobody sets a field, and what is to be done about it starts all the same. */
+    @Test
+    void aPartOfTheTimeToRestoreStartsWhatListensToIt() {
+        Page ines = stage.as("Ines");
+        openTriggers(ines, "more-hands");
+        Locator dialog = ines.getByRole(AriaRole.DIALOG);
+        choose(ines, "When", "clock reaches");
+        dialog.getByLabel("Percent of it that has passed").fill("75");
+        assertThat(dialog).containsText("when 75 % of the time to restore an incident has passed");
+        button(ines, "Save").click();
+        dialog.waitFor(
+                new Locator.WaitForOptions().setState(com.microsoft.playwright.options.WaitForSelectorState.DETACHED));
+        Page ada = stage.as("Ada");
+        Browser.go(ada, "Tickets");
+        button(ada, "Raise a ticket").click();
+        ada.getByLabel("What is the matter, in one line").fill("Gate 2 at Alder Pier is slow, for Mira");
+        button(ada, "Gate 2 at Alder Pier").click();
+        button(ada, "for Mira Solheim").click();
+        assertThat(ada.getByLabel("Service")).hasAttribute("data-value", "ticket-gates");
+        Pick.choose(ada.getByLabel("Impact"), "1");
+        Pick.choose(ada.getByLabel("Urgency"), "2");
+        button(ada, "Raise it").click();
+        ada.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
+        stage.clock.pass(Duration.ofHours(5));
+        assertThat(ada.getByText("of the time to restore has passed").first())
+                .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(20_000));
+        assertThat(ada.getByText("Are more hands needed?").first()).isVisible();
     }
 
     /** A program calls (I9): its page says how, a token is made once, a wrong value is named, and the call stands there. */

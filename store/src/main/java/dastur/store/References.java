@@ -25,8 +25,11 @@ import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -37,6 +40,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import org.hibernate.StatelessSession;
+import org.hibernate.query.SelectionQuery;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -72,6 +76,7 @@ final class References {
             boolean volatileKey = key instanceof LookupKey.OfCi
                     || key instanceof LookupKey.ClosedVisit
                     || key instanceof LookupKey.WaitingCall
+                    || key instanceof LookupKey.RecentStarts
                     || key instanceof LookupKey.KeptSignal;
             found.put(key, volatileKey ? read(session, key) : remembered(memory, session, key));
         }
@@ -128,6 +133,7 @@ final class References {
                         .filter(w -> !w.retired)
                         .map(w -> w.liveVersion);
             case LookupKey.LiveTriggers k -> Optional.of(new Lookups.TriggerList(liveTriggers(s)));
+            case LookupKey.RecentStarts k -> Optional.of(recentStarts(s, k.trigger(), k.until()));
             case LookupKey.Fields k -> document(s, SETTING, "fields", FieldCatalogue.class);
             case LookupKey.Priorities k -> document(s, SETTING, "priorities", PriorityMatrix.class);
             case LookupKey.KeptSignal k ->
@@ -139,6 +145,28 @@ final class References {
                         .filter(w -> !w.isOpen)
                         .map(w -> visitEnd(s, w));
         };
+    }
+
+    private static Lookups.RecentStarts recentStarts(StatelessSession s, TriggerId trigger, Instant until) {
+        String own = "select count(*) from RunRow where triggerId = ?1 and startedAt > ?2 and startedAt <= ?3";
+        String all = "select count(*) from RunRow where triggerId is not null and startedAt > ?1 and startedAt <= ?2";
+        Instant aMinute = until.minus(Duration.ofMinutes(1));
+        return new Lookups.RecentStarts(
+                count(s.createSelectionQuery(own, Long.class)
+                        .setParameter(1, trigger.value())
+                        .setParameter(2, aMinute)
+                        .setParameter(3, until)),
+                count(s.createSelectionQuery(own, Long.class)
+                        .setParameter(1, trigger.value())
+                        .setParameter(2, until.minus(Duration.ofHours(1)))
+                        .setParameter(3, until)),
+                count(s.createSelectionQuery(all, Long.class)
+                        .setParameter(1, aMinute)
+                        .setParameter(2, until)));
+    }
+
+    private static long count(SelectionQuery<Long> query) {
+        return query.getSingleResult();
     }
 
     private static <T> Optional<T> get(StatelessSession session, Class<T> type, Object id) {

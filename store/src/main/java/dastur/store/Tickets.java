@@ -5,6 +5,7 @@ import dastur.core.run.RunId;
 import dastur.core.run.Standing;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -392,7 +393,8 @@ public final class Tickets {
                     asked,
                     session.createSelectionQuery(
                                     "select w, t.title, t.priority from WorkItemRow w join TicketRow t on t.id = w.ticket"
-                                            + " where w.isOpen = true and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
+                                            + " where w.isOpen = true and w.kind <> 'held start'"
+                                            + " and t.ended = false and (t.requester = ?1 or t.assignee = ?1)"
                                             + " and w.visit not in (select f.key.visit from WorkForRow f where f.key.who in (?2))"
                                             + " order by w.due nulls last, w.openedAt",
                                     Object[].class)
@@ -401,6 +403,40 @@ public final class Tickets {
                             .setMaxResults(100)
                             .getResultList());
         });
+    }
+
+    /**
+     * A ticket on which a start is held back (I27).
+     *
+     * @param since when it would have started
+     */
+    public record HeldStart(String ticket, String title, Instant since) {}
+
+    /** How many starts of a trigger are held back, up to 10,000. */
+    public long heldStarts(TriggerId trigger) {
+        return database.read(session -> session.createSelectionQuery(
+                        "select f.key.visit from WorkForRow f where f.key.who = ?1", String.class)
+                .setParameter(1, Standing.HOLDS + trigger)
+                .setMaxResults(10_000)
+                .getResultList()
+                .size());
+    }
+
+    /** Starts of a trigger that are held back, the oldest first. @param most at most so many */
+    public List<HeldStart> heldStarts(TriggerId trigger, int most) {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select w.ticket, t.title, w.openedAt from WorkItemRow w join TicketRow t on t.id = w.ticket"
+                                + " where w.isOpen = true and w.visit in"
+                                + " (select f.key.visit from WorkForRow f where f.key.who = ?1)"
+                                + " order by w.openedAt, w.visit",
+                        Object[].class)
+                .setParameter(1, Standing.HOLDS + trigger)
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(r -> new HeldStart((String) r[0], (String) r[1], (Instant) r[2]))
+                .toList());
     }
 
     /** Open tickets that a person has, the gravest and oldest first. */

@@ -92,6 +92,7 @@ public record Snapshot(
             case LookupKey.LiveTriggers k -> Optional.empty();
             case LookupKey.Priorities k -> Optional.empty();
             case LookupKey.KeptSignal k -> Optional.empty();
+            case LookupKey.RecentStarts k -> Optional.empty();
             case LookupKey.WaitingCall k -> Optional.empty();
             case LookupKey.ClosedVisit k -> Optional.empty();
         };

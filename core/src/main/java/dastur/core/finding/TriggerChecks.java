@@ -6,6 +6,7 @@ import dastur.core.expression.Scope;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Facts;
@@ -15,6 +16,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** Checks a workflow's triggers. */
 final class TriggerChecks {
@@ -42,7 +44,10 @@ final class TriggerChecks {
             never(version, trigger, expressions);
             hidden(version, trigger);
             if (trigger.when() instanceof Trigger.SignalComes s) {
-                listens(s);
+                listens(s.source());
+            }
+            if (trigger.when() instanceof Trigger.SignalEntered s) {
+                listens(s.source());
             }
             if (trigger.when() instanceof Trigger.FieldReaches f) {
                 if (around.fields().ticketField(f.field()).isEmpty()) {
@@ -95,6 +100,9 @@ final class TriggerChecks {
             case Trigger.TimeComes t -> t.inputs().containsKey(field.name());
             case Trigger.Created c -> false;
             case Trigger.FieldReaches f -> false;
+            case Trigger.ApprovalEnds a -> false;
+            case Trigger.ClockReaches c -> false;
+            case Trigger.SignalEntered s -> false;
             case Trigger.SignalComes s -> false;
         };
     }
@@ -143,19 +151,18 @@ final class TriggerChecks {
     }
 
     /** Whether anything can come from where a trigger listens. */
-    private void listens(Trigger.SignalComes when) {
-        if (when.source() == null) {
+    private void listens(@Nullable SourceKey from) {
+        if (from == null) {
             return;
         }
-        Optional<Source> source = around.sources().stream()
-                .filter(s -> s.key().equals(when.source()))
-                .findFirst();
+        Optional<Source> source =
+                around.sources().stream().filter(s -> s.key().equals(from)).findFirst();
         if (source.isEmpty()) {
             found.blocks(
                     "unknown source",
                     null,
                     "triggers",
-                    "A trigger listens to the source '" + when.source() + "', which does not exist.");
+                    "A trigger listens to the source '" + from + "', which does not exist.");
         } else if (!source.get().open()) {
             found.warns(
                     "shut source",
@@ -175,6 +182,24 @@ final class TriggerChecks {
                     "triggers",
                     "A trigger listens to " + kind.word() + " tickets, but this workflow is for "
                             + version.kind().word() + " tickets.");
+        }
+        if (trigger.when() instanceof Trigger.ClockReaches c && kind == TicketKind.ROUTINE) {
+            found.blocks("never fires", null, "triggers", "A trigger waits for a clock, and routines have none.");
+        }
+        if (trigger.when() instanceof Trigger.ClockReaches c && (c.percent() < 1 || c.percent() > 100)) {
+            found.blocks(
+                    "never fires",
+                    null,
+                    "triggers",
+                    "A clock reaches 1 to 100 % of its time, not " + c.percent() + ".");
+        }
+        if (trigger.when() instanceof Trigger.ApprovalEnds a && !Trigger.ApprovalEnds.EXITS.contains(a.exit())) {
+            found.blocks(
+                    "never fires",
+                    null,
+                    "triggers",
+                    "A trigger waits for an approval that ends as '" + a.exit()
+                            + "': they end as approved or declined.");
         }
         if (trigger.when() instanceof Trigger.FieldReaches f && f.field().equals("state")) {
             if (!TicketKind.isState(kind, String.valueOf(f.value()))) {

@@ -3,6 +3,7 @@ package dastur.core.run;
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.LinkKind;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.TriggerId;
@@ -51,7 +52,7 @@ public record Case(
         TreeMap<VisitId, Late> late,
         TreeSet<String> givenUp,
         List<Link> links,
-        TreeMap<Target.Kind, Target> targets,
+        TreeMap<Promised, Target> targets,
         Map<String, Object> promisedFor,
         TreeMap<String, List<PersonId>> parts,
         @Nullable Room room,
@@ -63,8 +64,19 @@ public record Case(
      * A workflow that a trigger proposes to start instead of starting it.
      *
      * @param asked those who are asked; nobody where it is only offered
+     * @param heldBack whether it would have started by itself, had it not started so often of late; null for no
      */
-    public record Offer(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked, Instant at) {}
+    public record Offer(
+            TriggerId trigger,
+            WorkflowKey workflow,
+            String name,
+            Assigned asked,
+            Instant at,
+            @Nullable Boolean heldBack) {
+        boolean isHeldBack() {
+            return heldBack != null;
+        }
+    }
 
     /** An attached file. @param hash SHA-256 of its bytes, in hex; the name is absent when it was redacted */
     public record FileRef(
@@ -368,7 +380,7 @@ public record Case(
                 partners);
     }
 
-    Case withTargets(TreeMap<Target.Kind, Target> other, Map<String, Object> of) {
+    Case withTargets(TreeMap<Promised, Target> other, Map<String, Object> of) {
         return new Case(
                 id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, began, late, givenUp,
                 links, other, of, parts, room, partners);

@@ -36,6 +36,8 @@ final class Deciding {
 
     private final List<Recorded> events = new ArrayList<>();
     private final Set<String> signalsTaken = new HashSet<>();
+    /** Runs that something was entered on in this decision, as they were before the last of it. */
+    private final Map<RunId, Run> runs = new HashMap<>();
     /** Which run set a ticket field in this decision, as it then was; null for a person. */
     private final Map<String, Run> setBy = new HashMap<>();
 
@@ -227,6 +229,9 @@ final class Deciding {
     void emit(Actor by, @Nullable RunId run, @Nullable StepId step, @Nullable VisitId visit, Event event) {
         Recorded recorded = new Recorded(now.seq() + 1, at(), by, run, step, visit, cause, event);
         Run setting = run == null ? null : now.open().get(run);
+        if (setting != null) {
+            runs.put(setting.id(), setting);
+        }
         now = Fold.apply(now, recorded);
         events.add(recorded);
         noteSetters(setting, event);
@@ -259,6 +264,11 @@ final class Deciding {
     /** The same as it was then: it may have ended since. */
     Optional<Run> settingRun(String field) {
         return Optional.ofNullable(setBy.get(field));
+    }
+
+    /** A run that something was entered on in this decision, though it may have ended since. */
+    Optional<Run> asItWas(RunId run) {
+        return Optional.ofNullable(runs.get(run));
     }
 
     // --- reading

@@ -86,8 +86,9 @@ public final class Engine {
         if (c.open().values().stream().anyMatch(Run::goesOn)) {
             return Optional.ofNullable(c.lastAt());
         }
-        Stream<Instant> targets =
-                c.targets().values().stream().filter(Target::rings).map(Target::due);
+        Stream<Instant> targets = c.targets().values().stream()
+                .flatMap(t ->
+                        Stream.concat(t.rings() ? Stream.of(t.due()) : Stream.empty(), t.ahead().values().stream()));
         Stream<Instant> alarms = c.open().values().stream()
                 .filter(run -> !run.held())
                 .flatMap(run -> run.open().values().stream())

@@ -10,6 +10,7 @@ import dastur.core.signal.SourceKey;
 import dastur.core.signal.Turn;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.LinkKind;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
@@ -89,6 +90,11 @@ public sealed interface Event {
         /** Whether by it somebody has taken up what the ticket is about, so that it is responded to. */
         default boolean responds() {
             return false;
+        }
+
+        /** As what an approval was voted to its end; null for everything else. */
+        default @Nullable String decided() {
+            return null;
         }
 
         /** The fields of the ticket that it sets, by name. */
@@ -265,10 +271,13 @@ public sealed interface Event {
             implements Event {}
 
     /** How soon it is to be responded to and restored was set, stands still, runs on or is met. */
-    record TargetsSet(Map<Target.Kind, Target> targets, String why) implements Event {}
+    record TargetsSet(Map<Promised, Target> targets, String why) implements Event {}
 
     /** The time to respond or to restore is over. */
-    record TargetMissed(Target.Kind of, Instant due) implements Event {}
+    record TargetMissed(Promised of, Instant due) implements Event {}
+
+    /** A part of what was promised is over, at which something may start (I12). @param percent of it */
+    record ClockReached(Promised of, int percent) implements Event {}
 
     // --- signals
 
@@ -331,7 +340,12 @@ public sealed interface Event {
      *
      * @param asked those on whose desk it stands; nobody where it is only offered on the ticket
      */
-    record StartOffered(TriggerId trigger, WorkflowKey workflow, String name, Assigned asked) implements Event {
+    record StartOffered(
+            TriggerId trigger,
+            WorkflowKey workflow,
+            String name,
+            Assigned asked,
+            @Nullable Boolean heldBack) implements Event {
         @Override
         public List<Assigned> asks() {
             return List.of(asked);

@@ -4,6 +4,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Visit.Alarm;
 import dastur.core.run.Visit.AlarmKind;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.TriggerId;
@@ -59,7 +60,8 @@ final class Fold {
             case Event.RunStarted e -> started(c, recorded, e);
             case Event.RunEnded e -> FoldBrackets.runEnded(c, recorded, e);
             case Event.TargetsSet e -> targetsSet(c, e);
-            case Event.TargetMissed e -> targetMissed(c, e);
+            case Event.TargetMissed e -> onTarget(c, e.of(), Target::tooLate);
+            case Event.ClockReached e -> onTarget(c, e.of(), t -> t.reached(e.percent()));
             case Event.BracketOpened e -> FoldBrackets.opened(c, recorded, e);
             case Event.LineBegan e -> FoldBrackets.lineBegan(c, recorded, e);
             case Event.LineEnded e -> FoldBrackets.lineEnded(c, recorded, e);
@@ -121,9 +123,9 @@ final class Fold {
         return c.withTargets(new TreeMap<>(e.targets()), Map.copyOf(of));
     }
 
-    private static Case targetMissed(Case c, Event.TargetMissed e) {
-        TreeMap<Target.Kind, Target> targets = new TreeMap<>(c.targets());
-        targets.computeIfPresent(e.of(), (kind, target) -> target.tooLate());
+    private static Case onTarget(Case c, Promised of, UnaryOperator<Target> edit) {
+        TreeMap<Promised, Target> targets = new TreeMap<>(c.targets());
+        targets.computeIfPresent(of, (kind, target) -> edit.apply(target));
         return c.withTargets(targets, c.promisedFor());
     }
 
@@ -200,7 +202,9 @@ final class Fold {
 
     private static Case offered(Case c, Recorded r, Event.StartOffered e) {
         TreeMap<String, Case.Offer> offers = new TreeMap<>(c.offers());
-        offers.put(e.trigger().value(), new Case.Offer(e.trigger(), e.workflow(), e.name(), e.asked(), r.at()));
+        offers.put(
+                e.trigger().value(),
+                new Case.Offer(e.trigger(), e.workflow(), e.name(), e.asked(), r.at(), e.heldBack()));
         return c.withOffers(offers);
     }
 

@@ -9,6 +9,7 @@ import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 
 /** Names a value outside the case that a decision may need (D2). */
@@ -55,6 +56,9 @@ public sealed interface LookupKey {
 
     /** All triggers of live workflows, in their order. */
     record LiveTriggers() implements LookupKey {}
+
+    /** How often a trigger has started its workflow of late, up to a moment (I27). */
+    record RecentStarts(TriggerId trigger, java.time.Instant until) implements LookupKey {}
 
     record Fields() implements LookupKey {}
 

@@ -20,6 +20,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
@@ -57,6 +58,17 @@ public final class Lookups {
 
     /** A signal that came while nobody waited for it. */
     public record KeptSignal(String id, Map<String, Object> values) {}
+
+    /**
+     * Runs that triggers have started (I27).
+     *
+     * @param minute by this one within the last minute
+     * @param hour by this one within the last hour
+     * @param all by any within the last minute
+     */
+    public record RecentStarts(long minute, long hour, long all) {
+        static final RecentStarts NONE = new RecentStarts(0, 0, 0);
+    }
 
     private final Map<LookupKey, Optional<?>> remembered;
     private final Map<LookupKey, Optional<?>> values;
@@ -166,6 +178,12 @@ public final class Lookups {
         return get(new LookupKey.LiveTriggers(), TriggerList.class)
                 .map(TriggerList::triggers)
                 .orElse(List.of());
+    }
+
+    /** How often a trigger has started its workflow of late. */
+    RecentStarts recentStarts(TriggerId trigger, java.time.Instant until) {
+        return get(new LookupKey.RecentStarts(trigger, until), RecentStarts.class)
+                .orElse(RecentStarts.NONE);
     }
 
     public FieldCatalogue fields() {

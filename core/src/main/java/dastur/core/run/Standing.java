@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -38,6 +39,12 @@ public final class Standing {
     /** Stands before who oversees what is offered to others (U7): {@code og:…}, {@code op:…}. */
     public static final String OVERSEES = "o";
 
+    /** Stands before the trigger whose starts are held back; nobody has those before them one by one. */
+    public static final String HOLDS = "h:";
+
+    /** The kind of an item that is held back. */
+    public static final String HELD_BACK = "held start";
+
     private Standing() {}
 
     /**
@@ -56,11 +63,11 @@ public final class Standing {
             @Nullable String ci,
             @Nullable String group,
             @Nullable String assignee,
-            Target.@Nullable Kind target,
+            @Nullable Promised target,
             @Nullable Instant targetDue,
             boolean targetMissed) {
         public static Listed of(Case c) {
-            Optional<Map.Entry<Target.Kind, Target>> next = c.targets().entrySet().stream()
+            Optional<Map.Entry<Promised, Target>> next = c.targets().entrySet().stream()
                     .filter(t -> t.getValue().metAt() == null)
                     .findFirst();
             return new Listed(
@@ -285,16 +292,16 @@ public final class Standing {
     /** What triggers propose; where nobody is asked it only stands on the ticket. Its id is the ticket's and the trigger's. */
     private static List<Item> offers(Case c) {
         return c.offers().values().stream()
-                .filter(o -> !o.asked().nobody())
+                .filter(o -> !o.asked().nobody() || o.isHeldBack())
                 .map(o -> new Item(
                         c.id() + "/" + o.trigger(),
-                        "start",
+                        o.isHeldBack() ? HELD_BACK : "start",
                         "Start “" + o.name() + "”?",
                         o.name(),
                         null,
                         o.at(),
                         null,
-                        who(o.asked())))
+                        o.isHeldBack() ? new TreeSet<>(Set.of(HOLDS + o.trigger())) : who(o.asked())))
                 .toList();
     }
 

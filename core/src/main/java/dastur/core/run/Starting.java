@@ -30,6 +30,7 @@ final class Starting {
     private static final int MAX_DEPTH = 10;
 
     private final Deciding d;
+    private final Happened happened = new Happened();
     private final Set<TriggerId> lookedAt = new HashSet<>();
     /** What triggers of this command start. */
     private final Set<WorkflowKey> begun = new HashSet<>();
@@ -150,7 +151,8 @@ final class Starting {
      * command. Returns whether anything started.
      */
     boolean byTriggers() {
-        if (!d.now().exists() || d.now().fields().equals(d.before.fields())) {
+        happened.notice(d.events());
+        if (!d.now().exists() || d.now().fields().equals(d.before.fields()) && happened.nothing()) {
             return false;
         }
         List<Look> looks = new ArrayList<>();
@@ -243,6 +245,9 @@ final class Starting {
                         && String.valueOf(after).equals(f.value())
                         && !Objects.equals(d.before.fields().get(f.field()), after);
             }
+            case Trigger.ApprovalEnds a -> happened.voted(a).isPresent();
+            case Trigger.ClockReaches c -> happened.reached(c);
+            case Trigger.SignalEntered s -> d.before.exists() && happened.entered(s);
             case Trigger.ByHand h -> false;
             // Whoever routes signals looks at these, and says so with its command.
             case Trigger.SignalComes s -> false;
@@ -317,7 +322,7 @@ final class Starting {
                     null,
                     null,
                     null,
-                    new Event.StartOffered(trigger.id(), live.workflow(), live.name(), asked)));
+                    new Event.StartOffered(trigger.id(), live.workflow(), live.name(), asked, null)));
             return instead(live, "it " + (asks ? "asks first" : "is offered") + ", because " + why(trigger), explained);
         }
         Optional<Field> missing =
@@ -328,9 +333,58 @@ final class Starting {
                     "its start form needs '" + missing.get().label() + "', which only a person can give",
                     explained);
         }
+        Optional<String> tooOften = tooOften(trigger);
+        if (tooOften.isPresent()) {
+            if (d.now().offers().containsKey(trigger.id().value())) {
+                return no(live, "it is proposed already", explained);
+            }
+            starts.add(() -> d.emit(
+                    Actor.SYSTEM,
+                    null,
+                    null,
+                    null,
+                    new Event.StartOffered(
+                            trigger.id(), live.workflow(), live.name(), new Assigned(List.of(), List.of()), true)));
+            return new Look(
+                    trigger.id(),
+                    live.workflow(),
+                    live.name(),
+                    false,
+                    Trigger.Mode.OFFERS,
+                    tooOften.get() + ", so that it is held back until somebody starts it",
+                    explained);
+        }
         begun.add(live.workflow());
         starts.add(() -> start(version.get(), trigger.id(), depth, null, Map.of(), Actor.SYSTEM));
         return new Look(trigger.id(), live.workflow(), live.name(), true, null, why(trigger), explained);
+    }
+
+    /** All triggers together start so much within a minute of what comes from outside. */
+    private static final int MOST_OF_ALL = 300;
+
+    private static final int MINUTES_IN_AN_HOUR = 6;
+
+    /**
+     * Whether what comes from outside has started it, or everything, so often of late that more is for people to decide (I27). What
+     * people do is not held back.
+     */
+    private Optional<String> tooOften(Trigger trigger) {
+        if (!(d.actor instanceof Actor.Outside)) {
+            return Optional.empty();
+        }
+        int most = trigger.when() instanceof Trigger.SignalComes s && s.mostAMinute() != null
+                ? s.mostAMinute()
+                : Trigger.SignalComes.USUAL_MOST;
+        Lookups.RecentStarts recent = d.lookups().recentStarts(trigger.id(), d.context.now());
+        if (recent.minute() >= most) {
+            return Optional.of("it has started " + recent.minute() + " runs within a minute");
+        }
+        if (recent.hour() >= (long) most * MINUTES_IN_AN_HOUR) {
+            return Optional.of("it has started " + recent.hour() + " runs within an hour");
+        }
+        return recent.all() >= MOST_OF_ALL
+                ? Optional.of("triggers have started " + recent.all() + " runs within a minute")
+                : Optional.empty();
     }
 
     /** Whoever has the ticket says whether it starts, else the group of its service, else the workflow's owner. */
@@ -364,6 +418,15 @@ final class Starting {
         return switch (trigger.when()) {
             case Trigger.Created c -> "the ticket was created";
             case Trigger.FieldReaches f -> "'" + f.field() + "' reached '" + f.value() + "'";
+            case Trigger.ApprovalEnds a -> "an approval ended as " + a.exit();
+            case Trigger.ClockReaches c ->
+                c.percent() + " % of the time to " + c.clock().word() + " had passed";
+            case Trigger.SignalEntered s ->
+                switch (s.sort()) {
+                    case FAULT -> "a fault was entered on the ticket";
+                    case RECOVERED -> "a recovery was entered on the ticket";
+                    case NEWS -> "news was entered on the ticket";
+                };
             case Trigger.ByHand h -> "a person started it";
             case Trigger.SignalComes s -> "a signal came";
             case Trigger.OfItself o -> "it was set off";
@@ -380,11 +443,18 @@ final class Starting {
 
     /** One more than the run that made the change; −1 when that run is of the same workflow. */
     private int depth(WorkflowKey workflow, Trigger.When when) {
-        if (!(when instanceof Trigger.FieldReaches f)) {
-            return 0;
-        }
         // It may have ended with what it set: what goes round in a circle would else never be seen to (D7).
-        Optional<Run> setter = d.settingRun(f.field());
+        Optional<Run> setter =
+                switch (when) {
+                    case Trigger.FieldReaches f -> d.settingRun(f.field());
+                    case Trigger.ApprovalEnds a -> happened.voted(a).flatMap(d::asItWas);
+                    case Trigger.Created c -> Optional.empty();
+                    case Trigger.ClockReaches c -> Optional.empty();
+                    case Trigger.SignalEntered s -> Optional.empty();
+                    case Trigger.ByHand h -> Optional.empty();
+                    case Trigger.SignalComes s -> Optional.empty();
+                    case Trigger.OfItself o -> Optional.empty();
+                };
         if (setter.isEmpty()) {
             return 0;
         }

@@ -2,6 +2,10 @@ package dastur.core.run;
 
 import dastur.core.time.Span;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -13,6 +17,7 @@ import org.jspecify.annotations.Nullable;
  * @param metAt when it was responded to or restored; null before
  * @param missed whether that was too late, or is by now
  * @param promise what was promised, from when the ticket was raised; null in records from before it was kept
+ * @param marks at which parts of it something may start; null for none
  */
 public record Target(
         @Nullable Instant due,
@@ -20,21 +25,38 @@ public record Target(
         boolean working,
         @Nullable Instant metAt,
         boolean missed,
-        @Nullable Span promise) {
-    /** Which of the two. */
-    public enum Kind {
-        RESPOND("respond"),
-        RESTORE("restore");
+        @Nullable Span promise,
+        @Nullable Marks marks) {
 
-        private final String word;
+    /** One at whose parts nothing starts. */
+    public Target(
+            @Nullable Instant due,
+            @Nullable Span rest,
+            boolean working,
+            @Nullable Instant metAt,
+            boolean missed,
+            @Nullable Span promise) {
+        this(due, rest, working, metAt, missed, promise, null);
+    }
 
-        Kind(String word) {
-            this.word = word;
+    /**
+     * The parts of what was promised at which triggers listen (I12).
+     *
+     * @param ahead when each of those to come is reached, by percent; none while the clock stands still
+     * @param passed percents that were reached once: a clock that is set back does not reach them again
+     */
+    public record Marks(TreeMap<Integer, Instant> ahead, List<Integer> passed) {
+        public Marks {
+            ahead = ahead == null ? new TreeMap<>() : ahead;
+            passed = passed == null ? List.of() : List.copyOf(passed);
         }
 
-        @com.fasterxml.jackson.annotation.JsonValue
-        public String word() {
-            return word;
+        Marks reached(int percent) {
+            TreeMap<Integer, Instant> left = new TreeMap<>(ahead);
+            left.remove(percent);
+            List<Integer> more = new ArrayList<>(passed);
+            more.add(percent);
+            return new Marks(left, more);
         }
     }
 
@@ -49,6 +71,19 @@ public record Target(
     }
 
     Target tooLate() {
-        return new Target(due, rest, working, metAt, true, promise);
+        return new Target(due, rest, working, metAt, true, promise, marks);
+    }
+
+    Target marked(@Nullable Marks with) {
+        return new Target(due, rest, working, metAt, missed, promise, with);
+    }
+
+    Target reached(int percent) {
+        return marks == null ? this : marked(marks.reached(percent));
+    }
+
+    /** When which part of it is reached. */
+    Map<Integer, Instant> ahead() {
+        return marks == null || metAt != null ? Map.of() : marks.ahead();
     }
 }

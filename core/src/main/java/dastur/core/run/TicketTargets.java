@@ -3,18 +3,22 @@ package dastur.core.run;
 import dastur.core.people.Actor;
 import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.time.WorkingCalendar;
+import dastur.core.workflow.Trigger;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -42,9 +46,14 @@ final class TicketTargets {
                 tell(kind);
             }
         });
+        d.now().targets().forEach((kind, target) -> target.ahead().forEach((percent, at) -> {
+            if (!at.isAfter(d.context.now())) {
+                d.emit(Actor.CLOCK, null, null, null, new Event.ClockReached(kind, percent));
+            }
+        }));
     }
 
-    private void tell(Target.Kind kind) {
+    private void tell(Promised kind) {
         List<PersonId> people = d.now()
                 .text("assignee")
                 .map(PersonId::new)
@@ -75,28 +84,86 @@ final class TicketTargets {
         if (of == null || !of.isWeighed()) {
             return;
         }
-        Map<Target.Kind, Target> before = d.now().targets();
+        Map<Promised, Target> before = d.now().targets();
         boolean anew = !d.before.exists()
                 || changed("service") && !same("service", d.now())
                 || changed("priority") && !same("priority", d.now());
         if (before.isEmpty() && !anew) {
             return;
         }
-        Map<Target.Kind, Target> after = new TreeMap<>(before);
+        Map<Promised, Target> after = new TreeMap<>(before);
         String why = anew ? promised(after) : "";
         if (d.now().state().equals("cancelled")) {
             // Nothing is promised any more; what was met or missed stays as it was.
             after.values().removeIf(t -> t.metAt() == null && !t.missed());
         }
-        for (Target.Kind kind : Target.Kind.values()) {
+        for (Promised kind : Promised.values()) {
             Target target = after.get(kind);
             if (target != null) {
-                after.put(kind, moved(kind, target));
+                after.put(kind, marked(kind, before.get(kind), moved(kind, target)));
             }
         }
         if (!after.equals(before)) {
-            d.emit(Actor.SYSTEM, null, null, null, new Event.TargetsSet(after, why.isEmpty() ? why() : why));
+            d.emit(
+                    Actor.SYSTEM,
+                    null,
+                    null,
+                    null,
+                    new Event.TargetsSet(after, why.isEmpty() ? why(before, after) : why));
         }
+    }
+
+    /**
+     * Sets when the parts of it are reached at which triggers listen. They are worked out anew only where the clock or what is
+     * listened to has changed: rounded to minutes, they would else move each time.
+     */
+    private Target marked(Promised kind, @Nullable Target before, Target now) {
+        List<Integer> passed = before == null || before.marks() == null
+                ? List.of()
+                : before.marks().passed();
+        Set<Integer> wanted = now.runs() ? listenedTo(kind) : new TreeSet<>();
+        wanted.removeAll(passed);
+        if (wanted.isEmpty()) {
+            return now.marked(passed.isEmpty() ? null : new Target.Marks(new TreeMap<>(), passed));
+        }
+        boolean stands = before != null
+                && before.runs()
+                && Objects.equals(before.due(), now.due())
+                && before.ahead().keySet().equals(wanted);
+        if (stands) {
+            return now.marked(before.marks());
+        }
+        TreeMap<Integer, Instant> ahead = new TreeMap<>();
+        wanted.forEach(percent -> ahead.put(percent, reached(now, percent)));
+        return now.marked(new Target.Marks(ahead, passed));
+    }
+
+    private Set<Integer> listenedTo(Promised kind) {
+        Set<Integer> percents = new TreeSet<>();
+        for (Trigger.Live live : d.lookups().liveTriggers()) {
+            if (live.trigger().on()
+                    && live.trigger().when() instanceof Trigger.ClockReaches when
+                    && when.clock() == kind
+                    && (when.kind() == null || when.kind() == d.now().kind())) {
+                percents.add(when.percent());
+            }
+        }
+        return percents;
+    }
+
+    /** When so much of what was promised will be over; now, where it is already. */
+    private Instant reached(Target target, int percent) {
+        Instant due = Objects.requireNonNull(target.due());
+        Span promise = target.promise();
+        if (promise == null || percent >= 100) {
+            return due;
+        }
+        Duration last = length(promise).multipliedBy(100 - percent).dividedBy(100);
+        Duration until = calendar().between(d.at(), due, target.working()).minus(last);
+        if (until.isZero() || until.isNegative()) {
+            return d.at();
+        }
+        return target.working() ? calendar().after(d.at(), minutes(until, true)).orElse(due) : due.minus(last);
     }
 
     private boolean changed(String field) {
@@ -108,22 +175,29 @@ final class TicketTargets {
         return Objects.equals(c.promisedFor().get(field), c.fields().get(field));
     }
 
-    private String why() {
+    private String why(Map<Promised, Target> before, Map<Promised, Target> after) {
+        boolean only = before.keySet().equals(after.keySet())
+                && after.entrySet().stream().allMatch(t -> t.getValue()
+                        .marked(null)
+                        .equals(before.get(t.getKey()).marked(null)));
+        if (only) {
+            return "what starts at a part of the time has changed";
+        }
         String state = d.now().state();
         return state.equals(WAITING) ? "it waits" : "it is '" + state + "'";
     }
 
     /** What the service promises for the priority, counted from when the ticket was raised; waiting does not count. */
-    private String promised(Map<Target.Kind, Target> targets) {
+    private String promised(Map<Promised, Target> targets) {
         Optional<Service> service = service();
         String priority = d.now().text("priority").orElse("P4");
         Service.Promise promise = service.map(s -> s.targets().get(priority)).orElse(new Service.Promise(null, null));
-        put(targets, Target.Kind.RESPOND, promise.respond());
-        put(targets, Target.Kind.RESTORE, promise.restore());
+        put(targets, Promised.RESPOND, promise.respond());
+        put(targets, Promised.RESTORE, promise.restore());
         return service.map(s -> "promised by " + s.name() + " for " + priority).orElse("nothing is promised");
     }
 
-    private void put(Map<Target.Kind, Target> targets, Target.Kind kind, @Nullable Span promise) {
+    private void put(Map<Promised, Target> targets, Promised kind, @Nullable Span promise) {
         Target before = targets.get(kind);
         if (before != null && before.metAt() != null) {
             return;
@@ -175,12 +249,12 @@ final class TicketTargets {
         return more.isNegative() ? Duration.ZERO : more;
     }
 
-    private Target moved(Target.Kind kind, Target target) {
-        if (kind == Target.Kind.RESPOND && target.metAt() != null) {
+    private Target moved(Promised kind, Target target) {
+        if (kind == Promised.RESPOND && target.metAt() != null) {
             // Whoever has responded once has responded, whatever becomes of the ticket.
             return target;
         }
-        boolean met = kind == Target.Kind.RESPOND ? isResponded() : isRestored();
+        boolean met = kind == Promised.RESPOND ? isResponded() : isRestored();
         if (met && target.metAt() == null) {
             return new Target(target.due(), left(target), target.working(), d.at(), target.missed(), target.promise());
         }

@@ -7,6 +7,7 @@ import dastur.core.signal.Matter;
 import dastur.core.signal.Severity;
 import dastur.core.signal.Sort;
 import dastur.core.signal.SourceKey;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Rhythm;
@@ -138,6 +139,9 @@ public record Trigger(
     @JsonSubTypes({
         @JsonSubTypes.Type(value = Created.class, name = "created"),
         @JsonSubTypes.Type(value = FieldReaches.class, name = "field reaches"),
+        @JsonSubTypes.Type(value = ApprovalEnds.class, name = "approval ends"),
+        @JsonSubTypes.Type(value = ClockReaches.class, name = "clock reaches"),
+        @JsonSubTypes.Type(value = SignalEntered.class, name = "signal entered"),
         @JsonSubTypes.Type(value = ByHand.class, name = "by hand"),
         @JsonSubTypes.Type(value = SignalComes.class, name = "signal comes"),
         @JsonSubTypes.Type(value = TimeComes.class, name = "time comes"),
@@ -153,6 +157,40 @@ public record Trigger(
     /** A field of a ticket reaches a value, whoever set it. */
     public record FieldReaches(@Nullable TicketKind kind, String field, String value) implements When {}
 
+    /**
+     * An approval that a run on the ticket has asked for was voted on to its end (I12).
+     *
+     * @param exit how it ended: {@code approved} or {@code declined}
+     */
+    public record ApprovalEnds(@Nullable TicketKind kind, String exit) implements When {
+        /** What a vote may end as. */
+        public static final List<String> EXITS = List.of("approved", "declined");
+    }
+
+    /**
+     * A clock of the ticket has run for a part of what was promised (I12). What the ticket waited does not count.
+     *
+     * @param clock which of its clocks
+     * @param percent of the time that was promised, 1 to 100
+     */
+    public record ClockReaches(@Nullable TicketKind kind, Promised clock, int percent) implements When {}
+
+    /**
+     * A signal that turns its matter is entered on a ticket that was there before: it joins it, or is noted there since the ticket
+     * explains it (I12).
+     *
+     * @param source whose signals; null for any
+     * @param sort which signals; left out, faults
+     */
+    public record SignalEntered(
+            @Nullable TicketKind kind,
+            @Nullable SourceKey source,
+            @Nullable Sort sort) implements When {
+        public SignalEntered {
+            sort = sort == null ? Sort.FAULT : sort;
+        }
+    }
+
     /** A person may start it from a ticket. */
     public record ByHand(@Nullable TicketKind kind) implements When {}
 
@@ -165,14 +203,33 @@ public record Trigger(
      * @param sort which signals; left out, faults
      * @param atLeast how bad it must be at least; null for any
      * @param recovery what is done when it has recovered; left out, that is proposed
+     * @param mostAMinute how often it starts its workflow within a minute, and six times that within an hour; what is more is held
+     *     back until somebody says so (I27). Left out, {@value #USUAL_MOST}
      */
     public record SignalComes(
             @Nullable TicketKind kind,
             @Nullable SourceKey source,
             @Nullable Sort sort,
             @Nullable Severity atLeast,
-            Matter.@Nullable Recovery recovery)
+            Matter.@Nullable Recovery recovery,
+            @Nullable Integer mostAMinute)
             implements When {
+        /** How often what comes from outside starts a workflow within a minute. */
+        public static final int USUAL_MOST = 10;
+
+        /** The most that can be set. */
+        public static final int MOST = 300;
+
+        /** One that starts as often as usual. */
+        public SignalComes(
+                @Nullable TicketKind kind,
+                @Nullable SourceKey source,
+                @Nullable Sort sort,
+                @Nullable Severity atLeast,
+                Matter.@Nullable Recovery recovery) {
+            this(kind, source, sort, atLeast, recovery, null);
+        }
+
         public SignalComes {
             kind = kind == null ? TicketKind.INCIDENT : kind;
             sort = sort == null ? Sort.FAULT : sort;

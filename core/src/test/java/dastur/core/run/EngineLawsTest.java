@@ -32,6 +32,7 @@ import dastur.core.step.waiting.ForCondition;
 import dastur.core.step.waiting.ForReply;
 import dastur.core.step.waiting.ForSignal;
 import dastur.core.step.waiting.Moment;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
@@ -172,6 +173,14 @@ class EngineLawsTest {
                         Trigger.Mode.values()[random.nextInt(4)]),
                 new Trigger(
                         new TriggerId("p1"), true, new Trigger.FieldReaches(null, "priority", "P1"), List.of(), null),
+                new Trigger(new TriggerId("voted"), true, new Trigger.ApprovalEnds(null, "approved"), List.of(), null),
+                new Trigger(
+                        new TriggerId("clock"),
+                        true,
+                        new Trigger.ClockReaches(null, Promised.RESTORE, 1 + random.nextInt(100)),
+                        List.of(),
+                        null,
+                        Trigger.Mode.values()[random.nextInt(4)]),
                 new Trigger(new TriggerId("hand"), true, new Trigger.ByHand(null), List.of(), null));
         Action.Repeat repeat = Action.Repeat.values()[random.nextInt(3)];
         world.put(new LookupKey.OfAction(new ActionKey("close-lane")), World.closeLane(repeat));

@@ -13,15 +13,20 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 
 /** What signals do to a ticket: they open, join, take up again, raise its priority and restore it, and never more (I5, I20, I24, I25). */
 class SignalledTest {
     private static final SourceKey GATES = new SourceKey("gates");
     private static final Actor MONITOR = new Actor.Outside("gates");
+    private static final Actor RUNA = Actor.of(World.RUNA);
     private static final TriggerId BY_SIGNAL = new TriggerId("gate-signal");
     private static final Matter.Recovery RESTORES = new Matter.Recovery(true, 60, true);
 
@@ -138,6 +143,70 @@ class SignalledTest {
         assertThat(other.ticket.fields()).containsEntry("urgency", 1L);
         assertThat(other.ticket.open()).isEmpty();
         assertThat(other.ticket.offers()).containsOnlyKeys("graver");
+    }
+
+    /** I27: what comes from outside starts only so much; more stands together before people, and nothing is lost. */
+    @ParameterizedTest
+    @CsvSource({
+        "9, 59, 299, starts",
+        "10, 10, 10, 'it has started 10 runs within a minute'",
+        "0, 60, 60, 'it has started 60 runs within an hour'",
+        "0, 0, 300, 'triggers have started 300 runs within a minute'"
+    })
+    void whatStartsTooOftenIsHeldBack(long minute, long hour, long all, String comes) {
+        world.put(new LookupKey.RecentStarts(BY_SIGNAL, world.now), new Lookups.RecentStarts(minute, hour, all));
+        raise(Map.of());
+        boolean starts = comes.equals("starts");
+        assertThat(runs()).isEqualTo(starts ? 1 : 0);
+        assertThat(held()).isEqualTo(starts ? List.of() : List.of("h:" + BY_SIGNAL));
+        if (starts) {
+            return;
+        }
+        assertThat(looks().getLast().why()).isEqualTo(comes + ", so that it is held back until somebody starts it");
+        world.accepted(RUNA, new Command.AnswerOffer(BY_SIGNAL, true, Map.of(), null));
+        assertThat(runs()).isEqualTo(1);
+        assertThat(held()).isEmpty();
+    }
+
+    @Test
+    void whatIsHeldBackStandsThereOnceAndEndsWithTheTicket() {
+        world.put(new LookupKey.RecentStarts(BY_SIGNAL, world.now), new Lookups.RecentStarts(10, 10, 10));
+        raise(Map.of());
+        hear(Turn.WORSE, Severity.MAJOR);
+        assertThat(held()).hasSize(1);
+        assertThat(looks().getLast().why()).isEqualTo("it is proposed already");
+        world.accepted(RUNA, new Command.EditTicket(Map.of("state", "cancelled"), "By mistake."));
+        assertThat(held()).isEmpty();
+    }
+
+    private List<Event.Look> looks() {
+        return world.record.stream()
+                .filter(r -> r.event() instanceof Event.TriggersLookedAt)
+                .flatMap(r -> ((Event.TriggersLookedAt) r.event()).looks().stream())
+                .toList();
+    }
+
+    /** Before whom starts are held back. */
+    private List<String> held() {
+        List<String> held = new ArrayList<>();
+        Standing.changes(Case.none(World.TICKET), world.ticket, new Standing.Changes() {
+            @Override
+            public void run(Standing.@Nullable RunLine before, Standing.@Nullable RunLine after) {}
+
+            @Override
+            public void item(Standing.@Nullable Item before, Standing.@Nullable Item after) {
+                if (after != null && after.kind().equals(Standing.HELD_BACK)) {
+                    held.addAll(after.who());
+                }
+            }
+
+            @Override
+            public void wait(Standing.@Nullable Wait before, Standing.@Nullable Wait after) {}
+
+            @Override
+            public void call(Standing.@Nullable Call before, Standing.@Nullable Call after) {}
+        });
+        return held;
     }
 
     @Test

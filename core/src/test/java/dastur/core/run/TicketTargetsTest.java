@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dastur.core.people.Actor;
 import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.step.task.TaskCommands.HandBackTask;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
@@ -50,11 +51,11 @@ class TicketTargetsTest {
     }
 
     private Target respond() {
-        return world.ticket.targets().get(Target.Kind.RESPOND);
+        return world.ticket.targets().get(Promised.RESPOND);
     }
 
     private Target restore() {
-        return world.ticket.targets().get(Target.Kind.RESTORE);
+        return world.ticket.targets().get(Promised.RESTORE);
     }
 
     private void edit(String field, Object value) {
@@ -201,7 +202,7 @@ class TicketTargetsTest {
                         Map.of("P2", new Service.Promise(null, Span.parse("8 working h")))));
         // Monday, eleven in the morning in Oslo: six hours are left today, two follow tomorrow.
         world.raise();
-        assertThat(world.ticket.targets()).containsOnlyKeys(Target.Kind.RESTORE);
+        assertThat(world.ticket.targets()).containsOnlyKeys(Promised.RESTORE);
         assertThat(restore().due()).isEqualTo(Instant.parse("2026-03-03T09:00:00Z"));
         world.pass(Duration.ofHours(5));
         edit("state", "waiting");

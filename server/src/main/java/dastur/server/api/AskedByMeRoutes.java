@@ -9,6 +9,7 @@ import dastur.core.run.Case;
 import dastur.core.run.Solved;
 import dastur.core.run.Target;
 import dastur.core.run.Visit;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.server.http.Request;
@@ -98,7 +99,7 @@ final class AskedByMeRoutes {
     }
 
     private AskedLine line(Case c, Person me) {
-        Target restore = c.targets().get(Target.Kind.RESTORE);
+        Target restore = c.targets().get(Promised.RESTORE);
         return new AskedLine(
                 c.id().value(),
                 c.kind(),

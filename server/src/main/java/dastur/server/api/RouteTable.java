@@ -140,6 +140,7 @@ public final class RouteTable {
                                 work.commands()),
                         TriggerRoutes.of(
                                 design.workflows(), design.organisation(), work.tickets(), signalling.sources(), clock),
+                        HeldStartRoutes.of(work.tickets(), design.workflows(), work.commands()),
                         CatalogueRoutes.of(
                                 design.workflows(),
                                 design.organisation(),

@@ -5,6 +5,7 @@ import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -80,9 +81,8 @@ final class TriggerRoutes {
     /** A signal's source is there, and what its condition reads is said of its signals. */
     private Expressions ofSignals(Trigger.SignalComes when, String where) {
         List<Source> all = sources.all();
-        if (when.source() != null && all.stream().noneMatch(s -> s.key().equals(when.source()))) {
-            throw Problem.invalid(where + ".when.source", "There is no source '" + when.source() + "'.")
-                    .end();
+        if (when.source() != null) {
+            source(all, when.source(), where + ".when");
         }
         return new Expressions(Vocabulary.ofSignal(
                 organisation.fields(),
@@ -111,6 +111,7 @@ final class TriggerRoutes {
                         .end();
             }
             Expressions expressions = t.when() instanceof Trigger.SignalComes when ? ofSignals(when, where) : ofTickets;
+            onTicket(t.when(), where + ".when");
             if (t.when() instanceof Trigger.OfItself) {
                 ofItself(t, where);
             }
@@ -128,6 +129,38 @@ final class TriggerRoutes {
         }
         workflows.setTriggers(Answers.by(q, clock), key, triggers);
         return null;
+    }
+
+    /** What happens to a ticket, and no field of it shows. */
+    private void onTicket(Trigger.When when, String where) {
+        if (when instanceof Trigger.ClockReaches c) {
+            if (c.percent() < 1 || c.percent() > 100) {
+                throw Problem.invalid(where + ".percent", "A clock reaches 1 to 100 % of its time.")
+                        .end();
+            }
+        }
+        if (when instanceof Trigger.ApprovalEnds a && !Trigger.ApprovalEnds.EXITS.contains(a.exit())) {
+            throw Problem.invalid(where + ".exit", "An approval ends as approved or declined.")
+                    .end();
+        }
+        if (when instanceof Trigger.SignalComes s
+                && s.mostAMinute() != null
+                && (s.mostAMinute() < 1 || s.mostAMinute() > Trigger.SignalComes.MOST)) {
+            throw Problem.invalid(
+                            where + ".mostAMinute",
+                            "A trigger starts 1 to " + Trigger.SignalComes.MOST + " runs a minute at most.")
+                    .end();
+        }
+        if (when instanceof Trigger.SignalEntered s && s.source() != null) {
+            source(sources.all(), s.source(), where);
+        }
+    }
+
+    private static void source(List<Source> all, SourceKey key, String where) {
+        if (all.stream().noneMatch(s -> s.key().equals(key))) {
+            throw Problem.invalid(where + ".source", "There is no source '" + key + "'.")
+                    .end();
+        }
     }
 
     /** What starts by itself asks nobody, and is about no ticket; a schedule has a time that comes. */

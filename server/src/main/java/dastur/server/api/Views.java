@@ -15,6 +15,7 @@ import dastur.core.run.VisitId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.LinkKind;
+import dastur.core.ticket.Promised;
 import dastur.core.workflow.Rung;
 import dastur.server.http.Shape;
 import dastur.store.Neighbours;
@@ -59,7 +60,7 @@ final class Views {
             List<LateView> late,
             List<FileView> files,
             List<LinkView> links,
-            Map<Target.Kind, Target> targets,
+            Map<Promised, Target> targets,
             Map<String, List<PersonId>> parts,
             @Nullable RoomView room,
             List<AtPartnerView> partners,

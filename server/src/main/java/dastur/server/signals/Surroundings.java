@@ -10,6 +10,7 @@ import dastur.core.signal.Turn;
 import dastur.core.start.Around;
 import dastur.core.start.Dependence;
 import dastur.core.start.Routing;
+import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Trigger;
@@ -69,7 +70,7 @@ final class Surroundings {
         if (!solved) {
             return Optional.empty();
         }
-        Target restore = c.targets().get(Target.Kind.RESTORE);
+        Target restore = c.targets().get(Promised.RESTORE);
         return Optional.ofNullable(restore == null || restore.metAt() == null ? c.lastAt() : restore.metAt());
     }
 

@@ -184,6 +184,11 @@ public final class ApprovalEvents {
             @Content @Nullable List<String> conditions)
             implements OfVisit, Leaving {
         @Override
+        public String decided() {
+            return exit;
+        }
+
+        @Override
         public List<Effect> effects(@Nullable Visit before, Recorded r) {
             Map<String, Object> kept = r.outcome(exit);
             if (by != null) {
