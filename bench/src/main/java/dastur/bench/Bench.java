@@ -43,12 +43,13 @@ public final class Bench {
                         "file",
                         "peers",
                         "signals",
+                        "triggers",
                         "calls",
                         "choices",
                         "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, calls, choices, browsers or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, triggers, calls, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -62,6 +63,9 @@ public final class Bench {
         }
         if (which.equals("browsers")) {
             inFolder(Browsers::measure);
+        }
+        if (which.equals("triggers")) {
+            ManyTriggers.measure();
         }
         if (which.equals("crash")) {
             int kills = arguments.length > 1 ? Integer.parseInt(arguments[1]) : Crash.KILLS;
@@ -85,7 +89,17 @@ public final class Bench {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
         }
-        if (List.of("design", "reading", "crash", "file", "peers", "signals", "calls", "choices", "browsers")
+        if (List.of(
+                        "design",
+                        "reading",
+                        "crash",
+                        "file",
+                        "peers",
+                        "signals",
+                        "triggers",
+                        "calls",
+                        "choices",
+                        "browsers")
                 .contains(which)) {
             return;
         }

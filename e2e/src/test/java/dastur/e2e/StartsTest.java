@@ -156,9 +156,11 @@ class StartsTest {
         Page ada = stage.as("Ada");
         Browser.go(ada, "Tickets");
         button(ada, "Raise a ticket").click();
-        ada.getByLabel("What is the matter, in one line").fill("Gate 2 at Alder Pier is slow, for Mira");
-        button(ada, "Gate 2 at Alder Pier").click();
-        button(ada, "for Mira Solheim").click();
+        ada.getByLabel("What is the matter, in one line").fill("Gate 2 at Alder Pier stands open, for Mira");
+        ada.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Gate 2 at Alder Pier"))
+                .click();
+        ada.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("for Mira Solheim"))
+                .click();
         assertThat(ada.getByLabel("Service")).hasAttribute("data-value", "ticket-gates");
         Pick.choose(ada.getByLabel("Impact"), "1");
         Pick.choose(ada.getByLabel("Urgency"), "2");

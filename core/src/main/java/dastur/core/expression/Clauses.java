@@ -6,6 +6,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
 
 /** Walks an expression's tree: its clauses, the paths it reads, the names it begins with. */
 final class Clauses {
@@ -72,7 +73,8 @@ final class Clauses {
         return found;
     }
 
-    private static String path(CelExpr expr) {
+    /** The path that an expression is; null where it is something else. */
+    static @Nullable String path(CelExpr expr) {
         return switch (expr.exprKind().getKind()) {
             case IDENT -> expr.ident().name();
             case SELECT -> {

@@ -1,7 +1,5 @@
 package dastur.core.expression;
 
-import com.google.protobuf.ByteString;
-import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dev.cel.common.CelAbstractSyntaxTree;
 import dev.cel.common.CelErrorCode;
@@ -17,10 +15,6 @@ import dev.cel.parser.CelUnparserFactory;
 import dev.cel.runtime.CelEvaluationException;
 import dev.cel.runtime.CelRuntime;
 import dev.cel.runtime.CelUnknownSet;
-import java.time.Duration;
-import java.time.Instant;
-import java.time.format.DateTimeParseException;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -29,6 +23,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Compiles and evaluates expressions over one {@link Vocabulary}. Compiled programs are kept; the same text, scope and
@@ -38,8 +33,6 @@ public final class Expressions {
     /** How many programs one generation keeps: above what thousands of triggers need. */
     private static final int MAX_KEPT = 8_000;
 
-    private static final int MAX_NODES = 10_000;
-
     private final Vocabulary vocabulary;
     private final CelCompiler compiler;
     /** What was used of late, and what was before: a full generation grows old, and what is used of it comes along. */
@@ -48,7 +41,12 @@ public final class Expressions {
     private volatile Map<String, Compiled> older = Map.of();
 
     private sealed interface Compiled {
-        record Ready(CelAbstractSyntaxTree ast, CelRuntime.Program program, Set<String> roots, List<Leaf> leaves)
+        record Ready(
+                CelAbstractSyntaxTree ast,
+                CelRuntime.Program program,
+                Set<String> roots,
+                List<Leaf> leaves,
+                List<Sifting.Equal> equals)
                 implements Compiled {}
 
         record Wrong(ExpressionProblem problem) implements Compiled {}
@@ -128,6 +126,20 @@ public final class Expressions {
         };
     }
 
+    /**
+     * Whether a condition cannot be true, since something that it compares with a fixed value has another (I26). It costs a
+     * hundredth of evaluating it. False says nothing.
+     */
+    public boolean rulesOut(String condition, Scope scope) {
+        return compiled(condition) instanceof Compiled.Ready ready && Sifting.rulesOut(ready.equals(), scope);
+    }
+
+    /** Whether a condition compares something with a fixed value, so that it can be passed over without being evaluated. */
+    public boolean isSifted(String condition) {
+        return compiled(condition) instanceof Compiled.Ready ready
+                && !ready.equals().isEmpty();
+    }
+
     private Clause clause(Leaf leaf, Scope scope) {
         Map<String, Object> seen = new LinkedHashMap<>();
         List<String> absent = new ArrayList<>();
@@ -140,15 +152,16 @@ public final class Expressions {
 
     /** The value at a path such as {@code ticket.impact}, in JSON form; empty when absent. */
     public static Optional<Object> read(String path, Scope scope) {
-        String[] parts = path.split("\\.");
-        Object value = scope.root(parts[0]);
-        for (int i = 1; i < parts.length; i++) {
-            if (!(value instanceof Map<?, ?> map) || map.get(parts[i]) == null) {
-                return Optional.empty();
-            }
-            value = map.get(parts[i]);
+        return Optional.ofNullable(read(List.of(path.split("\\.")), scope));
+    }
+
+    /** The same, of a path in its parts; null when absent. */
+    static @Nullable Object read(List<String> path, Scope scope) {
+        Object value = scope.root(path.getFirst());
+        for (int i = 1; i < path.size() && value != null; i++) {
+            value = value instanceof Map<?, ?> map ? map.get(path.get(i)) : null;
         }
-        return Optional.of(value);
+        return value;
     }
 
     private static Verdict verdict(Outcome outcome) {
@@ -167,13 +180,13 @@ public final class Expressions {
             // An item that is not in scope is not in the activation, so what depends on it is unknown.
             return result instanceof CelUnknownSet
                     ? new Outcome.Absent(missing(ready, scope))
-                    : new Outcome.Value(plain(result, new int[] {MAX_NODES}));
+                    : new Outcome.Value(Forms.plain(result));
         } catch (CelEvaluationException e) {
             return e.getErrorCode() == CelErrorCode.ATTRIBUTE_NOT_FOUND
                             || e.getErrorCode() == CelErrorCode.INDEX_OUT_OF_BOUNDS
                     ? new Outcome.Absent(missing(ready, scope))
                     : new Outcome.Failed(reason(e.getErrorCode()));
-        } catch (TooLarge e) {
+        } catch (Forms.TooLarge e) {
             return new Outcome.Failed("The result is too large.");
         }
     }
@@ -183,9 +196,10 @@ public final class Expressions {
             return Optional.of(scope.now());
         }
         if (vocabulary.looseNames().contains(root)) {
-            return scope.item(root).map(Expressions::loose);
+            return scope.item(root).map(Forms::loose);
         }
-        return Optional.of(root.equals("is") ? conditions(ready, scope) : typed(root, scope.root(root)));
+        return Optional.of(
+                root.equals("is") ? conditions(ready, scope) : Forms.typed(root, scope.root(root), vocabulary));
     }
 
     /** The named conditions that an expression reads; one that cannot say is absent. A name never reads itself. */
@@ -209,20 +223,6 @@ public final class Expressions {
         return path.startsWith("is.") ? Optional.of(path.substring(3)) : Optional.empty();
     }
 
-    /** Whole numbers arrive in several Java types; expressions know one. */
-    private static Object loose(Object value) {
-        return switch (value) {
-            case Integer i -> i.longValue();
-            case Map<?, ?> map -> {
-                Map<Object, Object> out = new LinkedHashMap<>();
-                map.forEach((k, v) -> out.put(k, loose(v)));
-                yield out;
-            }
-            case List<?> list -> list.stream().map(Expressions::loose).toList();
-            default -> value;
-        };
-    }
-
     private String missing(Compiled.Ready ready, Scope scope) {
         return ready.leaves().stream()
                 .flatMap(l -> l.paths().stream())
@@ -238,65 +238,6 @@ public final class Expressions {
             case BAD_FORMAT, INVALID_ARGUMENT -> "A value in it has the wrong form.";
             case ITERATION_BUDGET_EXCEEDED -> "It takes too many steps.";
             default -> "It cannot be computed from these values.";
-        };
-    }
-
-    private Map<String, Object> typed(String root, Map<String, Object> values) {
-        Map<String, Object> out = new LinkedHashMap<>();
-        values.forEach((name, value) -> {
-            String path = root + "." + name;
-            if (value instanceof Map<?, ?> inner && root.equals("steps")) {
-                Map<String, Object> step = new LinkedHashMap<>();
-                inner.forEach((k, v) -> step.put((String) k, typed(vocabulary.field(path + "." + k), v)));
-                out.put(name, step);
-            } else {
-                out.put(name, typed(vocabulary.field(path), value));
-            }
-        });
-        return out;
-    }
-
-    private static Object typed(Optional<Field> field, Object value) {
-        FieldType type = field.map(Field::type).orElse(FieldType.ANY);
-        return switch (type) {
-            case TIME -> instant(value);
-            case NUMBER -> value instanceof Number n ? n.doubleValue() : value;
-            case WHOLE -> value instanceof Number n ? n.longValue() : value;
-            default -> loose(value);
-        };
-    }
-
-    private static Object instant(Object value) {
-        try {
-            return value instanceof String s ? Instant.parse(s) : value;
-        } catch (DateTimeParseException e) {
-            return value;
-        }
-    }
-
-    private static final class TooLarge extends RuntimeException {}
-
-    /** To JSON form, walked within a budget. */
-    private static Object plain(Object value, int[] budget) {
-        if (--budget[0] < 0) {
-            throw new TooLarge();
-        }
-        return switch (value) {
-            case List<?> list -> list.stream().map(v -> plain(v, budget)).toList();
-            case Map<?, ?> map -> {
-                Map<String, Object> out = new LinkedHashMap<>();
-                map.forEach((k, v) -> out.put(String.valueOf(k), plain(v, budget)));
-                yield out;
-            }
-            case Instant i -> i.truncatedTo(ChronoUnit.MILLIS).toString();
-            case Duration d -> d.toString();
-            case com.google.common.primitives.UnsignedLong u -> u.longValue();
-            case ByteString b -> b.toStringUtf8();
-            case Optional<?> o -> o.isPresent() ? plain(o.get(), budget) : "";
-            case String s -> s;
-            case Number n -> dastur.core.json.Values.normal(n);
-            case Boolean b -> b;
-            default -> String.valueOf(value);
         };
     }
 
@@ -337,7 +278,12 @@ public final class Expressions {
             leaves.forEach(l -> l.paths().forEach(p -> roots.add(p.split("\\.")[0])));
             roots.addAll(Clauses.roots(ast.getExpr(), vocabulary.rootNames()));
             roots.addAll(Clauses.roots(ast.getExpr(), vocabulary.looseNames()));
-            return new Compiled.Ready(ast, BoundedRuntime.RUNTIME.createProgram(ast), roots, leaves);
+            return new Compiled.Ready(
+                    ast,
+                    BoundedRuntime.RUNTIME.createProgram(ast),
+                    roots,
+                    leaves,
+                    Sifting.of(ast.getExpr(), vocabulary));
         } catch (CelValidationException e) {
             return new Compiled.Wrong(problem(e.getErrors().getFirst()));
         } catch (CelEvaluationException e) {

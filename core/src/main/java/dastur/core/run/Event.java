@@ -22,6 +22,7 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -333,7 +334,32 @@ public sealed interface Event {
             boolean started,
             Trigger.@Nullable Mode mode,
             String why,
-            Clause.@Nullable Explained condition) {}
+            Clause.@Nullable Explained condition) {
+        /** Up to so many triggers each have a line; of more only those that came to something, and some that nearly did (I26). */
+        public static final int ALL_TOLD = 50;
+
+        private static final int NEARLY = 20;
+
+        /** Whether all that the trigger asks for is so. */
+        public boolean holds() {
+            return started || mode != null;
+        }
+
+        /** What is told of many: all that hold, and the first of those that do not. @param of how many were looked at */
+        public static List<Look> told(List<Look> looks, int of) {
+            if (of <= ALL_TOLD) {
+                return List.copyOf(looks);
+            }
+            List<Look> told = new ArrayList<>();
+            int missed = 0;
+            for (Look look : looks) {
+                if (look.holds() || missed++ < NEARLY) {
+                    told.add(look);
+                }
+            }
+            return told;
+        }
+    }
 
     /**
      * A trigger proposes to start its workflow instead of starting it (N30).

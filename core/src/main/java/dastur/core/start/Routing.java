@@ -277,26 +277,42 @@ public final class Routing {
     // --- triggers
 
     private void look() {
-        for (Trigger.Live one : facts.triggers()) {
+        List<Trigger.Live> listening = facts.triggers().stream()
+                .filter(t -> t.trigger().when() instanceof Trigger.SignalComes)
+                .toList();
+        boolean many = listening.size() > Look.ALL_TOLD;
+        for (Trigger.Live one : listening) {
             // Whoever can send from its address can say anything: then people decide what starts (I2).
             Trigger.Live live = facts.source().proof().proves() ? one : one.asking();
-            if (live.trigger().when() instanceof Trigger.SignalComes when) {
+            if (live.trigger().when() instanceof Trigger.SignalComes when
+                    && !(many && passedOver(live.trigger(), when))) {
                 Look look = look(live, when);
                 looks.add(look);
-                boolean holds = look.started() || look.mode() != null;
-                if (holds) {
+                if (look.holds()) {
                     starts.add(live);
                 }
                 won = won == null && look.started() ? live.name() : won;
             }
         }
+        List<Look> told = Look.told(looks, listening.size());
+        looks.clear();
+        looks.addAll(told);
         String taking = starts.stream().map(Trigger.Live::name).distinct().collect(Collectors.joining(", "));
         tell(
                 "triggers, in their order",
                 !starts.isEmpty(),
-                looks.isEmpty()
+                listening.isEmpty()
                         ? "none listens to signals"
-                        : starts.isEmpty() ? "none of " + looks.size() + " holds" : taking);
+                        : starts.isEmpty() ? "none of " + listening.size() + " holds" : taking);
+    }
+
+    /** Whether one of many is left out without a line: what it listens to, or compares with a fixed value, is something else (I26). */
+    private boolean passedOver(Trigger trigger, Trigger.SignalComes when) {
+        return !trigger.on()
+                || when.source() != null && !when.source().equals(signal.source())
+                || when.sort() != sort()
+                || !Texts.blank(trigger.condition())
+                        && facts.expressions().rulesOut(trigger.condition(), facts.values());
     }
 
     private Look look(Trigger.Live live, Trigger.SignalComes when) {

@@ -8,6 +8,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dastur.core.expression.Expressions;
 import dastur.core.expression.Scope;
 import dastur.core.expression.Vocabulary;
+import dastur.core.run.Event.Look;
 import dastur.core.signal.Mapping;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Sent;
@@ -135,6 +136,32 @@ class RoutingTest {
         assertThat(routed.way()).isInstanceOf(Routed.Way.Kept.class);
         assertThat(routed.looks()).singleElement().satisfies(l -> assertThat(l.why())
                 .contains(why));
+    }
+
+    /** I26: of hundreds of triggers the ones that hold are found, and the explanation stays as long as a person reads. */
+    @Test
+    void ofManyTriggersTheOnesThatHoldAreFoundAndFewOthersAreTold() {
+        for (int i = 0; i < 300; i++) {
+            trigger("of-" + i, fault(null), "signal.pictureAge == " + i, Trigger.Mode.STARTS);
+        }
+        for (int i = 0; i < 40; i++) {
+            trigger("above-" + i, fault(null), "signal.pictureAge > 100", Trigger.Mode.STARTS);
+        }
+        Routed routed = route(Sort.FAULT, Severity.MAJOR, 0);
+        assertThat(routed.starts()).extracting(Trigger.Live::name).containsExactly("of-60");
+        assertThat(routed.looks()).hasSize(21).filteredOn(Look::started).hasSize(1);
+        assertThat(routed.looks()).filteredOn(l -> !l.holds()).allSatisfy(l -> assertThat(l.name())
+                .startsWith("above-"));
+    }
+
+    @Test
+    void howManyNoneOfWhichHoldsIsToldOfAll() {
+        for (int i = 0; i < 300; i++) {
+            trigger("of-" + i, fault(null), "signal.pictureAge == 1000", Trigger.Mode.STARTS);
+        }
+        Routed routed = route(Sort.FAULT, Severity.MAJOR, 0);
+        assertThat(told(routed, "triggers")).isEqualTo("none of 300 holds");
+        assertThat(routed.looks()).isEmpty();
     }
 
     @Test

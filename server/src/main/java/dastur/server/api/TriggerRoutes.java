@@ -19,13 +19,18 @@ import dastur.store.Sources;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.InstantSource;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.stream.Stream;
 
 /** What starts workflows: their triggers, and the order in which they are looked at. */
 final class TriggerRoutes {
+    /** So many triggers on signals may have to be evaluated for each. */
+    private static final int MOST_EVALUATED = 50;
+
     record TriggersBody(List<Trigger> triggers) {}
 
     /** @param order ids of triggers, the first to be looked at first */
@@ -84,6 +89,10 @@ final class TriggerRoutes {
         if (when.source() != null) {
             source(all, when.source(), where + ".when");
         }
+        return expressionsOf(when, all);
+    }
+
+    private Expressions expressionsOf(Trigger.SignalComes when, List<Source> all) {
         return new Expressions(Vocabulary.ofSignal(
                 organisation.fields(),
                 all.stream()
@@ -127,8 +136,45 @@ final class TriggerRoutes {
                 }
             }
         }
+        notTooManyToEvaluate(key, triggers);
         workflows.setTriggers(Answers.by(q, clock), key, triggers);
         return null;
+    }
+
+    /**
+     * Each signal that turns its matter is held against all conditions. One that compares something with a fixed value is passed over
+     * where that differs; the others are evaluated, and of those there are few (I26).
+     */
+    private void notTooManyToEvaluate(WorkflowKey key, List<Trigger> triggers) {
+        Map<String, Expressions> known = new HashMap<>();
+        List<Trigger> others = workflows.liveTriggers().stream()
+                .filter(t -> !t.workflow().equals(key))
+                .map(Trigger.Live::trigger)
+                .filter(t -> isEvaluated(t, known))
+                .toList();
+        int own = 0;
+        for (int i = 0; i < triggers.size(); i++) {
+            own += isEvaluated(triggers.get(i), known) ? 1 : 0;
+            if (isEvaluated(triggers.get(i), known) && others.size() + own > MOST_EVALUATED) {
+                throw Problem.invalid(
+                                "triggers[" + i + "].condition",
+                                "There are " + MOST_EVALUATED
+                                        + " triggers on signals already whose conditions have to be evaluated for"
+                                        + " each signal. Let this one name its source, and compare a value with a fixed one, as in"
+                                        + " signal.what == 'frozen'.")
+                        .end();
+            }
+        }
+    }
+
+    /** One that names its source and compares a value costs next to nothing where it does not fit. */
+    private boolean isEvaluated(Trigger t, Map<String, Expressions> known) {
+        return t.on()
+                && t.when() instanceof Trigger.SignalComes when
+                && (when.source() == null
+                        || Texts.blank(t.condition())
+                        || !known.computeIfAbsent(when.source().value(), k -> expressionsOf(when, sources.all()))
+                                .isSifted(t.condition()));
     }
 
     /** What happens to a ticket, and no field of it shows. */
