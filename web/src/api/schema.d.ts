@@ -6446,6 +6446,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/triggers/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What triggers came to on the last 1,000 causes: how often each held, and was taken by one before it
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TriggerRoutesFiguresView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/triggers/order": {
         parameters: {
             query?: never;
@@ -13296,6 +13344,7 @@ export interface components {
             mode?: components["schemas"]["TriggerMode"];
             why: string;
             condition?: components["schemas"]["ClauseExplained"];
+            gaveWayTo?: string;
         };
         /** @enum {string} */
         TriggerMode: "starts" | "asks first" | "offers" | "only notes";
@@ -15151,6 +15200,22 @@ export interface components {
         };
         TriggerRoutesTriggersBody: {
             triggers: components["schemas"]["Trigger"][];
+        };
+        TriggerRoutesFiguresView: {
+            causes: number;
+            /** Format: date-time */
+            since?: string;
+            figures: components["schemas"]["TriggerFigures"][];
+        };
+        TriggerFigures: {
+            trigger: string;
+            looked: number;
+            held: number;
+            gaveWay: components["schemas"]["TriggerFiguresEarlier"][];
+        };
+        TriggerFiguresEarlier: {
+            to: string;
+            times: number;
         };
         TriggerRoutesOrderBody: {
             order: string[];

@@ -89,6 +89,7 @@ export type Look = S["EventLook"];
 export type Rhythm = S["Rhythm"];
 export type ScheduleLine = S["StartRoutesScheduleLine"];
 export type ScheduleTurn = S["SchedulesTurn"];
+export type TriggerFiguresView = S["TriggerRoutesFiguresView"];
 export type HeldLine = S["HeldStartRoutesHeldLine"];
 export type HeldStart = S["TicketsHeldStart"];
 export type HookLine = S["StartRoutesHookLine"];

@@ -2,15 +2,23 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { LiveTrigger } from "../../api/types";
+import type { LiveTrigger, TriggerFiguresView } from "../../api/types";
 import { Button, Chip, Dialog, Empty, Loading, Trouble } from "../../ui/kit";
+import { exact, moment } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
 import { triggerWords } from "../designer/triggerWords";
+import { figuresWords } from "./figuresWords";
 
 /** The triggers of all live workflows in the order in which they are looked at; the order can be changed. */
 export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClose: () => void }) {
   const names = useNames();
+  const now = useNow();
   const queries = useQueryClient();
   const triggers = useQuery({ queryKey: ["triggers"], queryFn: () => api.get<LiveTrigger[]>("/api/triggers") });
+  const figures = useQuery({
+    queryKey: ["triggers", "figures"],
+    queryFn: () => api.get<TriggerFiguresView>("/api/triggers/figures"),
+  });
   const [moved, setMoved] = useState<LiveTrigger[]>();
   const save = useMutation({
     mutationFn: (order: string[]) => api.put("/api/triggers/order", { order }),
@@ -33,6 +41,16 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
       <p className="mb-3 text-ink-2">
         When a ticket is raised or changed, triggers are looked at in this order. One that gives way starts nothing when
         an earlier one has started something.
+        {figures.data && figures.data.causes > 0 && (
+          <>
+            {" "}
+            Counted on the last {figures.data.causes} causes
+            {figures.data.since && (
+              <span title={exact(figures.data.since)}>, since {moment(figures.data.since, now)}</span>
+            )}
+            .
+          </>
+        )}
       </p>
       {triggers.isPending && <Loading what="the triggers" />}
       {triggers.isLoadingError && <Trouble error={triggers.error} onRetry={() => triggers.refetch()} />}
@@ -44,6 +62,7 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
             <span className="min-w-0 flex-1">
               <strong>{t.name}</strong>
               <span className="block text-ink-2">{triggerWords(t.trigger, names)}</span>
+              {figures.data && <Figures of={t} all={triggers.data ?? []} figures={figures.data.figures} />}
             </span>
             {t.trigger.unlessEarlier && <Chip>gives way</Chip>}
             {!t.trigger.on && <Chip tone="soon">off</Chip>}
@@ -83,5 +102,24 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
         </div>
       )}
     </Dialog>
+  );
+}
+
+/** How often it held of late, and what took from it: what stands too late in the order shows here. */
+function Figures({
+  of,
+  all,
+  figures,
+}: {
+  of: LiveTrigger;
+  all: LiveTrigger[];
+  figures: TriggerFiguresView["figures"];
+}) {
+  const { held, taken } = figuresWords(of, all, figures);
+  return (
+    <span className="block text-sm text-ink-2">
+      {held}
+      {taken && <span className="text-soon">. {taken}</span>}
+    </span>
   );
 }

@@ -6,6 +6,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 
 /** All that happened, in the order of the log: what readers elsewhere go through (K12a). */
 public final class Feed {
@@ -50,6 +51,32 @@ public final class Feed {
                 }
             }
             return new Page(changes, leaves.isEmpty() ? place : leaves.getLast().number());
+        });
+    }
+
+    /**
+     * The last entries of a kind, the newest first.
+     *
+     * @param within how many of the last changes are gone through: what it costs does not grow with what is kept
+     */
+    public List<Entry> last(String kind, int most, long within) {
+        return database.read(session -> {
+            List<Rows.EntryKey> keys = session.doReturningWork(c -> Jdbc.query(
+                    c,
+                    "select e.ticket, e.seq from log_leaf l join entry e on e.ticket = l.ticket and e.seq <= l.seq"
+                            + " and e.seq > coalesce((select max(p.seq) from log_leaf p where p.ticket = l.ticket"
+                            + " and p.seq < l.seq), 0)"
+                            + " where l.number > (select coalesce(max(number), -1) from log_leaf) - ? and e.kind = ?"
+                            + " order by l.number desc, e.seq desc fetch first ? rows only",
+                    r -> new Rows.EntryKey(r.getString(1), r.getLong(2)),
+                    within,
+                    kind,
+                    most));
+            return keys.stream()
+                    .map(key -> session.get(Rows.EntryRow.class, key))
+                    .filter(Objects::nonNull)
+                    .map(Records::entry)
+                    .toList();
         });
     }
 

@@ -147,6 +147,15 @@ public final class Incoming {
         return bodyHash.equals(a.bodyHash()) ? new Fate.Kept(id) : new Fate.Another(id);
     }
 
+    /** How many nobody has looked at, as far as that is counted. @param most so far */
+    public long unrouted(int most) {
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                        c,
+                        "select count(*) from (select id from signal_due fetch first " + most + " rows only) due",
+                        r -> r.getLong(1))
+                .getFirst()));
+    }
+
     /** The oldest that nobody has looked at. */
     public List<Due> due(int most) {
         return database.read(session -> session.doReturningWork(c -> {

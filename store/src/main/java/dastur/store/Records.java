@@ -192,8 +192,11 @@ public final class Records {
                 .setParameter(3, upTo)
                 .getResultList()
                 .stream()
-                .map(r -> new Entry(
-                        new TicketId(r.key.ticket()), r.key.seq(), r.at, r.kind, r.sealed, r.hash, r.content, r.salt))
+                .map(Records::entry)
                 .toList();
+    }
+
+    static Entry entry(Rows.EntryRow r) {
+        return new Entry(new TicketId(r.key.ticket()), r.key.seq(), r.at, r.kind, r.sealed, r.hash, r.content, r.salt);
     }
 }

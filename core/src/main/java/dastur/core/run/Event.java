@@ -326,6 +326,7 @@ public sealed interface Event {
      * Why a trigger did or did not start its workflow.
      *
      * @param mode what it does instead of starting it by itself; null where it does not come to that
+     * @param gaveWayTo the earlier trigger that has started something, to which it gives way; null where it does not come to that
      */
     record Look(
             TriggerId trigger,
@@ -334,7 +335,33 @@ public sealed interface Event {
             boolean started,
             Trigger.@Nullable Mode mode,
             String why,
-            Clause.@Nullable Explained condition) {
+            Clause.@Nullable Explained condition,
+            @Nullable TriggerId gaveWayTo) {
+        /** One that gives way to none. */
+        public Look(
+                TriggerId trigger,
+                WorkflowKey workflow,
+                String name,
+                boolean started,
+                Trigger.@Nullable Mode mode,
+                String why,
+                Clause.@Nullable Explained condition) {
+            this(trigger, workflow, name, started, mode, why, condition, null);
+        }
+
+        /** One that would start its workflow, had an earlier trigger not started something. */
+        public static Look givesWay(Trigger.Live live, Look to, Clause.@Nullable Explained condition) {
+            return new Look(
+                    live.trigger().id(),
+                    live.workflow(),
+                    live.name(),
+                    false,
+                    null,
+                    "it gives way to earlier ones, and '" + to.name() + "' has started",
+                    condition,
+                    to.trigger());
+        }
+
         /** Up to so many triggers each have a line; of more only those that came to something, and some that nearly did (I26). */
         public static final int ALL_TOLD = 50;
 

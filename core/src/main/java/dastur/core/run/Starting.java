@@ -34,8 +34,8 @@ final class Starting {
     private final Set<TriggerId> lookedAt = new HashSet<>();
     /** What triggers of this command start. */
     private final Set<WorkflowKey> begun = new HashSet<>();
-    /** The workflow that the first trigger of this command started. */
-    private @Nullable String won;
+    /** The first trigger of this command that has started something. */
+    private @Nullable Look won;
 
     Starting(Deciding d) {
         this.d = d;
@@ -170,7 +170,7 @@ final class Starting {
             if (!(many && passedOver(live.trigger()))) {
                 Look look = look(live, starts);
                 looks.add(look);
-                won = won == null && look.started() ? live.name() : won;
+                won = won == null && look.started() ? look : won;
             }
         }
         List<TriggerId> started =
@@ -204,7 +204,7 @@ final class Starting {
                     .orElse(null);
             Look look = chosen(live, explained, 0, starts);
             here.put(look.trigger(), look);
-            won = won == null && look.started() ? live.name() : won;
+            won = won == null && look.started() ? look : won;
         }
         List<Look> all =
                 looks.stream().map(l -> here.getOrDefault(l.trigger(), l)).toList();
@@ -299,7 +299,7 @@ final class Starting {
             }
         }
         if (trigger.givesWay() && won != null) {
-            return no(live, "it gives way to earlier ones, and '" + won + "' has started", explained);
+            return Look.givesWay(live, won, explained);
         }
         int depth = depth(live.workflow(), trigger.when());
         if (depth < 0) {

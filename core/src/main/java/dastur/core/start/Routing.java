@@ -78,7 +78,8 @@ public final class Routing {
     /** Tickets to link with the one that it opens. */
     private final List<TicketId> beside = new ArrayList<>();
 
-    private @Nullable String won;
+    /** The first trigger that starts something. */
+    private @Nullable Look won;
 
     private Routing(Signal signal, Facts facts) {
         this.signal = signal;
@@ -291,7 +292,7 @@ public final class Routing {
                 if (look.holds()) {
                     starts.add(live);
                 }
-                won = won == null && look.started() ? live.name() : won;
+                won = won == null && look.started() ? look : won;
             }
         }
         List<Look> told = Look.told(looks, listening.size());
@@ -330,7 +331,7 @@ public final class Routing {
             }
         }
         if (trigger.givesWay() && won != null) {
-            return no(live, "it gives way to earlier ones, and '" + won + "' has started", explained);
+            return Look.givesWay(live, won, explained);
         }
         String why = "'" + facts.source().name() + "' says: " + signal.title()
                 + (facts.source().proof().proves() ? "" : " (its senders do not show who they are: a person is asked)");

@@ -3,6 +3,7 @@ package dastur.core.run;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.Actor;
+import dastur.core.start.TriggerFigures;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -118,6 +119,14 @@ class TriggerModesTest {
                 .toList();
         assertThat(looks).extracting(Event.Look::started).containsExactly(true, false);
         assertThat(looks.get(1).why()).contains("gives way").contains("Gate lane stuck open");
+        assertThat(TriggerFigures.of(List.of(
+                        new Event.TriggersLookedAt(2, List.of(CREATED), looks),
+                        new Event.TriggersLookedAt(2, List.of(), null),
+                        new Event.TriggersLookedAt(2, List.of(CREATED), looks))))
+                .containsExactly(
+                        new TriggerFigures(CREATED, 2, 2, List.of()),
+                        new TriggerFigures(
+                                new TriggerId("second"), 2, 0, List.of(new TriggerFigures.Earlier(CREATED, 2))));
 
         World other = new World();
         other.publish(World.gateWorkflow(new ApprovalRule.AnyOne()), second, first);

@@ -139,7 +139,12 @@ public final class RouteTable {
                                 design.workflows(),
                                 work.commands()),
                         TriggerRoutes.of(
-                                design.workflows(), design.organisation(), work.tickets(), signalling.sources(), clock),
+                                design.workflows(),
+                                design.organisation(),
+                                work.tickets(),
+                                signalling.sources(),
+                                app.out().feed(),
+                                clock),
                         HeldStartRoutes.of(work.tickets(), design.workflows(), work.commands()),
                         CatalogueRoutes.of(
                                 design.workflows(),

@@ -4,8 +4,12 @@ import dastur.core.expression.Expressions;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
+import dastur.core.record.Entry;
+import dastur.core.record.Seal;
+import dastur.core.run.Event;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
+import dastur.core.start.TriggerFigures;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -14,20 +18,38 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.starts.Timekeeper;
+import dastur.store.Feed;
 import dastur.store.Organisation;
 import dastur.store.Sources;
 import dastur.store.Tickets;
 import dastur.store.Workflows;
+import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** What starts workflows: their triggers, and the order in which they are looked at. */
 final class TriggerRoutes {
+    /** So many causes are counted, within so many of the last changes. */
+    private static final int CAUSES = 1_000;
+
+    private static final long CHANGES = 5_000;
+
+    /**
+     * What triggers came to of late.
+     *
+     * @param causes how many were counted
+     * @param since when the first of them happened; null where there was none
+     * @param figures of triggers that were looked at, in no order that means anything
+     */
+    record FiguresView(int causes, @Nullable Instant since, List<TriggerFigures> figures) {}
+
     /** So many triggers on signals may have to be evaluated for each. */
     private static final int MOST_EVALUATED = 50;
 
@@ -40,11 +62,18 @@ final class TriggerRoutes {
     private final Organisation organisation;
     private final Tickets tickets;
     private final Sources sources;
+    private final Feed feed;
     private final InstantSource clock;
 
     private TriggerRoutes(
-            Workflows workflows, Organisation organisation, Tickets tickets, Sources sources, InstantSource clock) {
+            Workflows workflows,
+            Organisation organisation,
+            Tickets tickets,
+            Sources sources,
+            Feed feed,
+            InstantSource clock) {
         this.sources = sources;
+        this.feed = feed;
         this.workflows = workflows;
         this.organisation = organisation;
         this.tickets = tickets;
@@ -52,8 +81,13 @@ final class TriggerRoutes {
     }
 
     static Stream<Route> of(
-            Workflows workflows, Organisation organisation, Tickets tickets, Sources sources, InstantSource clock) {
-        TriggerRoutes r = new TriggerRoutes(workflows, organisation, tickets, sources, clock);
+            Workflows workflows,
+            Organisation organisation,
+            Tickets tickets,
+            Sources sources,
+            Feed feed,
+            InstantSource clock) {
+        TriggerRoutes r = new TriggerRoutes(workflows, organisation, tickets, sources, feed, clock);
         return Stream.of(
                 Route.put(
                         "/api/workflows/{key}/triggers",
@@ -68,6 +102,12 @@ final class TriggerRoutes {
                         "The triggers of all live workflows, in the order in which they are looked at",
                         Trigger.Live.class,
                         q -> workflows.liveTriggers()),
+                Route.get(
+                        "/api/triggers/figures",
+                        Right.SEE,
+                        "What triggers came to on the last 1,000 causes: how often each held, and was taken by one before it",
+                        FiguresView.class,
+                        q -> r.figures()),
                 Route.put(
                         "/api/triggers/order",
                         Right.DESIGN,
@@ -175,6 +215,18 @@ final class TriggerRoutes {
                         || Texts.blank(t.condition())
                         || !known.computeIfAbsent(when.source().value(), k -> expressionsOf(when, sources.all()))
                                 .isSifted(t.condition()));
+    }
+
+    private FiguresView figures() {
+        List<Event.TriggersLookedAt> causes = new ArrayList<>();
+        Instant since = null;
+        for (Entry entry : feed.last("triggersLookedAt", CAUSES, CHANGES)) {
+            if (Seal.open(entry).event() instanceof Event.TriggersLookedAt looked) {
+                causes.add(looked);
+                since = entry.at();
+            }
+        }
+        return new FiguresView(causes.size(), since, TriggerFigures.of(causes));
     }
 
     /** What happens to a ticket, and no field of it shows. */

@@ -140,6 +140,7 @@ public final class Incomings implements AutoCloseable {
         if (now - wroteRefusals > REFUSALS_EVERY.toNanos()) {
             wroteRefusals = now;
             refusals.write(means.incoming());
+            intake.unrouted(means.incoming().unrouted(Intake.UNROUTED));
         }
         Instant moment = means.clock().instant();
         listening.look(means.nodes().has(Nodes.Duty.SIGNALS) && !means.held().getAsBoolean());

@@ -28,6 +28,12 @@ public final class Intake implements AutoCloseable {
     /** So many events may wait to be written. */
     private static final int WAITING = 20_000;
 
+    /** So many bytes may wait to be written. */
+    private static final int WAITING_BYTES = 64 << 20;
+
+    /** So many events may wait to be routed: beyond, senders do better to keep them than we. */
+    static final int UNROUTED = 200_000;
+
     private static final int ENDS_WITHIN_SECONDS = 10;
 
     private record Waiting(List<Arrival> arrivals, CompletableFuture<List<Fate>> fates) {}
@@ -36,8 +42,10 @@ public final class Intake implements AutoCloseable {
     private final Consumer<Integer> kept;
     private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
     private final Semaphore places = new Semaphore(WAITING);
+    private final Semaphore bytes = new Semaphore(WAITING_BYTES);
     private final Thread thread;
     private volatile boolean closed;
+    private volatile boolean full;
     private long lastMillis;
     private int inMillis;
 
@@ -82,10 +90,15 @@ public final class Intake implements AutoCloseable {
     /**
      * Keeps what came with one request, and ends when it is on the disk.
      *
-     * @throws Busy when too much waits already
+     * @throws Busy when too much waits already, to be written or to be routed: whoever sends keeps it and tries again
      */
     List<Fate> keep(List<Arrival> arrivals) {
-        if (closed || !places.tryAcquire(arrivals.size())) {
+        int size = arrivals.stream().mapToInt(a -> a.raw().length()).sum();
+        if (closed || full || !places.tryAcquire(arrivals.size())) {
+            throw new Busy();
+        }
+        if (!bytes.tryAcquire(size)) {
+            places.release(arrivals.size());
             throw new Busy();
         }
         Waiting waiting = new Waiting(arrivals, new CompletableFuture<>());
@@ -96,7 +109,24 @@ public final class Intake implements AutoCloseable {
             throw e.getCause() instanceof RuntimeException cause ? cause : new IllegalStateException(e.getCause());
         } finally {
             places.release(arrivals.size());
+            bytes.release(size);
         }
+    }
+
+    /** For how many more bytes there is room. */
+    int bytesFree() {
+        return bytes.availablePermits();
+    }
+
+    /** Says how many wait to be routed; while these are too many, nothing more is taken. */
+    void unrouted(long count) {
+        boolean now = count >= UNROUTED;
+        if (now != full) {
+            LOG.warn(
+                    now ? "{} signals wait to be routed: no more are taken" : "signals are taken again; {} wait",
+                    count);
+        }
+        full = now;
     }
 
     private void run() {
