@@ -61,7 +61,7 @@ export function DeskPage() {
   const now = useNow();
   const { session } = useSession();
   const names = useNames();
-  const held = useHeldStarts(designs(session));
+  const held = useHeldStarts(designs(session)) ?? [];
   const navigate = useNavigate();
   const search = useSearch({ from: "/desk" });
   const item = search.item;

@@ -8,15 +8,15 @@ import { Button, Dialog, Input, Loading, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 
-/** What triggers hold back, since they have started so much of late. */
-export function useHeldStarts(asks: boolean): HeldLine[] {
+/** What triggers hold back, since they have started so much of late; undefined while that is not known. */
+export function useHeldStarts(asks: boolean): HeldLine[] | undefined {
   const held = useQuery({
     queryKey: ["held-starts"],
     queryFn: () => api.get<HeldLine[]>("/api/held-starts"),
     refetchInterval: 10_000,
     enabled: asks,
   });
-  return held.data ?? [];
+  return asks && held.isPending ? undefined : (held.data ?? []);
 }
 
 const starts = (count: number) => (count === 1 ? "1 start is" : `${count} starts are`);

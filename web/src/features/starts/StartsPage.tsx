@@ -35,7 +35,8 @@ export function StartsPage() {
   const held = useHeldStarts(works(session));
   const navigate = useNavigate();
   const [making, setMaking] = useState(false);
-  if (schedules.isPending || hooks.isPending || watches.isPending) return <Loading what="what starts by itself" />;
+  if (schedules.isPending || hooks.isPending || watches.isPending || !held)
+    return <Loading what="what starts by itself" />;
   const failed = [schedules, hooks, watches].find((q) => q.isLoadingError);
   if (failed)
     return (

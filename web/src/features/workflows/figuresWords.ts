@@ -11,9 +11,9 @@ export function figuresWords(
   const own = figures.find((f) => f.trigger === of.trigger.id);
   if (!own || own.looked === 0) return { held: "not looked at" };
   const name = (id: string) => all.find((t) => t.trigger.id === id)?.name ?? "one that is gone";
-  const taken = own.gaveWay.map((g) => `${times(g.times)} by “${name(g.to)}”`).join(", ");
+  const taken = own.gaveWay.map((g) => `${times(g.times)} to “${name(g.to)}”`).join(", ");
   return {
     held: `looked at ${times(own.looked)}, held ${own.held === 0 ? "never" : times(own.held)}`,
-    ...(taken ? { taken: `It would have, but was taken ${taken}` } : {}),
+    ...(taken ? { taken: `Gave way ${taken}` } : {}),
   };
 }

@@ -16,6 +16,8 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.Set;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -137,7 +139,7 @@ class StartsTest {
         while (stage.app.app().starts().schedules().stand().keySet().stream()
                 .noneMatch(t -> t.value().startsWith(workflow))) {
             org.junit.jupiter.api.Assertions.assertTrue(System.nanoTime() < end, "nobody keeps its time");
-            java.util.concurrent.locks.LockSupport.parkNanos(20_000_000);
+            LockSupport.parkNanos(20_000_000);
         }
     }
 
@@ -170,6 +172,42 @@ class StartsTest {
         assertThat(ada.getByText("of the time to restore has passed").first())
                 .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(20_000));
         assertThat(ada.getByText("Are more hands needed?").first()).isVisible();
+    }
+
+    /** I27: of fourteen boards that freeze at once ten are set right by machines; for the rest somebody says so, once for all. */
+    @Test
+    void whatStartsTooOftenIsHeldBackAndStartedByOneAnswer() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        stage.app.standins().devices().freezeAll("ALD-GW1");
+        Browser.go(ines, "Starts");
+        Locator held = region(ines, "Held back");
+        assertThat(held).containsText("4 starts are held back", soon());
+        Browser.go(ines, "Desk");
+        assertThat(ines.getByText("“Frozen departure board” on 4 tickets")).isVisible();
+        Browser.go(ines, "Starts");
+        held.getByRole(AriaRole.BUTTON).click();
+        Locator dialog = ines.getByRole(AriaRole.DIALOG);
+        assertThat(dialog.getByRole(AriaRole.LISTITEM)).hasCount(4);
+        dialog.getByLabel("Why (if you like)").fill("All of them stand still");
+        dialog.getByRole(
+                        AriaRole.BUTTON,
+                        new Locator.GetByRoleOptions()
+                                .setName("Start it on 4 tickets")
+                                .setExact(true))
+                .click();
+        assertThat(dialog).hasCount(0);
+        assertThat(held).hasCount(0);
+        org.junit.jupiter.api.Assertions.assertTrue(
+                becomes(() -> stage.app.standins().devices().frozen().isEmpty()));
+    }
+
+    /** Whether it is so within half a minute: machines take their time. */
+    private static boolean becomes(BooleanSupplier so) {
+        long end = System.nanoTime() + Duration.ofSeconds(30).toNanos();
+        while (!so.getAsBoolean() && System.nanoTime() < end) {
+            LockSupport.parkNanos(50_000_000);
+        }
+        return so.getAsBoolean();
     }
 
     /** A program calls (I9): its page says how, a token is made once, a wrong value is named, and the call stands there. */

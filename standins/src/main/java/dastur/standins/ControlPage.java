@@ -99,7 +99,9 @@ final class ControlPage {
         });
         config.routes.post("/board", ctx -> {
             boolean frozen = devices.frozen().contains(BOARD);
-            if ("part".equals(ctx.formParam("what"))) {
+            if ("all".equals(ctx.formParam("what"))) {
+                devices.freezeAll(GATEWAY);
+            } else if ("part".equals(ctx.formParam("what"))) {
                 devices.needsPart(BOARD, !frozen);
             } else {
                 devices.freeze(BOARD, !frozen);
@@ -256,6 +258,8 @@ final class ControlPage {
         if (!frozen) {
             page.append(button("/board", Map.of("what", "part"), "Freeze " + BOARD + " for want of a part", false));
         }
+        page.append(
+                button("/board", Map.of("what", "all"), "Freeze all boards of Alder Pier at the same moment", false));
         page.append(button(
                 "/night", Map.of("seconds", "120"), "A bad night: 5,000 signals of 40 matters in two minutes", false));
         page.append(button(

@@ -95,6 +95,11 @@ public final class PierDevices implements AutoCloseable {
         }
     }
 
+    /** Freezes the picture of all boards behind a gateway at the same moment. */
+    public void freezeAll(String gateway) {
+        PierGateways.boards(gateway).forEach(board -> freeze(board, true));
+    }
+
     /** A board that needs a part stays frozen whatever is done from afar. */
     public void needsPart(String board, boolean needs) {
         if (needs) {

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.IntStream;
 
 /**
  * The gateways of the piers, over SSH: {@code gateway devices ALD-GW1} says which devices behind it answer,
@@ -46,6 +47,14 @@ public final class PierGateways {
 
     public String version(String gateway) {
         return versions.getOrDefault(gateway, FIRST);
+    }
+
+    /** The boards behind a gateway: ALD-01 and so on behind ALD-GW1. */
+    static List<String> boards(String gateway) {
+        String pier = gateway.substring(0, gateway.indexOf('-'));
+        return IntStream.rangeClosed(1, BOARDS.get(gateway))
+                .mapToObj(i -> "%s-%02d".formatted(pier, i))
+                .toList();
     }
 
     /** What the control page shows of each. */
