@@ -150,6 +150,26 @@ class HeldCallsTest extends OnDemo {
                 .isEqualTo(404);
     }
 
+    /** M1: what is withdrawn while its call waits does not go out when the connection is let out, and says so. */
+    @Test
+    void whatIsWithdrawnWhileItWaitsIsNotSent() {
+        calls(true);
+        String number = started();
+        String withdrawal = "/api/actions/lane.close/versions/1/withdrawal";
+        done(api.call("ines", "PUT", withdrawal, "{\"why\":\"It closes the wrong lane.\"}"));
+        try {
+            calls(false);
+            until("it has failed", () -> result(number).equals("broken"));
+            assertThat(api.call("ada", "GET", "/api/tickets/" + number + "/record", null)
+                            .raw()
+                            .body())
+                    .contains("was withdrawn while this waited: It closes the wrong lane. Nothing was sent.");
+            assertThat(asked).hasValue(0);
+        } finally {
+            done(api.call("ines", "POST", "/api/actions/lane.close/versions/1/use", null));
+        }
+    }
+
     /** Five reach nobody; the sixth and seventh wait, one goes out as a probe when it may, and then both are done, once each. */
     @Test
     void whereNobodyIsReachedTheOthersWaitUntilAProbeFindsSomebody() throws Exception {

@@ -2,10 +2,13 @@ package dastur.store;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * The nodes that share a database: which of them are there, and which does what only one may do at a time (K8). All times are
@@ -39,15 +42,29 @@ public final class Nodes {
         }
     }
 
+    private static final Logger LOG = LoggerFactory.getLogger(Nodes.class);
+
+    /** A node whose clock is further than this from the database's does nothing that only one may do (I10). */
+    static final Duration MOST_OFF = Duration.ofSeconds(30);
+
     private final Database database;
+    private final InstantSource own;
     private final String id;
     /** By this process's own clock: until when it is certain that nobody else has the duty, and when to ask again. */
     private final Map<Duty, Long> certainUntil = new ConcurrentHashMap<>();
 
     private final Map<Duty, Long> askAgain = new ConcurrentHashMap<>();
 
+    private volatile Duration off = Duration.ZERO;
+
     public Nodes(Database database) {
+        this(database, InstantSource.system());
+    }
+
+    /** @param own this machine's clock, not the application's, which a demo may set ahead */
+    Nodes(Database database, InstantSource own) {
         this.database = database;
+        this.own = own;
         this.id = database.announcing().node();
     }
 
@@ -82,7 +99,45 @@ public final class Nodes {
         if (database.isShared()) {
             database.run(session -> session.doWork(
                     c -> Jdbc.update(c, "update node set seen_until = " + in(LEASE) + " where id = ?", id)));
-            certainUntil.keySet().forEach(this::take);
+            compareClocks();
+            if (isOff()) {
+                // Not handed back at once: what is under way here ends before the lease does.
+                certainUntil.clear();
+                askAgain.clear();
+            } else {
+                certainUntil.keySet().forEach(this::take);
+            }
+        }
+    }
+
+    /** How far this machine's clock is ahead of the database's; below zero where it is behind. Taken with each sign of life. */
+    public Duration clockOff() {
+        return off;
+    }
+
+    private boolean isOff() {
+        return off.abs().compareTo(MOST_OFF) >= 0;
+    }
+
+    private void compareClocks() {
+        Instant asked = own.instant();
+        Instant theirs = database.read(session -> session.doReturningWork(
+                c -> Jdbc.query(c, "select " + database.dialect().now(), r -> r.getObject(1, OffsetDateTime.class)
+                                .toInstant())
+                        .getFirst()));
+        Instant answered = own.instant();
+        // It said so at some moment in between: what that leaves open is not held against this clock.
+        Duration least = theirs.isBefore(asked)
+                ? Duration.between(theirs, asked)
+                : theirs.isAfter(answered) ? Duration.between(theirs, answered) : Duration.ZERO;
+        boolean before = isOff();
+        off = least;
+        if (isOff() != before) {
+            LOG.warn(
+                    isOff()
+                            ? "this machine's clock is {} s from the database's: it does nothing that only one node may do until it is right"
+                            : "this machine's clock is {} s from the database's again: it may do again what only one node does",
+                    off.toSeconds());
         }
     }
 
@@ -98,6 +153,9 @@ public final class Nodes {
     public boolean has(Duty duty) {
         if (!database.isShared()) {
             return true;
+        }
+        if (isOff()) {
+            return false;
         }
         long now = System.nanoTime();
         Long again = askAgain.get(duty);

@@ -9,6 +9,7 @@ import dastur.core.record.Checkpoint;
 import dastur.core.record.Signer;
 import dastur.core.run.Command;
 import dastur.core.run.Event;
+import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.VisitId;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
@@ -493,6 +494,11 @@ public final class Workers implements AutoCloseable {
             return new CallOutcome.Unknown(
                     "The application stopped while this was under way, and it must not be repeated by itself.");
         }
+        Optional<Action> withdrawn = begunBefore ? Optional.empty() : withdrawn(taken, payload);
+        if (withdrawn.isPresent()) {
+            return nothingSent("'" + withdrawn.get().name() + "' was withdrawn while this waited: "
+                    + withdrawn.get().withdrawn());
+        }
         if (connection.isEmpty()) {
             return nothingSent("There is no connection '" + payload.call().connection() + "'.");
         }
@@ -509,6 +515,22 @@ public final class Workers implements AutoCloseable {
             LOG.error("call {} failed through a fault of our own", taken.id(), e);
             return new CallOutcome.Fault("Dastur itself failed while it made this call; it may have gone out.", true);
         }
+    }
+
+    /** The action of a call, where it was withdrawn while the call waited for its connection: nothing begins by it (M1). */
+    private Optional<Action> withdrawn(Taken taken, Outbox.CallPayload payload) {
+        VisitId visit = taken.visit();
+        if (visit == null || payload.action().isBlank()) {
+            return Optional.empty();
+        }
+        return means.tickets()
+                .find(taken.ticket())
+                .map(c -> c.open().get(visit.run()))
+                .flatMap(run -> means.cases()
+                        .look(new LookupKey.PinnedAction(
+                                new ActionKey(payload.action()), run.workflow(), run.version())))
+                .map(Action.class::cast)
+                .filter(action -> action.withdrawn() != null);
     }
 
     private static CallOutcome nothingSent(String why) {
