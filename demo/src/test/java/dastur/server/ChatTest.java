@@ -13,11 +13,8 @@ import dastur.server.chat.ChatAnswer;
 import dastur.standins.ChatServer;
 import dastur.standins.Faults;
 import dastur.standins.Mailbox;
-import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -32,16 +29,6 @@ class ChatTest extends OnDemo {
     @BeforeAll
     static void start() {
         chat = api.app().standins().chat();
-    }
-
-    private static void until(BooleanSupplier condition) {
-        Instant end = Instant.now().plusSeconds(30);
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now())
-                    .as("still waiting; chat holds " + chat.with(TEO))
-                    .isBefore(end);
-            LockSupport.parkNanos(50_000_000);
-        }
     }
 
     private static boolean heard(String words) {

@@ -384,4 +384,24 @@ class DesignRoutesTest extends OnDemo {
                         .asText())
                 .isEqualTo(workflow);
     }
+
+    /** N32: what stands behind another shows how often that took what it would have taken. */
+    @Test
+    void whatTriggersCameToOfLateIsCounted() {
+        JsonNode view = api.call("ada", "GET", "/api/triggers/figures", null).body();
+        assertThat(view.get("causes").asInt()).isBetween(1, 1_000);
+        JsonNode offers = null;
+        for (JsonNode figure : view.get("figures")) {
+            assertThat(figure.get("held").asLong())
+                    .isLessThanOrEqualTo(figure.get("looked").asLong());
+            if (figure.get("trigger").asText().equals("passenger-service-down-raised")) {
+                offers = figure;
+            }
+        }
+        assertThat(offers).isNotNull();
+        assertThat(offers.at("/gaveWay/0/times").asLong()).isPositive();
+        assertThat(offers.at("/gaveWay/0/to").asText()).isEqualTo("gate-raised");
+        assertThat(api.call("mira", "GET", "/api/triggers/figures", null).status())
+                .isEqualTo(403);
+    }
 }

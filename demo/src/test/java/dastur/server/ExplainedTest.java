@@ -6,13 +6,10 @@ import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
 import java.net.http.HttpClient;
-import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Map;
 import java.util.UUID;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -69,14 +66,6 @@ class ExplainedTest extends OnDemo {
             }
         }
         throw new AssertionError("no matter of " + ci);
-    }
-
-    private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(60));
-        while (!so.getAsBoolean()) {
-            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static void pass(int minutes) {

@@ -13,7 +13,6 @@ import java.net.InetSocketAddress;
 import java.net.ServerSocket;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashMap;
@@ -21,8 +20,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.Executors;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
@@ -105,14 +102,6 @@ class FeedTest extends OnDemo {
             }
         }
         return Json.mapper().missingNode();
-    }
-
-    private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(60));
-        while (!so.getAsBoolean()) {
-            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static String raise(String title) {

@@ -11,13 +11,9 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
@@ -96,14 +92,6 @@ class HeldCallsTest extends OnDemo {
 
     private static String result(String number) {
         return ticket("ada", number).at("/runs/0/result").asText();
-    }
-
-    private static void until(String what, BooleanSupplier condition) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(30));
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as(what).isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static void pass(int minutes) throws Exception {

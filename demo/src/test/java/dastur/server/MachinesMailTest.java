@@ -9,14 +9,10 @@ import dastur.server.ApiClient.Answer;
 import dastur.standins.CopyVault;
 import dastur.standins.Mailbox;
 import java.net.http.HttpClient;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -27,14 +23,6 @@ class MachinesMailTest extends OnDemo {
 
     private static Mailbox mailbox() {
         return api.app().standins().mailbox();
-    }
-
-    private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(60));
-        while (!so.getAsBoolean()) {
-            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static JsonNode source() {

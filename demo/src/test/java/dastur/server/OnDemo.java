@@ -1,8 +1,14 @@
 package dastur.server;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
 import com.fasterxml.jackson.databind.JsonNode;
 import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.io.TempDir;
@@ -50,5 +56,19 @@ abstract class OnDemo {
                 .body()
                 .get("ticket")
                 .asText();
+    }
+
+    /** Waits until it is so: what machines and clocks do takes a moment. */
+    static void until(BooleanSupplier so) {
+        until("it never came to be so", so);
+    }
+
+    /** @param what is not so when it takes longer than a minute */
+    static void until(String what, BooleanSupplier so) {
+        Instant end = Instant.now().plus(Duration.ofMinutes(1));
+        while (!so.getAsBoolean()) {
+            assertThat(Instant.now()).as(what).isBefore(end);
+            LockSupport.parkNanos(20_000_000);
+        }
     }
 }

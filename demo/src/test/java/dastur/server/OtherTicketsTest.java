@@ -4,10 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.server.ApiClient.Answer;
-import java.time.Instant;
 import java.util.List;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -38,14 +35,6 @@ class OtherTicketsTest extends OnDemo {
                 done: done "ordered"
                 none: done "no part"
                 """);
-    }
-
-    private static void until(BooleanSupplier condition) {
-        Instant end = Instant.now().plusSeconds(20);
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as("waited too long").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static String raise(String title) {

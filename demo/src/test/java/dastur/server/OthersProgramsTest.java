@@ -9,15 +9,11 @@ import java.io.IOException;
 import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.Collections;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
@@ -35,14 +31,6 @@ class OthersProgramsTest extends OnDemo {
 
     private static BufferedReader lines(Process process) {
         return new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
-    }
-
-    private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(60));
-        while (!so.getAsBoolean()) {
-            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static List<JsonNode> sent(String key, String secret) throws IOException, InterruptedException {

@@ -5,22 +5,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
-import java.time.Instant;
 import java.util.Map;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.Test;
 
 /** What one person or ticket does reaches another's only where it should. */
 class OthersTest extends OnDemo {
-    private static void until(BooleanSupplier condition) {
-        Instant end = Instant.now().plusSeconds(20);
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as("waited too long").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
-    }
-
     @Test
     void theSameKeyFromSomebodyElseIsAnotherCommand() {
         Map<String, String> key = Map.of("Idempotency-Key", "one-key-for-two");

@@ -32,7 +32,7 @@ class PartnersTest extends OnDemo {
     static void start() {
         standins = api.app().standins();
         desk = standins.partner();
-        until("it is looked at", () -> line().hasNonNull("lookedAt"));
+        lookUntil("it is looked at", () -> line().hasNonNull("lookedAt"));
     }
 
     @AfterEach
@@ -44,7 +44,7 @@ class PartnersTest extends OnDemo {
         desk.clockIsOff(Duration.ZERO);
     }
 
-    private static void until(String what, BooleanSupplier condition) {
+    private static void lookUntil(String what, BooleanSupplier condition) {
         Instant end = Instant.now().plusSeconds(60);
         while (!condition.getAsBoolean()) {
             assertThat(Instant.now())
@@ -116,7 +116,7 @@ class PartnersTest extends OnDemo {
 
     private static String followed(String title) {
         String number = handed(title);
-        until("it is followed", () -> !at(number).isMissingNode());
+        lookUntil("it is followed", () -> !at(number).isMissingNode());
         return number;
     }
 
@@ -165,16 +165,16 @@ class PartnersTest extends OnDemo {
         assertThat(at(number).get("theirs").asBoolean()).isFalse();
         desk.reach(fault.no(), "looking");
         desk.say(fault.no(), "Tove at the supplier", "Which firmware is on it?", "");
-        until("their words came", () -> entries(number, "partnerSaid").size() == 1);
+        lookUntil("their words came", () -> entries(number, "partnerSaid").size() == 1);
         assertThat(say("ada", number, "It is 4.2.").status()).isEqualTo(200);
-        until("ours came there", () -> desk.fault(fault.no()).words().size() == 2);
+        lookUntil("ours came there", () -> desk.fault(fault.no()).words().size() == 2);
         assertThat(desk.fault(fault.no()).words().get(1).said()).isEqualTo("It is 4.2.");
         assertThat(desk.fault(fault.no()).words().get(1).who()).isEqualTo("Ada Brandvold");
         desk.solve(fault.no(), "A new hinge is in.");
-        until("it is closed", () -> ticket(number).get("ended").asBoolean());
+        lookUntil("it is closed", () -> ticket(number).get("ended").asBoolean());
         assertThat(field(number, "answer")).isEqualTo("A new hinge is in.");
         assertThat(field(number, "done")).isEqualTo("A new hinge is in.");
-        until(
+        lookUntil(
                 "they hear that it is closed",
                 () -> desk.fault(fault.no()).stage().equals("shut"));
         // Our own words come back with every look, and are not theirs.
@@ -188,7 +188,7 @@ class PartnersTest extends OnDemo {
     void whatTheySeeOtherwiseIsSettledByWhoeverHasTheTicket() {
         desk.takeLessSeriously(true);
         String number = followed("Lane 7 rattles");
-        until("it is asked", () -> difference(number, "impact") != null);
+        lookUntil("it is asked", () -> difference(number, "impact") != null);
         JsonNode asked = difference(number, "impact");
         assertThat(asked.get("ours").asText()).isEqualTo("2");
         assertThat(asked.get("word").asText()).isEqualTo("C");
@@ -217,18 +217,18 @@ class PartnersTest extends OnDemo {
         desk.takeLessSeriously(true);
         desk.holdToGrade(true);
         String number = followed("Lane 8 rattles");
-        until("it is asked", () -> difference(number, "impact") != null);
+        lookUntil("it is asked", () -> difference(number, "impact") != null);
         assertThat(settle("ada", number, false, difference(number, "impact")).status())
                 .isEqualTo(200);
-        until("their no came back", () -> difference(number, "impact") != null);
+        lookUntil("their no came back", () -> difference(number, "impact") != null);
         assertThat(difference(number, "impact").get("why").asText()).contains("we hold to grade C");
         assertThat(field(number, "impact")).isEqualTo("2");
         assertThat(desk.fault(theirs(number).no()).grade()).isEqualTo("C");
         desk.holdToGrade(false);
         assertThat(settle("ada", number, false, difference(number, "impact")).status())
                 .isEqualTo(200);
-        until("they take it", () -> desk.fault(theirs(number).no()).grade().equals("B"));
-        until("nothing is open any more", () -> difference(number, "impact") == null);
+        lookUntil("they take it", () -> desk.fault(theirs(number).no()).grade().equals("B"));
+        lookUntil("nothing is open any more", () -> difference(number, "impact") == null);
         assertThat(field(number, "impact")).isEqualTo("2");
     }
 
@@ -237,7 +237,7 @@ class PartnersTest extends OnDemo {
         String number = followed("Lane 9 rattles");
         String no = theirs(number).no();
         desk.reach(no, "melted");
-        until("it is asked", () -> difference(number, "state") != null);
+        lookUntil("it is asked", () -> difference(number, "state") != null);
         assertThat(field(number, "state")).isEqualTo("waiting");
         assertThat(difference(number, "state").get("takeable").asBoolean()).isFalse();
         assertThat(settle("ada", number, true, difference(number, "state"))
@@ -246,7 +246,7 @@ class PartnersTest extends OnDemo {
                         .asText())
                 .contains("means nothing here");
         desk.reach(no, "looking");
-        until("it has settled itself", () -> difference(number, "state") == null);
+        lookUntil("it has settled itself", () -> difference(number, "state") == null);
         assertThat(entries(number, "differenceSettled")).hasSize(1);
 
         Answer restored = api.call(
@@ -255,9 +255,9 @@ class PartnersTest extends OnDemo {
                 "/api/tickets/" + number,
                 "{\"fields\":{\"state\":\"cancelled\"},\"reason\":\"Asked twice.\"}");
         assertThat(restored.status()).as(restored.raw().body()).isEqualTo(200);
-        until("they hear of it", () -> desk.fault(no).stage().equals("shut"));
+        lookUntil("they hear of it", () -> desk.fault(no).stage().equals("shut"));
         desk.reach(no, "parts");
-        until("ours is told again, or theirs is left", () -> each(view().get("log"))
+        lookUntil("ours is told again, or theirs is left", () -> each(view().get("log"))
                 .filter(l -> l.get("theirs").asText().equals(no))
                 .anyMatch(l -> l.get("verdict").asText().equals("refused")
                         || l.get("verdict").asText().equals("sent")
@@ -275,7 +275,7 @@ class PartnersTest extends OnDemo {
             String impact = i % 2 == 0 ? "4" : "2";
             desk.grade(no, grade);
             api.call("ines", "POST", "/api/partners/" + SUPPLIER + "/again", Json.write(Map.of("id", no)));
-            until(
+            lookUntil(
                     "it came here or was left",
                     () -> field(number, "impact").equals(impact)
                             || at(number).get("over").asBoolean());
@@ -298,18 +298,20 @@ class PartnersTest extends OnDemo {
         String number = followed("Lane 5 rattles");
         String no = theirs(number).no();
         standins.faults().set("partner", Fault.DOWN);
-        until("it is noticed", () -> line().hasNonNull("problem"));
+        lookUntil("it is noticed", () -> line().hasNonNull("problem"));
         assertThat(line().get("problem").asText()).contains("503");
         assertThat(say("ada", number, "First.").status()).isEqualTo(200);
         assertThat(say("ada", number, "Second.").status()).isEqualTo(200);
         desk.say(no, "Tove at the supplier", "Said while away.", "");
         standins.faults().set("partner", Fault.LOSES_ANSWERS);
-        until("both came there", () -> desk.fault(no).words().size() >= 3);
+        lookUntil("both came there", () -> desk.fault(no).words().size() >= 3);
         standins.faults().set("partner", Fault.NONE);
-        until("both are known to be there", () -> entries(number, "partnerTold").size() == 2);
+        lookUntil(
+                "both are known to be there",
+                () -> entries(number, "partnerTold").size() == 2);
         assertThat(desk.fault(no).words().stream().map(PartnerDesk.Word::said))
                 .containsExactly("Said while away.", "First.", "Second.");
-        until("theirs came", () -> entries(number, "partnerSaid").size() == 1);
+        lookUntil("theirs came", () -> entries(number, "partnerSaid").size() == 1);
         assertThat(line().hasNonNull("problem")).isFalse();
     }
 
@@ -320,10 +322,10 @@ class PartnersTest extends OnDemo {
         String no = theirs(number).no();
         desk.reach(no, "parts");
         desk.say(no, "Tove at the supplier", "In three days.", "");
-        until("their words came", () -> entries(number, "partnerSaid").size() == 1);
+        lookUntil("their words came", () -> entries(number, "partnerSaid").size() == 1);
         desk.clockIsOff(Duration.ofHours(2));
         desk.grade(no, "A");
-        until("their grade came", () -> field(number, "impact").equals("1"));
+        lookUntil("their grade came", () -> field(number, "impact").equals("1"));
     }
 
     // --- theirs first
@@ -331,21 +333,21 @@ class PartnersTest extends OnDemo {
     @Test
     void aFaultOfTheirsOpensOneIncidentAndOurAnswerGoesBack() {
         String no = desk.raiseOwn("Lane software loses its settings", "Seen at two customers.", "A", "", "");
-        until("it is followed", () -> ours(no) != null);
+        lookUntil("it is followed", () -> ours(no) != null);
         String number = ours(no);
         assertThat(field(number, "title")).isEqualTo("Lane software loses its settings");
         assertThat(field(number, "group")).isEqualTo("suppliers-liaison");
-        until("their grade counts", () -> field(number, "impact").equals("1"));
+        lookUntil("their grade counts", () -> field(number, "impact").equals("1"));
         assertThat(at(number).get("theirs").asBoolean()).isTrue();
         desk.say(no, "Tove at the supplier", "Seen at a third.", "");
-        until("their words came", () -> entries(number, "partnerSaid").size() == 1);
+        lookUntil("their words came", () -> entries(number, "partnerSaid").size() == 1);
         Answer edited = api.call(
                 "ada",
                 "PUT",
                 "/api/tickets/" + number,
                 "{\"fields\":{\"state\":\"restored\",\"answer\":\"We rolled it back.\"}}");
         assertThat(edited.status()).as(edited.raw().body()).isEqualTo(200);
-        until("they hear of it", () -> desk.fault(no).stage().equals("right"));
+        lookUntil("they hear of it", () -> desk.fault(no).stage().equals("right"));
         assertThat(desk.fault(no).outcome()).isEqualTo("We rolled it back.");
         assertThat(each(view().get("tickets"))
                         .filter(t -> t.get("ticket") != null
@@ -358,7 +360,7 @@ class PartnersTest extends OnDemo {
         String secret = raised("Only for our eyes");
         String no = desk.raiseOwn("We know your number", "Let us in.", "B", "", "");
         desk.name(no, secret);
-        until("it counts as theirs", () -> each(view().get("tickets"))
+        lookUntil("it counts as theirs", () -> each(view().get("tickets"))
                 .anyMatch(t -> t.get("id").asText().equals(no) && t.hasNonNull("ticket")));
         JsonNode theirs = each(view().get("tickets"))
                 .filter(t -> t.get("id").asText().equals(no))
@@ -371,7 +373,7 @@ class PartnersTest extends OnDemo {
         String number = followed("Lane 10 rattles");
         String other = desk.raiseOwn("We know this one too", "Let us in.", "B", "", "");
         desk.name(other, number);
-        until("it counts as theirs", () -> each(view().get("tickets"))
+        lookUntil("it counts as theirs", () -> each(view().get("tickets"))
                 .anyMatch(t -> t.get("id").asText().equals(other) && t.hasNonNull("ticket")));
         assertThat(at(number).get("id").asText())
                 .isEqualTo(theirs(number, other).no());
@@ -388,16 +390,16 @@ class PartnersTest extends OnDemo {
     void theirWishForAMachineIsDecidedInChatAndTheAnswerStandsOnTheirTicket() {
         String small = desk.raiseOwn("A machine to try on", "For two weeks.", "D", "machine", "small");
         String huge = desk.raiseOwn("A huge machine", "For ever.", "D", "machine", "huge");
-        until("somebody is asked", () -> standins.chat().with("@teo:kestrel.example").stream()
+        lookUntil("somebody is asked", () -> standins.chat().with("@teo:kestrel.example").stream()
                 .anyMatch(e -> e.text().contains("Let the supplier have a machine?")));
-        until("it is followed", () -> ours(small) != null);
+        lookUntil("it is followed", () -> ours(small) != null);
         String number = ours(small);
         assertThat(ticket(number).get("kind").asText()).isEqualTo("request");
         standins.chat().say("@teo:kestrel.example", "2: We have none left", asked("Let the supplier have a machine?"));
-        until("it is refused", () -> field(number, "state").equals("refused"));
-        until("they hear of it", () -> desk.fault(small).stage().equals("shut"));
+        lookUntil("it is refused", () -> field(number, "state").equals("refused"));
+        lookUntil("they hear of it", () -> desk.fault(small).stage().equals("shut"));
         assertThat(desk.fault(small).outcome()).startsWith("Not this time.");
-        until("the huge one is an incident like any other", () -> each(view().get("tickets"))
+        lookUntil("the huge one is an incident like any other", () -> each(view().get("tickets"))
                 .anyMatch(t -> t.get("id").asText().equals(huge)
                         && t.hasNonNull("ticket")
                         && t.get("ticket").asText().startsWith("I-")));

@@ -5,10 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.server.auth.MailThreads;
 import dastur.standins.Mailbox;
-import java.time.Instant;
 import java.util.List;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -21,14 +18,6 @@ class RepliesTest extends OnDemo {
     @BeforeAll
     static void start() {
         mailbox = api.app().standins().mailbox();
-    }
-
-    private static void until(BooleanSupplier condition) {
-        Instant end = Instant.now().plusSeconds(30);
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as("waited too long").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static JsonNode ticket(String number) {

@@ -5,11 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.standins.Mailbox;
-import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -57,14 +54,6 @@ class RequesterTest extends OnDemo {
                         "{\"kind\":\"" + kind + "\",\"fields\":{\"title\":\"" + title + "\"" + more + "}}")
                 .get("ticket")
                 .asText();
-    }
-
-    private static void until(String what, BooleanSupplier condition) {
-        Instant end = Instant.now().plusSeconds(30);
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as(what).isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static List<Mailbox.Mail> mails(String to, String words) {

@@ -24,13 +24,11 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -42,14 +40,6 @@ class ShippedTest extends OnDemo {
     @BeforeAll
     static void start() {
         standins = api.app().standins();
-    }
-
-    private static void until(BooleanSupplier condition) {
-        Instant end = Instant.now().plusSeconds(30);
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as("waited too long").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static void pass(int minutes) {

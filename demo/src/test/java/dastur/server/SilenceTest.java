@@ -6,13 +6,9 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.server.ApiClient.Answer;
 import java.net.http.HttpClient;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.Test;
 
 /** A sender that has died says nothing: after a while that is a fault like any other, and over when something comes (I2). */
@@ -38,14 +34,6 @@ class SilenceTest extends OnDemo {
 
     private static boolean silent() {
         return source().at("/line/silentSince").isTextual();
-    }
-
-    private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(60));
-        while (!so.getAsBoolean()) {
-            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     /** What was said of it, the newest first. */

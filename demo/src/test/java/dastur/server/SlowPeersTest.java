@@ -7,15 +7,11 @@ import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -102,14 +98,6 @@ class SlowPeersTest extends OnDemo {
 
     private static void start(String ticket, String workflow) {
         call("ada", "POST", "/api/tickets/" + ticket + "/runs", "{\"workflow\":\"" + workflow + "\"}");
-    }
-
-    private static void until(String what, BooleanSupplier condition) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(45));
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as(what).isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     private static boolean ran(String ticket, String result) {

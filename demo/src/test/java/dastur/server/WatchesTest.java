@@ -17,12 +17,9 @@ import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.http.HttpClient;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -72,14 +69,6 @@ class WatchesTest extends OnDemo {
     /** By the demo's clock, so that nobody waits for the next time. */
     private static void oneTimeOn() {
         api.app().app().demo().advance().accept(Duration.ofSeconds(10));
-    }
-
-    private static void until(BooleanSupplier so) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(60));
-        while (!so.getAsBoolean()) {
-            assertThat(Instant.now()).as("it never came to be so").isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     /** Moves the clock on until the watch has read once more. */

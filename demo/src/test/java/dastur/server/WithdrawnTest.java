@@ -6,11 +6,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.Map;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -56,14 +52,6 @@ class WithdrawnTest extends OnDemo {
 
     private static Answer withdraw(String person, String version, String why) {
         return api.call(person, "PUT", LANE + "/versions/" + version + "/withdrawal", Json.write(Map.of("why", why)));
-    }
-
-    private static void until(String what, BooleanSupplier condition) {
-        Instant end = Instant.now().plus(Duration.ofSeconds(30));
-        while (!condition.getAsBoolean()) {
-            assertThat(Instant.now()).as(what).isBefore(end);
-            LockSupport.parkNanos(20_000_000);
-        }
     }
 
     /** One that was agreed to, and waits for a person to say that nobody is in the lane. */

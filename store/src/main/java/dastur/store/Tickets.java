@@ -412,14 +412,29 @@ public final class Tickets {
      */
     public record HeldStart(String ticket, String title, Instant since) {}
 
-    /** How many starts of a trigger are held back, up to 10,000. */
-    public long heldStarts(TriggerId trigger) {
-        return database.read(session -> session.createSelectionQuery(
-                        "select f.key.visit from WorkForRow f where f.key.who = ?1", String.class)
-                .setParameter(1, Standing.HOLDS + trigger)
-                .setMaxResults(10_000)
+    /**
+     * What a trigger holds back.
+     *
+     * @param since when the oldest would have started
+     */
+    public record HeldStarts(TriggerId trigger, long count, Instant since) {}
+
+    /** Which triggers hold starts back. */
+    public List<HeldStarts> heldStarts() {
+        return database.read(session -> session
+                .createSelectionQuery(
+                        "select f.key.who, count(*), min(w.openedAt) from WorkForRow f join WorkItemRow w"
+                                + " on w.visit = f.key.visit where f.key.who >= ?1 and f.key.who < ?2"
+                                + " group by f.key.who order by f.key.who",
+                        Object[].class)
+                .setParameter(1, Standing.HOLDS)
+                // The range of what begins so: the sign after a colon.
+                .setParameter(2, "h;")
                 .getResultList()
-                .size());
+                .stream()
+                .map(r -> new HeldStarts(
+                        new TriggerId(((String) r[0]).substring(Standing.HOLDS.length())), (Long) r[1], (Instant) r[2]))
+                .toList());
     }
 
     /** Starts of a trigger that are held back, the oldest first. @param most at most so many */

@@ -19,11 +19,15 @@ final class Sifting {
     /** A path has one of these values. Numbers are kept as doubles: what differs as such differs. */
     record Equal(List<String> path, boolean whole, Set<Object> anyOf) {
         private boolean rulesOut(Object value) {
-            Object plain =
-                    value instanceof Number n ? (Object) (whole ? (double) n.longValue() : n.doubleValue()) : value;
+            Object plain = value instanceof Number n ? (Object) number(whole ? n.longValue() : n.doubleValue()) : value;
             boolean simple = plain instanceof String || plain instanceof Double || plain instanceof Boolean;
             return simple && !anyOf.contains(plain);
         }
+    }
+
+    /** Zero is zero, whatever its sign. */
+    private static Double number(double value) {
+        return value + 0.0;
     }
 
     private final Vocabulary vocabulary;
@@ -111,8 +115,8 @@ final class Sifting {
         return switch (constant.getKind()) {
             case STRING_VALUE -> Optional.of(constant.stringValue());
             case BOOLEAN_VALUE -> Optional.of(constant.booleanValue());
-            case INT64_VALUE -> Optional.of((double) constant.int64Value());
-            case DOUBLE_VALUE -> Optional.of(constant.doubleValue());
+            case INT64_VALUE -> Optional.of(number(constant.int64Value()));
+            case DOUBLE_VALUE -> Optional.of(number(constant.doubleValue()));
             default -> Optional.empty();
         };
     }

@@ -350,11 +350,12 @@ final class Starting {
                     "its start form needs '" + missing.get().label() + "', which only a person can give",
                     explained);
         }
+        Case.Offer offer = d.now().offers().get(trigger.id().value());
+        if (offer != null && offer.isHeldBack()) {
+            return no(live, "it is held back already", explained);
+        }
         Optional<String> tooOften = tooOften(trigger);
         if (tooOften.isPresent()) {
-            if (d.now().offers().containsKey(trigger.id().value())) {
-                return no(live, "it is proposed already", explained);
-            }
             starts.add(() -> d.emit(
                     Actor.SYSTEM,
                     null,

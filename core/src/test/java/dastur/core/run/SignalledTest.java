@@ -13,6 +13,7 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -174,7 +175,12 @@ class SignalledTest {
         raise(Map.of());
         hear(Turn.WORSE, Severity.MAJOR);
         assertThat(held()).hasSize(1);
-        assertThat(looks().getLast().why()).isEqualTo("it is proposed already");
+        assertThat(looks().getLast().why()).isEqualTo("it is held back already");
+        // Once the storm is over it does not start beside what a person has not answered yet.
+        world.pass(Duration.ofMinutes(5));
+        hear(Turn.WORSE, Severity.CRITICAL);
+        assertThat(runs()).isZero();
+        assertThat(held()).hasSize(1);
         world.accepted(RUNA, new Command.EditTicket(Map.of("state", "cancelled"), "By mistake."));
         assertThat(held()).isEmpty();
     }

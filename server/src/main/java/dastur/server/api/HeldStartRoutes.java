@@ -30,7 +30,6 @@ final class HeldStartRoutes {
     /**
      * What a trigger holds back.
      *
-     * @param count how many; of more than 10,000, 10,000
      * @param since when the oldest would have started
      */
     record HeldLine(Trigger.Live live, long count, Instant since) {}
@@ -79,14 +78,13 @@ final class HeldStartRoutes {
     }
 
     private List<HeldLine> lines() {
+        List<Trigger.Live> live = workflows.liveTriggers();
         List<HeldLine> lines = new ArrayList<>();
-        for (Trigger.Live live : workflows.liveTriggers()) {
-            TriggerId id = live.trigger().id();
-            List<Tickets.HeldStart> first = tickets.heldStarts(id, 1);
-            if (!first.isEmpty()) {
-                lines.add(new HeldLine(
-                        live, tickets.heldStarts(id), first.getFirst().since()));
-            }
+        for (Tickets.HeldStarts held : tickets.heldStarts()) {
+            live.stream()
+                    .filter(t -> t.trigger().id().equals(held.trigger()))
+                    .findFirst()
+                    .ifPresent(t -> lines.add(new HeldLine(t, held.count(), held.since())));
         }
         return lines;
     }
