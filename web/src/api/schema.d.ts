@@ -2581,7 +2581,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["SourceRoutesTryBody"];
+                    "application/json": components["schemas"]["SampleRoutesTryBody"];
                 };
             };
             responses: {
@@ -2635,7 +2635,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["SourceRoutesTryBody"];
+                    "application/json": components["schemas"]["SampleRoutesTryBody"];
                 };
             };
             responses: {
@@ -2645,7 +2645,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["SourceRoutesTrialView"];
+                        "application/json": components["schemas"]["SampleRoutesTrialView"];
                     };
                 };
                 /** @description A problem (RFC 9457) */
@@ -2660,6 +2660,177 @@ export interface paths {
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{key}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is kept of what a source sent, by its names
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SamplesLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{key}/samples/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A sample
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SampleRoutesSampleView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Keep what came by a name; what else comes goes after 30 days
+         * @description Needs the right: administer.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SampleRoutesKeepBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /**
+         * Let a sample go
+         * @description Needs the right: administer.
+         */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -13647,9 +13818,10 @@ export interface components {
         SourceRoutesNewSecretView: {
             secret: string;
         };
-        SourceRoutesTryBody: {
+        SampleRoutesTryBody: {
             mapping?: components["schemas"]["Mapping"];
             signal?: string;
+            kept?: string;
             raw?: string;
         };
         Reading: {
@@ -13687,7 +13859,7 @@ export interface components {
         };
         /** @enum {string} */
         Sort: "fault" | "recovered" | "news";
-        SourceRoutesTrialView: {
+        SampleRoutesTrialView: {
             reading: components["schemas"]["Reading"];
             foreseen?: components["schemas"]["ForeseeingForeseen"];
         };
@@ -13707,6 +13879,20 @@ export interface components {
             asked: string;
             took: boolean;
             answer: string;
+        };
+        SamplesLine: {
+            name: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
+        SampleRoutesSampleView: {
+            line: components["schemas"]["SamplesLine"];
+            headers: unknown;
+            raw: unknown;
+        };
+        SampleRoutesKeepBody: {
+            signal: string;
         };
         SignalPageRoutesMattersView: {
             matters: components["schemas"]["SignalPageRoutesMatterView"][];

@@ -1,5 +1,6 @@
 // @vitest-environment jsdom
 import { fireEvent, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { Reading, SignalLine, SourceView } from "../../api/types";
 import { held, pick, play, type Sent, show } from "../../testing/stage";
@@ -52,9 +53,24 @@ const TRIAL = {
   },
 };
 
+/** Samples that the server keeps. */
+let names: string[] = [];
+
 function shown(may = true) {
+  names = [];
   const server = {
     "GET /api/signals/s1": { line: SAMPLE, headers: {}, raw: { data: { level: 2, unit: "10.30.0.27", line: "" } } },
+    "GET /api/sources/board-monitor/samples": () =>
+      names.map((name) => ({ name, at: "2026-03-02T09:50:00Z", by: "halvard" })),
+    "GET /api/sources/board-monitor/samples/No%20line": { line: {}, headers: {}, raw: { data: { level: 9 } } },
+    "PUT /api/sources/board-monitor/samples/No%20line": () => {
+      names = ["No line"];
+      return null;
+    },
+    "DELETE /api/sources/board-monitor/samples/No%20line": () => {
+      names = [];
+      return null;
+    },
     "POST /api/sources/board-monitor/readings": read,
     "POST /api/sources/board-monitor/trials": TRIAL,
     "PUT /api/sources/board-monitor": VIEW,
@@ -144,5 +160,28 @@ describe("how to send", () => {
     show(<HowToSend view={VIEW} may={false} />, { at: "/sources" });
     await screen.findByText(/Administrators make secrets/);
     expect(screen.queryByRole("button")).toBeNull();
+  });
+});
+
+describe("samples that are kept", () => {
+  it("are tried by their names, until they are let go", async () => {
+    const put = shown();
+    await userEvent.click(await screen.findByRole("button", { name: "Keep this one…" }));
+    await userEvent.type(screen.getByLabelText("Keep it as"), "No line");
+    await userEvent.click(screen.getByRole("button", { name: "Keep" }));
+    expect(await screen.findByRole("button", { name: "9" })).toBeTruthy();
+    expect(put().map((s) => s.body)).toEqual([{ signal: "s1" }]);
+    expect(put.all("/readings").at(-1)?.body).toMatchObject({ kept: "No line" });
+    await userEvent.click(screen.getByRole("button", { name: "What would happen if it came now?" }));
+    await waitFor(() => expect(put.all("/trials").at(-1)?.body).toMatchObject({ kept: "No line" }));
+    await userEvent.click(screen.getByRole("button", { name: "Let it go" }));
+    expect(await screen.findByRole("button", { name: "10.30.0.27" })).toBeTruthy();
+    expect(screen.queryByLabelText("Tried on")).toBeNull();
+  });
+
+  it("are kept and let go by nobody who may not set the source", async () => {
+    shown(false);
+    await screen.findByText("means of severity");
+    expect(screen.queryByRole("button", { name: "Keep this one…" })).toBeNull();
   });
 });

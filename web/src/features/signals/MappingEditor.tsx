@@ -1,9 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
-import type { Mapping, MappingRow, Reading, SignalLine, SignalView, SourceView } from "../../api/types";
+import type { Mapping, MappingRow, Reading, SampleView, SignalLine, SignalView, SourceView } from "../../api/types";
 import { Button, Empty, Select, Trouble } from "../../ui/kit";
 import { AsItCame } from "./AsItCame";
+import { KeptSamples, type Tried } from "./KeptSamples";
 import { MappingRowEditor } from "./MappingRowEditor";
 import { changed, labelOf, missing, taking } from "./mapping";
 import { WhatWouldHappen } from "./WhatWouldHappen";
@@ -18,7 +19,10 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
   });
   const [editing, setEditing] = useState<number>();
   const [which, setWhich] = useState(0);
-  const sample = samples[Math.min(which, samples.length - 1)];
+  const [kept, setKept] = useState<string>();
+  const latest = samples[Math.min(which, samples.length - 1)];
+  /** What it is tried on: one that is kept by a name, or one of those that came last. */
+  const sample: Tried | undefined = kept ? { kept } : latest && { signal: latest.id };
   const differs = JSON.stringify(mapping) !== JSON.stringify(view.source.mapping);
   const change = (next: Mapping) => {
     setMapping(next);
@@ -26,16 +30,18 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
     sessionStorage.setItem(store, JSON.stringify(next));
   };
   const raw = useQuery({
-    queryKey: ["signal", sample?.id],
-    queryFn: () => api.get<SignalView>(`/api/signals/${sample?.id}`),
+    queryKey: ["signal", view.source.key, sample],
+    queryFn: (): Promise<Pick<SampleView, "raw">> =>
+      kept
+        ? api.get<SampleView>(`/api/sources/${view.source.key}/samples/${encodeURIComponent(kept)}`)
+        : api.get<SignalView>(`/api/signals/${latest?.id}`),
     enabled: sample !== undefined,
     placeholderData: keepPreviousData,
   });
   const asked = useDeferredValue(mapping);
   const reading = useQuery({
-    queryKey: ["reading", view.source.key, sample?.id, asked],
-    queryFn: () =>
-      api.post<Reading>(`/api/sources/${view.source.key}/readings`, { mapping: asked, signal: sample?.id }),
+    queryKey: ["reading", view.source.key, sample, asked],
+    queryFn: () => api.post<Reading>(`/api/sources/${view.source.key}/readings`, { mapping: asked, ...sample }),
     enabled: sample !== undefined,
     placeholderData: keepPreviousData,
     retry: false,
@@ -67,7 +73,7 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
       >
         <div className="mb-2 flex items-center gap-2">
           <h2 className="flex-1 font-bold">As it came</h2>
-          {samples.length > 1 && (
+          {samples.length > 1 && !kept && (
             <>
               <Button look="quiet" aria-label="A later one" disabled={which === 0} onClick={() => setWhich(which - 1)}>
                 ‹
@@ -86,6 +92,7 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
             </>
           )}
         </div>
+        <KeptSamples source={view.source.key} signal={latest?.id} chosen={kept} may={may} onChoose={setKept} />
         {sample === undefined && (
           <Empty title="Nothing has come yet">
             Send one, as How to send says: it need not be understood. Then say here what its words mean.
@@ -164,7 +171,7 @@ export function MappingEditor({ view, samples, may }: { view: SourceView; sample
           </div>
         )}
         {reading.data && <Outcome reading={reading.data} />}
-        {sample && reading.data && <WhatWouldHappen source={view.source.key} signal={sample.id} mapping={asked} />}
+        {sample && reading.data && <WhatWouldHappen source={view.source.key} sample={sample} mapping={asked} />}
       </section>
     </div>
   );

@@ -3,15 +3,16 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Mapping, Trial } from "../../api/types";
 import { Button, Loading, Trouble } from "../../ui/kit";
+import type { Tried } from "./KeptSamples";
 import { Told } from "./Told";
 import { foreseenWords } from "./words";
 
 /** What would become of a sample if it came now, by a mapping that need not be in use yet. Nothing is written by asking. */
-export function WhatWouldHappen({ source, signal, mapping }: { source: string; signal: string; mapping: Mapping }) {
+export function WhatWouldHappen({ source, sample, mapping }: { source: string; sample: Tried; mapping: Mapping }) {
   const [open, setOpen] = useState(false);
   const trial = useQuery({
-    queryKey: ["trial", source, signal, mapping],
-    queryFn: () => api.post<Trial>(`/api/sources/${source}/trials`, { mapping, signal }),
+    queryKey: ["trial", source, sample, mapping],
+    queryFn: () => api.post<Trial>(`/api/sources/${source}/trials`, { mapping, ...sample }),
     enabled: open,
     placeholderData: keepPreviousData,
     retry: false,

@@ -799,6 +799,69 @@ class SourcesTest extends OnDemo {
                 .isEqualTo(404);
     }
 
+    /** I4: what came goes after a month, a sample that is kept stays, is read and followed through, and is let go. */
+    @Test
+    void whatCameIsKeptByANameAndTriedLater() {
+        String id = routed(body("fault", "major")).at("/line/id").asText();
+        String samples = "/api/sources/gates/samples";
+        String named = samples + "/Grave%20fault";
+        assertThat(api.call("ines", "PUT", named, "{\"signal\":\"" + id + "\"}").status())
+                .isEqualTo(403);
+        assertThat(api.call("halvard", "PUT", named, "{\"signal\":\"nothing\"}").status())
+                .isEqualTo(404);
+        assertThat(api.call("halvard", "PUT", samples + "/" + "x".repeat(81), "{\"signal\":\"" + id + "\"}")
+                        .status())
+                .isEqualTo(422);
+        assertThat(api.call("ada", "GET", samples, null).body()).isEmpty();
+
+        assertThat(api.call("halvard", "PUT", named, "{\"signal\":\"" + id + "\"}")
+                        .status())
+                .isLessThan(300);
+        assertThat(api.call("ada", "GET", samples, null).body())
+                .singleElement()
+                .satisfies(s -> assertThat(s.get("name").asText()).isEqualTo("Grave fault"));
+        assertThat(api.call("ada", "GET", named, null).body().get("raw"))
+                .isEqualTo(api.call("ada", "GET", "/api/signals/" + id, null)
+                        .body()
+                        .get("raw"));
+        Answer read = api.call("ada", "POST", "/api/sources/gates/readings", "{\"kept\":\"Grave fault\"}");
+        assertThat(read.body().at("/signal/title").asText()).isEqualTo("Gate is " + what);
+        Answer tried = api.call("ada", "POST", "/api/sources/gates/trials", "{\"kept\":\"Grave fault\"}");
+        assertThat(tried.body().at("/foreseen/does").asText()).isNotBlank();
+        // Another source has none of it.
+        assertThat(api.call("ada", "POST", "/api/sources/kiosks/readings", "{\"kept\":\"Grave fault\"}")
+                        .status())
+                .isEqualTo(404);
+        assertThat(api.call("halvard", "GET", "/api/journal", null).raw().body())
+                .contains("gates Grave fault");
+
+        assertThat(api.call("ines", "DELETE", named, null).status()).isEqualTo(403);
+        assertThat(api.call("halvard", "DELETE", named, null).status()).isLessThan(300);
+        assertThat(api.call("halvard", "DELETE", named, null).status()).isEqualTo(404);
+        assertThat(api.call("ada", "GET", samples, null).body()).isEmpty();
+    }
+
+    @Test
+    void noMoreSamplesAreKeptThanASourceMayHave() {
+        String id = routed(body("fault", "major")).at("/line/id").asText();
+        String body = "{\"signal\":\"" + id + "\"}";
+        for (int i = 0; i < 50; i++) {
+            assertThat(api.call("halvard", "PUT", "/api/sources/gates/samples/s" + i, body)
+                            .status())
+                    .isLessThan(300);
+        }
+        assertThat(api.call("halvard", "PUT", "/api/sources/gates/samples/one-more", body)
+                        .status())
+                .isEqualTo(409);
+        // In the place of one there is room.
+        assertThat(api.call("halvard", "PUT", "/api/sources/gates/samples/s7", body)
+                        .status())
+                .isLessThan(300);
+        for (int i = 0; i < 50; i++) {
+            api.call("halvard", "DELETE", "/api/sources/gates/samples/s" + i, null);
+        }
+    }
+
     @Test
     void aConditionIsTriedOnTheLastSignals() {
         routed(body("fault", "major"));

@@ -43,6 +43,7 @@ import dastur.store.RecordLog;
 import dastur.store.Records;
 import dastur.store.RelayWork;
 import dastur.store.Relays;
+import dastur.store.Samples;
 import dastur.store.SavedViews;
 import dastur.store.Schedules;
 import dastur.store.Sessions;
@@ -121,6 +122,7 @@ public record App(
     public record Signalling(
             Sources sources,
             Incoming incoming,
+            Samples samples,
             Matters matters,
             Intake intake,
             Refusals refusals,

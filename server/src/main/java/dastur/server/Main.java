@@ -175,7 +175,7 @@ public final class Main {
                     new App.Door(null, null, null, null, null),
                     new App.Kept(null, KeyPairGenerator.getInstance("Ed25519").generateKeyPair(), null),
                     new App.Beside(null, null, null, null),
-                    new App.Signalling(null, null, null, null, null, null, null, null, null),
+                    new App.Signalling(null, null, null, null, null, null, null, null, null, null),
                     new App.Starts(null, null, null, null, null, null),
                     new App.Out(null, null, null, null),
                     new App.Machines(null, null, null, null, null, null, null),

@@ -21,6 +21,7 @@ import dastur.store.Partners;
 import dastur.store.RecordLog;
 import dastur.store.RelayWork;
 import dastur.store.Relays;
+import dastur.store.Samples;
 import dastur.store.Schedules;
 import dastur.store.Sessions;
 import dastur.store.Signals;
@@ -49,6 +50,7 @@ final class Storage implements AutoCloseable {
     final Chats chats;
     final Signals signals;
     final Incoming incoming;
+    final Samples samples;
     final Matters matters;
     final Sources sources;
     final Schedules schedules;
@@ -89,6 +91,7 @@ final class Storage implements AutoCloseable {
             chats = new Chats(database);
             signals = new Signals(database);
             incoming = new Incoming(database);
+            samples = new Samples(database);
             matters = new Matters(database);
             sources = new Sources(database);
             schedules = new Schedules(database);

@@ -107,6 +107,7 @@ public final class Wiring implements AutoCloseable {
                 new App.Signalling(
                         storage.sources,
                         storage.incoming,
+                        storage.samples,
                         storage.matters,
                         working.incomings.intake(),
                         working.incomings.refusals(),

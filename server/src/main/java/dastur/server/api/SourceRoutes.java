@@ -1,17 +1,10 @@
 package dastur.server.api;
 
-import com.fasterxml.jackson.core.JsonProcessingException;
-import dastur.core.expression.Expressions;
-import dastur.core.expression.TextTemplate;
-import dastur.core.json.Json;
 import dastur.core.people.GroupId;
 import dastur.core.people.Right;
 import dastur.core.signal.Mapping;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Network;
-import dastur.core.signal.Origin;
-import dastur.core.signal.Reading;
-import dastur.core.signal.Signal;
 import dastur.core.signal.Silence;
 import dastur.core.signal.Source;
 import dastur.core.signal.SourceKey;
@@ -20,7 +13,6 @@ import dastur.server.App.Signalling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
-import dastur.server.signals.Foreseeing;
 import dastur.server.signals.Proving;
 import dastur.store.Incoming;
 import dastur.store.Organisation;
@@ -113,24 +105,6 @@ final class SourceRoutes {
         }
     }
 
-    /**
-     * A mapping to be tried.
-     *
-     * @param mapping null for the one that is set
-     * @param signal on one that came; null for {@code raw}
-     * @param raw on a text, JSON; null for {@code signal}
-     */
-    record TryBody(
-            @Nullable Mapping mapping,
-            @Nullable String signal,
-            @Nullable String raw) {}
-
-    /** What would become of it. @param foreseen null where it was not understood */
-    record TrialView(Reading reading, Foreseeing.@Nullable Foreseen foreseen) {}
-
-    /** The id of what has not come. */
-    private static final String SAMPLE = "sample";
-
     private final Signalling signalling;
     private final SetUp setUp;
     private final StoredSecrets secrets;
@@ -170,21 +144,7 @@ final class SourceRoutes {
                         "/api/sources/{key}/secrets/{which}",
                         Right.ADMINISTER,
                         "Take a secret of a source away",
-                        r::removeSecret),
-                Route.post(
-                        "/api/sources/{key}/readings",
-                        Right.SEE,
-                        "Read what came by a mapping, without any effect",
-                        TryBody.class,
-                        Reading.class,
-                        r::read),
-                Route.post(
-                        "/api/sources/{key}/trials",
-                        Right.SEE,
-                        "Say what would become of it if it came now, without any effect",
-                        TryBody.class,
-                        TrialView.class,
-                        r::tried));
+                        r::removeSecret));
     }
 
     private List<SourceLine> all() {
@@ -277,7 +237,7 @@ final class SourceRoutes {
         if (source.group() != null && !isGroup(source.group())) {
             throw Problem.invalid("group", "There is no such group.").end();
         }
-        problemWith(source.mapping()).ifPresent(p -> {
+        SampleRoutes.problemWith(signalling, source.mapping()).ifPresent(p -> {
             throw p.end();
         });
         Optional<Source> before = signalling.sources().find(key);
@@ -375,20 +335,6 @@ final class SourceRoutes {
     }
 
     /** Texts of a mapping are written by whoever sets it up: what is wrong with one is said before it meets a signal. */
-    private Optional<Problem> problemWith(Mapping mapping) {
-        Expressions expressions = signalling.understanding().expressions(mapping.own());
-        for (int i = 0; i < mapping.rows().size(); i++) {
-            if (mapping.rows().get(i).from() instanceof Origin.Text text) {
-                var problem = TextTemplate.parse(text.text()).problem(expressions);
-                if (problem.isPresent()) {
-                    return Optional.of(Problem.invalid(
-                            "mapping.rows[" + i + "].from.text", problem.get().message()));
-                }
-            }
-        }
-        return Optional.empty();
-    }
-
     private Object newSecret(Request q) {
         Source source = found(q);
         if (!source.proof().proves()) {
@@ -419,72 +365,5 @@ final class SourceRoutes {
                 throw Problem.invalid("which", "A source has a first and a second secret: 1 or 2.")
                         .end();
         };
-    }
-
-    private Object read(Request q) {
-        Source source = found(q);
-        TryBody body = q.body(TryBody.class);
-        Source by = by(source, body);
-        if (body.signal() == null) {
-            return ofNow(by, raw(body));
-        }
-        Incoming.Whole whole = sample(source, body.signal());
-        return signalling
-                .understanding()
-                .read(by, whole.line().id(), whole.line().cameAt(), whole.headers(), whole.raw());
-    }
-
-    private Object tried(Request q) {
-        Source source = found(q);
-        TryBody body = q.body(TryBody.class);
-        Source by = by(source, body);
-        Reading reading;
-        if (body.signal() == null) {
-            reading = ofNow(by, raw(body));
-        } else {
-            Incoming.Whole whole = sample(source, body.signal());
-            reading = signalling.understanding().read(by, SAMPLE, clock.instant(), whole.headers(), whole.raw());
-        }
-        Signal signal = reading.signal();
-        return new TrialView(
-                reading, signal == null ? null : signalling.foreseeing().foresee(by, signal));
-    }
-
-    private Reading ofNow(Source by, String raw) {
-        return signalling.understanding().read(by, SAMPLE, clock.instant(), "{}", raw);
-    }
-
-    private static String raw(TryBody body) {
-        return json(Request.needed(body.raw(), "raw"));
-    }
-
-    private Incoming.Whole sample(Source source, String id) {
-        return signalling
-                .incoming()
-                .find(id)
-                .filter(w -> w.line().source().equals(source.key()))
-                .orElseThrow(() -> Problem.notFound("This signal is not kept, or of another source.")
-                        .end());
-    }
-
-    /** The source with the mapping that is tried. */
-    private Source by(Source source, TryBody body) {
-        Mapping mapping = body.mapping() == null ? source.mapping() : body.mapping();
-        problemWith(mapping).ifPresent(p -> {
-            throw p.end();
-        });
-        return source.with(mapping);
-    }
-
-    private static String json(String raw) {
-        try {
-            if (raw.length() > 256 * 1024 || !Json.parse(raw).isContainerNode()) {
-                throw Problem.invalid("raw", "A sample is a JSON object of at most 256 kB.")
-                        .end();
-            }
-            return raw;
-        } catch (JsonProcessingException e) {
-            throw Problem.invalid("raw", "This is not JSON.").end();
-        }
     }
 }
