@@ -132,7 +132,7 @@ final class Deciding {
             case Command.AddNote c -> new TicketRules(this).note(c);
             case Command.KeepReading c -> new TicketRules(this).reading(c);
             case Command.SaySolved c -> new Solved(this).say(c);
-            case Command.StartRun c -> new Starting(this).byHand(c);
+            case Command.StartRun c -> new ByPeople(this).byHand(c);
             case Command.LinkTicket c -> new Links(this).link(c);
             case Command.UnlinkTicket c -> new Links(this).unlink(c);
             case Command.JoinPartner c -> new AtPartners(this).join(c);
@@ -144,7 +144,7 @@ final class Deciding {
             case Command.SettleDifference c -> new AtPartners(this).settle(c);
             case Command.StartSent c -> new SentRuns(this).start(c);
             case Command.RecallSent c -> new SentRuns(this).recalled(c);
-            case Command.AnswerOffer c -> new Starting(this).answer(c);
+            case Command.AnswerOffer c -> new ByPeople(this).answer(c);
             case Command.SettleLate c -> new LateResults(this).settle(c);
             case Command.AttachFile c -> new TicketRules(this).attach(c);
             case Command.Intervene c -> new Interventions(this).intervene(c);

@@ -3,9 +3,7 @@ package dastur.core.run;
 import dastur.core.expression.Clause;
 import dastur.core.expression.Verdict;
 import dastur.core.json.Texts;
-import dastur.core.json.Values;
 import dastur.core.people.Actor;
-import dastur.core.people.GroupId;
 import dastur.core.run.Event.Look;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.ServiceId;
@@ -24,7 +22,7 @@ import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
-/** Starts runs, by hand or by triggers, and keeps why (N30, N33; D7). */
+/** Starts runs by triggers, and keeps why (N30, N33; D7). */
 final class Starting {
     /** How deep runs may start runs by changing tickets. */
     private static final int MAX_DEPTH = 10;
@@ -39,83 +37,6 @@ final class Starting {
 
     Starting(Deciding d) {
         this.d = d;
-    }
-
-    Optional<Refusal> byHand(Command.StartRun c) {
-        Optional<WorkflowVersion> version =
-                d.lookups().liveVersion(c.workflow()).flatMap(n -> d.lookups().version(c.workflow(), n));
-        if (version.isEmpty()) {
-            return Optional.of(new Refusal(
-                    Refusal.Code.NOT_FOUND, "There is no published workflow '" + c.workflow() + "'.", "workflow"));
-        }
-        boolean offered = d.lookups().liveTriggers().stream()
-                .anyMatch(t -> t.workflow().equals(c.workflow())
-                        && t.trigger().on()
-                        && t.trigger().when() instanceof Trigger.ByHand);
-        if (!offered) {
-            return Optional.of(
-                    Refusal.notYours("'" + version.get().name() + "' is not offered to be started by hand."));
-        }
-        TicketKind kind = version.get().kind();
-        if (kind != null && kind != d.now().kind()) {
-            return Optional.of(Refusal.invalid(
-                    "workflow", "'" + version.get().name() + "' is for tickets of kind " + kind.word() + "."));
-        }
-        Map<String, Object> inputs = Values.withoutBlank(c.inputs());
-        Optional<Refusal> wrong = problemWith(version.get(), inputs);
-        if (wrong.isEmpty()) {
-            start(version.get(), null, 0, null, inputs, d.actor);
-        }
-        return wrong;
-    }
-
-    private Optional<Refusal> problemWith(WorkflowVersion version, Map<String, Object> inputs) {
-        for (Field field : version.startForm()) {
-            Object value = inputs.get(field.name());
-            Optional<String> problem = new TicketRules(d).problemWith(field, value);
-            if (problem.isPresent()) {
-                return Optional.of(Refusal.invalid("inputs." + field.name(), problem.get()));
-            }
-        }
-        return inputs.keySet().stream()
-                .filter(name ->
-                        version.startForm().stream().noneMatch(f -> f.name().equals(name)))
-                .findFirst()
-                .map(name -> Refusal.invalid(
-                        "inputs." + Texts.clip(name, 40),
-                        "'" + version.name() + "' asks for no '" + Texts.clip(name, 40) + "'."));
-    }
-
-    /** Somebody answers what a trigger proposed. */
-    Optional<Refusal> answer(Command.AnswerOffer c) {
-        Case.Offer offer = d.now().offers().get(c.trigger().value());
-        if (offer == null) {
-            return Optional.of(
-                    new Refusal(Refusal.Code.TOO_LATE, "Nothing is proposed here any more: it was answered.", null));
-        }
-        if (c.reason() != null && c.reason().length() > Texts.MAX_TEXT) {
-            return Optional.of(Refusal.invalid("reason", "A reason has at most " + Texts.MAX_TEXT + " characters."));
-        }
-        Optional<WorkflowVersion> version = d.lookups()
-                .liveVersion(offer.workflow())
-                .flatMap(n -> d.lookups().version(offer.workflow(), n));
-        Map<String, Object> inputs = Values.withoutBlank(c.inputs());
-        if (c.start()) {
-            if (version.isEmpty()) {
-                return Optional.of(new Refusal(
-                        Refusal.Code.NOT_FOUND, "'" + offer.name() + "' is no longer published.", "trigger"));
-            }
-            Optional<Refusal> wrong = problemWith(version.get(), inputs);
-            if (wrong.isPresent()) {
-                return wrong;
-            }
-        }
-        d.emitTicket(new Event.StartAnswered(
-                c.trigger(), offer.workflow(), offer.name(), c.start(), Texts.blank(c.reason()) ? null : c.reason()));
-        if (c.start()) {
-            start(version.orElseThrow(), c.trigger(), 0, null, inputs, d.actor);
-        }
-        return Optional.empty();
     }
 
     /** @param parent the visit that called it; null when nothing did */
@@ -225,7 +146,7 @@ final class Starting {
         return kind != null && kind != on
                 ? Optional.of(
                         Refusal.invalid("trigger", "'" + live.name() + "' is for tickets of kind " + kind.word() + "."))
-                : problemWith(version.get(), inputs);
+                : ByPeople.problemWith(d, version.get(), inputs);
     }
 
     /** Starts what a cause has set off, on the ticket that was opened for it. */
@@ -333,7 +254,7 @@ final class Starting {
                 return no(live, "it is proposed already", explained);
             }
             boolean asks = trigger.mode() == Trigger.Mode.ASKS;
-            Assigned asked = asks ? answerers(version.get()) : new Assigned(List.of(), List.of());
+            Assigned asked = asks ? ByPeople.answerers(d, version.get()) : new Assigned(List.of(), List.of());
             starts.add(() -> d.emit(
                     Actor.SYSTEM,
                     null,
@@ -354,7 +275,7 @@ final class Starting {
         if (offer != null && offer.isHeldBack()) {
             return no(live, "it is held back already", explained);
         }
-        Optional<String> tooOften = tooOften(trigger);
+        Optional<String> tooOften = TooOften.why(d, trigger);
         if (tooOften.isPresent()) {
             starts.add(() -> d.emit(
                     Actor.SYSTEM,
@@ -375,48 +296,6 @@ final class Starting {
         begun.add(live.workflow());
         starts.add(() -> start(version.get(), trigger.id(), depth, null, Map.of(), Actor.SYSTEM));
         return new Look(trigger.id(), live.workflow(), live.name(), true, null, why(trigger), explained);
-    }
-
-    /** All triggers together start so much within a minute of what comes from outside. */
-    private static final int MOST_OF_ALL = 300;
-
-    private static final int MINUTES_IN_AN_HOUR = 6;
-
-    /**
-     * Whether what comes from outside has started it, or everything, so often of late that more is for people to decide (I27). What
-     * people do is not held back.
-     */
-    private Optional<String> tooOften(Trigger trigger) {
-        if (!(d.actor instanceof Actor.Outside)) {
-            return Optional.empty();
-        }
-        int most = trigger.when() instanceof Trigger.SignalComes s && s.mostAMinute() != null
-                ? s.mostAMinute()
-                : Trigger.SignalComes.USUAL_MOST;
-        Lookups.RecentStarts recent = d.lookups().recentStarts(trigger.id(), d.context.now());
-        if (recent.minute() >= most) {
-            return Optional.of("it has started " + recent.minute() + " runs within a minute");
-        }
-        if (recent.hour() >= (long) most * MINUTES_IN_AN_HOUR) {
-            return Optional.of("it has started " + recent.hour() + " runs within an hour");
-        }
-        return recent.all() >= MOST_OF_ALL
-                ? Optional.of("triggers have started " + recent.all() + " runs within a minute")
-                : Optional.empty();
-    }
-
-    /** Whoever has the ticket says whether it starts, else the group of its service, else the workflow's owner. */
-    private Assigned answerers(WorkflowVersion version) {
-        Optional<GroupId> group = d.now().text("group").map(GroupId::new);
-        Optional<GroupId> owner = d.now()
-                .text("service")
-                .flatMap(s -> d.lookups().service(new ServiceId(s)))
-                .map(dastur.core.ticket.Service::owner);
-        return group.or(() -> owner)
-                .filter(g ->
-                        d.lookups().group(g).filter(x -> !x.members().isEmpty()).isPresent())
-                .map(g -> new Assigned(List.of(g), List.of()))
-                .orElseGet(() -> new Assigned(List.of(), List.of(version.owner())));
     }
 
     private String serviceName(ServiceId id) {
