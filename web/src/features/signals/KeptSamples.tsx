@@ -73,7 +73,7 @@ export function KeptSamples({
         </div>
       )}
       {may && signal && !chosen && name === undefined && (
-        <div>
+        <div className="-ml-3">
           <Button look="quiet" onClick={() => setName("")}>
             Keep this one…
           </Button>

@@ -17,6 +17,7 @@ import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.Set;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -134,10 +135,14 @@ class StartsTest {
 
     /** Nothing is moved on before the schedule is known to whoever keeps the time. */
     private static void waitUntilCounted(String workflow) {
-        long end = System.nanoTime() + Duration.ofSeconds(20).toNanos();
-        while (stage.app.app().starts().schedules().stand().keySet().stream()
-                .noneMatch(t -> t.value().startsWith(workflow))) {
-            org.junit.jupiter.api.Assertions.assertTrue(System.nanoTime() < end, "nobody keeps its time");
+        becomes("somebody keeps its time", () -> stage.app.app().starts().schedules().stand().keySet().stream()
+                .anyMatch(t -> t.value().startsWith(workflow)));
+    }
+
+    private static void becomes(String what, BooleanSupplier so) {
+        long end = System.nanoTime() + Duration.ofSeconds(30).toNanos();
+        while (!so.getAsBoolean()) {
+            org.junit.jupiter.api.Assertions.assertTrue(System.nanoTime() < end, what);
             LockSupport.parkNanos(20_000_000);
         }
     }
@@ -367,15 +372,20 @@ class StartsTest {
         stage.app.standins().faults().set("office", dastur.standins.Faults.Fault.DOWN);
         Page ada = stage.as("Ada Brandvold");
         Browser.raise(ada, "The crane is stuck");
-        Locator became = region(halvard, "What became of events");
-        assertThat(became).containsText("not taken yet · It answered 503.", soon());
+        String event = ada.url().substring(ada.url().lastIndexOf('/') + 1) + "/1";
+        Locator all = region(halvard, "What became of events");
+        assertThat(all).containsText("not taken yet · It answered 503.", soon());
         assertThat(halvard.locator("header").first()).containsText("tried again in");
         stage.app.standins().faults().set("office", dastur.standins.Faults.Fault.NONE);
-        assertThat(became).containsText("taken, after", soon());
-        halvard.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Send again: I-\\d+.1")))
-                .first()
-                .click();
-        org.junit.jupiter.api.Assertions.assertTrue(stage.app.standins().office().heard().values().stream()
+        // Other tests have raised tickets as well, of which the office is told with this one.
+        Locator again = halvard.getByRole(
+                AriaRole.BUTTON,
+                new Page.GetByRoleOptions().setName("Send again: " + event).setExact(true));
+        Locator became = all.getByRole(AriaRole.LISTITEM).filter(new Locator.FilterOptions().setHas(again));
+        assertThat(became).containsText(Pattern.compile("(?<!not )taken"), soon());
+        again.click();
+        // The office remembers the last few that it heard: this one is the last now.
+        becomes("the office has heard of it", () -> stage.app.standins().office().heard().values().stream()
                 .anyMatch(v -> v.contains("The crane is stuck")));
     }
 
