@@ -21,6 +21,7 @@ import java.util.UUID;
 import java.util.concurrent.CountDownLatch;
 import javax.crypto.Mac;
 import javax.crypto.spec.SecretKeySpec;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -750,6 +751,48 @@ class SourcesTest extends OnDemo {
         assertThat(held).allMatch(t -> runsOn(t) == 1);
         assertThat(heldTickets()).isEmpty();
         assertThat(sluices().isMissingNode()).isTrue();
+    }
+
+    /** I26: what has to be evaluated for each signal is bounded; what compares a value with a fixed one is not. */
+    @Test
+    void triggersThatHaveToBeEvaluatedForEachSignalAreFew() {
+        List<String> workflows = List.of("many-a", "many-b");
+        for (String key : workflows) {
+            DesignedWorkflow.publish(api, """
+                    workflow %s "Many" for incident
+                      owner ines
+                    look: ask group pier-technicians "Look": "Done"
+                    end: done "done"
+                    """.formatted(key));
+        }
+        assertThat(many("many-a", 40, null).status()).isLessThan(300);
+        Answer refused = many("many-b", 50, null);
+        assertThat(refused.status()).isEqualTo(422);
+        assertThat(refused.body().get("where").asText()).matches("triggers\\[\\d+\\]\\.condition");
+        assertThat(refused.body().get("detail").asText()).contains("compare a value with a fixed one");
+        assertThat(many("many-b", 50, "signal.what == 'wet'").status()).isLessThan(300);
+        workflows.forEach(key -> many(key, 0, null));
+    }
+
+    /** Sets so many triggers on signals of gates, switched on; without a condition they listen to any source. */
+    private static Answer many(String workflow, int count, @Nullable String condition) {
+        List<Map<String, Object>> triggers = new ArrayList<>();
+        for (int i = 0; i < count; i++) {
+            Map<String, Object> one =
+                    new HashMap<>(Map.of("id", workflow + "-" + i, "on", true, "services", List.of()));
+            one.put("mode", "only notes");
+            one.put(
+                    "when",
+                    condition == null
+                            ? Map.of("is", "signal comes", "sort", "news")
+                            : Map.of("is", "signal comes", "sort", "news", "source", "gates"));
+            if (condition != null) {
+                one.put("condition", condition);
+            }
+            triggers.add(one);
+        }
+        return api.call(
+                "ines", "PUT", "/api/workflows/" + workflow + "/triggers", Json.write(Map.of("triggers", triggers)));
     }
 
     private static int runsOn(String ticket) {
