@@ -8,7 +8,7 @@ import { late } from "../../ui/late";
 import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { designs, useSession } from "../signin/session";
-import { useHeldStarts } from "../starts/HeldStarts";
+import { HeldNotice, useHeldStarts } from "../starts/HeldStarts";
 import { Views } from "../tickets/Views";
 import { Chosen } from "./Chosen";
 import { DeskFilters } from "./DeskFilters";
@@ -177,6 +177,7 @@ export function DeskPage() {
   return (
     <>
       <PageHead title={needs === 0 ? "Nothing needs you" : needs === 1 ? "1 needs you" : `${needs} need you`}>
+        <HeldNotice held={held} />
         <span className="text-ink-2" title={exact(new Date(now).toISOString())}>
           {clock(new Date(now).toISOString())} · {day(new Date(now).toISOString())}
         </span>
@@ -209,17 +210,6 @@ export function DeskPage() {
               or throw it away.
             </p>
           ))}
-          {held.length > 0 && (
-            <p className="shrink-0 border-b border-hairline bg-raised px-5 py-2 text-sm">
-              <span className="font-semibold text-soon">Held back:</span>{" "}
-              {held.map((h) => `“${h.live.name}” on ${h.count === 1 ? "1 ticket" : `${h.count} tickets`}`).join(", ")}.
-              It has started so often that more is for people to decide, under{" "}
-              <Link to="/starts" className="link">
-                Starts
-              </Link>
-              .
-            </p>
-          )}
           {there > 0 && (
             <DeskFilters filter={filter} shown={all.length} of={there} onChange={setFilter}>
               <Views

@@ -106,6 +106,7 @@ export function KeptSamples({
           </Button>
         </form>
       )}
+      {samples.isLoadingError && <Trouble error={samples.error} onRetry={() => samples.refetch()} />}
       {(keep.isError || forget.isError) && <Trouble error={keep.error ?? forget.error} />}
     </div>
   );

@@ -4,7 +4,7 @@ import userEvent from "@testing-library/user-event";
 import { expect, it } from "vitest";
 import type { HeldLine } from "../../api/types";
 import { play, Refusal, show } from "../../testing/stage";
-import { HeldStarts } from "./HeldStarts";
+import { HeldNotice, HeldStarts } from "./HeldStarts";
 
 const HELD = [
   {
@@ -55,6 +55,12 @@ it("loses nothing that was typed where the answer is refused", async () => {
   await userEvent.click(screen.getByRole("button", { name: "Start it on 3 tickets" }));
   await screen.findByText("Try again in a moment.");
   expect(screen.getByLabelText("Why (if you like)")).toHaveProperty("value", "A drill");
+});
+
+it("says on other pages how many there are in all", async () => {
+  play({});
+  show(<HeldNotice held={[...HELD, ...HELD]} />);
+  expect((await screen.findByRole("link")).textContent).toBe("6 starts are held back");
 });
 
 it("shows nothing where nothing is held back", () => {

@@ -21,13 +21,23 @@ export function useHeldStarts(asks: boolean): HeldLine[] | undefined {
 
 const starts = (count: number) => (count === 1 ? "1 start is" : `${count} starts are`);
 
+/** Says on a page's head that starts are held back: it comes by itself, and moves nothing there. */
+export function HeldNotice({ held }: { held: HeldLine[] }) {
+  const count = held.reduce((sum, h) => sum + h.count, 0);
+  return count === 0 ? null : (
+    <Link to="/starts" hash="held-back" className="link font-semibold text-soon max-md:hidden">
+      {starts(count)} held back
+    </Link>
+  );
+}
+
 /** One row a trigger: a storm puts one thing before people, and not a thousand. */
 export function HeldStarts({ held }: { held: HeldLine[] }) {
   const now = useNow();
   const [open, setOpen] = useState<HeldLine>();
   if (held.length === 0) return null;
   return (
-    <section aria-label="Held back" className="mb-8">
+    <section aria-label="Held back" id="held-back" className="mt-8">
       <h2 className="mb-1 font-bold">Held back</h2>
       <p className="mb-1 max-w-3xl text-sm text-ink-2">
         What comes from outside has started these so often of late that more is for people to decide.

@@ -8,7 +8,7 @@ import { exact, left, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { designs, useSession, works } from "../signin/session";
 import { useCalendars } from "./calendars";
-import { HeldStarts, useHeldStarts } from "./HeldStarts";
+import { HeldNotice, HeldStarts, useHeldStarts } from "./HeldStarts";
 import { rhythmWords } from "./rhythm";
 import { StartNow } from "./StartNow";
 import { WatchDialog } from "./WatchDialog";
@@ -50,6 +50,7 @@ export function StartsPage() {
         title="Starts"
         sub="What starts workflows by itself: its time, a program that calls, or what a watch sees"
       >
+        <HeldNotice held={held} />
         <Link to="/tickets" search={{ q: "kind=routine&open=" }} className="link self-center">
           Routines
         </Link>
@@ -58,7 +59,6 @@ export function StartsPage() {
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-5">
-        <HeldStarts held={held} />
         <section aria-label="Schedules">
           <h2 className="mb-1 font-bold">By their time</h2>
           {schedules.data?.length === 0 ? (
@@ -106,6 +106,7 @@ export function StartsPage() {
             </Button>
           )}
         </section>
+        <HeldStarts held={held} />
       </div>
       {making && (
         <WatchDialog

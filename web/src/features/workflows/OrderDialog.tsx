@@ -27,9 +27,9 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
       onClose();
     },
   });
-  const list = (moved ?? triggers.data ?? []).filter(
-    (t) => !["by hand", "time comes", "called"].includes(t.trigger.when.is),
-  );
+  // Figures that came later would move the buttons away from under a hand.
+  const known = figures.isPending ? [] : (triggers.data ?? []);
+  const list = (moved ?? known).filter((t) => !["by hand", "time comes", "called"].includes(t.trigger.when.is));
   const move = (at: number, by: number) => {
     const next = [...list];
     const [one] = next.splice(at, 1);
@@ -52,9 +52,11 @@ export function OrderDialog({ mayChange, onClose }: { mayChange: boolean; onClos
           </>
         )}
       </p>
-      {triggers.isPending && <Loading what="the triggers" />}
+      {(triggers.isPending || figures.isPending) && <Loading what="the triggers" />}
       {triggers.isLoadingError && <Trouble error={triggers.error} onRetry={() => triggers.refetch()} />}
-      {triggers.isSuccess && list.length === 0 && <Empty title="No live workflow starts by itself." />}
+      {triggers.isSuccess && !figures.isPending && list.length === 0 && (
+        <Empty title="No live workflow starts by itself." />
+      )}
       <ol className="flex flex-col">
         {list.map((t, i) => (
           <li key={t.trigger.id} className="flex items-center gap-3 border-b border-hairline py-2">

@@ -187,7 +187,8 @@ class StartsTest {
         Locator held = region(ines, "Held back");
         assertThat(held).containsText("4 starts are held back", soon());
         Browser.go(ines, "Desk");
-        assertThat(ines.getByText("“Frozen departure board” on 4 tickets")).isVisible();
+        assertThat(ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("4 starts are held back")))
+                .isVisible();
         Browser.go(ines, "Starts");
         held.getByRole(AriaRole.BUTTON).click();
         Locator dialog = ines.getByRole(AriaRole.DIALOG);

@@ -78,6 +78,7 @@ public final class Nodes {
         if (!database.isShared()) {
             return now;
         }
+        compareClocks();
         return database.write(session -> session.doReturningWork(c -> {
             Instant since = Jdbc.query(
                             c,

@@ -55,6 +55,14 @@ class NodesTest {
         assertThat(nodes.has(Duty.STARTS)).isTrue();
     }
 
+    @Test
+    void aNodeThatBeginsWithAWrongClockLeadsNothingFromTheFirst() {
+        nodes.end();
+        Nodes late = new Nodes(database, () -> Instant.now().minus(Duration.ofHours(1)));
+        late.begin(Instant.now());
+        assertThat(late.has(Duty.LOG)).isFalse();
+    }
+
     @ParameterizedTest
     @ValueSource(ints = {-25, 0, 25})
     void aClockThatIsALittleOffIsNoReason(int seconds) {

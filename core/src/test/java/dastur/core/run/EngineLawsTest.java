@@ -34,7 +34,6 @@ import dastur.core.step.waiting.ForSignal;
 import dastur.core.step.waiting.Moment;
 import dastur.core.ticket.Promised;
 import dastur.core.ticket.Service;
-import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -144,17 +143,9 @@ class EngineLawsTest {
     }
 
     private static void vary(World world, Random random) {
-        world.put(
-                new LookupKey.OfService(new ServiceId("gates")),
-                new Service(
-                        new ServiceId("gates"),
-                        "Ticket gates",
-                        true,
-                        World.TECHNICIANS,
-                        null,
-                        Map.of(
-                                "P1", new Service.Promise(Span.parse("5 min"), Span.parse("4 working h")),
-                                "P3", new Service.Promise(Span.parse("30 min"), null))));
+        world.promises(Map.of(
+                "P1", new Service.Promise(Span.parse("5 min"), Span.parse("4 working h")),
+                "P3", new Service.Promise(Span.parse("30 min"), null)));
         ApprovalRule rule =
                 switch (random.nextInt(3)) {
                     case 0 -> new ApprovalRule.AnyOne();

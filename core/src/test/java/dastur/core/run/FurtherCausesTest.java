@@ -2,8 +2,6 @@ package dastur.core.run;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dastur.core.notation.Names;
-import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.signal.Aside;
 import dastur.core.signal.Severity;
@@ -15,15 +13,11 @@ import dastur.core.step.approval.Votes;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.Promised;
 import dastur.core.ticket.Service;
-import dastur.core.ticket.ServiceId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Trigger;
-import dastur.core.workflow.TriggerId;
-import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -41,7 +35,6 @@ class FurtherCausesTest {
     private static final String NOTHING_MORE = "end: done \"x\"\n";
 
     private final World world = new World();
-    private final List<Trigger.Live> live = new ArrayList<>();
 
     @BeforeEach
     void promise() {
@@ -56,32 +49,13 @@ class FurtherCausesTest {
     }
 
     private void promises(String restore) {
-        world.put(
-                new LookupKey.OfService(new ServiceId("gates")),
-                new Service(
-                        new ServiceId("gates"),
-                        "Ticket gates",
-                        true,
-                        World.TECHNICIANS,
-                        null,
-                        Map.of(
-                                "P1", new Service.Promise(null, Span.parse("1 h")),
-                                "P2", new Service.Promise(null, Span.parse(restore)))));
+        world.promises(Map.of(
+                "P1", new Service.Promise(null, Span.parse("1 h")),
+                "P2", new Service.Promise(null, Span.parse(restore))));
     }
 
     private void publish(String key, String steps, Trigger.When when) {
-        String text = "workflow " + key + " \"" + key + "\" for incident\n  owner teo\n" + steps;
-        Notation.Read read = Notation.read(text, 1, Names.NONE);
-        assertThat(read.problems()).isEmpty();
-        WorkflowVersion version = read.version();
-        world.put(new LookupKey.OfVersion(version.key(), 1), version);
-        world.put(new LookupKey.LiveVersion(version.key()), 1);
-        live.add(new Trigger.Live(
-                version.key(),
-                1,
-                version.name(),
-                new Trigger(new TriggerId("of-" + key), true, when, List.of(), null)));
-        world.put(new LookupKey.LiveTriggers(), new Lookups.TriggerList(List.copyOf(live)));
+        world.publishAlso(key, "incident", steps, when);
     }
 
     private List<String> started() {

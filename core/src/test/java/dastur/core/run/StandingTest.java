@@ -12,7 +12,6 @@ import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.step.calling.CallingCommands.CallResult;
 import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.ticket.Service;
-import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
@@ -224,15 +223,7 @@ class StandingTest {
 
     @Test
     void aListSaysTheNextPromiseThatIsNotKept() {
-        world.put(
-                new LookupKey.OfService(new ServiceId("gates")),
-                new Service(
-                        new ServiceId("gates"),
-                        "Ticket gates",
-                        true,
-                        World.TECHNICIANS,
-                        null,
-                        Map.of("P2", new Service.Promise(Span.parse("15 min"), Span.parse("4 h")))));
+        world.promises(Map.of("P2", new Service.Promise(Span.parse("15 min"), Span.parse("4 h"))));
         world.put(new LookupKey.LiveTriggers(), new Lookups.TriggerList(List.of()));
         Instant raised = world.now;
         world.raise();

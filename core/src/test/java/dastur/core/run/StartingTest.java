@@ -2,15 +2,10 @@ package dastur.core.run;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dastur.core.notation.Names;
-import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.workflow.Trigger;
-import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
-import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
@@ -22,22 +17,6 @@ class StartingTest {
     private static final Actor RUNA = Actor.of(World.RUNA);
 
     private final World world = new World();
-    private final List<Trigger.Live> live = new ArrayList<>();
-
-    private void publish(String key, String kind, String steps, Trigger.When when) {
-        String text = "workflow " + key + " \"" + key + "\" for " + kind + "\n  owner teo\n" + steps;
-        Notation.Read read = Notation.read(text, 1, Names.NONE);
-        assertThat(read.problems()).isEmpty();
-        WorkflowVersion version = read.version();
-        world.put(new LookupKey.OfVersion(version.key(), 1), version);
-        world.put(new LookupKey.LiveVersion(version.key()), 1);
-        live.add(new Trigger.Live(
-                version.key(),
-                1,
-                version.name(),
-                new Trigger(new TriggerId("of-" + key), true, when, List.of(), null)));
-        world.put(new LookupKey.LiveTriggers(), new Lookups.TriggerList(List.copyOf(live)));
-    }
 
     private List<Event.RunStarted> started() {
         return world.record.stream()
@@ -68,9 +47,9 @@ class StartingTest {
                 "asking|many|asks for no 'other'."
             })
     void whatCannotBeStartedByHandIsRefusedWithTheReason(String key, String inputs, String why) {
-        publish("by-itself", "incident", "end: done \"x\"\n", new Trigger.Created(null));
-        publish("for-changes", "change", "end: done \"x\"\n", new Trigger.ByHand(null));
-        publish(
+        world.publishAlso("by-itself", "incident", "end: done \"x\"\n", new Trigger.Created(null));
+        world.publishAlso("for-changes", "change", "end: done \"x\"\n", new Trigger.ByHand(null));
+        world.publishAlso(
                 "asking",
                 "incident",
                 "  asks many: whole number \"How many\" required\nend: done \"x\"\n",
@@ -86,7 +65,7 @@ class StartingTest {
 
     @Test
     void whatIsGivenStandsInTheRun() {
-        publish(
+        world.publishAlso(
                 "asking",
                 "incident",
                 "  asks many: whole number \"How many\" required\nend: done \"x\"\n",
@@ -98,7 +77,7 @@ class StartingTest {
 
     @Test
     void aRunDoesNotSetItselfOff() {
-        publish(
+        world.publishAlso(
                 "itself",
                 "incident",
                 "set: update \"Set\"\n  set ticket.title = \"again\"\nask: ask group technicians \"Look\": \"Done\"\nend: done \"x\"\n",
@@ -114,8 +93,8 @@ class StartingTest {
     @Test
     void whatGoesRoundInACircleEndsThoughEachRunHasEnded() {
         String steps = "pause: wait 1 min\nset: update \"Set\"\n  set ticket.title = \"%s\"\nend: done \"x\"\n";
-        publish("ping", "incident", steps.formatted("pong"), new Trigger.FieldReaches(null, "title", "ping"));
-        publish("pong", "incident", steps.formatted("ping"), new Trigger.FieldReaches(null, "title", "pong"));
+        world.publishAlso("ping", "incident", steps.formatted("pong"), new Trigger.FieldReaches(null, "title", "ping"));
+        world.publishAlso("pong", "incident", steps.formatted("ping"), new Trigger.FieldReaches(null, "title", "pong"));
         world.raise();
         world.accepted(RUNA, new Command.EditTicket(Map.of("title", "ping"), null));
         for (int minute = 0; minute < 40; minute++) {
@@ -129,8 +108,8 @@ class StartingTest {
     @Test
     void whatAPersonSetsBeginsAnew() {
         String steps = "set: update \"Set\"\n  set ticket.title = \"pong\"\nend: done \"x\"\n";
-        publish("ping", "incident", steps, new Trigger.FieldReaches(null, "title", "ping"));
-        publish("pong", "incident", "end: done \"x\"\n", new Trigger.FieldReaches(null, "title", "pong"));
+        world.publishAlso("ping", "incident", steps, new Trigger.FieldReaches(null, "title", "ping"));
+        world.publishAlso("pong", "incident", "end: done \"x\"\n", new Trigger.FieldReaches(null, "title", "pong"));
         world.raise();
         world.accepted(RUNA, new Command.EditTicket(Map.of("title", "ping"), null));
         world.accepted(RUNA, new Command.EditTicket(Map.of("title", "other"), null));

@@ -7,7 +7,6 @@ import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.step.task.TaskCommands.HandBackTask;
 import dastur.core.ticket.Promised;
 import dastur.core.ticket.Service;
-import dastur.core.ticket.ServiceId;
 import dastur.core.time.Span;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Trigger;
@@ -30,17 +29,9 @@ class TicketTargetsTest {
 
     @BeforeEach
     void promise() {
-        world.put(
-                new LookupKey.OfService(new ServiceId("gates")),
-                new Service(
-                        new ServiceId("gates"),
-                        "Ticket gates",
-                        true,
-                        World.TECHNICIANS,
-                        null,
-                        Map.of(
-                                "P1", new Service.Promise(Span.parse("5 min"), Span.parse("1 h")),
-                                "P2", new Service.Promise(Span.parse("15 min"), Span.parse("4 h")))));
+        world.promises(Map.of(
+                "P1", new Service.Promise(Span.parse("5 min"), Span.parse("1 h")),
+                "P2", new Service.Promise(Span.parse("15 min"), Span.parse("4 h"))));
         world.put(new LookupKey.LiveTriggers(), new Lookups.TriggerList(List.of()));
     }
 
@@ -191,15 +182,7 @@ class TicketTargetsTest {
     @Test
     void workingTimeCountsInTheCalendarOfTheService() {
         world.officeHours();
-        world.put(
-                new LookupKey.OfService(new ServiceId("gates")),
-                new Service(
-                        new ServiceId("gates"),
-                        "Ticket gates",
-                        true,
-                        World.TECHNICIANS,
-                        null,
-                        Map.of("P2", new Service.Promise(null, Span.parse("8 working h")))));
+        world.promises(Map.of("P2", new Service.Promise(null, Span.parse("8 working h"))));
         // Monday, eleven in the morning in Oslo: six hours are left today, two follow tomorrow.
         world.raise();
         assertThat(world.ticket.targets()).containsOnlyKeys(Promised.RESTORE);

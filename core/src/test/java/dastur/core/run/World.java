@@ -1,5 +1,7 @@
 package dastur.core.run;
 
+import dastur.core.notation.Names;
+import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
@@ -63,6 +65,7 @@ public final class World {
     public static final TicketId TICKET = new TicketId("I-1");
     public static final WorkflowKey GATE = new WorkflowKey("gate");
 
+    private final List<Trigger.Live> also = new ArrayList<>();
     final Engine engine = new Engine();
     final Map<LookupKey, Optional<?>> values = new HashMap<>();
     public final List<Recorded> record = new ArrayList<>();
@@ -198,6 +201,31 @@ public final class World {
                 new Lookups.TriggerList(java.util.Arrays.stream(triggers)
                         .map(t -> new Trigger.Live(version.key(), version.number(), version.name(), t))
                         .toList()));
+    }
+
+    /** What the service of the gates promises, by priority. */
+    void promises(Map<String, Service.Promise> targets) {
+        put(
+                new LookupKey.OfService(new ServiceId("gates")),
+                new Service(new ServiceId("gates"), "Ticket gates", true, TECHNICIANS, null, targets));
+    }
+
+    /** Publishes one more workflow, from its text, that a trigger of its own starts: {@code of-KEY}. */
+    void publishAlso(String key, String kind, String steps, Trigger.When when) {
+        String text = "workflow " + key + " \"" + key + "\" for " + kind + "\n  owner teo\n" + steps;
+        Notation.Read read = Notation.read(text, 1, Names.NONE);
+        if (read.version() == null || !read.problems().isEmpty()) {
+            throw new AssertionError(read.problems());
+        }
+        WorkflowVersion version = read.version();
+        put(new LookupKey.OfVersion(version.key(), 1), version);
+        put(new LookupKey.LiveVersion(version.key()), 1);
+        also.add(new Trigger.Live(
+                version.key(),
+                1,
+                version.name(),
+                new Trigger(new TriggerId("of-" + key), true, when, List.of(), null)));
+        put(new LookupKey.LiveTriggers(), new Lookups.TriggerList(List.copyOf(also)));
     }
 
     /** Task → approval → call → update → message → end, with a short way out. */
