@@ -2,10 +2,6 @@ package dastur.store;
 
 import dastur.core.record.Seal;
 import dastur.core.run.Event;
-import dastur.core.run.Event.Change;
-import dastur.core.step.approval.ApprovalEvents.VoteCast;
-import dastur.core.step.task.TaskEvents.TaskDone;
-import dastur.core.step.update.Updated;
 import dastur.core.ticket.TicketId;
 import jakarta.persistence.Embeddable;
 import jakarta.persistence.EmbeddedId;
@@ -16,14 +12,10 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
-import java.util.Objects;
-import java.util.stream.Stream;
+import java.util.stream.Collectors;
 import org.hibernate.StatelessSession;
-import org.jspecify.annotations.Nullable;
 
 /** Finds tickets by the words that stand on their records (N6): what people wrote, not what machines logged. */
 final class Words {
@@ -116,36 +108,6 @@ final class Words {
     }
 
     private static String text(Event event) {
-        return switch (event) {
-            case Event.TicketRaised e -> joined(values(e.fields()), values(e.texts()));
-            case Event.TicketChanged e -> after(e.texts());
-            case Updated e -> after(e.texts());
-            case Event.RoomTalked e ->
-                joined(e.said() == null ? Stream.empty() : e.said().stream().map(Event.RoomLine::text));
-            case Event.NoteAdded e -> joined(Stream.ofNullable(e.text()));
-            case Event.ReadByHand e -> joined(values(e.outputs()));
-            case Event.SaidToPartner e -> joined(Stream.ofNullable(e.text()));
-            case Event.PartnerSaid e -> joined(Stream.ofNullable(e.text()));
-            case TaskDone e -> joined(values(e.form()), Stream.ofNullable(e.note()));
-            case VoteCast e -> joined(Stream.ofNullable(e.comment()), Stream.ofNullable(e.condition()));
-            case Event.FileAttached e -> joined(Stream.ofNullable(e.name()));
-            default -> "";
-        };
-    }
-
-    private static String after(@Nullable Map<String, Change> changes) {
-        return changes == null
-                ? ""
-                : joined(changes.values().stream().map(Change::after).filter(Objects::nonNull));
-    }
-
-    private static Stream<?> values(@Nullable Map<String, Object> values) {
-        return values == null ? Stream.empty() : ((Collection<?>) values.values()).stream();
-    }
-
-    private static String joined(Stream<?>... parts) {
-        StringBuilder text = new StringBuilder();
-        Arrays.stream(parts).flatMap(p -> p).forEach(v -> text.append(v).append(' '));
-        return text.toString();
+        return event.words().map(String::valueOf).collect(Collectors.joining(" "));
     }
 }

@@ -18,47 +18,125 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * A ticket with its open runs: the unit the engine decides on. It is what the events of the record fold to; a stored
- * copy is only a cache.
+ * copy is only a cache. Each part changes by itself; what is read of a part is read from the case.
  *
  * @param seq the number of the last entry
- * @param fields the ticket's values by field name, without absent ones
- * @param runs how many runs there were
- * @param messages how many messages were queued
- * @param offers what triggers propose to start, by trigger, until somebody answers or the ticket ends
- * @param files what is attached, in order
- * @param began whose workflow each run is of and what it is called, also of runs that are over
- * @param late visits whose result came after their end and changed or may have changed the world, with who must look
- * @param givenUp messages that could not be delivered, as message and person
- * @param targets how soon it is to be responded to and restored
- * @param promisedFor the service and priority that the targets were set for
- * @param room its room in chat; null while there is none
- * @param parts who takes part as what, by what they were called in as
- * @param links other tickets this one is linked with, in the order of linking
- * @param partners at whose desks it is followed, by the partner's key
  */
 public record Case(
-        TicketId id,
-        long seq,
-        @Nullable Instant lastAt,
-        @Nullable TicketKind kind,
-        @Nullable Instant createdAt,
-        Map<String, Object> fields,
-        int runs,
-        int messages,
-        TreeMap<RunId, Run> open,
-        TreeMap<String, Offer> offers,
-        List<FileRef> files,
-        TreeMap<RunId, Began> began,
-        TreeMap<VisitId, Late> late,
-        TreeSet<String> givenUp,
-        List<Link> links,
-        TreeMap<Promised, Target> targets,
-        Map<String, Object> promisedFor,
-        TreeMap<String, List<PersonId>> parts,
-        @Nullable Room room,
-        TreeMap<String, AtPartner> partners) {
+        TicketId id, long seq, @Nullable Instant lastAt, TicketState ticket, Runs runs, Talk talk, Ties ties) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 9;
+    public static final int FOLD = 10;
+
+    /**
+     * What the ticket itself is.
+     *
+     * @param kind null for one that does not exist yet, like its time
+     * @param fields its values by field name, without absent ones
+     * @param targets how soon it is to be responded to and restored
+     * @param promisedFor the service and priority that the targets were set for
+     */
+    public record TicketState(
+            @Nullable TicketKind kind,
+            @Nullable Instant createdAt,
+            Map<String, Object> fields,
+            TreeMap<Promised, Target> targets,
+            Map<String, Object> promisedFor) {
+        TicketState raised(TicketKind as, Instant at, Map<String, Object> with) {
+            return new TicketState(as, at, Map.copyOf(with), targets, promisedFor);
+        }
+
+        TicketState withFields(Map<String, Object> other) {
+            return new TicketState(kind, createdAt, Map.copyOf(other), targets, promisedFor);
+        }
+
+        TicketState withTargets(TreeMap<Promised, Target> other, Map<String, Object> of) {
+            return new TicketState(kind, createdAt, fields, other, of);
+        }
+    }
+
+    /**
+     * What is under way on it.
+     *
+     * @param begun how many runs there were
+     * @param began whose workflow each run is of and what it is called, also of runs that are over
+     * @param late visits whose result came after their end and changed or may have changed the world, with who must
+     *     look
+     * @param offers what triggers propose to start, by trigger, until somebody answers or the ticket ends
+     */
+    public record Runs(
+            int begun,
+            TreeMap<RunId, Run> open,
+            TreeMap<RunId, Began> began,
+            TreeMap<VisitId, Late> late,
+            TreeMap<String, Offer> offers) {
+        Runs withOpen(TreeMap<RunId, Run> other) {
+            return new Runs(begun, other, began, late, offers);
+        }
+
+        Runs withBegan(TreeMap<RunId, Began> other) {
+            return new Runs(begun + 1, open, other, late, offers);
+        }
+
+        Runs withLate(TreeMap<VisitId, Late> other) {
+            return new Runs(begun, open, began, other, offers);
+        }
+
+        Runs withOffers(TreeMap<String, Offer> other) {
+            return new Runs(begun, open, began, late, other);
+        }
+    }
+
+    /**
+     * What is said and shown about it, and by whom.
+     *
+     * @param messages how many were queued
+     * @param givenUp messages that could not be delivered, as message and person
+     * @param files what is attached, in order
+     * @param parts who takes part as what, by what they were called in as
+     * @param room its room in chat; null while there is none
+     */
+    public record Talk(
+            int messages,
+            TreeSet<String> givenUp,
+            List<FileRef> files,
+            TreeMap<String, List<PersonId>> parts,
+            @Nullable Room room) {
+        public Talk {
+            files = List.copyOf(files);
+        }
+
+        Talk withMessages(int count) {
+            return new Talk(count, givenUp, files, parts, room);
+        }
+
+        Talk withGivenUp(TreeSet<String> other) {
+            return new Talk(messages, other, files, parts, room);
+        }
+
+        Talk withFiles(List<FileRef> other) {
+            return new Talk(messages, givenUp, other, parts, room);
+        }
+
+        Talk withParts(TreeMap<String, List<PersonId>> other) {
+            return new Talk(messages, givenUp, files, other, room);
+        }
+
+        Talk withRoom(Room other) {
+            return new Talk(messages, givenUp, files, parts, other);
+        }
+    }
+
+    /**
+     * What it has to do with elsewhere.
+     *
+     * @param links other tickets this one is linked with, in the order of linking
+     * @param partners at whose desks it is followed, by the partner's key
+     */
+    public record Ties(List<Link> links, TreeMap<String, AtPartner> partners) {
+        public Ties {
+            links = List.copyOf(links);
+        }
+    }
 
     /**
      * A workflow that a trigger proposes to start instead of starting it.
@@ -108,349 +186,112 @@ public record Case(
                 id,
                 0,
                 null,
-                null,
-                null,
-                Map.of(),
-                0,
-                0,
-                new TreeMap<>(),
-                new TreeMap<>(),
-                List.of(),
-                new TreeMap<>(),
-                new TreeMap<>(),
-                new TreeSet<>(),
-                List.of(),
-                new TreeMap<>(),
-                Map.of(),
-                new TreeMap<>(),
-                null,
-                new TreeMap<>());
+                new TicketState(null, null, Map.of(), new TreeMap<>(), Map.of()),
+                new Runs(0, new TreeMap<>(), new TreeMap<>(), new TreeMap<>(), new TreeMap<>()),
+                new Talk(0, new TreeSet<>(), List.of(), new TreeMap<>(), null),
+                new Ties(List.of(), new TreeMap<>()));
     }
 
-    public Case {
-        offers = offers == null ? new TreeMap<>() : offers;
-        files = files == null ? List.of() : List.copyOf(files);
-        began = began == null ? new TreeMap<>() : began;
-        late = late == null ? new TreeMap<>() : late;
-        givenUp = givenUp == null ? new TreeSet<>() : givenUp;
-        links = links == null ? List.of() : List.copyOf(links);
-        targets = targets == null ? new TreeMap<>() : targets;
-        promisedFor = promisedFor == null ? Map.of() : promisedFor;
-        parts = parts == null ? new TreeMap<>() : parts;
-        partners = partners == null ? new TreeMap<>() : partners;
+    /** With one entry more. */
+    Case at(long entry, Instant when) {
+        return new Case(id, entry, when, ticket, runs, talk, ties);
     }
 
-    Case withPartners(TreeMap<String, AtPartner> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                other);
+    Case with(TicketState other) {
+        return new Case(id, seq, lastAt, other, runs, talk, ties);
     }
 
-    Case withFields(Map<String, Object> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                Map.copyOf(other),
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
+    Case with(Runs other) {
+        return new Case(id, seq, lastAt, ticket, other, talk, ties);
     }
 
-    Case withOpen(int runCount, TreeMap<RunId, Run> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runCount,
-                messages,
-                other,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
-    }
-
-    Case withMessages(int count) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                count,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
-    }
-
-    Case withOffers(TreeMap<String, Offer> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                other,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
-    }
-
-    Case withFiles(List<FileRef> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                other,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
-    }
-
-    Case withBegan(TreeMap<RunId, Began> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                other,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
-    }
-
-    Case withLate(TreeMap<VisitId, Late> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                other,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
-    }
-
-    Case withGivenUp(TreeSet<String> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                other,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
+    Case with(Talk other) {
+        return new Case(id, seq, lastAt, ticket, runs, other, ties);
     }
 
     Case withLinks(List<Link> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                other,
-                targets,
-                promisedFor,
-                parts,
-                room,
-                partners);
+        return new Case(id, seq, lastAt, ticket, runs, talk, new Ties(other, ties.partners));
     }
 
-    Case withTargets(TreeMap<Promised, Target> other, Map<String, Object> of) {
-        return new Case(
-                id, seq, lastAt, kind, createdAt, fields, runs, messages, open, offers, files, began, late, givenUp,
-                links, other, of, parts, room, partners);
-    }
-
-    Case withParts(TreeMap<String, List<PersonId>> other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                other,
-                room,
-                partners);
-    }
-
-    Case withRoom(Room other) {
-        return new Case(
-                id,
-                seq,
-                lastAt,
-                kind,
-                createdAt,
-                fields,
-                runs,
-                messages,
-                open,
-                offers,
-                files,
-                began,
-                late,
-                givenUp,
-                links,
-                targets,
-                promisedFor,
-                parts,
-                other,
-                partners);
+    Case withPartners(TreeMap<String, AtPartner> other) {
+        return new Case(id, seq, lastAt, ticket, runs, talk, new Ties(ties.links, other));
     }
 
     @JsonIgnore
     public boolean exists() {
-        return kind != null;
+        return ticket.kind != null;
+    }
+
+    public @Nullable TicketKind kind() {
+        return ticket.kind;
+    }
+
+    public @Nullable Instant createdAt() {
+        return ticket.createdAt;
+    }
+
+    public Map<String, Object> fields() {
+        return ticket.fields;
     }
 
     @JsonIgnore
     public String state() {
-        return (String) fields.getOrDefault("state", "");
-    }
-
-    /** An open visit. */
-    public Optional<Visit> visit(VisitId visit) {
-        return Optional.ofNullable(open.get(visit.run())).map(run -> run.open().get(visit));
+        return (String) ticket.fields.getOrDefault("state", "");
     }
 
     @JsonIgnore
     public Optional<String> text(String field) {
-        return Optional.ofNullable((String) fields.get(field));
+        return Optional.ofNullable((String) ticket.fields.get(field));
+    }
+
+    public TreeMap<Promised, Target> targets() {
+        return ticket.targets;
+    }
+
+    public Map<String, Object> promisedFor() {
+        return ticket.promisedFor;
+    }
+
+    /** Open runs. */
+    public TreeMap<RunId, Run> open() {
+        return runs.open;
+    }
+
+    /** An open visit. */
+    public Optional<Visit> visit(VisitId visit) {
+        return Optional.ofNullable(runs.open.get(visit.run()))
+                .map(run -> run.open().get(visit));
+    }
+
+    public TreeMap<RunId, Began> began() {
+        return runs.began;
+    }
+
+    public TreeMap<VisitId, Late> late() {
+        return runs.late;
+    }
+
+    public TreeMap<String, Offer> offers() {
+        return runs.offers;
+    }
+
+    public List<FileRef> files() {
+        return talk.files;
+    }
+
+    public TreeMap<String, List<PersonId>> parts() {
+        return talk.parts;
+    }
+
+    public @Nullable Room room() {
+        return talk.room;
+    }
+
+    public List<Link> links() {
+        return ties.links;
+    }
+
+    public TreeMap<String, AtPartner> partners() {
+        return ties.partners;
     }
 }

@@ -68,7 +68,7 @@ final class Deliveries {
     }
 
     String nextMessage() {
-        return d.now().id() + ".m" + (d.now().messages() + 1);
+        return d.now().id() + ".m" + (d.now().talk().messages() + 1);
     }
 
     Optional<Refusal> result(Command.DeliveryResult c) {
@@ -92,7 +92,7 @@ final class Deliveries {
 
     /** A message that was given up goes out once more; whoever comes second learns that it does already. */
     Optional<Refusal> resend(Command.Resend c) {
-        if (!d.now().givenUp().contains(c.message() + "." + c.person())) {
+        if (!d.now().talk().givenUp().contains(c.message() + "." + c.person())) {
             return Optional.of(new Refusal(Refusal.Code.TOO_LATE, "It is on its way again already.", null));
         }
         d.emitTicket(new Event.MessageResent(c.message(), c.person()));

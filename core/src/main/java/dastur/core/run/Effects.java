@@ -105,7 +105,7 @@ final class Effects {
         people.remove(e.person());
         people.add(e.person());
         parts.put(e.as(), List.copyOf(people));
-        return now.withParts(parts);
+        return now.with(now.talk().withParts(parts));
     }
 
     private Case sets(Effect.Sets e) {

@@ -29,6 +29,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -44,6 +45,28 @@ public sealed interface Event {
     /** Those whom it asks something; nobody where it asks nothing. */
     default List<Assigned> asks() {
         return List.of();
+    }
+
+    /** What it says that tickets are found by: what people wrote, and values that were entered or read. */
+    default Stream<?> words() {
+        return Stream.empty();
+    }
+
+    /** How it ended what people were asked, in words that follow who did it; null where it did not. */
+    default @Nullable String endedBy() {
+        return this instanceof Leaving l && l.exit() != null ? "gave “" + l.exit() + "”" : null;
+    }
+
+    /** The values of a map; none for null. */
+    static Stream<?> wordsOf(@Nullable Map<String, Object> values) {
+        return values == null ? Stream.empty() : values.values().stream();
+    }
+
+    /** What values came to by changes; none for null. */
+    static Stream<?> after(@Nullable Map<String, Change> changes) {
+        return changes == null
+                ? Stream.empty()
+                : changes.values().stream().map(Change::after).filter(Objects::nonNull);
     }
 
     /** A value before and after; absent is null. */
@@ -132,7 +155,12 @@ public sealed interface Event {
             Map<String, Object> fields,
             @Content @Nullable Map<String, Object> texts,
             @Content @Nullable String priorityReason)
-            implements Event {}
+            implements Event {
+        @Override
+        public Stream<?> words() {
+            return Stream.concat(wordsOf(fields), wordsOf(texts));
+        }
+    }
 
     /** Fields were changed by a person or a rung. */
     record TicketChanged(
@@ -142,6 +170,11 @@ public sealed interface Event {
         @Override
         public @Nullable String outcome() {
             return "the ticket ended";
+        }
+
+        @Override
+        public Stream<?> words() {
+            return after(texts);
         }
     }
 
@@ -157,7 +190,12 @@ public sealed interface Event {
             long size,
             String type,
             boolean toRequester,
-            @Content @Nullable String name) implements Event {}
+            @Content @Nullable String name) implements Event {
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(name);
+        }
+    }
 
     // --- partners
 
@@ -225,14 +263,24 @@ public sealed interface Event {
 
     /** Somebody said something to the partner. It is sent; {@link PartnerTold} says whether it came there. */
     record SaidToPartner(
-            PartnerKey partner, @Content @Nullable String text) implements Event {}
+            PartnerKey partner, @Content @Nullable String text) implements Event {
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(text);
+        }
+    }
 
     /** The partner said something. @param comment its id among theirs @param by who, as they name them */
     record PartnerSaid(
             PartnerKey partner,
             String comment,
             @Content @Nullable String by,
-            @Content @Nullable String text) implements Event {}
+            @Content @Nullable String text) implements Event {
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(text);
+        }
+    }
 
     /**
      * Something of ours came to the partner, or did not.
@@ -259,7 +307,12 @@ public sealed interface Event {
     record TicketUnlinked(TicketId other, LinkKind as, boolean mirrors) implements Sending {}
 
     /** Somebody wrote a note. */
-    record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {}
+    record NoteAdded(boolean toRequester, @Content @Nullable String text) implements Event {
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(text);
+        }
+    }
 
     /** Somebody read something by hand (I13). @param inputs and outputs by what people call them */
     record ReadByHand(
@@ -269,7 +322,12 @@ public sealed interface Event {
             @Content @Nullable Map<String, Object> inputs,
             @Content @Nullable Map<String, Object> outputs,
             @Content @Nullable String why)
-            implements Event {}
+            implements Event {
+        @Override
+        public Stream<?> words() {
+            return wordsOf(outputs);
+        }
+    }
 
     /** How soon it is to be responded to and restored was set, stands still, runs on or is met. */
     record TargetsSet(Map<Promised, Target> targets, String why) implements Event {}
@@ -530,7 +588,12 @@ public sealed interface Event {
     // --- call-in
 
     /** A visit was left by the clock, a rung, a delivery or an intervention. */
-    record Left(String exit, @Nullable StepId to, String why) implements Event, Leaving {}
+    record Left(String exit, @Nullable StepId to, String why) implements Event, Leaving {
+        @Override
+        public String endedBy() {
+            return "took the exit “" + exit + "”: " + why;
+        }
+    }
 
     /** A line came to its end. @param ending what the end does beside; null as {@code stopsRun} says */
     record Ended(String result, boolean stopsRun, Step.@Nullable Ending ending) implements Event {}
@@ -601,7 +664,12 @@ public sealed interface Event {
 
     /** It was said in the ticket's room. */
     record RoomTalked(
-            String room, int lines, @Content @Nullable List<RoomLine> said) implements Event {}
+            String room, int lines, @Content @Nullable List<RoomLine> said) implements Event {
+        @Override
+        public Stream<?> words() {
+            return said == null ? Stream.empty() : said.stream().map(RoomLine::text);
+        }
+    }
 
     /** A line of a room. @param by who said it; null for somebody whom Dastur does not know */
     record RoomLine(@Nullable PersonId by, String name, String text) {}
@@ -641,6 +709,11 @@ public sealed interface Event {
             Assigned more = new Assigned(List.of(), joined);
             return handedTo == null ? List.of(more) : List.of(handedTo, more);
         }
+
+        @Override
+        public @Nullable String endedBy() {
+            return handedTo == null ? null : "handed it on, since the time was over";
+        }
     }
 
     /** A visit cannot go on by itself and says why. */
@@ -662,10 +735,20 @@ public sealed interface Event {
         Intervened(Intervention kind, @Nullable String exit, @Nullable String reason) {
             this(kind, exit, null, null, reason);
         }
+
+        @Override
+        public String endedBy() {
+            return "intervened: " + kind.word();
+        }
     }
 
     /** A visit was withdrawn because the run ended. */
     record Withdrawn(String why) implements Event {
+        @Override
+        public String endedBy() {
+            return "withdrew it, because " + why;
+        }
+
         @Override
         public @Nullable String outcome() {
             return "withdrawn";

@@ -23,27 +23,7 @@ final class Fold {
     private Fold() {}
 
     static Case apply(Case before, Recorded recorded) {
-        Case c = new Case(
-                before.id(),
-                recorded.seq(),
-                recorded.at(),
-                before.kind(),
-                before.createdAt(),
-                before.fields(),
-                before.runs(),
-                before.messages(),
-                before.open(),
-                before.offers(),
-                before.files(),
-                before.began(),
-                before.late(),
-                before.givenUp(),
-                before.links(),
-                before.targets(),
-                before.promisedFor(),
-                before.parts(),
-                before.room(),
-                before.partners());
+        Case c = before.at(recorded.seq(), recorded.at());
         return switch (recorded.event()) {
             case Event.OfVisit e -> new Effects(c, recorded).all(e);
             case Event.TicketRaised e -> raised(c, recorded, e);
@@ -86,7 +66,7 @@ final class Fold {
             case Event.LateSettled e -> late(c, recorded, null);
             case Event.RoomTold e ->
                 left(onRun(c, recorded, run -> run.withLastDone(null)), recorded, e, recorded.outcome(e.exit()));
-            case Event.RoomOpened e -> c.withRoom(new Case.Room(e.room(), e.keepsAll(), e.name()));
+            case Event.RoomOpened e -> c.with(c.talk().withRoom(new Case.Room(e.room(), e.keepsAll(), e.name())));
             case Event.RoomTalked e -> c;
             case Event.RoomFailed e -> c;
             case Event.MessageQueued e -> queued(c, recorded, e);
@@ -112,7 +92,7 @@ final class Fold {
     private static Case attached(Case c, Recorded r, Event.FileAttached e) {
         List<Case.FileRef> files = new ArrayList<>(c.files());
         files.add(new Case.FileRef(r.seq(), e.hash(), e.name(), e.type(), e.size(), e.toRequester(), e.by(), r.at()));
-        return c.withFiles(files);
+        return c.with(c.talk().withFiles(files));
     }
 
     private static Case targetsSet(Case c, Event.TargetsSet e) {
@@ -120,13 +100,13 @@ final class Fold {
         for (String field : List.of("service", "priority")) {
             set(of, field, c.fields().get(field));
         }
-        return c.withTargets(new TreeMap<>(e.targets()), Map.copyOf(of));
+        return c.with(c.ticket().withTargets(new TreeMap<>(e.targets()), Map.copyOf(of)));
     }
 
     private static Case onTarget(Case c, Promised of, UnaryOperator<Target> edit) {
         TreeMap<Promised, Target> targets = new TreeMap<>(c.targets());
         targets.computeIfPresent(of, (kind, target) -> edit.apply(target));
-        return c.withTargets(targets, c.promisedFor());
+        return c.with(c.ticket().withTargets(targets, c.promisedFor()));
     }
 
     private static Case linked(Case c, Case.Link link, boolean is) {
@@ -139,13 +119,13 @@ final class Fold {
     }
 
     private static Case givenUp(Case c, String message, boolean is) {
-        TreeSet<String> messages = new TreeSet<>(c.givenUp());
+        TreeSet<String> messages = new TreeSet<>(c.talk().givenUp());
         if (is) {
             messages.add(message);
         } else {
             messages.remove(message);
         }
-        return c.withGivenUp(messages);
+        return c.with(c.talk().withGivenUp(messages));
     }
 
     /** Somebody must look at a visit's late result, or has looked. */
@@ -159,7 +139,7 @@ final class Fold {
         } else {
             late.put(r.visit(), new Case.Late(owner, r.at()));
         }
-        return c.withLate(late);
+        return c.with(c.runs().withLate(late));
     }
 
     private static Case raised(Case c, Recorded r, Event.TicketRaised e) {
@@ -167,27 +147,7 @@ final class Fold {
         if (e.texts() != null) {
             fields.putAll(e.texts());
         }
-        return new Case(
-                c.id(),
-                c.seq(),
-                c.lastAt(),
-                e.kind(),
-                r.at(),
-                Map.copyOf(fields),
-                0,
-                0,
-                c.open(),
-                c.offers(),
-                c.files(),
-                c.began(),
-                c.late(),
-                c.givenUp(),
-                c.links(),
-                c.targets(),
-                c.promisedFor(),
-                c.parts(),
-                c.room(),
-                c.partners());
+        return c.with(c.ticket().raised(e.kind(), r.at(), fields));
     }
 
     static Case changed(Case c, Map<String, Change> changes, @Nullable Map<String, Change> texts) {
@@ -197,7 +157,8 @@ final class Fold {
             texts.forEach((name, change) -> set(fields, name, change.after()));
         }
         boolean ended = TicketKind.ended((String) fields.getOrDefault("state", ""));
-        return ended ? AtPartners.ended(c.withFields(fields).withOffers(new TreeMap<>())) : c.withFields(fields);
+        Case now = c.with(c.ticket().withFields(fields));
+        return ended ? AtPartners.ended(now.with(now.runs().withOffers(new TreeMap<>()))) : now;
     }
 
     private static Case offered(Case c, Recorded r, Event.StartOffered e) {
@@ -205,13 +166,13 @@ final class Fold {
         offers.put(
                 e.trigger().value(),
                 new Case.Offer(e.trigger(), e.workflow(), e.name(), e.asked(), r.at(), e.heldBack()));
-        return c.withOffers(offers);
+        return c.with(c.runs().withOffers(offers));
     }
 
     private static Case answered(Case c, TriggerId trigger) {
         TreeMap<String, Case.Offer> offers = new TreeMap<>(c.offers());
         offers.remove(trigger.value());
-        return c.withOffers(offers);
+        return c.with(c.runs().withOffers(offers));
     }
 
     private static void set(Map<String, Object> map, String name, @Nullable Object value) {
@@ -249,13 +210,13 @@ final class Fold {
                 null);
         TreeMap<RunId, Case.Began> began = new TreeMap<>(c.began());
         began.put(run.id(), new Case.Began(run.owner(), run.name()));
-        return withRuns(c.withBegan(began).withOpen(c.runs() + 1, c.open()), runs -> runs.put(run.id(), run));
+        return withRuns(c.with(c.runs().withBegan(began)), runs -> runs.put(run.id(), run));
     }
 
     static Case withRuns(Case c, java.util.function.Consumer<TreeMap<RunId, Run>> edit) {
         TreeMap<RunId, Run> runs = new TreeMap<>(c.open());
         edit.accept(runs);
-        return c.withOpen(c.runs(), runs);
+        return c.with(c.runs().withOpen(runs));
     }
 
     static Case onRun(Case c, Recorded r, UnaryOperator<Run> edit) {
@@ -331,7 +292,7 @@ final class Fold {
     private static Case queued(Case c, Recorded r, Event.MessageQueued e) {
         // Who was told something cannot be untold; a decision that is no longer asked says so itself.
         Case told = e.purpose().equals("decision") ? c : onRun(c, r, run -> run.withLastDone(null));
-        Case counted = told.withMessages(c.messages() + 1);
+        Case counted = told.with(told.talk().withMessages(told.talk().messages() + 1));
         if (e.exit() != null) {
             return left(counted, r, e, r.outcome(e.exit()));
         }

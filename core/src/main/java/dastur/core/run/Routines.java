@@ -60,7 +60,7 @@ final class Routines {
         TicketKind kind = d.now().kind();
         boolean over = kind == TicketKind.ROUTINE
                 && d.now().open().isEmpty()
-                && d.now().runs() > 0
+                && d.now().runs().begun() > 0
                 && !TicketKind.ended(d.now().state());
         if (over) {
             Event.Change change = new Event.Change(d.now().state(), how());

@@ -47,7 +47,7 @@ final class Starting {
             @Nullable VisitId parent,
             Map<String, Object> inputs,
             Actor by) {
-        RunId run = RunId.of(d.now().id(), d.now().runs() + 1);
+        RunId run = RunId.of(d.now().id(), d.now().runs().begun() + 1);
         d.emit(
                 by,
                 run,

@@ -211,7 +211,7 @@ class HardCasesTest extends WrittenWorkflows {
         impact(2);
         impact(1);
         assertThat(world.ticket.open()).hasSize(1);
-        assertThat(world.ticket.runs()).isEqualTo(2);
+        assertThat(world.ticket.runs().begun()).isEqualTo(2);
     }
 
     @Test

@@ -7,11 +7,6 @@ import dastur.core.record.Seal;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
 import dastur.core.step.approval.ApprovalEvents.AnsweredBack;
-import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
-import dastur.core.step.callin.CallInEvents.CallInAnswered;
-import dastur.core.step.check.CheckEvents.Reviewed;
-import dastur.core.step.task.TaskEvents.TaskLeftOut;
-import dastur.core.step.task.TaskEvents.TaskPassedOn;
 import dastur.core.ticket.TicketId;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -125,28 +120,15 @@ final class EndingRoutes {
         }
         String visit = r.visit().value();
         if (item.equals(visit + QUESTION)) {
-            return r.event() instanceof AnsweredBack ? Optional.of("answered it") : ended(r.event());
+            return r.event() instanceof AnsweredBack
+                    ? Optional.of("answered it")
+                    : Optional.ofNullable(r.event().endedBy());
         }
         if (item.equals(visit + LATE)) {
             return r.event() instanceof Event.LateSettled ? Optional.of("looked at it") : Optional.empty();
         }
-        return item.equals(visit) || item.equals(r.visit().run().value()) ? ended(r.event()) : Optional.empty();
-    }
-
-    private static Optional<String> ended(Event event) {
-        return switch (event) {
-            case TaskLeftOut e -> Optional.of("left it out");
-            case ApprovalClosed e -> Optional.of("decided it: " + e.exit());
-            case Reviewed e -> Optional.of("has looked at it: " + e.verdict());
-            case CallInAnswered e when e.accepted() -> Optional.of("comes");
-            case CallInAnswered e -> Optional.empty();
-            case Event.Left e -> Optional.of("took the exit “" + e.exit() + "”: " + e.why());
-            case Event.Leaving e when e.exit() != null -> Optional.of("gave “" + e.exit() + "”");
-            case TaskPassedOn e -> Optional.of("passed it on");
-            case Event.RungFired e when e.handedTo() != null -> Optional.of("handed it on, since the time was over");
-            case Event.Withdrawn e -> Optional.of("withdrew it, because " + e.why());
-            case Event.Intervened e -> Optional.of("intervened: " + e.kind().word());
-            default -> Optional.empty();
-        };
+        return item.equals(visit) || item.equals(r.visit().run().value())
+                ? Optional.ofNullable(r.event().endedBy())
+                : Optional.empty();
     }
 }

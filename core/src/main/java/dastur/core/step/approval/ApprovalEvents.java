@@ -18,6 +18,8 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What happens to decisions of people. */
@@ -108,6 +110,11 @@ public final class ApprovalEvents {
             return List.of(
                     new Effect.Becomes(before.waitingFor(votes.askingBack(new Votes.AskedBack(by, r.at(), text)))));
         }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(text);
+        }
     }
 
     /** A question of an approver was answered. @param pausedSeconds how long the clocks stood still */
@@ -127,6 +134,11 @@ public final class ApprovalEvents {
         @Override
         public @Nullable String outcome() {
             return "answered";
+        }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(text);
         }
     }
 
@@ -157,6 +169,11 @@ public final class ApprovalEvents {
             PersonId natural = r.actor() instanceof Actor.OfPerson p ? p.person() : by;
             return List.of(new Effect.Becomes(before.waitingFor(votes.cast(by, yes, natural, condition))));
         }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.of(comment, condition).filter(Objects::nonNull);
+        }
     }
 
     /** What was shown has changed: votes so far are void (N43). */
@@ -186,6 +203,11 @@ public final class ApprovalEvents {
         @Override
         public String decided() {
             return exit;
+        }
+
+        @Override
+        public String endedBy() {
+            return "decided it: " + exit;
         }
 
         @Override

@@ -59,7 +59,7 @@ final class CallRunRules {
             new SentCalls(here).send(visit, step, step.on(), version.get(), inputs);
             return;
         }
-        RunId child = RunId.of(here.ticket().id(), here.ticket().runs() + 1);
+        RunId child = RunId.of(here.ticket().id(), here.ticket().runs().begun() + 1);
         here.emit(
                 Actor.SYSTEM,
                 step.id(),

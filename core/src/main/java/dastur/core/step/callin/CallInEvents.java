@@ -59,5 +59,10 @@ public final class CallInEvents {
         public @Nullable String outcome() {
             return accepted ? "accepted" : null;
         }
+
+        @Override
+        public @Nullable String endedBy() {
+            return accepted ? "comes" : null;
+        }
     }
 }

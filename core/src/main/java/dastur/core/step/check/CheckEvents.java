@@ -13,6 +13,7 @@ import dastur.core.workflow.StepId;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What happens to checks. */
@@ -146,6 +147,16 @@ public final class CheckEvents {
                 values.put("comment", reason);
             }
             return List.of(new Effect.Leaves(to, values));
+        }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(reason);
+        }
+
+        @Override
+        public String endedBy() {
+            return "has looked at it: " + verdict;
         }
 
         @Override

@@ -4,6 +4,7 @@ import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
 import dastur.core.run.Content;
 import dastur.core.run.Effect;
+import dastur.core.run.Event;
 import dastur.core.run.Event.Leaving;
 import dastur.core.run.Event.OfVisit;
 import dastur.core.run.Event.PlannedRung;
@@ -62,6 +63,16 @@ public final class TaskEvents {
         @Override
         public List<Effect> effects(@Nullable Visit before, Recorded r) {
             return List.of(new Effect.Leaves(to, r.outcome("left out")));
+        }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(reason);
+        }
+
+        @Override
+        public String endedBy() {
+            return "left it out";
         }
     }
 
@@ -124,6 +135,16 @@ public final class TaskEvents {
         public List<Assigned> asks() {
             return List.of(to);
         }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(reason);
+        }
+
+        @Override
+        public String endedBy() {
+            return "passed it on";
+        }
     }
 
     /** A task was done with one of its outcomes. @param asOverseer whether it was not offered to them; null for no */
@@ -147,6 +168,11 @@ public final class TaskEvents {
             }
             Effect undo = before == null || to == null ? new Effect.Settled() : new Effect.MayBeTakenBack(by);
             return List.of(undo, new Effect.Leaves(to, values));
+        }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.concat(Event.wordsOf(form), Stream.ofNullable(note));
         }
 
         @Override

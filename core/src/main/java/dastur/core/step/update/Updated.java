@@ -2,6 +2,7 @@ package dastur.core.step.update;
 
 import dastur.core.run.Content;
 import dastur.core.run.Effect;
+import dastur.core.run.Event;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Event.Leaving;
 import dastur.core.run.Event.OfVisit;
@@ -13,6 +14,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Fields, CI attributes and run variables were set, in one entry. */
@@ -28,6 +30,11 @@ public record Updated(
     @Override
     public List<Effect> effects(@Nullable Visit before, Recorded r) {
         return List.of(new Effect.Sets(changes, texts, vars), new Effect.Leaves(to, r.outcome(exit)));
+    }
+
+    @Override
+    public Stream<?> words() {
+        return Event.after(texts);
     }
 
     @Override

@@ -15,6 +15,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What happens to waits. */
@@ -63,6 +64,11 @@ public final class WaitEvents {
                 values.put("text", text);
             }
             return List.of(new Effect.Leaves(to, values));
+        }
+
+        @Override
+        public Stream<?> words() {
+            return Stream.ofNullable(text);
         }
     }
 
