@@ -5,6 +5,7 @@ import { Button, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { kindOf, protocolOf } from "./protocols";
+import { WalkSteps } from "./WalkSteps";
 
 const REPEATS: { value: Action["repeat"]; label: string }[] = [
   { value: "free", label: "any time: it does no harm" },
@@ -36,7 +37,8 @@ export function ActionForm({
   const call = (change: Partial<Action["call"]>) => set({ call: { ...draft.call, ...change } });
   const spoken = protocolOf(connections.find((c) => c.key === draft.connection)?.base);
   // Nothing else has headers, or an address where a long job is asked after.
-  const http = kindOf(connections.find((c) => c.key === draft.connection)?.base) === "HTTP";
+  const kind = kindOf(connections.find((c) => c.key === draft.connection)?.base);
+  const http = kind === "HTTP";
   const connect = (connection: string) => {
     const { methods } = protocolOf(connections.find((c) => c.key === connection)?.base);
     const method = methods.includes(draft.call.method) ? draft.call.method : (methods[0] ?? draft.call.method);
@@ -88,14 +90,18 @@ export function ActionForm({
           />
         )}
       </div>
-      <TextArea
-        label={spoken.body.label}
-        rows={3}
-        className="font-mono text-xs"
-        value={draft.call.body ?? ""}
-        onChange={(e) => call({ body: e.target.value || undefined })}
-        placeholder={spoken.body.example}
-      />
+      {kind === "walk" ? (
+        <WalkSteps body={draft.call.body ?? undefined} onChange={(body) => call({ body })} />
+      ) : (
+        <TextArea
+          label={spoken.body.label}
+          rows={3}
+          className="font-mono text-xs"
+          value={draft.call.body ?? ""}
+          onChange={(e) => call({ body: e.target.value || undefined })}
+          placeholder={spoken.body.example}
+        />
+      )}
       {http && <Headers draft={draft} set={set} />}
       {http && <Polling draft={draft} set={set} />}
       <p className="text-sm text-ink-2">{spoken.answers}</p>

@@ -14,7 +14,7 @@ export interface Protocol {
 
 const HTTP: Protocol = {
   address:
-    "https://…: actions continue it with their path. Others begin with ssh://, sftp://, dns://, postgresql://, ldap:// or, through a relay, relay://. Nothing else is reached.",
+    "https://…: actions continue it with their path. Others begin with walk+https://, ssh://, sftp://, dns://, postgresql://, ldap:// or, through a relay, relay://. Nothing else is reached.",
   secret: "Sent as a bearer token (RFC 6750).",
   methods: ["GET", "POST", "PUT", "PATCH", "DELETE"],
   path: { label: "Path", help: "{{ input.name }} puts an input in, escaped as it needs." },
@@ -85,6 +85,17 @@ const LDAP: Protocol = {
     'What comes back: JOIN and LEAVE /status (joined, left, or already so); SEARCH {"where": …, "give": […]} /entries and /count; CREATE /dn; MODIFY {"entry": …, "set": …} /before. A name that fits none or several changes nothing.',
 };
 
+const WALK: Protocol = {
+  address:
+    "walk+https://…: pages that a browser of its own walks through as a person would, for systems that have no other way in. Nothing else is reached from there.",
+  secret: "What steps type into a field that asks for it. It is in no picture.",
+  methods: ["WALK"],
+  path: { label: "The page it begins at", help: "Such as /shop." },
+  body: { label: "Steps (JSON)", example: '[{"expect": "Welcome"}]' },
+  answers:
+    "What comes back: /status (held, missed where a check did not hold, stuck where a step could not be done), /checks (a table: check, result, seen), /held, /missed, /notReached, and what was read below /read. Unless a result below means it, missed and stuck are a failure. Pictures are attached to the ticket.",
+};
+
 const SCRIPT: Protocol = {
   address: "Scripts are run by a relay: relay://zone/name?as=script.",
   secret: "Secrets of a zone are kept there.",
@@ -127,6 +138,7 @@ export function protocolOf(address: string | undefined): Protocol {
   if (address?.startsWith("ssh://")) return SSH;
   if (address?.startsWith("sftp://")) return SFTP;
   if (address?.startsWith("ldap://") || address?.startsWith("ldaps://")) return LDAP;
+  if (address?.startsWith("walk+http")) return WALK;
   if (address?.startsWith("dns://")) return DNS;
   if (address?.startsWith("postgresql://")) return SQL;
   return HTTP;
@@ -139,6 +151,7 @@ const KINDS: [string, Protocol][] = [
   ["SQL", SQL],
   ["LDAP", LDAP],
   ["DNS", DNS],
+  ["walk", WALK],
   ["script", SCRIPT],
 ];
 

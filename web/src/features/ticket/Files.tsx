@@ -85,7 +85,8 @@ export function Files({ ticket, mayAttach }: { ticket: Ticket; mayAttach: boolea
                 </a>
               )}
               <p className="text-xs text-ink-2" title={`SHA-256 ${f.hash}`}>
-                {size(f.size)} · {names.person(f.by)} · <span title={exact(f.at)}>{moment(f.at, now)}</span>
+                {size(f.size)} · {f.by ? names.person(f.by) : "taken by an automated step"} ·{" "}
+                <span title={exact(f.at)}>{moment(f.at, now)}</span>
                 {f.toRequester && " · the requester sees it"}
               </p>
             </li>

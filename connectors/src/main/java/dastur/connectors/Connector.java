@@ -41,6 +41,9 @@ public interface Connector {
 
         /** Hears the whole answer of one that said yes, as JSON, without secrets: outputs are read from it. */
         default void answered(String json) {}
+
+        /** Takes a picture that was made on the way, as PNG, without secrets (M12). */
+        default void pictured(String name, byte[] png) {}
     }
 
     /**

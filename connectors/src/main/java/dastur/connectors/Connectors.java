@@ -15,6 +15,7 @@ public final class Connectors implements Connector, AutoCloseable {
     private final SqlConnector sql = new SqlConnector();
     private final LdapConnector ldap = new LdapConnector();
     private final SftpConnector sftp = new SftpConnector(ssh);
+    private final WalkConnector walk = new WalkConnector();
 
     @Override
     public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
@@ -31,6 +32,7 @@ public final class Connectors implements Connector, AutoCloseable {
                 case SQL -> sql;
                 case SFTP -> sftp;
                 case LDAP -> ldap;
+                case WALK -> walk;
                 case SCRIPT -> throw new IllegalArgumentException("scripts are a relay's");
             };
         } catch (IllegalArgumentException e) {

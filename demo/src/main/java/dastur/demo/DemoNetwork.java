@@ -41,6 +41,12 @@ final class DemoNetwork {
                 "relay://mooring-data-room/scripts?as=script",
                 List.of(),
                 null));
+        set.accept(new Connection(
+                "shop",
+                "Booking site, as passengers see it",
+                "walk+" + outside.http(),
+                List.of(),
+                DemoWorkflows.SECRET));
         set.accept(new Connection("names", "Name server", outside.names(), List.of(), ZONE_KEY));
     }
 
@@ -105,6 +111,7 @@ final class DemoNetwork {
                 List.of(host, Field.of("file", "File", FieldType.TEXT).asRequired()),
                 List.of(output("size", "Bytes freed", FieldType.WHOLE, "/size")),
                 true));
+        shop(workflows);
         roster(workflows, "roster.join", "Let somebody see the roster", "JOIN");
         roster(workflows, "roster.leave", "Let somebody no longer see the roster", "LEAVE");
         machines(workflows);
@@ -184,6 +191,54 @@ final class DemoNetwork {
                 List.of(gateway, Field.of("version", "Version", FieldType.TEXT).asRequired()),
                 List.of(output("version", "Version that is there now", FieldType.TEXT, "/json/version")),
                 true));
+    }
+
+    /** Nobody but a person can buy there, or whoever walks through its pages as one would. */
+    private static void shop(Workflows workflows) {
+        workflows.putAction(new Action(
+                new ActionKey("shop.trial"),
+                "Buy a trial ticket",
+                "Walks through the booking site as a passenger would, buys one ticket with the trial code, and checks sailing and price.",
+                "shop",
+                new Action.HttpCall("WALK", "/shop", null, """
+                        [
+                          {"choose": "Alder Pier", "in": "From"},
+                          {"choose": "Gannet Quay", "in": "To"},
+                          {"type": "{{ input.day }}", "into": "Day"},
+                          {"press": "Show sailings"},
+                          {"expect": "Sailings on {{ input.day }}"},
+                          {"expect": "{{ input.sailing }}"},
+                          {"picture": "Sailings"},
+                          {"choose": "{{ input.sailing }}", "in": "Sailing"},
+                          {"choose": "Adult", "in": "Fare"},
+                          {"type": "Trial ticket", "into": "Name"},
+                          {"secret": "Trial code"},
+                          {"press": "I accept the terms of carriage"},
+                          {"press": "Buy the ticket"},
+                          {"expect": "Thank you"},
+                          {"expect": "{{ input.price }}"},
+                          {"expect": "Nothing is charged"},
+                          {"read": "Ticket number", "as": "number"},
+                          {"read": "Price", "as": "price"},
+                          {"picture": "Receipt"}
+                        ]""", null),
+                List.of(
+                        Field.of("day", "Day", FieldType.TEXT).asRequired(),
+                        Field.of("sailing", "Sailing", FieldType.TEXT).asRequired(),
+                        Field.of("price", "Price of an adult", FieldType.TEXT).asRequired()),
+                List.of(
+                        output("checks", "Checks", FieldType.LIST, "/checks"),
+                        output("missed", "Checks that did not hold", FieldType.WHOLE, "/missed"),
+                        new Action.Output(Field.of("number", "Number of the ticket", FieldType.TEXT), "/read/number"),
+                        new Action.Output(Field.of("price", "Price on it", FieldType.TEXT), "/read/price")),
+                List.of(
+                        new Action.OwnResult("a check failed", "/status", "missed"),
+                        new Action.OwnResult("got stuck", "/status", "stuck")),
+                Action.Repeat.NEVER,
+                true,
+                Span.parse("2 min"),
+                1,
+                Span.parse("10 s")));
     }
 
     /** Only the relay of the room reaches these. */

@@ -31,7 +31,9 @@ import dastur.server.work.ByHand;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.server.work.OwnCalls;
+import dastur.server.work.Pictures;
 import dastur.server.work.Workers;
+import dastur.store.Files;
 import dastur.store.Hearing;
 import dastur.store.Keeping;
 import dastur.store.Nodes;
@@ -132,6 +134,7 @@ final class Working implements AutoCloseable {
                 handing,
                 id -> storage.relayWork.find(id).isPresent(),
                 voices,
+                new Pictures(new Files(storage.database()), commands),
                 mail,
                 storage.workflows::connection,
                 storage.secrets::find,

@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.function.Consumer;
 
 /** Plain pages for people: read the mail, see lanes and kiosks, make things go wrong, let time pass. */
@@ -31,6 +32,7 @@ final class ControlPage {
     private final PartnerDesk partner;
     private final Mailbox mailbox;
     private final PierDevices devices;
+    private final BookingShop shop;
     private final CompanyDirectory directory;
     private final BoardMonitor monitor;
     private final GateLog gateLog;
@@ -50,6 +52,7 @@ final class ControlPage {
         this.partner = all.partner();
         this.mailbox = all.mailbox();
         this.devices = all.devices();
+        this.shop = all.shop();
         this.directory = all.directory();
         this.monitor = all.monitor();
         this.gateLog = all.gateLog();
@@ -112,6 +115,10 @@ final class ControlPage {
             PierGateways.Trouble trouble = PierGateways.Trouble.valueOf(ctx.formParam("trouble"));
             boolean on = devices.gateways().willHave(GATEWAY, trouble);
             devices.gateways().trouble(GATEWAY, on ? Optional.empty() : Optional.of(trouble));
+            ctx.redirect("/");
+        });
+        config.routes.post("/prices", ctx -> {
+            shop.forgetPrices(!shop.forgetsPrices());
             ctx.redirect("/");
         });
         config.routes.post("/traces", ctx -> {
@@ -281,6 +288,19 @@ final class ControlPage {
                 .append(button("/slow", Map.of("seconds", "6.5"), "It answers in 6.5 seconds", false))
                 .append(button("/slow", Map.of("seconds", "14"), "It answers in 14 seconds", false))
                 .append(list("What it was answered", site.answers()));
+        boolean closed = faults.of("shop") == Faults.Fault.DOWN;
+        page.append("<h2>The booking site's shop: <a href='/shop'>its pages</a></h2>")
+                .append(button(
+                        "/prices",
+                        Map.of(),
+                        shop.forgetsPrices() ? "Its receipts say the price again" : "Its receipts forget the price",
+                        shop.forgetsPrices()))
+                .append(button(
+                        "/fault",
+                        Map.of("system", "shop", "fault", closed ? "NONE" : "DOWN"),
+                        closed ? "Open it again" : "Close it for a moment",
+                        closed))
+                .append(list("Trial tickets", trials()));
         faultButtons(page, "office", "Harbour office: is told what goes on");
         page.append(list("The last it was told", office.heard()));
         faultButtons(page, "machines", "Machine host in the Mooring Data Room: only the relay there reaches it");
@@ -320,6 +340,12 @@ final class ControlPage {
                     fault.words,
                     faults.of(system) == fault));
         }
+    }
+
+    private Map<String, String> trials() {
+        Map<String, String> trials = new TreeMap<>();
+        shop.sold().forEach((number, t) -> trials.put(number, t.sailing() + ", " + t.fare() + " " + t.price()));
+        return trials;
     }
 
     private static String list(String title, Map<String, String> values) {

@@ -60,6 +60,7 @@ public final class Standins implements AutoCloseable {
     private final SiteMonitor site;
     private final HarbourOffice office;
     private final MachineHost machines;
+    private final BookingShop shop;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -79,6 +80,7 @@ public final class Standins implements AutoCloseable {
         directory = new CompanyDirectory(settings.token(), faults);
         machines = new MachineHost(settings.roomToken(), faults, settings.enrolment());
         time = new TimeAuthority(settings.folder(), faults);
+        shop = new BookingShop(settings.token(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
@@ -90,6 +92,7 @@ public final class Standins implements AutoCloseable {
             chat.routes(config);
             time.routes(config);
             office.routes(config);
+            shop.routes(config);
             talk.routes(config);
             page.routes(config);
         });
@@ -140,6 +143,11 @@ public final class Standins implements AutoCloseable {
     /** Launches machines, behind a relay. */
     public MachineHost machines() {
         return machines;
+    }
+
+    /** Sells trial tickets to people, and to whoever walks through its pages. */
+    public BookingShop shop() {
+        return shop;
     }
 
     public CompanyDirectory directory() {

@@ -156,7 +156,7 @@ public record Allowed(ZoneKey zone, Map<String, Place> connections, Map<String, 
                         case SSH -> rule.words() != null && !rule.words().isEmpty();
                         case SQL -> rule.statement() != null;
                         case LDAP -> true;
-                        case SCRIPT -> false;
+                        case SCRIPT, WALK -> false;
                     };
             if (!fits) {
                 throw new Unusable(at + "allows " + rule.method()
@@ -223,7 +223,7 @@ public record Allowed(ZoneKey zone, Map<String, Place> connections, Map<String, 
     private static String what(Protocol protocol, Event.Call call) {
         return switch (protocol) {
             case SSH, SQL, LDAP -> call.body() == null ? "" : call.body();
-            case HTTP, SFTP, DNS, SCRIPT -> call.path();
+            case HTTP, SFTP, DNS, SCRIPT, WALK -> call.path();
         };
     }
 
@@ -237,7 +237,7 @@ public record Allowed(ZoneKey zone, Map<String, Place> connections, Map<String, 
             case SSH -> words(rule.words(), call.body());
             case SQL -> statement(rule.statement(), call.body());
             case LDAP -> true;
-            case SCRIPT -> false;
+            case SCRIPT, WALK -> false;
         };
     }
 

@@ -17,6 +17,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
 import dastur.core.workflow.SqlStatement;
+import dastur.core.workflow.Walk;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -101,7 +102,7 @@ public final class ActionChecks {
                     "method",
                     "Over '" + connection + "' a call's method is " + String.join(", ", protocol.methods()) + ".");
         }
-        if ((protocol == Protocol.HTTP || protocol == Protocol.SFTP)
+        if ((protocol == Protocol.HTTP || protocol == Protocol.SFTP || protocol == Protocol.WALK)
                 && !action.call().path().startsWith("/")) {
             blocks(
                     "call.path",
@@ -196,6 +197,7 @@ public final class ActionChecks {
                 case SQL -> blocks("call.body", "statement", "Say which statement, such as select now().");
                 case LDAP ->
                     blocks("call.body", "entry", "Say which entry, such as {\"group\": {\"cn\": \"roster\"}}.");
+                case WALK -> blocks("call.body", "walk", "Say at least one step, such as Expect to see “Welcome”.");
                 case HTTP, DNS, SFTP, SCRIPT -> {}
             }
             return;
@@ -235,7 +237,34 @@ public final class ActionChecks {
                     "Where an input is left blank this is no JSON. Say what stands there then, such as"
                             + " {{ input.count ?? 0 }}, or make the input required.");
         }
-        secrets(filled.get());
+        if (protocol == Protocol.WALK) {
+            walk(filled.get());
+        } else {
+            secrets(filled.get());
+        }
+    }
+
+    private void walk(JsonNode steps) {
+        try {
+            Walk walk = Walk.of(steps);
+            if (!walk.checks()) {
+                warns(
+                        "call.body",
+                        "walk",
+                        "It checks nothing: say what is to be seen, or nobody knows whether it works.");
+            }
+            if (action.changesWorld() && action.repeat() != Action.Repeat.NEVER) {
+                blocks(
+                        "repeat",
+                        "walk",
+                        "A walk that changes something is never repeated by itself: pages know no key by which they would do it once.");
+            }
+        } catch (Walk.Unfit e) {
+            blocks("call.body", "walk", String.valueOf(e.getMessage()));
+        }
+        if (action.timeLimit().roughSeconds() > Walk.MOST_SECONDS) {
+            blocks("timeLimit", "too long", "A walk takes at most " + Walk.MOST_SECONDS + " seconds.");
+        }
     }
 
     private void statement(String body) {

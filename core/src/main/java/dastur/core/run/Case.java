@@ -164,7 +164,7 @@ public record Case(
             String type,
             long size,
             boolean toRequester,
-            PersonId by,
+            @Nullable PersonId by,
             Instant at) {}
 
     /** A room in chat. @param name absent when it was redacted */

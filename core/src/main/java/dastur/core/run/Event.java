@@ -185,12 +185,13 @@ public sealed interface Event {
      * @param size in bytes
      */
     record FileAttached(
-            PersonId by,
+            @Nullable PersonId by,
             String hash,
             long size,
             String type,
             boolean toRequester,
-            @Content @Nullable String name) implements Event {
+            @Content @Nullable String name)
+            implements Event {
         @Override
         public Stream<?> words() {
             return Stream.ofNullable(name);

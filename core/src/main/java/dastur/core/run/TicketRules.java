@@ -2,6 +2,7 @@ package dastur.core.run;
 
 import dastur.core.json.Texts;
 import dastur.core.json.Values;
+import dastur.core.people.Actor;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
@@ -187,13 +188,15 @@ final class TicketRules {
         if (d.now().files().size() >= MAX_FILES) {
             return Optional.of(Refusal.invalid("file", "A ticket holds at most " + MAX_FILES + " files."));
         }
-        Optional<PersonId> person = d.person();
-        if (person.isEmpty()) {
-            return Optional.of(Refusal.notYours("Only a person can attach a file."));
-        }
-        Event event = new Event.FileAttached(person.get(), c.hash(), c.size(), c.type(), c.toRequester(), c.name());
         Optional<Visit> visit =
                 Optional.ofNullable(c.visit()).flatMap(v -> d.now().visit(v));
+        Optional<PersonId> person = d.person();
+        boolean called = d.actor instanceof Actor.OfAction && c.visit() != null;
+        if (person.isEmpty() && !called) {
+            return Optional.of(Refusal.notYours("Only a person, or a call of the ticket's own, can attach a file."));
+        }
+        Event event =
+                new Event.FileAttached(person.orElse(null), c.hash(), c.size(), c.type(), c.toRequester(), c.name());
         if (visit.isPresent()) {
             d.emit(d.actor, visit.get(), event);
         } else {

@@ -21,6 +21,8 @@ public enum Protocol {
     SFTP("sftp", List.of("LIST", "FETCH", "STORE", "RENAME", "REMOVE")),
     /** A directory (LDAP, RFC 4511): SEARCH, JOIN and LEAVE a group, CREATE and MODIFY an entry. */
     LDAP("ldap", List.of("SEARCH", "JOIN", "LEAVE", "CREATE", "MODIFY")),
+    /** A walk through pages in a browser of its own (M12): the path is where it begins, its steps are a JSON list in the body. */
+    WALK("walk+http", List.of("WALK")),
     /** A script of a relay's own folder, by its name in the path; its arguments as a JSON list in the body (M14). */
     SCRIPT("script", List.of("START"));
 
@@ -54,13 +56,14 @@ public enum Protocol {
                 switch (uri.getScheme()) {
                     case "https" -> "http";
                     case "ldaps" -> "ldap";
+                    case "walk+https" -> "walk+http";
                     case null, default -> uri.getScheme();
                 };
         Optional<Protocol> found =
                 Arrays.stream(values()).filter(p -> p.scheme.equals(scheme)).findFirst();
         if (found.isEmpty() || found.get() == SCRIPT || uri.getHost() == null) {
             throw new IllegalArgumentException(
-                    "An address begins with http://, https://, ssh://, sftp://, dns://, postgresql://, ldap:// or ldaps:// and names a host, or with relay:// and names a zone.");
+                    "An address begins with http://, https://, walk+https://, ssh://, sftp://, dns://, postgresql://, ldap:// or ldaps:// and names a host, or with relay:// and names a zone.");
         }
         if (found.get() == SSH || found.get() == SFTP) {
             checkSsh(scheme, uri.getUserInfo(), uri.getRawQuery());
@@ -74,11 +77,17 @@ public enum Protocol {
         return found.get();
     }
 
+    /** Where the pages of a walk stand, from the address of its connection. */
+    public static String walked(String address) {
+        return address.replaceFirst("^walk\\+", "");
+    }
+
     /** What a relay speaks at its end; where that is reached, only its own file says. */
     private static Protocol inZone(URI uri) {
         String how = uri.getRawQuery() == null ? "" : uri.getRawQuery().replaceFirst("^as=", "");
-        Optional<Protocol> found =
-                Arrays.stream(values()).filter(p -> p.scheme.equals(how)).findFirst();
+        Optional<Protocol> found = Arrays.stream(values())
+                .filter(p -> p != WALK && p.scheme.equals(how))
+                .findFirst();
         boolean named = uri.getRawAuthority() != null
                 && Texts.isId(uri.getRawAuthority())
                 && uri.getRawPath() != null

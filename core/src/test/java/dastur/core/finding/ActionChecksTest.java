@@ -9,6 +9,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
@@ -201,5 +202,32 @@ class ActionChecksTest {
         only("call.body", "statement", true);
         call = new Action.HttpCall("CHANGE", "/", null, "delete from gate where name = {{ input.gate }}", null);
         assertThat(found()).as("it says that it changes the world").isEmpty();
+    }
+
+    /** A walk that is right, and each way to get one wrong. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = """
+            /shop | [{"type": "{{ input.gate }}", "into": "Gate"}, {"expect": "Open"}] | never | ``              | ``
+            shop  | [{"type": "{{ input.gate }}", "into": "Gate"}, {"expect": "Open"}] | never | call.path       | path
+            /shop | ``                                                                 | never | call.body       | walk
+            /shop | [{"type": "{{ input.gate }}", "into": "Gate"}]                     | never | call.body       | walk
+            /shop | [{"type": {{ input.gate }}, "into": "Gate"}, {"expect": "Open"}]   | never | call.body       | not JSON
+            /shop | [{"leap": "{{ input.gate }}"}]                                     | never | call.body       | walk
+            /shop | [{"open": "{{ input.gate }}"}]                                     | never | call.body       | walk
+            /shop | [{"type": "{{ input.gate }}", "into": "Gate"}, {"expect": "Open"}] | free  | repeat          | walk
+            """)
+    void aWalkIsCheckedStepByStep(String path, @Nullable String steps, String repeated, String field, String code) {
+        over = new Connection("shop", "Shop", "walk+https://shop.kestrel.example", List.of(), "code");
+        call = new Action.HttpCall("WALK", path, null, steps, null);
+        inputs = List.of(GATE);
+        repeat = Action.Repeat.valueOf(repeated.toUpperCase(Locale.ROOT));
+        if (field.isEmpty()) {
+            assertThat(found()).isEmpty();
+        } else {
+            assertThat(found()).anySatisfy(f -> {
+                assertThat(f.field()).isEqualTo(field);
+                assertThat(f.code()).isEqualTo(code);
+            });
+        }
     }
 }

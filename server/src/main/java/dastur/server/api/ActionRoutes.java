@@ -1,5 +1,6 @@
 package dastur.server.api;
 
+import dastur.connectors.walk.Walking;
 import dastur.core.finding.ActionChecks;
 import dastur.core.finding.Finding;
 import dastur.core.json.Texts;
@@ -8,6 +9,7 @@ import dastur.core.start.Watch;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.Protocol;
 import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -19,6 +21,7 @@ import dastur.store.CallsMade;
 import dastur.store.Watches;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -177,7 +180,7 @@ final class ActionRoutes {
                         .map(Watch::name)
                         .toList(),
                 machines.made().ofActions(now.minus(CallsMade.KEPT)).get(key),
-                over.map(c -> ActionChecks.of(action, c)).orElse(List.of()),
+                over.map(c -> found(action, c)).orElse(List.of()),
                 designs
                         ? machines.tries().last(key, TRIES_SHOWN).stream()
                                 .map(t -> Trials.asOf(t, now))
@@ -205,12 +208,9 @@ final class ActionRoutes {
         Action action = Request.needed(body.action(), "action").withdrawn(null);
         ofKey(action, key(q));
         SetUpRoutes.name(action.name());
-        ActionChecks.of(action, over(action)).stream()
-                .filter(Finding::blocks)
-                .findFirst()
-                .ifPresent(f -> {
-                    throw Problem.invalid(f.field(), f.message()).end();
-                });
+        found(action, over(action)).stream().filter(Finding::blocks).findFirst().ifPresent(f -> {
+            throw Problem.invalid(f.field(), f.message()).end();
+        });
         Optional<Action> before = machines.actions().find(action.key());
         boolean mends = before.isPresent()
                 && !before.get().equals(action)
@@ -265,10 +265,27 @@ final class ActionRoutes {
         Actions.Number now = machines.actions().number(action.key()).orElse(new Actions.Number(1, 0));
         boolean same = before.isPresent() && before.get().equals(action);
         return new Checked(
-                ActionChecks.of(action, over(action)),
+                found(action, over(action)),
                 before.isEmpty() ? new Actions.Number(1, 0) : same ? null : now.after(before.get(), action),
                 before.isPresent() && !same && Actions.sameTerms(before.get(), action),
                 ofNow(action.key()));
+    }
+
+    /** What is wrong with it, also where this machine lacks what it takes. */
+    private static List<Finding> found(Action action, Connection over) {
+        List<Finding> found = new ArrayList<>(ActionChecks.of(action, over));
+        if (over.protocol() == Protocol.WALK && Walking.program().isEmpty()) {
+            found.add(new Finding(
+                    "no browser",
+                    Finding.Severity.WARNS,
+                    null,
+                    null,
+                    "connection",
+                    "There is no browser on this machine, so no walk can be made. Install Chromium and its driver, chromedriver.",
+                    null,
+                    null));
+        }
+        return found;
     }
 
     /** Those who use the version that counts now: a mend reaches them, and nobody else. */
@@ -283,12 +300,9 @@ final class ActionRoutes {
     private Action tried(Request q, TryBody body) {
         Action action = body.action() == null ? action(key(q)) : body.action();
         ofKey(action, key(q));
-        ActionChecks.of(action, over(action)).stream()
-                .filter(Finding::blocks)
-                .findFirst()
-                .ifPresent(f -> {
-                    throw Problem.invalid(f.field(), f.message()).end();
-                });
+        found(action, over(action)).stream().filter(Finding::blocks).findFirst().ifPresent(f -> {
+            throw Problem.invalid(f.field(), f.message()).end();
+        });
         ActionInputs.check(action, inputs(body));
         return action;
     }

@@ -230,7 +230,8 @@ final class RunSummary {
     private void attached(Recorded r) {
         if (r.event() instanceof Event.FileAttached e) {
             files.add(new Line(
-                    e.name() == null ? "(redacted)" : e.name(), "by " + names.apply(e.by()) + ", SHA-256 " + e.hash()));
+                    e.name() == null ? "(redacted)" : e.name(),
+                    (e.by() == null ? "" : "by " + names.apply(e.by()) + ", ") + "SHA-256 " + e.hash()));
         }
     }
 

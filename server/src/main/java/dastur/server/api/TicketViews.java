@@ -210,11 +210,18 @@ final class TicketViews {
         return c.files().stream()
                 .filter(f -> maySee(f, person))
                 .map(f -> new Views.FileView(
-                        f.seq(), f.hash(), f.name(), f.type(), f.size(), f.by().value(), f.at(), f.toRequester()))
+                        f.seq(),
+                        f.hash(),
+                        f.name(),
+                        f.type(),
+                        f.size(),
+                        f.by() == null ? null : f.by().value(),
+                        f.at(),
+                        f.toRequester()))
                 .toList();
     }
 
     static boolean maySee(Case.FileRef file, Person person) {
-        return Right.SEE.of(person) || file.toRequester() || file.by().equals(person.id());
+        return Right.SEE.of(person) || file.toRequester() || person.id().equals(file.by());
     }
 }

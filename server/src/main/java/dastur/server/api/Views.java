@@ -130,14 +130,14 @@ final class Views {
     /** A ticket's room in chat. @param link where it opens; a Matrix URI, or a page of the demo */
     record RoomView(String name, boolean keepsAll, String link) {}
 
-    /** An attached file. @param name null when it was redacted */
+    /** An attached file. @param name null when it was redacted @param by null where a call of the ticket's own made it */
     record FileView(
             long seq,
             String hash,
             @Nullable String name,
             String type,
             long size,
-            String by,
+            @Nullable String by,
             Instant at,
             boolean toRequester) {}
 

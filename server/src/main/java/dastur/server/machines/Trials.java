@@ -8,6 +8,7 @@ import dastur.core.step.calling.Composed;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
+import dastur.core.workflow.Walk;
 import dastur.store.ActionTries;
 import dastur.store.ActionTries.Try;
 import dastur.store.Journal;
@@ -17,8 +18,10 @@ import java.time.InstantSource;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Semaphore;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -93,9 +96,23 @@ public final class Trials implements AutoCloseable {
             text.append("signed in with the secret ").append(over.secret()).append('\n');
         }
         if (call.body() != null) {
-            text.append('\n').append(call.body()).append('\n');
+            text.append('\n')
+                    .append(over.protocol() == Protocol.WALK ? walk(call.body()) : call.body())
+                    .append('\n');
         }
         return text.toString();
+    }
+
+    /** A walk's steps as sentences, with their values. */
+    private static String walk(String body) {
+        try {
+            AtomicInteger number = new AtomicInteger();
+            return Walk.of(body).steps().stream()
+                    .map(step -> number.incrementAndGet() + ". " + step.sentence())
+                    .collect(Collectors.joining("\n"));
+        } catch (Walk.Unfit e) {
+            return e.getMessage();
+        }
     }
 
     /** Begins a try in earnest; known by its id, it is made once. @param why what is said to it; null for nothing */

@@ -119,6 +119,7 @@ public final class Workers implements AutoCloseable {
             Connector calls,
             Predicate<String> handed,
             Voices voices,
+            Pictures pictures,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
             Function<String, Optional<String>> secret,
@@ -569,6 +570,15 @@ public final class Workers implements AutoCloseable {
             @Override
             public void heard(String text) {
                 voice.heard(text);
+            }
+
+            @Override
+            public void pictured(String name, byte[] png) {
+                if (visit != null) {
+                    means.pictures()
+                            .attach(taken.ticket(), visit, payload.action(), name, png)
+                            .ifPresent(why -> voice.heard("The picture was not kept: " + why + "\n"));
+                }
             }
         };
     }
