@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { Button, Input, Select, TextArea } from "../../ui/kit";
 import { asKind, bodyOf, kindOfStep, moved, STEP_KINDS, stepsOf, type WalkStep } from "./walk";
 
@@ -47,13 +47,14 @@ export function WalkSteps({
       <legend className="mb-1 text-sm font-semibold text-ink-2">Steps, as a person would take them</legend>
       <ol className="flex flex-col gap-1">
         {steps.map((step, at) => (
-          <li key={keyed[at]} className="flex items-end gap-2 border-b border-hairline pb-1">
-            <span aria-hidden className="w-6 pb-2 text-right text-sm text-ink-2 tabular-nums">
+          <li key={keyed[at]} className="flex items-center gap-2 border-b border-hairline pb-1">
+            <span aria-hidden className="w-6 shrink-0 text-right text-sm text-ink-2 tabular-nums">
               {at + 1}
             </span>
             <div className="w-44 shrink-0">
               <Select
                 label={`Step ${at + 1}`}
+                hideLabel
                 value={kindOfStep(step)?.key ?? ""}
                 onChange={(key) => {
                   const kind = STEP_KINDS.find((k) => k.key === key);
@@ -62,16 +63,20 @@ export function WalkSteps({
                 options={KINDS}
               />
             </div>
-            <div className="flex min-w-0 grow flex-wrap gap-2">
+            <div className="flex min-w-0 grow flex-wrap items-center gap-x-2 gap-y-1">
               {kindOfStep(step)?.values.map((v) => (
-                <div key={v.name} className="min-w-32 grow basis-0">
-                  <Input
-                    label={v.before ? `${v.before}` : v.label}
-                    aria-label={`Step ${at + 1}: ${v.before || v.label}`}
-                    value={step[v.name] ?? ""}
-                    onChange={(e) => put(at, { ...step, [v.name]: e.target.value })}
-                  />
-                </div>
+                <Fragment key={v.name}>
+                  {v.before && <span className="shrink-0 text-sm text-ink-2">{v.before}</span>}
+                  <div className="min-w-28 grow basis-0">
+                    <Input
+                      label={`Step ${at + 1}: ${v.before || v.label}`}
+                      hideLabel
+                      placeholder={v.label}
+                      value={step[v.name] ?? ""}
+                      onChange={(e) => put(at, { ...step, [v.name]: e.target.value })}
+                    />
+                  </div>
+                </Fragment>
               ))}
             </div>
             <div className="flex shrink-0">

@@ -93,7 +93,7 @@ const WALK: Protocol = {
   path: { label: "The page it begins at", help: "Such as /shop." },
   body: { label: "Steps (JSON)", example: '[{"expect": "Welcome"}]' },
   answers:
-    "What comes back: /status (held, missed where a check did not hold, stuck where a step could not be done), /checks (a table: check, result, seen), /held, /missed, /notReached, and what was read below /read. Unless a result below means it, missed and stuck are a failure. Pictures are attached to the ticket.",
+    "What comes back: /status (held, missed where a check did not hold, stuck where a step could not be done), /checks (a table: check, result and, where it did not hold, what the page said instead), /held, /missed, /notReached, and what was read below /read. Unless a result below means it, missed and stuck are a failure. Pictures are attached to the ticket.",
 };
 
 const SCRIPT: Protocol = {

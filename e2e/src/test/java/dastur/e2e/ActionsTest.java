@@ -5,6 +5,7 @@ import static dastur.e2e.Browser.button;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.time.Instant;
 import java.util.concurrent.locks.LockSupport;
@@ -99,6 +100,39 @@ class ActionsTest {
         button(ines, "Save as 1.1").click();
         assertThat(ines.locator("header")).containsText("version 1.1");
         assertThat(region(ines, "Its versions")).containsText("the gateway wants to know when");
+    }
+
+    /** A walk through pages is put together in sentences, shown, and made; what does not hold is told (M12). */
+    @Test
+    void aWalkIsWrittenInSentencesAndMade() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/actions/shop.trial");
+        Locator tries = region(ines, "Try it");
+        tries.getByLabel("Day (needed)").fill("14 December");
+        tries.getByLabel("Sailing (needed)").fill("09:20");
+        tries.getByLabel("Price of an adult (needed)").fill("12.40");
+        button(ines, "Leave out step 19").click();
+        button(ines, "Add a step").click();
+        Pick.byWords(ines.getByLabel("Step 19", new Page.GetByLabelOptions().setExact(true)), "Expect not to see");
+        ines.getByLabel("Step 19: Text").fill("A trial ticket");
+        button(ines, "Show what would be sent").click();
+        assertThat(tries).containsText("11. Type the secret into “Trial code”");
+        assertThat(tries).containsText("19. Expect not to see “A trial ticket”");
+        Assertions.assertTrue(stage.app.standins().shop().sold().isEmpty(), "nothing was bought");
+
+        tries.getByLabel("Why it is tried in earnest, for the journal").fill("before the season");
+        button(ines, "Send it: it changes the world").click();
+        Locator came = ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it"));
+        assertThat(came).containsText("a check failed", new LocatorAssertions.ContainsTextOptions().setTimeout(60_000));
+        assertThat(came).containsText("Number of the ticket KF-7001");
+        assertThat(came).containsText("The page says: Kestrel Ferries");
+        Assertions.assertEquals(
+                "14 December",
+                stage.app.standins().shop().sold().get("KF-7001").sailing().split(", ")[1]);
+
+        ines.getByLabel("Step 19: Text").fill("");
+        assertThat(region(ines, "What is wrong with it")).containsText("Step 19 has nothing");
+        button(ines, "Undo all").click();
     }
 
     /** Whoever waits for a call reads why it does not go out; when it may, it goes. */

@@ -150,7 +150,7 @@ public final class Walking {
         for (Walk.Step step : left) {
             if (step instanceof Walk.Expect expect) {
                 notReached++;
-                check(expect, "not reached", "");
+                check(expect, "not reached", null);
             }
         }
         answer.put("status", stuck != null ? "stuck" : missed > 0 ? "missed" : "held");
@@ -293,15 +293,18 @@ public final class Walking {
             holds = false;
             missed++;
         }
-        check(expect, holds ? "held" : "missed", holds ? "" : "The page says: " + page[0]);
+        check(expect, holds ? "held" : "missed", holds ? null : "The page says: " + page[0]);
         companion.said(expect.sentence() + (holds ? ": so it is" : ": it is NOT so"));
         if (!holds) {
             picture(browser, "Not so: " + expect.sentence());
         }
     }
 
-    private void check(Walk.Expect expect, String result, String seen) {
-        checks.addObject().put("check", expect.sentence()).put("result", result).put("seen", seen);
+    private void check(Walk.Expect expect, String result, @Nullable String instead) {
+        ObjectNode row = checks.addObject().put("check", expect.sentence()).put("result", result);
+        if (instead != null) {
+            row.put("instead", instead);
+        }
     }
 
     /** One that cannot be taken is told; the walk is not worth less by it. */
