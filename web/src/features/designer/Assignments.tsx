@@ -4,7 +4,13 @@ import { Button, Select } from "../../ui/kit";
 import { ValueEditor } from "./ValueEditor";
 import { type Kept, keptValue, readValue } from "./values";
 
-const SETTABLE_NOT = new Set(["ticket.number", "ticket.kind", "ticket.createdAt", "ci.id", "ci.kind"]);
+const SETTABLE_NOT = new Set(["ticket.number", "ticket.kind", "ticket.createdAt"]);
+
+/** What becomes of a CI, as the server knows it. */
+const LIVES = ["planned", "ordered", "in use", "retired"];
+
+/** What is said of a CI once: an update that says them makes one, and puts it on the ticket. */
+const MAKES: Record<string, string> = { "ci.id": "CI: a new one, of the id", "ci.kind": "CI: kind of the new one" };
 
 type Asked = Pick<Field, "type" | "choices">;
 
@@ -44,7 +50,9 @@ export function Assignments({
         field:
           p.path === "ticket.state" && states.length > 0
             ? { ...p.field, type: "choice" as const, choices: states }
-            : p.field,
+            : p.path === "ci.life"
+              ? { ...p.field, type: "choice" as const, choices: LIVES }
+              : p.field,
       })),
     ...version.vars.map((v) => ({ path: `vars.${v.name}`, field: v })),
   ];
@@ -64,7 +72,7 @@ export function Assignments({
               ...(targets.some((t) => t.path === a.target) ? [] : [{ value: a.target, label: a.target }]),
               ...targets.map((t) => ({
                 value: t.path,
-                label: (t.path.startsWith("ci.") ? "CI: " : "") + t.field.label,
+                label: MAKES[t.path] ?? (t.path.startsWith("ci.") ? "CI: " : "") + t.field.label,
                 detail: t.path,
               })),
             ]}

@@ -75,7 +75,7 @@ export function CiDialog({
               value={facts.life}
               problem={at("life")}
               onChange={(picked) => set("life", picked)}
-              options={["planned", "in use", "retired"].map((l) => ({ value: l, label: l }))}
+              options={["planned", "ordered", "in use", "retired"].map((l) => ({ value: l, label: l }))}
             />
             <Select
               label="Service"

@@ -123,7 +123,7 @@ export const ofRuns: Tellers<
     rows: (content.conditions ?? []).map((c) => conditionRow(c, names)),
   }),
   updated: ({ body, content, names }) => ({
-    parts: ["The workflow set values"],
+    parts: body.makes ? ["The workflow made the CI ", b(body.ci ?? "")] : ["The workflow set values"],
     rows: [
       ...changes(body.changes, names),
       ...changes(content.texts, names),

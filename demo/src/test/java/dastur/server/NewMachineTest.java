@@ -104,8 +104,13 @@ class NewMachineTest {
         JsonNode asked = ask(ticket, "Sign in to the new machine");
         assertThat(asked.toString()).contains("10.20.7.");
         VisitId visit = new VisitId(asked.get("visit").asText());
+        assertThat(ci("crew-7").get("life").asText()).isEqualTo("ordered");
+        assertThat(ticketOf(ticket).get("fields").get("ci").asText()).isEqualTo("crew-7");
         send("ada", visit, new CompleteTask(visit, "It works", Map.of(), null));
         until("it is closed", () -> ran(ticket, "launched"));
+        assertThat(ci("crew-7").get("life").asText()).isEqualTo("in use");
+        assertThat(ci("crew-7").get("kind").asText()).isEqualTo("machine");
+        assertThat(ci("crew-7").get("address").asText()).startsWith("10.20.7.");
         JsonNode closed = api.call("ada", "GET", "/api/tickets/" + ticket, null).body();
         assertThat(closed.toString()).contains("crew-7 is at 10.20.7.");
         String record = api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
@@ -197,5 +202,25 @@ class NewMachineTest {
         vote(ticket, false, "not before the season");
         until("it is refused", () -> ran(ticket, "refused"));
         assertThat(api.app().standins().machines().launched()).doesNotContainKey("crew-8");
+        assertThat(ci("crew-8").get("life").asText()).isEqualTo("retired");
+        // Its name is free again, and what is planned anew is the same CI.
+        String again = started("crew-8");
+        until("it is asked anew", () -> ask(again, "Launch this machine?") != null);
+        assertThat(ci("crew-8").get("life").asText()).isEqualTo("planned");
+    }
+
+    @Test
+    void aNameThatIsTakenIsNotPlannedTwice() {
+        String first = started("crew-9");
+        until("it is asked", () -> ask(first, "Launch this machine?") != null);
+        String second = started("crew-9");
+        until("it says so", () -> ticketOf(second)
+                .toString()
+                .contains("There is a CI 'crew-9' already: machine, planned. Name another."));
+        assertThat(ticketOf(second).get("fields").get("ci").asText()).isEqualTo("roster-1");
+    }
+
+    private static JsonNode ci(String id) {
+        return api.call("ada", "GET", "/api/cis/" + id, null).body().get("ci");
     }
 }

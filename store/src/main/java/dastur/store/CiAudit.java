@@ -23,7 +23,7 @@ import org.jspecify.annotations.Nullable;
  * is what its last line set; and what tickets changed is so.
  */
 final class CiAudit {
-    private static final Set<String> OWN = Set.of("name", "life", "site", "address", "owner");
+    private static final Set<String> OWN = Set.of("name", "kind", "service", "life", "site", "address", "owner");
 
     /** A value that a ticket set. @param at its place in the log */
     private record Change(

@@ -13,7 +13,6 @@ import dastur.core.step.approval.ApprovalEvents.ApprovalAsked;
 import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
 import dastur.core.step.approval.ApprovalEvents.VoteCast;
 import dastur.core.step.calling.CallingEvents.CallRequested;
-import dastur.core.step.update.Updated;
 import dastur.core.step.waiting.WaitEvents;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
@@ -184,8 +183,8 @@ public final class Work {
         Case next = Engine.apply(current, event);
         rows.see(current, event, next);
         history.see(current, event);
-        if (event.event() instanceof Updated e && e.ci() != null && e.ciChanges() != null) {
-            cis.updated(event, e);
+        if (event.event() instanceof Event.OfVisit e && e.changesCi() != null) {
+            cis.updated(event, e.changesCi());
         }
         if (event.event() instanceof WaitEvents.SignalCame e && e.signalId() != null) {
             taken(e.signalId(), event.visit());

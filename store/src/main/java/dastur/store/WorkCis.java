@@ -3,7 +3,6 @@ package dastur.store;
 import dastur.core.json.Json;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
-import dastur.core.step.update.Updated;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.TicketId;
@@ -25,6 +24,9 @@ final class WorkCis {
     private final TicketId ticket;
     private final Map<String, Optional<Rows.CiRow>> seen = new LinkedHashMap<>();
     private final Map<String, Rows.CiRow> changed = new TreeMap<>();
+    /** Those that were not there before. */
+    private final Map<String, Rows.CiRow> made = new TreeMap<>();
+
     private final Map<String, Rows.CiRow> shown = new TreeMap<>();
     private final List<Write> history = new ArrayList<>();
 
@@ -46,12 +48,18 @@ final class WorkCis {
         seen.forEach((id, row) -> row.ifPresent(r -> shown.put(id, r)));
     }
 
-    void updated(Recorded r, Updated e) {
-        if (e.ci() == null || e.ciChanges() == null) {
-            return;
+    void updated(Recorded r, Event.OfCi of) {
+        if (of.makes()) {
+            Rows.CiRow row = new Rows.CiRow();
+            row.id = of.ci().value();
+            row.name = row.id;
+            row.life = "planned";
+            row.attributes = "{}";
+            seen.put(row.id, Optional.of(row));
+            made.put(row.id, row);
         }
-        row(e.ci().value()).ifPresent(ci -> {
-            e.ciChanges().forEach((name, change) -> change(ci, r, name, change));
+        row(of.ci().value()).ifPresent(ci -> {
+            of.changes().forEach((name, change) -> change(ci, r, name, change));
             changed.put(ci.id, ci);
         });
     }
@@ -60,6 +68,8 @@ final class WorkCis {
         String after = text(change.after());
         switch (name) {
             case "name" -> ci.name = after == null ? ci.name : after;
+            case "kind" -> ci.kind = after == null ? ci.kind : after;
+            case "service" -> ci.service = after;
             case "life" -> ci.life = after == null ? ci.life : after;
             case "site" -> ci.site = after;
             case "address" -> ci.address = after;
@@ -93,7 +103,31 @@ final class WorkCis {
     List<Write> writes() {
         List<Write> writes = new ArrayList<>(history);
         changed.forEach((id, ci) -> writes.add(
-                Write.of(Sql.CI, id, ci.name, ci.site, ci.address, ci.owner, ci.life, ci.attributes, id, ci.revision)));
+                made.containsKey(id)
+                        ? Write.of(
+                                Sql.CI_MADE,
+                                id,
+                                id,
+                                ci.name,
+                                ci.kind,
+                                ci.service,
+                                ci.site,
+                                ci.address,
+                                ci.owner,
+                                ci.life,
+                                ci.attributes,
+                                id)
+                        : Write.of(
+                                Sql.CI,
+                                id,
+                                ci.name,
+                                ci.site,
+                                ci.address,
+                                ci.owner,
+                                ci.life,
+                                ci.attributes,
+                                id,
+                                ci.revision)));
         shown.forEach((id, ci) -> {
             if (!changed.containsKey(id)) {
                 writes.add(Write.of(Sql.CI_AS_SEEN, id, id, ci.revision));

@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assumptions.assumeThat;
 
 import dastur.core.json.Json;
+import dastur.core.notation.Names;
+import dastur.core.notation.Notation;
 import dastur.core.people.Actor;
 import dastur.core.people.Group;
 import dastur.core.people.GroupId;
@@ -48,6 +50,7 @@ import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
+import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -58,6 +61,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicReference;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -210,6 +214,77 @@ class CasesTest {
                         .attributes())
                 .containsEntry("lane", "closed, lock L-1");
         assertThat(new Organisation(database).changesOf(new CiId("ALD-G1"))).hasSize(1);
+    }
+
+    /** Two tickets plan a CI of one name in the same moment: it is made once, and the other says that it is there. */
+    @Test
+    void aCiIsMadeOnceHoweverManyPlanIt() {
+        Workflows workflows = new Workflows(database);
+        workflows.create(Notation.read("""
+                        workflow plan "Plan it" for incident
+                          owner teo
+
+                        make: update "Plan it"
+                          set ci.id to "crew-7"
+                          set ci.kind to "machine"
+                          set ci.lane to "none"
+
+                        done: done "made" as "Made"
+                        """, 1, Names.NONE).version(), World.TEO, NOW);
+        WorkflowKey plan = new WorkflowKey("plan");
+        workflows.publish(plan, 1, World.TEO, NOW).orElseThrow();
+        workflows.setTriggers(
+                new Journal.By(World.TEO, NOW),
+                plan,
+                List.of(new Trigger(new TriggerId("p"), true, new Trigger.Created(null), List.of(), null)));
+        workflows.setTriggers(new Journal.By(World.TEO, NOW), World.GATE, List.of());
+        TicketId first = new TicketId("I-" + ++tickets);
+        AtomicReference<TicketId> other = new AtomicReference<>();
+        String id = "command-" + ++commands;
+        int rounds = cases.onTicket(first, work -> {
+            Map<LookupKey, Optional<?>> values = new HashMap<>(work.remembered());
+            Decision decision = new Decision.Needs(Set.of());
+            while (decision instanceof Decision.Needs needs) {
+                values.putAll(work.look(needs.keys()));
+                decision = engine.decide(
+                        work.current(),
+                        id,
+                        Actor.of(World.JONAS),
+                        new Command.RaiseTicket(
+                                TicketKind.INCIDENT,
+                                Map.of("title", "Gate open", "ci", "ALD-G1", "requester", "jonas"),
+                                null),
+                        new Context(now, upSince, new Lookups(values)));
+            }
+            if (other.get() == null) {
+                other.set(raised());
+            }
+            Decision.Accepted accepted = (Decision.Accepted) decision;
+            work.save(accepted.events(), accepted.after(), upSince, id);
+            return accepted.events().size();
+        });
+
+        assertThat(rounds).isPositive();
+        Tickets all = new Tickets(database);
+        assertThat(all.find(other.get()).orElseThrow().text("ci")).contains("crew-7");
+        assertThat(all.find(first).orElseThrow().text("ci")).contains("ALD-G1");
+        assertThat(all.find(first).orElseThrow().open().values())
+                .singleElement()
+                .satisfies(run -> assertThat(
+                                run.open().values().iterator().next().stall().code())
+                        .isEqualTo("CI exists"));
+        assertThat(new Organisation(database).ci(new CiId("crew-7"))).hasValueSatisfying(ci -> {
+            assertThat(ci.kind()).isEqualTo("machine");
+            assertThat(ci.life()).isEqualTo("planned");
+            assertThat(ci.service()).hasToString("gates");
+            assertThat(ci.attributes()).containsEntry("lane", "none");
+        });
+        new RecordLog(database, Signers.fresh()).catchUp();
+        assertThat(new CiAudit(database).run()).isEmpty();
+        database.run(s -> s.createMutationQuery("update CiRow set kind = 'ship' where id = 'crew-7'")
+                .executeUpdate());
+        assertThat(new CiAudit(database).run()).singleElement().satisfies(f -> assertThat(f.toString())
+                .contains("CI crew-7", "its 'kind' is not what entry"));
     }
 
     @Test

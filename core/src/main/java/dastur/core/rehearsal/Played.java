@@ -3,10 +3,13 @@ package dastur.core.rehearsal;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
 import dastur.core.run.Recorded;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.core.workflow.StepId;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -14,13 +17,20 @@ import org.jspecify.annotations.Nullable;
 /**
  * How far a rehearsal has come. Immutable, so that exploring can go on from it in several directions.
  *
+ * @param cis CIs as steps have made or changed them, in this rehearsal alone
  * @param refused why the last answer was not taken; null when it was
  */
 public record Played(
         Case ticket,
         List<Recorded> record,
         Instant now,
-        @Nullable String refused) {
+        @Nullable String refused,
+        Map<CiId, ConfigurationItem> cis) {
+    /** With another moment and word of what was refused. */
+    Played at(Instant moment, @Nullable String why) {
+        return new Played(ticket, record, moment, why, cis);
+    }
+
     /** The result of the rehearsed run; empty while it is open. */
     public Optional<String> ended() {
         return events(Event.RunEnded.class)

@@ -37,6 +37,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
@@ -99,7 +100,7 @@ public final class Rehearsal {
 
     /** Raises the ticket and starts the run. */
     public Played begin() {
-        Played nothing = new Played(Case.none(TICKET), List.of(), setting.start(), null);
+        Played nothing = new Played(Case.none(TICKET), List.of(), setting.start(), null, Map.of());
         Map<String, Object> fields = new TreeMap<>(setting.fields());
         fields.remove("state");
         fields.remove("priority");
@@ -212,7 +213,7 @@ public final class Rehearsal {
     }
 
     static Played refused(Played stage, String why) {
-        return new Played(stage.ticket(), stage.record(), stage.now(), why);
+        return stage.at(stage.now(), why);
     }
 
     private static Duration time(Answer answer, Visit visit) {
@@ -271,12 +272,12 @@ public final class Rehearsal {
             }
             at = tick(at, next.get());
         }
-        return new Played(at.ticket(), at.record(), until.isAfter(at.now()) ? until : at.now(), at.refused());
+        return at.at(until.isAfter(at.now()) ? until : at.now(), at.refused());
     }
 
     private Played tick(Played stage, Instant at) {
         Instant now = at.isAfter(stage.now()) ? at : stage.now();
-        return handle(new Played(stage.ticket(), stage.record(), now, null), Actor.CLOCK, new Command.Tick());
+        return handle(stage.at(now, null), Actor.CLOCK, new Command.Tick());
     }
 
     // --- deciding
@@ -284,10 +285,16 @@ public final class Rehearsal {
     Played handle(Played stage, Actor by, Command command) {
         String id = "rehearsal-" + stage.record().size();
         Decision decision = new Decision.Needs(Set.of());
+        Map<LookupKey, Optional<?>> made = new HashMap<>();
+        stage.cis().forEach((ci, item) -> made.put(new LookupKey.OfCi(ci), Optional.of(item)));
         for (int i = 0; i < 64 && decision instanceof Decision.Needs needs; i++) {
             needs.keys().forEach(this::look);
             decision = engine.decide(
-                    stage.ticket(), id, by, command, new Context(stage.now(), setting.start(), new Lookups(looked)));
+                    stage.ticket(),
+                    id,
+                    by,
+                    command,
+                    new Context(stage.now(), setting.start(), new Lookups(looked, made)));
         }
         return switch (decision) {
             case Decision.Accepted a -> delivered(grown(stage, a.events(), a.after(), null), a.events());
@@ -314,10 +321,21 @@ public final class Rehearsal {
         return known;
     }
 
-    private static Played grown(Played stage, List<Recorded> events, Case after, @Nullable String refused) {
+    private Played grown(Played stage, List<Recorded> events, Case after, @Nullable String refused) {
         List<Recorded> record = new ArrayList<>(stage.record());
         record.addAll(events);
-        return new Played(after, List.copyOf(record), stage.now(), refused);
+        Map<CiId, ConfigurationItem> cis = new HashMap<>(stage.cis());
+        events.stream()
+                .map(r -> r.event() instanceof Event.OfVisit e ? e.changesCi() : null)
+                .filter(Objects::nonNull)
+                .forEach(c -> cis.compute(
+                        c.ci(),
+                        (id, now) -> c.on(
+                                now == null
+                                        ? (ConfigurationItem)
+                                                look(new LookupKey.OfCi(id)).orElse(null)
+                                        : now)));
+        return new Played(after, List.copyOf(record), stage.now(), refused, Map.copyOf(cis));
     }
 
     /** Messages arrive at once in a rehearsal, so that steps that await delivery go on. */

@@ -3,6 +3,7 @@ package dastur.core.run;
 import dastur.core.expression.Expressions;
 import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Known;
 import dastur.core.workflow.Step;
@@ -18,6 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -27,6 +29,9 @@ import org.jspecify.annotations.Nullable;
 final class Deciding {
     final Engine engine;
     final Context context;
+    /** With CIs as this decision has made them. */
+    private Lookups lookups;
+
     final Case before;
     final Actor actor;
 
@@ -55,6 +60,7 @@ final class Deciding {
         this.cause = cause;
         this.actor = actor;
         this.context = context;
+        this.lookups = context.lookups();
     }
 
     private static List<Settles> settling() {
@@ -76,7 +82,7 @@ final class Deciding {
     }
 
     Lookups lookups() {
-        return context.lookups();
+        return lookups;
     }
 
     /** The moment of the next event: never before the last one (D28). */
@@ -235,6 +241,22 @@ final class Deciding {
         now = Fold.apply(now, recorded);
         events.add(recorded);
         noteSetters(setting, event);
+        if (event instanceof Event.OfVisit e && e.changesCi() != null) {
+            // What follows in the same decision reads what was set, not what it was.
+            lookups =
+                    lookups.with(e.changesCi().on(lookups.ci(e.changesCi().ci()).orElse(null)));
+        }
+    }
+
+    /** Asks with a CI that is not there yet. */
+    <T> T knowing(ConfigurationItem ci, Supplier<T> asked) {
+        Lookups before = lookups;
+        lookups = before.with(ci);
+        try {
+            return asked.get();
+        } finally {
+            lookups = before;
+        }
     }
 
     void emitTicket(Event event) {

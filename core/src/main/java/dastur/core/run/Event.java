@@ -9,6 +9,7 @@ import dastur.core.signal.Severity;
 import dastur.core.signal.SourceKey;
 import dastur.core.signal.Turn;
 import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.Promised;
 import dastur.core.ticket.TicketId;
@@ -23,6 +24,7 @@ import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -126,6 +128,11 @@ public sealed interface Event {
             return Set.of();
         }
 
+        /** The CI that it makes or changes; null for none. */
+        default @Nullable OfCi changesCi() {
+            return null;
+        }
+
         /** What was measured, read or filled in, by name: what may be compared with another time (N52); null for nothing. */
         default @Nullable Map<String, Object> brings() {
             return null;
@@ -134,6 +141,23 @@ public sealed interface Event {
         /** What rules saw when they judged; null where none did. */
         default @Nullable List<RuleSeen> saw() {
             return null;
+        }
+    }
+
+    /**
+     * What becomes of a CI.
+     *
+     * @param makes whether it was not there before
+     */
+    record OfCi(CiId ci, boolean makes, Map<String, Change> changes) {
+        /** The CI with it. @param before null where it is not there yet */
+        public ConfigurationItem on(@Nullable ConfigurationItem before) {
+            Map<String, @Nullable Object> after = new HashMap<>();
+            changes.forEach((name, change) -> after.put(name, change.after()));
+            ConfigurationItem of = before == null
+                    ? ConfigurationItem.planned(ci, String.valueOf(after.getOrDefault("kind", "")))
+                    : before;
+            return of.with(after);
         }
     }
 

@@ -283,6 +283,11 @@ public final class Here {
         return new TicketRules(d).changes(values);
     }
 
+    /** The same, with a CI that is made with them. */
+    public FieldChanges changes(Map<String, Object> values, ConfigurationItem made) {
+        return d.knowing(made, () -> new TicketRules(d).changes(values));
+    }
+
     /** Begins a run that a visit has called. */
     public void startCalled(WorkflowVersion version, VisitId caller, Map<String, Object> inputs) {
         new Starting(d).start(version, null, position().run().depth() + 1, caller, inputs, Actor.SYSTEM);

@@ -23,6 +23,7 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -86,6 +87,13 @@ public final class Lookups {
     public Lookups(Map<LookupKey, Optional<?>> remembered, Map<LookupKey, Optional<?>> values) {
         this.remembered = remembered;
         this.values = Map.copyOf(values);
+    }
+
+    /** The same with a CI as a decision has made it. */
+    Lookups with(ConfigurationItem ci) {
+        Map<LookupKey, Optional<?>> more = new HashMap<>(values);
+        more.put(new LookupKey.OfCi(ci.id()), Optional.of(ci));
+        return new Lookups(remembered, more);
     }
 
     public static Lookups none() {

@@ -25,7 +25,6 @@ import org.jspecify.annotations.Nullable;
 /** CIs as CSV (RFC 4180) with a first line of column names: a column each for what every CI has and for each attribute. */
 public final class CiCsv {
     private static final int MOST_ROWS = 5_000;
-    private static final Set<String> LIVES = Set.of("planned", "in use", "retired");
     private static final List<String> COLUMNS =
             List.of("id", "name", "kind", "service", "site", "address", "owner", "life");
 
@@ -75,10 +74,11 @@ public final class CiCsv {
         bounded("kind", given.kind(), 60, true);
         bounded("site", given.site(), 200, false);
         bounded("address", given.address(), 300, false);
-        if (!LIVES.contains(given.life())) {
+        if (!ConfigurationItem.LIVES.contains(given.life())) {
             throw new Csv.Wrong(
                     "life",
-                    "A CI's life is planned, in use or retired, but was '" + Texts.clip(given.life(), 40) + "'.");
+                    "A CI's life is planned, ordered, in use or retired, but was '" + Texts.clip(given.life(), 40)
+                            + "'.");
         }
         if (given.service() != null && !service.test(given.service())) {
             throw new Csv.Wrong("service", "There is no service '" + given.service() + "'.");

@@ -16,6 +16,7 @@ import dastur.core.run.Here;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
@@ -27,8 +28,7 @@ import java.util.Optional;
 
 /** Sets fields of the ticket and its CI, and run variables, in one entry with before and after. */
 public final class UpdateKind implements Room<Update> {
-    private static final List<String> FIXED =
-            List.of("ticket.number", "ticket.kind", "ticket.createdAt", "ci.id", "ci.kind");
+    private static final List<String> FIXED = List.of("ticket.number", "ticket.kind", "ticket.createdAt");
 
     @Override
     public String word() {
@@ -81,7 +81,33 @@ public final class UpdateKind implements Room<Update> {
         if (s.set().isEmpty()) {
             in.blocks("nothing to set", s, "set", "'" + s.name() + "' sets nothing.");
         }
-        s.set().forEach(set -> inspect(s, set, in));
+        boolean makes = s.set().stream().anyMatch(a -> a.target().equals(NewCi.ID));
+        boolean ofKind = s.set().stream().anyMatch(a -> a.target().equals(NewCi.KIND));
+        if (makes && !ofKind) {
+            in.blocks("CI without kind", s, "set", "'" + s.name() + "' makes a CI: say its kind too, as ci.kind.");
+        }
+        s.set().forEach(set -> {
+            if (ofKind && !makes && set.target().equals(NewCi.KIND)) {
+                in.blocks(
+                        "unknown field",
+                        s,
+                        "set",
+                        "'" + s.name() + "' cannot set 'ci.kind': a kind is said once, with ci.id, when a CI is made.");
+            } else {
+                inspect(s, set, in);
+            }
+            if (set.target().equals("ci.life")
+                    && set.said()
+                            .filter(l -> !ConfigurationItem.LIVES.contains(l))
+                            .isPresent()) {
+                in.blocks(
+                        "unknown life",
+                        s,
+                        "set",
+                        "'" + s.name() + "' sets a life that no CI has; it is one of: "
+                                + String.join(", ", ConfigurationItem.LIVES) + ".");
+            }
+        });
     }
 
     private static void inspect(Update s, Assignment set, Inspection in) {

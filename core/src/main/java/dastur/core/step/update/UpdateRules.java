@@ -28,8 +28,15 @@ final class UpdateRules {
         Map<String, Object> ticket = new TreeMap<>();
         Map<String, Change> ci = new TreeMap<>();
         Map<String, Object> vars = new TreeMap<>();
-        Optional<ConfigurationItem> item = here.ci();
+        NewCi made = made(step);
+        Optional<ConfigurationItem> item = made == null ? here.ci() : Optional.of(made.item());
+        if (made != null) {
+            ticket.put("ci", made.item().id().value());
+        }
         for (Assignment set : step.set()) {
+            if (made != null && NewCi.SAID.contains(set.target())) {
+                continue;
+            }
             Object value = value(set);
             String name = set.target().substring(set.target().indexOf('.') + 1);
             switch (set.target().substring(0, Math.max(0, set.target().indexOf('.')))) {
@@ -44,7 +51,10 @@ final class UpdateRules {
             }
         }
         ci.values().removeIf(change -> java.util.Objects.equals(change.before(), change.after()));
-        FieldChanges changes = here.changes(ticket);
+        if (made != null) {
+            made.complete(ci, here.ticket());
+        }
+        FieldChanges changes = made == null ? here.changes(ticket) : here.changes(ticket, made.item());
         if (changes.refusal() != null) {
             throw new CannotOpen("update refused", changes.refusal().message());
         }
@@ -57,10 +67,27 @@ final class UpdateRules {
                         Here.way(step, "done"),
                         changes.sealed(),
                         ci.isEmpty() ? null : item.map(ConfigurationItem::id).orElse(null),
+                        made != null && made.isNew() ? true : null,
                         emptyToNull(changes.texts()),
                         emptyToNull(ci),
                         vars.isEmpty() ? null : vars));
         here.tellGiven(changes.sealed().get("assignee"));
+    }
+
+    /** The CI that the step makes; null where it makes none. */
+    private @Nullable NewCi made(Update step) {
+        Optional<Assignment> named =
+                step.set().stream().filter(a -> a.target().equals(NewCi.ID)).findFirst();
+        if (named.isEmpty()) {
+            return null;
+        }
+        String kind = step.set().stream()
+                .filter(a -> a.target().equals(NewCi.KIND))
+                .findFirst()
+                .map(this::value)
+                .map(String::valueOf)
+                .orElse("");
+        return NewCi.of(value(named.get()), kind, here.lookups());
     }
 
     private static @Nullable Map<String, Change> emptyToNull(Map<String, Change> map) {
@@ -89,6 +116,10 @@ final class UpdateRules {
                 fields.ciField(name).orElseThrow(() -> new CannotOpen("no field", "CIs have no field '" + name + "'."));
         if (name.equals("id") || name.equals("kind")) {
             throw new CannotOpen("no field", "'" + name + "' of a CI cannot be set by a workflow.");
+        }
+        if (name.equals("life") && !ConfigurationItem.LIVES.contains(String.valueOf(value))) {
+            throw new CannotOpen(
+                    "wrong value", "A CI's life is one of: " + String.join(", ", ConfigurationItem.LIVES) + ".");
         }
         field.problemWith(value).ifPresent(problem -> {
             throw new CannotOpen("wrong value", problem);

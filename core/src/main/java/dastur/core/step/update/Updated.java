@@ -23,6 +23,7 @@ public record Updated(
         @Nullable StepId to,
         Map<String, Change> changes,
         @Nullable CiId ci,
+        @Nullable Boolean makes,
         @Content @Nullable Map<String, Change> texts,
         @Content @Nullable Map<String, Change> ciChanges,
         @Content @Nullable Map<String, Object> vars)
@@ -40,6 +41,11 @@ public record Updated(
     @Override
     public @Nullable String outcome() {
         return "the ticket ended";
+    }
+
+    @Override
+    public @Nullable OfCi changesCi() {
+        return ci == null || ciChanges == null ? null : new OfCi(ci, makes != null, ciChanges);
     }
 
     @Override

@@ -1,0 +1,107 @@
+package dastur.core.run;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dastur.core.step.update.Updated;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
+import dastur.core.workflow.Trigger;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** CIs that workflows make and change (M17), and what the steps behind them read. */
+class MadeCisTest {
+    private final World world = new World();
+
+    /** A workflow that is started by a ticket being raised; its steps are given. */
+    private void raised(String steps) {
+        world.publishAlso("made", "incident", steps, new Trigger.Created(dastur.core.ticket.TicketKind.INCIDENT));
+        world.raise();
+    }
+
+    private static final String MAKES = """
+            make: update "Plan it"
+              set ci.id to "crew-7"
+              set ci.kind to "machine"
+              set ci.address to "10.20.7.1"
+
+            tell: tell the requester "{{ ci.id }}" as "Say so"
+              say "{{ ci.name }}, {{ ci.kind }}, {{ ci.life }}, at {{ ci.address }}, on {{ ticket.ci }}."
+
+            done: done "made" as "Made"
+            """;
+
+    private String said() {
+        return events(Event.MessageQueued.class).getLast().text();
+    }
+
+    private <T extends Event> List<T> events(Class<T> type) {
+        return world.record.stream()
+                .map(Recorded::event)
+                .filter(type::isInstance)
+                .map(type::cast)
+                .toList();
+    }
+
+    @Test
+    void oneThatIsMadeStandsOnTheTicketAndIsReadByTheStepsBehind() {
+        raised(MAKES);
+
+        assertThat(said()).isEqualTo("crew-7, machine, planned, at 10.20.7.1, on crew-7.");
+        Updated made = events(Updated.class).getFirst();
+        assertThat(made.makes()).isTrue();
+        assertThat(made.changesCi()).satisfies(c -> {
+            ConfigurationItem ci = c.on(null);
+            assertThat(ci.life()).isEqualTo("planned");
+            assertThat(ci.service()).hasToString("gates");
+        });
+    }
+
+    @Test
+    void aValueThatWasSetIsReadInTheSameDecision() {
+        raised("""
+                note: update "Note the lane"
+                  set ci.lane to "closed"
+                  set ci.life = 'retired'
+
+                tell: tell the requester "x" as "Say so"
+                  say "{{ ci.lane }}, {{ ci.life }}"
+
+                done: done "noted" as "Noted"
+                """);
+
+        assertThat(said()).isEqualTo("closed, retired");
+    }
+
+    @Test
+    void oneThatWasRetiredIsPlannedAnew() {
+        world.put(
+                new LookupKey.OfCi(new CiId("crew-7")),
+                ConfigurationItem.planned(new CiId("crew-7"), "machine")
+                        .with(Map.of("life", "retired", "site", "ALD")));
+        raised(MAKES);
+
+        assertThat(said()).startsWith("crew-7, machine, planned");
+        assertThat(events(Updated.class).getFirst().makes()).isNull();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = """
+            set ci.id to "ALD-G1"     | set ci.kind to "machine" | CI exists   | There is a CI 'ALD-G1' already
+            set ci.id to "a b"        | set ci.kind to "machine" | wrong value | No CI can be made
+            set ci.id = ticket.answer | set ci.kind to "machine" | wrong value | No CI can be made
+            set ci.id to "crew-7"     | set ci.kind to "{{ ticket.answer ?? '' }}" | wrong value | it needs a kind
+            set ci.address to "x"     | set ci.life to "{{ ticket.title }}" | wrong value | A CI's life is one of
+            """)
+    void whatCannotBeMadeStallsAndSaysWhy(String first, String second, String code, String why) {
+        raised("make: update \"Plan it\"\n  " + first + "\n  " + second + "\n\ndone: done \"made\" as \"Made\"\n");
+
+        Visit stalled = world.open();
+        assertThat(stalled.stall().code()).isEqualTo(code);
+        assertThat(stalled.stall().why()).contains(why);
+        assertThat(world.ticket.text("ci")).contains("ALD-G1");
+    }
+}
