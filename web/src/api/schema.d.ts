@@ -12019,7 +12019,7 @@ export interface components {
             name?: string;
             type: string;
             size: number;
-            by: string;
+            by?: string;
             /** Format: date-time */
             at: string;
             toRequester: boolean;
@@ -12767,7 +12767,7 @@ export interface components {
             /** @enum {string} */
             kind: "fileAttached";
             body: {
-                by: string;
+                by?: string;
                 hash: string;
                 size: number;
                 type: string;
@@ -13529,6 +13529,7 @@ export interface components {
                     [key: string]: components["schemas"]["EventChange"];
                 };
                 ci?: string;
+                makes?: boolean;
             };
             content?: {
                 texts?: {
@@ -15536,8 +15537,17 @@ export interface components {
         CiRoutesCiPage: {
             ci: components["schemas"]["ConfigurationItem"];
             relations: components["schemas"]["OrganisationRelation"][];
+            further: components["schemas"]["OrganisationFurther"][];
             changes: components["schemas"]["OrganisationCiChange"][];
             tickets: components["schemas"]["TicketsRow"][];
+        };
+        OrganisationFurther: {
+            relation: string;
+            ci: string;
+            name: string;
+            via: string;
+            outgoing: boolean;
+            open: number;
         };
         OrganisationCiChange: {
             ticket: string;

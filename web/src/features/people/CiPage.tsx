@@ -10,6 +10,7 @@ import { useNow } from "../../ui/useNow";
 import { CiDialog } from "../setup/CiDialog";
 import { designs, useSession } from "../signin/session";
 import { valueWords } from "../ticket/words";
+import { Neighbours } from "./Neighbours";
 
 /** A configuration item: its facts, its neighbours, what changed on it, its tickets. */
 export function CiPage() {
@@ -30,7 +31,7 @@ export function CiPage() {
         </Trouble>
       </div>
     );
-  const { ci: item, relations, changes, tickets } = ci.data;
+  const { ci: item, changes, tickets } = ci.data;
   const facts: [string, string][] = [
     ["Kind", item.kind],
     ["Life", item.life],
@@ -65,19 +66,23 @@ export function CiPage() {
           </dl>
         </section>
         <section>
-          <h2 className={head}>Neighbours</h2>
-          {relations.length === 0 && <p className="text-ink-2">None are known.</p>}
+          <h2 className={head}>Tickets</h2>
+          {tickets.length === 0 && <p className="text-ink-2">None.</p>}
           <ul>
-            {relations.map((r) => (
-              <li key={r.ci} className="border-b border-hairline py-1">
-                {r.outgoing ? `${r.relation} ` : ""}
-                <Link to="/cis/$id" params={{ id: r.ci }} className="link">
-                  {r.name}
+            {tickets.map((t) => (
+              <li key={t.number} className="flex gap-2 border-b border-hairline py-1">
+                <Link to="/tickets/$number" params={{ number: t.number }} className="link">
+                  {t.number}
                 </Link>
-                {r.outgoing ? "" : ` ${r.relation} this`}
+                <span className="truncate">{t.title}</span>
+                <span className="ml-auto shrink-0 text-ink-2">{t.state}</span>
               </li>
             ))}
           </ul>
+        </section>
+        <section className="lg:col-span-2">
+          <h2 className={head}>Neighbours</h2>
+          <Neighbours page={ci.data} />
         </section>
         <section>
           <h2 className={head}>Changed by tickets</h2>
@@ -93,21 +98,6 @@ export function CiPage() {
                 </Link>
                 : {names.directory?.ciFields.find((f) => f.name === c.name)?.label ?? c.name} {c.before ?? "nothing"} →{" "}
                 <strong>{c.after ?? "nothing"}</strong>
-              </li>
-            ))}
-          </ul>
-        </section>
-        <section>
-          <h2 className={head}>Tickets</h2>
-          {tickets.length === 0 && <p className="text-ink-2">None.</p>}
-          <ul>
-            {tickets.map((t) => (
-              <li key={t.number} className="flex gap-2 border-b border-hairline py-1">
-                <Link to="/tickets/$number" params={{ number: t.number }} className="link">
-                  {t.number}
-                </Link>
-                <span className="truncate">{t.title}</span>
-                <span className="ml-auto shrink-0 text-ink-2">{t.state}</span>
               </li>
             ))}
           </ul>

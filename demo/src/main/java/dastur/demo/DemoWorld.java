@@ -261,6 +261,7 @@ final class DemoWorld {
             for (int i = 1; i <= 4; i++) {
                 relate("book-web-" + i, "runs on", "book-db-1");
             }
+            relate("book-db-1", "copies to", "book-db-2");
             for (int i = 1; i <= 3; i++) {
                 ci(
                         "berth-gw-" + i,

@@ -155,7 +155,15 @@ class OrganisationTest {
         button(ines, "Save").click();
         assertThat(ines.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Test gate")))
                 .isVisible();
-        assertThat(ines.getByText("Booking web node 1")).isVisible();
+        Locator drawn = ines.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Neighbours, drawn"));
+        assertThat(drawn.getByText("Booking web node 1")).isVisible();
+        // Two steps away, and from there back to what rests on it.
+        drawn.getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName("Booking database 1"))
+                .click();
+        assertThat(ines.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Booking database 1")))
+                .isVisible();
+        assertThat(drawn.getByText("Test gate")).isVisible();
+        assertThat(drawn.getByText("Booking database 2")).isVisible();
 
         Browser.go(ines, "Services");
         button(ines, "CIs from CSV…").click();

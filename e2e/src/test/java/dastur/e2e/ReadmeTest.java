@@ -7,6 +7,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.microsoft.playwright.Download;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import dastur.core.record.Export;
 import dastur.standins.Faults;
@@ -582,7 +583,29 @@ class ReadmeTest {
         thirteen.says("seven trace files are to go, six do, one is in use and becomes a task.");
         assertThat(ada.getByText("Removed: 6 of 7").first()).isVisible();
         assertThat(ada.getByText("Task for Crew systems").first()).isVisible();
+        thirteen.says("Back as Ines, *Buy a trial ticket* walks through the booking site as a passenger would,");
+        thirteen.says("in steps that are sentences.");
+        Browser.go(ines, "Automation");
+        link(ines, "Buy a trial ticket").first().click();
+        assertThat(ines.getByLabel("Step 1: in the field")).hasValue("From");
+        thirteen.says("Send it for 14 December, 09:20 and 12.40 (where Chromium and chromedriver are installed):");
+        tries.getByLabel("Day (needed)").fill("14 December");
+        tries.getByLabel("Sailing (needed)").fill("09:20");
+        tries.getByLabel("Price of an adult (needed)").fill("12.40");
+        thirteen.says("five checks hold.");
+        walked(ines, tries, "Checks that did not hold 0");
+        thirteen.says("Let the receipts forget the price, and send it again: one does not.");
+        control("Its receipts forget the price");
+        walked(ines, tries, "Checks that did not hold 1");
+        control("Its receipts say the price again");
         thirteen.over();
+    }
+
+    private static void walked(Page ines, Locator tries, String came) {
+        tries.getByLabel("Why it is tried in earnest, for the journal").fill("before the season");
+        button(ines, "Send it: it changes the world").click();
+        assertThat(ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it")))
+                .containsText(came, new LocatorAssertions.ContainsTextOptions().setTimeout(60_000));
     }
 
     @Test
@@ -609,8 +632,13 @@ class ReadmeTest {
         teo.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Approve and launch crew-9"))
                 .click();
         fourteen.says("The relay, which alone reaches the machine host, launches it,");
-        fourteen.says("and its address comes back on the ticket.");
+        fourteen.says("and its address comes back on the ticket,");
         assertThat(ada.locator("main")).containsText("crew-9 is at 10.20.7.");
+        fourteen.says("and on the CI that was planned for it.");
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/cis/crew-9");
+        assertThat(ines.locator("main")).containsText("10.20.7.");
+        assertThat(ines.locator("header")).containsText("crew-9 · machine · ordered");
         fourteen.says(
                 "On the control page stop *book-web-1*, and as Ada raise *Booking web node 1 has stopped* on that CI:");
         control("Stop book-web-1");

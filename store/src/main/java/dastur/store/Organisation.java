@@ -20,6 +20,7 @@ import dastur.core.ticket.ServiceId;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -36,6 +37,15 @@ import org.jspecify.annotations.Nullable;
 public final class Organisation {
     /** A relation of a CI, seen from it. @param open how many tickets on the other one are open */
     public record Relation(String relation, String ci, String name, boolean outgoing, long open) {}
+
+    /**
+     * A CI two relations away, in the same direction both times.
+     *
+     * @param via the neighbour between
+     * @param outgoing whether the relations lead away from the CI that was asked about
+     * @param open how many tickets on it are open
+     */
+    public record Further(String relation, String ci, String name, String via, boolean outgoing, long open) {}
 
     /** A change of a CI's attribute by a ticket. */
     public record CiChange(
@@ -399,6 +409,48 @@ public final class Organisation {
                     })
                     .toList();
         });
+    }
+
+    /** What the neighbours of a CI lead on to: what stands behind what it rests on, and who rests on those that rest on it. */
+    public List<Further> furtherFrom(CiId ci, List<Relation> neighbours) {
+        return database.read(session -> {
+            List<Further> all = new ArrayList<>();
+            for (boolean outgoing : new boolean[] {false, true}) {
+                List<String> via = neighbours.stream()
+                        .filter(n -> n.outgoing() == outgoing)
+                        .map(Relation::ci)
+                        .toList();
+                if (!via.isEmpty()) {
+                    further(session, ci, via, outgoing, all);
+                }
+            }
+            Map<String, Long> open =
+                    openOn(session, all.stream().map(Further::ci).distinct().toList());
+            return all.stream()
+                    .map(f -> new Further(
+                            f.relation(), f.ci(), f.name(), f.via(), f.outgoing(), open.getOrDefault(f.ci(), 0L)))
+                    .toList();
+        });
+    }
+
+    private static void further(
+            StatelessSession session, CiId of, List<String> via, boolean outgoing, List<Further> into) {
+        String near = outgoing ? "fromCi" : "toCi";
+        String far = outgoing ? "toCi" : "fromCi";
+        session.createSelectionQuery(
+                        "select r, c from CiRelationRow r join CiRow c on c.id = r.key." + far + " where r.key." + near
+                                + " in (?1) and c.id <> ?2 and c.id not in (?1) order by c.id",
+                        Object[].class)
+                .setParameterList(1, via)
+                .setParameter(2, of.value())
+                .setMaxResults(200)
+                .getResultList()
+                .forEach(pair -> {
+                    Rows.CiRelationKey key = ((Rows.CiRelationRow) pair[0]).key;
+                    Rows.CiRow other = (Rows.CiRow) pair[1];
+                    into.add(new Further(
+                            key.relation(), other.id, other.name, outgoing ? key.fromCi() : key.toCi(), outgoing, 0));
+                });
     }
 
     private static Map<String, Long> openOn(StatelessSession session, List<String> cis) {

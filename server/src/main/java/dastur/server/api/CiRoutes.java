@@ -24,6 +24,7 @@ final class CiRoutes {
     record CiPage(
             ConfigurationItem ci,
             List<Organisation.Relation> relations,
+            List<Organisation.Further> further,
             List<Organisation.CiChange> changes,
             List<Tickets.Row> tickets) {}
 
@@ -93,9 +94,11 @@ final class CiRoutes {
         CiId id = q.path("id", CiId::new);
         ConfigurationItem ci = organisation.ci(id).orElseThrow(() -> Problem.notFound("There is no CI " + id + ".")
                 .end());
+        List<Organisation.Relation> relations = organisation.relationsOf(id);
         return new CiPage(
                 ci,
-                organisation.relationsOf(id),
+                relations,
+                organisation.furtherFrom(id, relations),
                 organisation.changesOf(id),
                 tickets.list(TicketFilter.all().ci(id.value()).build()).items());
     }
