@@ -77,6 +77,9 @@ final class Answers {
     /**
      * What an answer that said yes gives.
      *
+     * <p>A text that is longer than its output holds is left out, and the log says so: what it says can be told by nobody, but that
+     * the call came to its result is known (M4). It is never cut, since what judges it would judge by a part.
+     *
      * @throws Doubtful when a required output is missing or none of its kind: the other side has said yes, so it has
      *     happened, or may have; that we cannot read what came of it does not make it a failure (D13)
      */
@@ -84,9 +87,16 @@ final class Answers {
             Event.Call call, JsonNode answer, UnaryOperator<String> scrub, String log, long millis, int polls)
             throws Doubtful {
         Map<String, Object> outputs = new LinkedHashMap<>();
+        StringBuilder tooLong = new StringBuilder();
         for (Action.Output output : call.outputs()) {
             JsonNode value = answer.at(output.pointer());
-            if (!value.isMissingNode() && !value.isNull()) {
+            if (isText(output.field()) && output.field().isTooLong(value.asText())) {
+                tooLong.append("“")
+                        .append(output.field().label())
+                        .append("” is left out: it has ")
+                        .append(value.asText().length())
+                        .append(" characters, more than it holds.\n");
+            } else if (!value.isMissingNode() && !value.isNull()) {
                 outputs.put(output.field().name(), typed(output.field(), value, scrub));
             } else if (output.field().required()) {
                 throw new Doubtful("It said yes, but the answer lacks '"
@@ -100,7 +110,7 @@ final class Answers {
                 said(answer, "link", 500, scrub)
                         .filter(t -> t.startsWith("http"))
                         .orElse(null),
-                scrub.apply(log),
+                tooLong + scrub.apply(log),
                 millis,
                 polls);
     }
@@ -138,10 +148,12 @@ final class Answers {
                 .map(t -> Texts.clip(scrub.apply(t), most));
     }
 
+    private static boolean isText(Field field) {
+        return field.type() == FieldType.TEXT || field.type() == FieldType.LONG_TEXT;
+    }
+
     private static Object typed(Field field, JsonNode value, UnaryOperator<String> scrub) throws Doubtful {
-        Object plain = field.type() == FieldType.TEXT || field.type() == FieldType.LONG_TEXT
-                ? value.asText()
-                : Json.plain(value);
+        Object plain = isText(field) ? value.asText() : Json.plain(value);
         Object clean = plain instanceof String text ? scrub.apply(text) : plain;
         Optional<String> problem = field.problemWith(clean);
         if (problem.isPresent()) {

@@ -25,6 +25,7 @@ class AccessibleTest {
             "/automation",
             "/automation/zones",
             "/actions/lane.close",
+            "/actions/shop.trial",
             "/signals?matter=ald-07%2Fstands%20still",
             "/starts",
             "/starts/certificates-watched-daily",

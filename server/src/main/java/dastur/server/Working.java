@@ -28,10 +28,10 @@ import dastur.server.starts.Timekeeper;
 import dastur.server.witness.Giving;
 import dastur.server.work.Breakers;
 import dastur.server.work.ByHand;
+import dastur.server.work.CallFiles;
 import dastur.server.work.CommandService;
 import dastur.server.work.Live;
 import dastur.server.work.OwnCalls;
-import dastur.server.work.Pictures;
 import dastur.server.work.Workers;
 import dastur.store.Files;
 import dastur.store.Hearing;
@@ -134,7 +134,7 @@ final class Working implements AutoCloseable {
                 handing,
                 id -> storage.relayWork.find(id).isPresent(),
                 voices,
-                new Pictures(new Files(storage.database()), commands),
+                new CallFiles(new Files(storage.database()), commands),
                 mail,
                 storage.workflows::connection,
                 storage.secrets::find,

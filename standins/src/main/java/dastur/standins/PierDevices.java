@@ -135,7 +135,7 @@ public final class PierDevices implements AutoCloseable {
             case "log" ->
                 new Said(
                         0,
-                        "07:58 link up\n08:01 picture loaded\n"
+                        "07:58 link up\n08:01 picture loaded\n".repeat(repeats)
                                 + (frozen.contains(board)
                                         ? "08:14 no picture for 60 s\n08:15 no picture for 120 s"
                                         : "08:14 picture loaded"));
@@ -151,11 +151,18 @@ public final class PierDevices implements AutoCloseable {
         };
     }
 
+    /** How often boards tell of their morning, so that a log may be as long as one likes. */
+    public void repeat(int times) {
+        repeats = times;
+    }
+
     /** What a board's picture does: moves, stands still, or is starting. */
     public String picture(String board) {
         boolean starting = upAtNanos.getOrDefault(board, Long.MIN_VALUE) > System.nanoTime();
         return starting ? "starting" : frozen.contains(board) ? "stands still" : "moves";
     }
+
+    private volatile int repeats = 1;
 
     @Override
     public void close() {

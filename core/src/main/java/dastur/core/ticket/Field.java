@@ -61,7 +61,8 @@ public record Field(
         if (expected != null) {
             return Optional.of("'" + label + "' must be " + expected + ".");
         }
-        if (value instanceof String text && text.length() > limit()) {
+        if (isTooLong(value)) {
+            String text = (String) value;
             return Optional.of(
                     "'" + label + "' may have at most " + limit() + " characters, but has " + text.length() + ".");
         }
@@ -69,6 +70,11 @@ public record Field(
             return Optional.of("'" + label + "' holds a broken character.");
         }
         return Optional.empty();
+    }
+
+    /** Whether a value is a text of more characters than the field holds. */
+    public boolean isTooLong(@Nullable Object value) {
+        return value instanceof String text && text.length() > limit();
     }
 
     private int limit() {

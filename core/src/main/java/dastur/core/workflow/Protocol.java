@@ -77,6 +77,11 @@ public enum Protocol {
         return found.get();
     }
 
+    /** Whether what a call says while it goes on is a log, and not its answer. @param method what the call asks for */
+    public static boolean tells(String method) {
+        return SSH.methods.contains(method) || SCRIPT.methods.contains(method) || WALK.methods.contains(method);
+    }
+
     /** Where the pages of a walk stand, from the address of its connection. */
     public static String walked(String address) {
         return address.replaceFirst("^walk\\+", "");

@@ -6,9 +6,11 @@ import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.locks.Lock;
 import java.util.concurrent.locks.ReentrantLock;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -95,6 +97,15 @@ public final class Voices implements AutoCloseable {
 
         private synchronized boolean isTold() {
             return written || said > ON_RECORD;
+        }
+
+        /** All that it said, once it is over; empty where its record holds all of it. */
+        public Optional<String> everything() {
+            return isTold() && said > ON_RECORD
+                    ? Optional.of(made.said(call, 0).stream()
+                            .map(CallsMade.Part::text)
+                            .collect(Collectors.joining()))
+                    : Optional.empty();
         }
 
         /** It is over: what its record does not hold is written. What came of the call does not hang on that. */

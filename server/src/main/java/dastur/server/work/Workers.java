@@ -11,6 +11,7 @@ import dastur.core.run.Command;
 import dastur.core.run.Event;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
+import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.step.calling.CallingCommands.CallResult;
@@ -20,6 +21,8 @@ import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.Protocol;
+import dastur.core.workflow.StepId;
 import dastur.server.auth.DecisionLinks;
 import dastur.server.auth.MailThreads;
 import dastur.server.chat.Chat;
@@ -119,7 +122,7 @@ public final class Workers implements AutoCloseable {
             Connector calls,
             Predicate<String> handed,
             Voices voices,
-            Pictures pictures,
+            CallFiles files,
             MailConnector mail,
             Function<String, Optional<Connection>> connection,
             Function<String, Optional<String>> secret,
@@ -540,9 +543,28 @@ public final class Workers implements AutoCloseable {
 
     private CallOutcome call(Taken taken, Outbox.CallPayload payload, Connection connection, @Nullable String secret)
             throws Connector.Abandoned {
-        try (Voices.Voice voice = means.voices().of(taken.id())) {
-            return means.calls().call(payload.call(), connection, secret, heartbeat(taken, payload, voice));
+        Voices.Voice voice = means.voices().of(taken.id());
+        CallOutcome outcome;
+        try (voice) {
+            outcome = means.calls().call(payload.call(), connection, secret, heartbeat(taken, payload, voice));
         }
+        VisitId visit = taken.visit();
+        if (visit != null && Protocol.tells(payload.call().method())) {
+            voice.everything().ifPresent(text -> means.files()
+                    .log(taken.ticket(), visit, payload.action(), nameOf(taken.ticket(), visit), text)
+                    .ifPresent(why -> LOG.warn("what {} said was not attached: {}", taken.id(), why)));
+        }
+        return outcome;
+    }
+
+    /** As people know a step. */
+    private String nameOf(TicketId ticket, VisitId visit) {
+        return means.tickets()
+                .find(ticket)
+                .flatMap(c -> c.visit(visit))
+                .map(Visit::step)
+                .map(StepId::value)
+                .orElse("A call");
     }
 
     private Connector.Heartbeat heartbeat(Taken taken, Outbox.CallPayload payload, Voices.Voice voice) {
@@ -575,8 +597,8 @@ public final class Workers implements AutoCloseable {
             @Override
             public void pictured(String name, byte[] png) {
                 if (visit != null) {
-                    means.pictures()
-                            .attach(taken.ticket(), visit, payload.action(), name, png)
+                    means.files()
+                            .picture(taken.ticket(), visit, payload.action(), name, png)
                             .ifPresent(why -> voice.heard("The picture was not kept: " + why + "\n"));
                 }
             }
