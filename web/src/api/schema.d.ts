@@ -7569,6 +7569,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The organisation's own fields of tickets and CIs
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FieldRoutesFieldsView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Declare fields of tickets and CIs
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FieldRoutesFieldsBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rotas": {
         parameters: {
             query?: never;
@@ -15191,6 +15273,9 @@ export interface components {
         FieldCatalogue: {
             ticket: components["schemas"]["Field"][];
             ci: components["schemas"]["Field"][];
+            kinds: {
+                [key: string]: string[];
+            };
         };
         Group: {
             id: string;
@@ -15476,6 +15561,9 @@ export interface components {
             };
             fields: components["schemas"]["Field"][];
             ciFields: components["schemas"]["Field"][];
+            ciKinds: {
+                [key: string]: string[];
+            };
             priorities: number[][];
             parts: string[];
         };
@@ -15590,6 +15678,21 @@ export interface components {
             id: string;
             becomes: string;
             detail?: string;
+        };
+        FieldRoutesFieldsView: {
+            ticket: components["schemas"]["Field"][];
+            ci: components["schemas"]["Field"][];
+            kinds: {
+                [key: string]: string[];
+            };
+        };
+        FieldRoutesFieldsBody: {
+            ticket?: components["schemas"]["Field"][];
+            ci?: components["schemas"]["Field"][];
+            kinds?: {
+                [key: string]: string[];
+            };
+            was?: components["schemas"]["FieldRoutesFieldsView"];
         };
         RotaRoutesRotaView: {
             rota: components["schemas"]["Rota"];

@@ -65,6 +65,7 @@ export type Problem = S["Problem"];
 export type Intervention = S["Intervention"];
 export type CiHit = S["CiRoutesCiHit"];
 export type Ci = S["CiRoutesCiPage"];
+export type OwnFields = S["FieldRoutesFieldsView"];
 export type Held = S["BreakersHeld"];
 export type Comparison = S["ComparisonRoutesComparisonView"];
 export type ComparisonSide = S["ComparisonRoutesSide"];

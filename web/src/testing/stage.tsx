@@ -96,6 +96,7 @@ export const DIRECTORY: Directory = {
   states: {},
   fields: [],
   ciFields: [],
+  ciKinds: {},
   priorities: [
     [1, 1, 2, 3],
     [1, 2, 3, 4],

@@ -48,10 +48,24 @@ interface Props {
   says?: string;
   /** Whether people fill it in: each field may help them, and the whole is shown as they see it. */
   asks?: boolean;
+  /** Names of fields that stay, with their type. */
+  stays?: string[];
+  /** Whether one may be needed. */
+  needs?: boolean;
 }
 
 /** Makes fields: of a task's form, a start form, or run variables. A field keeps its name once it has been labelled. */
-export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask for a value", says, asks }: Props) {
+export function FormEditor({
+  title,
+  fields,
+  onChange,
+  prefix = "",
+  add = "Ask for a value",
+  says,
+  asks,
+  stays = [],
+  needs = true,
+}: Props) {
   const [seen, setSeen] = useState<FormValues>({});
   const move = (i: number, by: number) => {
     const next = [...fields];
@@ -86,6 +100,7 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
                   label="Type"
                   hideLabel
                   value={f.type}
+                  disabled={stays.includes(f.name)}
                   onChange={(picked) =>
                     set(i, {
                       type: picked as Field["type"],
@@ -126,7 +141,11 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
               </div>
             )}
             <div className="mt-1 flex items-center justify-between gap-2">
-              <Check label="needed" checked={f.required} onChange={(picked) => set(i, { required: picked })} />
+              {needs ? (
+                <Check label="needed" checked={f.required} onChange={(picked) => set(i, { required: picked })} />
+              ) : (
+                <span />
+              )}
               {prefix ? (
                 <code className="truncate font-mono text-xs text-ink-2">
                   {prefix}
@@ -156,9 +175,11 @@ export function FormEditor({ title, fields, onChange, prefix = "", add = "Ask fo
                     </Button>
                   </>
                 )}
-                <Button look="quiet" onClick={() => onChange(fields.filter((_, j) => j !== i))}>
-                  Leave it out
-                </Button>
+                {!stays.includes(f.name) && (
+                  <Button look="quiet" onClick={() => onChange(fields.filter((_, j) => j !== i))}>
+                    Leave it out
+                  </Button>
+                )}
               </span>
             </div>
           </li>

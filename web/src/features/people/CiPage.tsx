@@ -4,9 +4,10 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Ci } from "../../api/types";
-import { Button, Loading, PageHead, Trouble } from "../../ui/kit";
+import { Button, Chip, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { lacking } from "../setup/attributes";
 import { CiDialog } from "../setup/CiDialog";
 import { designs, useSession } from "../signin/session";
 import { valueWords } from "../ticket/words";
@@ -44,10 +45,16 @@ export function CiPage() {
       valueWords(v),
     ]),
   ];
+  const lacks = item.life === "retired" ? [] : lacking(names.directory, item);
   const head = "mb-2 font-bold";
   return (
     <>
       <PageHead title={item.name} sub={`${item.id} · ${item.kind} · ${item.life}`}>
+        {lacks.length > 0 && (
+          <span className="self-center">
+            <Chip tone="soon">incomplete: {lacks.join(", ")}</Chip>
+          </span>
+        )}
         <Link to="/compare" search={{ before: `ci:${item.id}` }} className="link self-center">
           Compare
         </Link>

@@ -3,9 +3,9 @@ import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Ci } from "../../api/types";
 import { Button, Input, Select } from "../../ui/kit";
+import { FieldInput, type FieldValue } from "../ticket/FieldInput";
+import { attributesOf } from "./attributes";
 import { SetUpDialog } from "./saving";
-
-const BUILT_IN = ["id", "name", "kind", "site", "address", "owner", "life"];
 
 /** Makes a CI or changes one: its facts, and what leads from it to other CIs. */
 export function CiDialog({
@@ -34,7 +34,7 @@ export function CiDialog({
     (page?.relations ?? []).filter((r) => r.outgoing).map((r) => ({ relation: r.relation, to: r.ci })),
   );
   const set = (name: string, value: string) => setFacts({ ...facts, [name]: value });
-  const declared = (directory?.ciFields ?? []).filter((f) => !BUILT_IN.includes(f.name));
+  const declared = attributesOf(directory, facts.kind ?? "");
   const save = async () => {
     const body: Record<string, unknown> = { attributes, relations };
     for (const [k, v] of Object.entries(facts)) if (v !== "") body[k] = v;
@@ -105,14 +105,16 @@ export function CiDialog({
               onChange={(e) => set("address", e.target.value)}
             />
             {declared.map((f) => (
-              <Input
+              <FieldInput
                 key={f.name}
-                label={f.label}
-                value={String(attributes[f.name] ?? "")}
+                // One that lacks it is incomplete, and saved all the same.
+                field={{ ...f, required: false }}
+                label={f.required ? `${f.label} (needed)` : f.label}
+                value={attributes[f.name] as FieldValue | undefined}
                 problem={at(`attributes.${f.name}`)}
-                onChange={(e) => {
+                onChange={(value) => {
                   const { [f.name]: _, ...others } = attributes;
-                  setAttributes(e.target.value === "" ? others : { ...others, [f.name]: e.target.value });
+                  setAttributes(value === undefined ? others : { ...others, [f.name]: value });
                 }}
               />
             ))}

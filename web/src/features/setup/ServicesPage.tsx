@@ -9,10 +9,17 @@ import { designs, useSession } from "../signin/session";
 import { CalendarDialog } from "./CalendarDialog";
 import { CiDialog } from "./CiDialog";
 import { CsvDialog } from "./CsvDialog";
+import { FieldsDialog } from "./FieldsDialog";
 import { DAYS, hoursWords } from "./hours";
 import { ServiceDialog } from "./ServiceDialog";
 
-type Making = { service?: ServiceOf | "new"; calendar?: CalendarView["calendar"] | "new"; ci?: boolean; csv?: boolean };
+type Making = {
+  service?: ServiceOf | "new";
+  calendar?: CalendarView["calendar"] | "new";
+  ci?: boolean;
+  csv?: boolean;
+  fields?: boolean;
+};
 
 /** Services, what they are made of, and the hours that count for them. */
 export function ServicesPage() {
@@ -49,6 +56,7 @@ export function ServicesPage() {
       <PageHead title="Services" sub={`${services.data.services.length} services and what they are made of`}>
         {may && (
           <>
+            <Button onClick={() => setOpen({ fields: true })}>Fields…</Button>
             <Button onClick={() => setOpen({ csv: true })}>CIs from CSV…</Button>
             <Button onClick={() => setOpen({ ci: true })}>New CI</Button>
             <Button look="primary" onClick={() => setOpen({ service: "new" })}>
@@ -172,6 +180,7 @@ export function ServicesPage() {
       )}
       {open.ci && <CiDialog onClose={close} onSaved={(id) => navigate({ to: "/cis/$id", params: { id } })} />}
       {open.csv && <CsvDialog onClose={close} />}
+      {open.fields && <FieldsDialog onClose={close} />}
     </>
   );
 }

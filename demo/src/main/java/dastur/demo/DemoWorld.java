@@ -55,7 +55,9 @@ final class DemoWorld {
                         Field.of("lane", "Lane", FieldType.TEXT),
                         Field.of("till", "Till number", FieldType.TEXT),
                         Field.of("firmware", "Firmware", FieldType.TEXT),
-                        Field.of("model", "Model", FieldType.TEXT))));
+                        Field.of("model", "Model", FieldType.TEXT),
+                        new Field("size", "Size", FieldType.CHOICE, false, List.of("small", "middle", "large"), null)),
+                Map.of("lane", List.of("gate"), "till", List.of("kiosk"), "size", List.of("machine"))));
         new Cis().build();
     }
 

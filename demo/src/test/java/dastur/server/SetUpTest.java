@@ -3,6 +3,8 @@ package dastur.server;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
 import java.time.Instant;
@@ -434,5 +436,48 @@ class SetUpTest extends OnDemo {
         assertThat(api.call("ines", "POST", "/api/session/see-as", "{\"person\":\"mira\"}")
                         .status())
                 .isEqualTo(403);
+    }
+
+    /** An organisation declares what its tickets and CIs have of their own; what rests on it stays (M17). */
+    @Test
+    void fieldsOfTicketsAndCisAreDeclaredAndStay() {
+        JsonNode was = api.call("ines", "GET", "/api/fields", null).body();
+        ObjectNode next = was.deepCopy();
+        ((ArrayNode) next.get("ci"))
+                .addObject()
+                .put("name", "berth")
+                .put("label", "Berth")
+                .put("type", "whole number")
+                .put("required", true);
+        ((ObjectNode) next.get("kinds")).putArray("berth").add("sensor");
+        next.set("was", was);
+        assertThat(api.call("ada", "PUT", "/api/fields", next.toString()).status())
+                .isEqualTo(403);
+        assertThat(api.call("ines", "PUT", "/api/fields", next.toString()).status())
+                .isEqualTo(204);
+        // Whoever read them before is told, and changes nothing.
+        assertThat(api.call("ines", "PUT", "/api/fields", next.toString()).status())
+                .isEqualTo(409);
+
+        String of = """
+                {"name":"A thing","kind":"%s","life":"in use","attributes":{"berth":%s}}""";
+        assertThat(api.call("ines", "PUT", "/api/cis/thing-1", of.formatted("sensor", "7"))
+                        .status())
+                .isEqualTo(204);
+        ApiClient.Answer wrong = api.call("ines", "PUT", "/api/cis/thing-1", of.formatted("sensor", "\"seven\""));
+        assertThat(wrong.body().get("detail").asText()).isEqualTo("'Berth' must be a whole number.");
+        ApiClient.Answer other = api.call("ines", "PUT", "/api/cis/thing-2", of.formatted("gate", "7"));
+        assertThat(other.body().get("detail").asText()).isEqualTo("A gate has no 'Berth'.");
+
+        ApiClient.Answer gone = api.call("ines", "PUT", "/api/fields", was.toString());
+        assertThat(gone.status()).isEqualTo(422);
+        assertThat(gone.body().get("detail").asText()).startsWith("'Berth' stays");
+        assertThat(api.call("ada", "GET", "/api/directory", null)
+                        .body()
+                        .get("ciKinds")
+                        .get("berth")
+                        .get(0)
+                        .asText())
+                .isEqualTo("sensor");
     }
 }

@@ -63,6 +63,7 @@ class DialogsTest {
                 "/services | New service",
                 "/services | New CI",
                 "/services | CIs from CSV…",
+                "/services | Fields…",
                 "/services | New calendar",
                 "/automation | New action",
                 "/automation | New connection",

@@ -138,6 +138,40 @@ class OrganisationTest {
         assertThat(ines.getByText("12 min").first()).isVisible();
     }
 
+    /** What CIs of a kind have is declared on screen, asked for where one is set, and told where it is lacking (M17). */
+    @Test
+    void kindsOfCisHaveAttributesOfTheirOwn() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "Services");
+        button(ines, "Fields…").click();
+        button(ines, "Add an attribute of CIs").click();
+        Locator label = dialog(ines)
+                .getByLabel("Field", new Locator.GetByLabelOptions().setExact(true))
+                .last();
+        label.fill("Depth at low water");
+        label.blur();
+        dialog(ines).getByLabel("Kinds that have “Depth at low water”").fill("berth");
+        dialog(ines).getByLabel("needed").last().click();
+        button(ines, "Save").click();
+        assertThat(dialog(ines)).hasCount(0);
+
+        button(ines, "New CI").click();
+        ines.getByLabel("Id", new Page.GetByLabelOptions().setExact(true)).fill("NSL-B1");
+        ines.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("Berth 1");
+        ines.getByLabel("Kind", new Page.GetByLabelOptions().setExact(true)).fill("gate");
+        assertThat(dialog(ines).getByLabel("Depth at low water (needed)")).hasCount(0);
+        ines.getByLabel("Kind", new Page.GetByLabelOptions().setExact(true)).fill("berth");
+        assertThat(dialog(ines).getByLabel("Depth at low water (needed)")).isVisible();
+        assertThat(dialog(ines).getByLabel("Lane")).hasCount(0);
+        button(ines, "Save").click();
+        assertThat(ines.getByText("incomplete: Depth at low water")).isVisible();
+        button(ines, "Change").click();
+        dialog(ines).getByLabel("Depth at low water (needed)").fill("4.5 m");
+        button(ines, "Save").click();
+        assertThat(ines.getByText("4.5 m")).isVisible();
+        assertThat(ines.getByText("incomplete:")).hasCount(0);
+    }
+
     @Test
     void aCiIsMadeFoundAndChangedAndCsvIsTriedBeforeItIsTakenOver() {
         Page ines = stage.as("Ines Okafor-Lind");

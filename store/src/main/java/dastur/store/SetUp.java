@@ -12,6 +12,7 @@ import dastur.core.people.Rota;
 import dastur.core.signal.Source;
 import dastur.core.start.Watch;
 import dastur.core.ticket.ConfigurationItem;
+import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.Service;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
@@ -47,6 +48,7 @@ public final class SetUp {
     private static final String GROUP = "group";
     private static final String SERVICE = "service";
     private static final String USUAL = "usual calendar";
+    private static final String FIELDS = "fields";
     private static final Map<String, Class<?>> DOCUMENTS = Map.of(
             References.CALENDAR,
             WorkingCalendar.class,
@@ -76,7 +78,7 @@ public final class SetUp {
 
     /** Whether the audit compares what lines about such a subject set with what is there. */
     static boolean isCompared(String subject) {
-        return List.of(PERSON, GROUP, SERVICE, USUAL).contains(subject) || DOCUMENTS.containsKey(subject);
+        return List.of(PERSON, GROUP, SERVICE, USUAL, FIELDS).contains(subject) || DOCUMENTS.containsKey(subject);
     }
 
     /** What something is now, as a line of the journal would set it; null when it is not there or not compared. */
@@ -87,6 +89,7 @@ public final class SetUp {
                 yield row == null ? null : References.person(row);
             }
             case USUAL -> usual(session).orElse(null);
+            case FIELDS -> declared(session).orElse(null);
             case GROUP -> {
                 Rows.TeamRow row = session.get(Rows.TeamRow.class, id);
                 yield row == null ? null : References.group(session, row);
@@ -307,6 +310,19 @@ public final class SetUp {
 
     public void parts(Journal.By by, List<String> names) {
         document(by, References.SETTING, Organisation.PARTS, new Organisation.Parts(names), Organisation.Parts.class);
+    }
+
+    /** Which fields tickets and CIs have of their own. */
+    public void fields(Journal.By by, FieldCatalogue fields) {
+        database.run(session -> {
+            Optional<FieldCatalogue> before = declared(session);
+            References.putDocument(session, References.SETTING, FIELDS, fields);
+            Journal.changed(session, by, FIELDS, FIELDS, before, fields);
+        });
+    }
+
+    private static Optional<FieldCatalogue> declared(StatelessSession session) {
+        return References.document(session, References.SETTING, FIELDS, FieldCatalogue.class);
     }
 
     public void rota(Journal.By by, Rota rota) {

@@ -126,22 +126,14 @@ final class Browser implements AutoCloseable {
     /** @param sought field, press, text or read */
     Found find(String sought, String name) throws IOException, Refused {
         JsonNode found = run(FIND, sought, name);
-        List<String> others = Json.mapper()
-                .createArrayNode()
-                .addAll(children(found.path("others")))
-                .valueStream()
-                .map(JsonNode::asText)
-                .toList();
+        List<String> others =
+                found.path("others").valueStream().map(JsonNode::asText).toList();
         return new Found(
                 found.path("count").asInt(),
                 found.path("element").path(ELEMENT).asText(""),
                 found.path("text").asText(""),
                 found.path("ready").asBoolean(true),
                 others);
-    }
-
-    private static List<JsonNode> children(JsonNode list) {
-        return list.valueStream().toList();
     }
 
     void press(String element) throws IOException, Refused {

@@ -7,6 +7,7 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.FileVisitResult;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.nio.file.SimpleFileVisitor;
 import java.nio.file.attribute.BasicFileAttributes;
@@ -130,12 +131,22 @@ final class Driver implements AutoCloseable {
         all.forEach(p -> p.onExit().completeOnTimeout(p, 5, TimeUnit.SECONDS).join());
     }
 
+    /** One of ours, of a process that is gone. Others may put into this folder what they like. */
     private static boolean isOrphaned(Path folder) {
         Matcher of = OF.matcher(folder.getFileName().toString());
-        return of.matches()
-                && ProcessHandle.of(Long.parseLong(of.group(1)))
+        if (!of.matches()
+                || !Files.isDirectory(folder, LinkOption.NOFOLLOW_LINKS)
+                || ProcessHandle.of(Long.parseLong(of.group(1)))
                         .filter(ProcessHandle::isAlive)
-                        .isEmpty();
+                        .isPresent()) {
+            return false;
+        }
+        try {
+            String owner = Files.getOwner(folder, LinkOption.NOFOLLOW_LINKS).getName();
+            return owner.equals(System.getProperty("user.name")) || owner.equals(NOBODY);
+        } catch (IOException e) {
+            return false;
+        }
     }
 
     /** Reads on, so that the program never waits for somebody to read what it says. */

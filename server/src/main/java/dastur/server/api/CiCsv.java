@@ -93,6 +93,14 @@ public final class CiCsv {
                     .orElseThrow(() -> new Csv.Wrong(
                             "attributes." + Texts.clip(name, 40),
                             "'" + Texts.clip(name, 40) + "' is not a declared attribute of CIs."));
+            // What stands there already, since its kind had it once or a workflow set it, is no reason to refuse the
+            // rest.
+            boolean stands = ci.apply(given.id())
+                    .filter(c -> value.equals(c.attributes().get(name)))
+                    .isPresent();
+            if (!stands && !fields.attributesOf(given.kind()).contains(field)) {
+                throw new Csv.Wrong("attributes." + name, "A " + given.kind() + " has no '" + field.label() + "'.");
+            }
             field.problemWith(value).ifPresent(p -> {
                 throw new Csv.Wrong("attributes." + name, p);
             });

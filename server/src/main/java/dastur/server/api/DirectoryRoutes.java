@@ -79,6 +79,7 @@ final class DirectoryRoutes {
                 states,
                 organisation.fields().ticketFields(),
                 organisation.fields().ciFields(),
+                organisation.fields().kinds(),
                 organisation.priorities().rows(),
                 all ? organisation.parts() : List.of());
     }

@@ -164,6 +164,7 @@ public final class RouteTable {
                                 work.tickets(),
                                 design.workflows()),
                         CiRoutes.of(design.organisation(), design.setUp(), work.tickets(), clock),
+                        FieldRoutes.of(design.organisation(), design.setUp(), clock),
                         RotaRoutes.of(clock, door.feeds(), design.organisation(), design.setUp(), design.workflows()),
                         AskingRoutes.of(on, sight, work.commands()),
                         OnlookerRoutes.of(id -> work.tickets().row(id).isPresent(), InstantSource.system()),

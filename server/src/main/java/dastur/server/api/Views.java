@@ -377,6 +377,7 @@ final class Views {
             Map<String, List<String>> states,
             List<Field> fields,
             List<Field> ciFields,
+            Map<String, List<String>> ciKinds,
             List<List<Integer>> priorities,
             List<String> parts) {}
 
