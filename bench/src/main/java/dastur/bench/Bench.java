@@ -45,12 +45,11 @@ public final class Bench {
                         "signals",
                         "triggers",
                         "calls",
-                        "atonce",
                         "choices",
                         "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, triggers, calls, atonce, choices, browsers or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, triggers, calls, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -90,10 +89,6 @@ public final class Bench {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
         }
-        if (which.equals("atonce")) {
-            int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
-            inFolder(folder -> AtOnce.measure(folder, count));
-        }
         if (List.of(
                         "design",
                         "reading",
@@ -103,7 +98,6 @@ public final class Bench {
                         "signals",
                         "triggers",
                         "calls",
-                        "atonce",
                         "choices",
                         "browsers")
                 .contains(which)) {
