@@ -67,7 +67,7 @@ export function Neighbours({ page }: { page: Ci }) {
                 <li key={near.id}>
                   {column.level === 0 ? (
                     <span
-                      className={`${box} border-ink bg-here`}
+                      className={`${box} border-2 border-ink`}
                       style={{ left: at?.x, top: at?.y, width: WIDE, height: CARD }}
                     >
                       {inner}
