@@ -1,13 +1,11 @@
 import { useCatalogue, useNames } from "../../api/hooks";
 import type { Field, Step, Version } from "../../api/types";
 import { Button, Select } from "../../ui/kit";
+import { LIVES } from "../setup/attributes";
 import { ValueEditor } from "./ValueEditor";
 import { type Kept, keptValue, readValue } from "./values";
 
 const SETTABLE_NOT = new Set(["ticket.number", "ticket.kind", "ticket.createdAt"]);
-
-/** What becomes of a CI, as the server knows it. */
-const LIVES = ["planned", "ordered", "in use", "retired"];
 
 /** What is said of a CI once: an update that says them makes one, and puts it on the ticket. */
 const MAKES: Record<string, string> = { "ci.id": "CI: a new one, of the id", "ci.kind": "CI: kind of the new one" };

@@ -4,7 +4,7 @@ import { useNames } from "../../api/hooks";
 import type { Ci } from "../../api/types";
 import { Button, Input, Select } from "../../ui/kit";
 import { FieldInput, type FieldValue } from "../ticket/FieldInput";
-import { attributesOf } from "./attributes";
+import { attributesOf, LIVES } from "./attributes";
 import { SetUpDialog } from "./saving";
 
 /** Makes a CI or changes one: its facts, and what leads from it to other CIs. */
@@ -75,7 +75,7 @@ export function CiDialog({
               value={facts.life}
               problem={at("life")}
               onChange={(picked) => set("life", picked)}
-              options={["planned", "ordered", "in use", "retired"].map((l) => ({ value: l, label: l }))}
+              options={LIVES.map((l) => ({ value: l, label: l }))}
             />
             <Select
               label="Service"

@@ -2,6 +2,9 @@ import type { Directory, Field } from "../../api/types";
 
 const BUILT_IN = ["id", "name", "kind", "site", "address", "owner", "life"];
 
+/** What becomes of a CI, as the server knows it. */
+export const LIVES = ["planned", "ordered", "in use", "retired"];
+
 /** The attributes that the organisation has declared for a kind of CI. */
 export function attributesOf(directory: Directory | undefined, kind: string): Field[] {
   return (directory?.ciFields ?? []).filter((f) => {

@@ -51,7 +51,7 @@ export function KeptSamples({
   const all = samples.data ?? [];
   const taken = all.some((s) => s.name === name?.trim());
   return (
-    <div className="mb-3 flex flex-col gap-2">
+    <div className="mb-3 flex min-h-9 flex-col gap-2">
       {all.length > 0 && (
         <div className="flex items-end gap-2">
           <div className="min-w-0 flex-1">

@@ -8,8 +8,10 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -479,5 +481,27 @@ class SetUpTest extends OnDemo {
                         .get(0)
                         .asText())
                 .isEqualTo("sensor");
+    }
+
+    /** Two who declare fields in the same second: one is kept whole, and the other is told. */
+    @Test
+    void nobodysFieldsAreLostToSomebodyElses() throws Exception {
+        for (int round = 0; round < 8; round++) {
+            JsonNode was = api.call("ines", "GET", "/api/fields", null).body();
+            List<CompletableFuture<Integer>> both = new ArrayList<>();
+            for (String name : List.of("one", "other")) {
+                ObjectNode next = was.deepCopy();
+                ((ArrayNode) next.get("ticket"))
+                        .addObject()
+                        .put("name", name + round)
+                        .put("label", name)
+                        .put("type", "text")
+                        .put("required", false);
+                next.set("was", was);
+                both.add(CompletableFuture.supplyAsync(() ->
+                        api.call("ines", "PUT", "/api/fields", next.toString()).status()));
+            }
+            assertThat(List.of(both.get(0).get(), both.get(1).get())).containsExactlyInAnyOrder(204, 409);
+        }
     }
 }

@@ -7,6 +7,9 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.io.Serializable;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.util.HexFormat;
 import java.util.Optional;
 import org.hibernate.StatelessSession;
 
@@ -40,8 +43,9 @@ public final class Files {
         this.database = database;
     }
 
-    /** Keeps bytes; the same bytes are kept once. @param hash their SHA-256, in hex */
-    public void keep(String hash, byte[] bytes) {
+    /** Keeps bytes; the same bytes are kept once. @return their SHA-256, in hex, by which they are found */
+    public String keep(byte[] bytes) {
+        String hash = hash(bytes);
         database.run(session -> {
             if (session.get(BytesRow.class, hash) == null) {
                 BytesRow row = new BytesRow();
@@ -50,6 +54,15 @@ public final class Files {
                 session.insert(row);
             }
         });
+        return hash;
+    }
+
+    private static String hash(byte[] bytes) {
+        try {
+            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(bytes));
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("every Java platform has SHA-256", e);
+        }
     }
 
     public Optional<byte[]> bytes(String hash) {

@@ -312,12 +312,23 @@ public final class SetUp {
         document(by, References.SETTING, Organisation.PARTS, new Organisation.Parts(names), Organisation.Parts.class);
     }
 
-    /** Which fields tickets and CIs have of their own. */
-    public void fields(Journal.By by, FieldCatalogue fields) {
-        database.run(session -> {
+    /**
+     * Which fields tickets and CIs have of their own.
+     *
+     * @param was what the new ones were judged by
+     * @return false when that is not how they are any more; then nothing is changed
+     */
+    public boolean fields(Journal.By by, FieldCatalogue was, FieldCatalogue fields) {
+        return database.write(session -> {
+            // Whoever else declares some waits here, and then sees these.
+            References.changed(session);
             Optional<FieldCatalogue> before = declared(session);
+            if (!before.orElse(FieldCatalogue.PLAIN).equals(was)) {
+                return false;
+            }
             References.putDocument(session, References.SETTING, FIELDS, fields);
             Journal.changed(session, by, FIELDS, FIELDS, before, fields);
+            return true;
         });
     }
 

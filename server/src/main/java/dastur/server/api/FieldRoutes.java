@@ -63,8 +63,7 @@ final class FieldRoutes {
         FieldsBody body = q.body(FieldsBody.class);
         FieldCatalogue now = organisation.fields();
         if (body.was() != null && !body.was().equals(FieldsView.of(now))) {
-            throw Problem.conflict("Somebody else has changed the fields meanwhile. Look at them again.")
-                    .end();
+            throw changed();
         }
         FieldCatalogue next = new FieldCatalogue(
                 Objects.requireNonNullElse(body.ticket(), now.ticket()),
@@ -73,7 +72,14 @@ final class FieldRoutes {
         now.problemWith(next).ifPresent(wrong -> {
             throw Problem.invalid(wrong.where(), wrong.message()).end();
         });
-        setUp.fields(Answers.by(q, clock), next);
+        if (!setUp.fields(Answers.by(q, clock), now, next)) {
+            throw changed();
+        }
         return null;
+    }
+
+    private static RuntimeException changed() {
+        return Problem.conflict("Somebody else has changed the fields meanwhile. Look at them again.")
+                .end();
     }
 }

@@ -21,10 +21,7 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.Arrays;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -110,8 +107,7 @@ final class FilesOfTickets {
         VisitId visit = q.query("visit")
                 .map(v -> TicketRoutes.id("visit", v, VisitId::new))
                 .orElse(null);
-        String hash = sha256(bytes);
-        files.keep(hash, bytes);
+        String hash = files.keep(bytes);
         boolean attached = false;
         try {
             Outcome outcome = commands.handle(
@@ -174,14 +170,6 @@ final class FilesOfTickets {
         if (!fits) {
             throw Problem.invalid("file", "The file says that it is " + type + ", but its bytes are not.")
                     .end();
-        }
-    }
-
-    private static String sha256(byte[] bytes) {
-        try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(bytes));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
         }
     }
 

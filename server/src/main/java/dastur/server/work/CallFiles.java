@@ -9,11 +9,10 @@ import dastur.core.workflow.ActionKey;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Files;
 import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
-import java.util.HexFormat;
 import java.util.Optional;
 import java.util.UUID;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Attaches to a ticket what its calls leave behind: pictures as each is taken (M12), so that whoever is asked later sees what the machine
@@ -21,6 +20,8 @@ import java.util.UUID;
  * alone (M7).
  */
 public final class CallFiles {
+    private static final Logger LOG = LoggerFactory.getLogger(CallFiles.class);
+
     private final Files files;
     private final CommandService commands;
 
@@ -45,10 +46,20 @@ public final class CallFiles {
                 text.getBytes(StandardCharsets.UTF_8));
     }
 
+    /** A file that cannot be kept is told, and changes nothing about what became of the call. */
     private Optional<String> attach(
             TicketId ticket, VisitId visit, String action, String name, String type, byte[] bytes) {
-        String hash = sha256(bytes);
-        files.keep(hash, bytes);
+        try {
+            return attached(ticket, visit, action, name, type, bytes);
+        } catch (RuntimeException e) {
+            LOG.warn("'{}' could not be attached to {}", name, ticket, e);
+            return Optional.of("it could not be written.");
+        }
+    }
+
+    private Optional<String> attached(
+            TicketId ticket, VisitId visit, String action, String name, String type, byte[] bytes) {
+        String hash = files.keep(bytes);
         boolean attached = false;
         try {
             Outcome outcome = commands.handleRepeatable(
@@ -64,14 +75,6 @@ public final class CallFiles {
             if (!attached) {
                 files.dropUnused(hash);
             }
-        }
-    }
-
-    private static String sha256(byte[] bytes) {
-        try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(bytes));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
         }
     }
 }

@@ -548,13 +548,24 @@ public final class Workers implements AutoCloseable {
         try (voice) {
             outcome = means.calls().call(payload.call(), connection, secret, heartbeat(taken, payload, voice));
         }
-        VisitId visit = taken.visit();
-        if (visit != null && Protocol.tells(payload.call().method())) {
-            voice.everything().ifPresent(text -> means.files()
-                    .log(taken.ticket(), visit, payload.action(), nameOf(taken.ticket(), visit), text)
-                    .ifPresent(why -> LOG.warn("what {} said was not attached: {}", taken.id(), why)));
-        }
+        keepLog(taken, payload, voice);
         return outcome;
+    }
+
+    /** What a call said at length; that it could not be kept changes nothing about what became of the call. */
+    private void keepLog(Taken taken, Outbox.CallPayload payload, Voices.Voice voice) {
+        VisitId visit = taken.visit();
+        if (visit == null || !Protocol.tells(payload.call().method())) {
+            return;
+        }
+        try {
+            voice.everything()
+                    .flatMap(text -> means.files()
+                            .log(taken.ticket(), visit, payload.action(), nameOf(taken.ticket(), visit), text))
+                    .ifPresent(why -> LOG.warn("what {} said was not attached: {}", taken.id(), why));
+        } catch (RuntimeException e) {
+            LOG.warn("what {} said could not be read", taken.id(), e);
+        }
     }
 
     /** As people know a step. */
