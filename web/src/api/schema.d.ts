@@ -8332,6 +8332,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/by-itself": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a ticket out from under the one it is folded under
+         * @description Needs the right: work.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bulk": {
         parameters: {
             query?: never;
@@ -11743,6 +11793,8 @@ export interface components {
             /** Format: date-time */
             targetDue?: string;
             targetMissed: boolean;
+            under?: string;
+            folds: number;
         };
         WorkflowsForgotten: {
             key: string;
@@ -11790,6 +11842,8 @@ export interface components {
             late: components["schemas"]["ViewsLateView"][];
             files: components["schemas"]["ViewsFileView"][];
             links: components["schemas"]["ViewsLinkView"][];
+            under?: components["schemas"]["ViewsLinkView"];
+            folds: components["schemas"]["ViewsLinkView"][];
             targets: {
                 [key: string]: components["schemas"]["Target"];
             };
@@ -12339,7 +12393,7 @@ export interface components {
             why?: string;
             anchored: number;
         };
-        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryClockReached"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
+        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCauseFound"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryClockReached"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStandsByItself"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
         ViewsEntryViewCommon: {
             seq: number;
             /** Format: date-time */
@@ -12734,6 +12788,15 @@ export interface components {
             body: {
                 by: string;
                 what: string;
+            };
+            content?: Record<string, never>;
+        };
+        EntryCauseFound: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "causeFound";
+            body: {
+                cause: string;
+                folds: boolean;
             };
             content?: Record<string, never>;
         };
@@ -13395,6 +13458,14 @@ export interface components {
             content?: {
                 why?: string;
             };
+        };
+        EntryStandsByItself: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "standsByItself";
+            body: {
+                under: string;
+            };
+            content?: Record<string, never>;
         };
         EntryStartAnswered: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */

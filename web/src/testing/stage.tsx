@@ -177,6 +177,7 @@ export const ticket = (asks: Ask[], more: Partial<Ticket> = {}): Ticket => ({
   late: [],
   files: [],
   links: [],
+  folds: [],
   partners: [],
   targets: {},
   parts: {},

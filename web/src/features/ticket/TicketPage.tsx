@@ -18,6 +18,7 @@ import { Clocks } from "./Clocks";
 import { EditDialog } from "./EditDialog";
 import { Facts } from "./Facts";
 import { Files } from "./Files";
+import { Folds, UnderBar } from "./Folded";
 import { HeadActions } from "./HeadActions";
 import { Links } from "./Links";
 import { NoteDialog } from "./NoteDialog";
@@ -105,6 +106,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
       </PageHead>
+      {!ticket.ended && <UnderBar ticket={ticket} />}
       {ticket.mayWork && !ticket.ended && <HeadActions ticket={ticket} onEnd={(state) => setDialog({ state })} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
@@ -146,6 +148,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
             <OfTicket ticket={ticket} />
             <Facts ticket={ticket} />
             <AtPartners ticket={ticket} />
+            <Folds ticket={ticket} />
             <Links ticket={ticket} />
             <Files ticket={ticket} mayAttach={ticket.mayWork} />
             {!ticket.ended && ticket.mayWork && (

@@ -132,7 +132,13 @@ export function TicketTable({
           </span>
         );
       case "title":
-        return <span className="font-medium">{t.title}</span>;
+        return (
+          <>
+            <span className="font-medium">{t.title}</span>
+            {t.folds > 0 && <span className="text-ink-2"> · {t.folds} more follow from it</span>}
+            {t.under && <span className="text-ink-2"> · follows from {t.under}</span>}
+          </>
+        );
       case "with":
         return t.assignee ? names.person(t.assignee) : names.group(t.group) || "—";
       case "requester":

@@ -16,6 +16,7 @@ const row = (number: string, more: Partial<TicketRow> = {}): TicketRow => ({
   createdAt: "2026-03-02T08:00:00Z",
   updatedAt: "2026-03-02T09:00:00Z",
   targetMissed: false,
+  folds: 0,
   ...more,
 });
 

@@ -57,6 +57,8 @@ export const ofTickets: Tellers<
   | "signalsHeard"
   | "caused"
   | "recoveryHeard"
+  | "causeFound"
+  | "standsByItself"
   | "triggersLookedAt"
   | "startOffered"
   | "startAnswered"
@@ -123,6 +125,22 @@ export const ofTickets: Tellers<
       body.restores ? ", so it is restored" : ": it could be set to restored",
     ],
     tone: "well",
+  }),
+  causeFound: ({ body }) => ({
+    parts: body.folds
+      ? ["What it depends on is in fault: it stands under ", b(String(body.cause)), " from now on"]
+      : ["What it depends on is in fault: ", b(String(body.cause)), " may have caused it"],
+    detail: body.folds
+      ? "nobody was at it yet"
+      : "somebody is at it, so it stays by itself; link the two if they belong together",
+  }),
+  standsByItself: ({ body, entry, names }) => ({
+    parts: [
+      entry.actor.is === "person" ? b(who(entry, names)) : "It stands by itself again",
+      entry.actor.is === "person"
+        ? ` took it out from under ${body.under}`
+        : `: ${body.under} has been well for a while, and this is still in fault`,
+    ],
   }),
   triggersLookedAt: ({ body }) =>
     body.started.length > 0

@@ -5,9 +5,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.core.json.Json;
 import dastur.server.ApiClient.Answer;
+import dastur.store.Audit;
 import java.net.http.HttpClient;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.BeforeAll;
@@ -185,6 +187,93 @@ class ExplainedTest extends OnDemo {
         pass(11);
         until(() -> !matter("GNQ-04").path("ticket").isMissingNode());
         assertThat(matter("GNQ-04").get("ticket").asText()).isNotEqualTo(cause);
+    }
+
+    private static List<String> open(String query) {
+        return api.call("ada", "GET", "/api/tickets?open=true" + query, null)
+                .body()
+                .get("items")
+                .findValuesAsText("number");
+    }
+
+    private String opens(String severity, String ci) {
+        JsonNode signal = says("fault", severity, ci);
+        assertThat(signal.at("/line/state").asText()).isEqualTo("opened");
+        return signal.at("/line/ticket").asText();
+    }
+
+    private static String under(String ticket) {
+        return ticket("ada", ticket).at("/under/number").asText();
+    }
+
+    /** The boards go dark before anybody hears of the gateway: what nobody is at steps back behind it, and comes back. */
+    @Test
+    void aCauseThatComesLaterTakesWhatFollowedFromItUnderItself() {
+        String dark = opens("major", "GNQ-05");
+        String worse = opens("critical", "GNQ-06");
+        String taken = opens("major", "GNQ-07");
+        String left = opens("minor", "GNQ-08");
+        note("runa", taken, "I am on my way.");
+        String cause = opens("major", "GNQ-GW1");
+        until(() -> under(dark).equals(cause) && under(left).equals(cause));
+        assertThat(record(taken)).contains("\"causeFound\"");
+        assertThat(under(taken)).as("somebody is at it").isEmpty();
+        assertThat(under(worse)).as("it is worse than its cause").isEmpty();
+        assertThat(open("")).contains(cause, taken, worse).doesNotContain(dark, left);
+        assertThat(open("&ci=GNQ-05")).as("looked for, it is found").contains(dark);
+        assertThat(open("&text=" + dark)).contains(dark);
+        assertThat(ticket("ada", cause).get("folds").findValuesAsText("number")).containsExactly(dark, left);
+        until(() -> ticket("ada", cause).get("links").toString().contains(dark));
+
+        // Whoever takes it up finds it in its place again.
+        note("runa", left, "This one is mine.");
+        assertThat(open("")).contains(left);
+
+        state(cause, "restored");
+        pass(8);
+        assertThat(under(dark)).isEqualTo(cause);
+        pass(4);
+        until(() -> under(dark).isEmpty());
+        assertThat(open("")).contains(dark);
+    }
+
+    private static void note(String person, String ticket, String text) {
+        Answer said = api.call(
+                person,
+                "POST",
+                "/api/tickets/" + ticket + "/notes",
+                "{\"text\":\"" + text + "\",\"toRequester\":false}");
+        assertThat(said.status()).as(said.raw().body()).isLessThan(300);
+    }
+
+    /** One ticket a matter, always (I19): whoever bends a row is found out, and what is right is not. */
+    @Test
+    void theAuditKnowsWhichTicketAMatterHas() throws Exception {
+        String one = opens("minor", "ALD-05");
+        String other = opens("minor", "ALD-06");
+        assertThat(audited()).isEmpty();
+        String ofOne = matter("ALD-05").get("key").asText();
+        bend("update matter set ticket = '" + other + "' where ticket = '" + one + "'");
+        try {
+            assertThat(audited()).anySatisfy(f -> assertThat(f).contains(one).contains("whose signals go to " + other));
+            assertThat(audited()).anySatisfy(f -> assertThat(f).contains(other).contains("knows nothing of that"));
+        } finally {
+            bend("update matter set ticket = '" + one + "' where name = '" + ofOne + "'");
+        }
+        assertThat(audited()).isEmpty();
+    }
+
+    private static List<String> audited() {
+        return new Audit(api.app().database(), api.app().app().kept().log())
+                .ofMatters().stream().map(f -> f.where() + " " + f.what()).toList();
+    }
+
+    private static void bend(String sql) throws Exception {
+        try (var connection = api.app().database().dataSource().getConnection();
+                var statement = connection.createStatement()) {
+            assertThat(statement.executeUpdate(sql)).isOne();
+            connection.commit();
+        }
     }
 
     @Test

@@ -27,6 +27,7 @@ public final class Looking {
     /** Once a minute, all tickets within seven days (K12). */
     private static final long GOES_A_WEEK = 7 * 24 * 60;
 
+    private static final Duration MATTERS_EVERY = Duration.ofHours(1);
     private static final int MOST_FINDINGS = 100;
     private static final DateTimeFormatter NAME =
             DateTimeFormatter.ofPattern("yyyy-MM-dd'T'HHmmss'Z'").withZone(ZoneOffset.UTC);
@@ -45,6 +46,7 @@ public final class Looking {
     private final int copiesKept;
     private final List<Audit.Finding> passed = new ArrayList<>();
     private volatile @Nullable String copyTrouble;
+    private @Nullable Instant lastOfMatters;
 
     Looking(Database database, RecordLog log, Settings settings, Giving giving) {
         this.giving = giving;
@@ -104,10 +106,14 @@ public final class Looking {
 
     /**
      * What is looked after by itself; to be called each minute, by one node. Some tickets are audited, so that all are within a
-     * week, and a copy is taken where one is due.
+     * week, hourly whether each matter has one ticket, and a copy is taken where one is due.
      */
     void inPassing(Instant now) {
-        List<Audit.Finding> found = audit().inPassing(now, GOES_A_WEEK);
+        List<Audit.Finding> found = new ArrayList<>(audit().inPassing(now, GOES_A_WEEK));
+        if (lastOfMatters == null || !lastOfMatters.plus(MATTERS_EVERY).isAfter(now)) {
+            lastOfMatters = now;
+            found.addAll(audit().ofMatters());
+        }
         for (Audit.Finding f : found) {
             LOG.error("not as written: {}{}: {}", f.where(), f.seq() > 0 ? ", from entry " + f.seq() : "", f.what());
         }

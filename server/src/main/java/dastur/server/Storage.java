@@ -6,6 +6,7 @@ import dastur.store.Actions;
 import dastur.store.CallsMade;
 import dastur.store.Cases;
 import dastur.store.Chats;
+import dastur.store.Consequences;
 import dastur.store.Database;
 import dastur.store.Feed;
 import dastur.store.FormDrafts;
@@ -52,6 +53,7 @@ final class Storage implements AutoCloseable {
     final Incoming incoming;
     final Samples samples;
     final Matters matters;
+    final Consequences consequences;
     final Sources sources;
     final Schedules schedules;
     final Hooks hooks;
@@ -93,6 +95,7 @@ final class Storage implements AutoCloseable {
             incoming = new Incoming(database);
             samples = new Samples(database);
             matters = new Matters(database);
+            consequences = new Consequences(database);
             sources = new Sources(database);
             schedules = new Schedules(database);
             hooks = new Hooks(database);

@@ -153,6 +153,7 @@ final class Working implements AutoCloseable {
         incomings = parts.add(new Incomings(new Incomings.Uses(
                 storage.incoming,
                 storage.matters,
+                storage.consequences,
                 storage.sources,
                 storage.signals,
                 storage.organisation,

@@ -148,6 +148,11 @@ public final class Audit {
         return findings;
     }
 
+    /** Whether each matter has one ticket, and that one knows of it (I19). */
+    public List<Finding> ofMatters() {
+        return new MatterAudit(database).run();
+    }
+
     /** The log, and what stands beside tickets. @return leaves and checkpoints */
     private long[] whole(List<Finding> findings) {
         long leaves = database.still(session -> session.doReturningWork(c -> tree(c, findings)));
@@ -157,6 +162,7 @@ public final class Audit {
         findings.addAll(witnessed());
         findings.addAll(new JournalAudit(database, log).run());
         findings.addAll(new CiAudit(database).run());
+        findings.addAll(ofMatters());
         return new long[] {leaves, checkpoints};
     }
 

@@ -379,6 +379,9 @@ final class Rows {
         @Column(name = "target_missed")
         boolean targetMissed;
 
+        /** The incident under which it stands folded. */
+        @Nullable String folded;
+
         /** When a target is due, far away when none is: made by the database, so that it can be walked in order. */
         @Column(name = "burns_at", insertable = false, updatable = false)
         Instant burnsAt;

@@ -24,7 +24,11 @@ final class StoredStanding {
 
     static Map<String, String> expected(Case c) {
         Map<String, String> rows = new TreeMap<>();
-        rows.put("ticket", joined(Work.standing(c).toArray()));
+        List<@Nullable Object> standing = Work.standing(c);
+        rows.put("ticket", joined(standing.subList(0, standing.size() - 1).toArray()));
+        if (c.under() != null) {
+            rows.put("under", c.under().value());
+        }
         rows.put("head", joined(c.lastAt(), c.seq()));
         Standing.changes(Case.none(c.id()), c, new Standing.Changes() {
             @Override
@@ -82,6 +86,12 @@ final class StoredStanding {
                     ticket.value())) {
                 rows.put("ticket", joined(row.toArray()));
             }
+            Jdbc.query(
+                            c,
+                            "select folded from ticket where id = ? and folded is not null",
+                            r -> r.getString(1),
+                            ticket.value())
+                    .forEach(cause -> rows.put("under", cause));
             for (List<String> row : Jdbc.query(
                     c, "select updated_at, seq from ticket_head where ticket = ?", r -> values(r, 2), ticket.value())) {
                 rows.put("head", joined(row.toArray()));

@@ -48,6 +48,10 @@ final class TicketSearch {
             // (I6).
             where.add("t.kind <> " + given(TicketKind.ROUTINE.word()));
         }
+        if (isUnasked(filter)) {
+            // What is a consequence of another waits under that one (I22).
+            where.add("t.folded is null");
+        }
         equal("t.priority", filter.priority());
         equal("t.state", filter.state());
         equal("t.service", filter.service());
@@ -62,6 +66,12 @@ final class TicketSearch {
             where.add("t.createdAt < " + given(filter.raisedBefore()));
         }
         text(filter.text() == null ? "" : filter.text().strip());
+    }
+
+    /** Whether the list is no search for something that may stand under another: for words, for a CI, for what has ended. */
+    private static boolean isUnasked(TicketFilter filter) {
+        boolean searched = filter.text() != null && !filter.text().isBlank();
+        return !searched && filter.ci() == null && Boolean.TRUE.equals(filter.open());
     }
 
     /** One row more than a page holds, when there are more. */

@@ -29,6 +29,8 @@ public final class Tickets {
      *
      * @param target what is due next of it, to respond or to restore; null when neither is
      * @param targetDue until when; null while it stands still
+     * @param under the incident under which it stands folded; null while it stands by itself
+     * @param folds how many open ones stand folded under it
      */
     public record Row(
             String number,
@@ -46,7 +48,9 @@ public final class Tickets {
             Instant updatedAt,
             @Nullable String target,
             @Nullable Instant targetDue,
-            boolean targetMissed) {}
+            boolean targetMissed,
+            @Nullable String under,
+            long folds) {}
 
     /**
      * Something a person may act on.
@@ -194,12 +198,19 @@ public final class Tickets {
                 .setParameterList(1, tickets.stream().map(t -> t.id).toList())
                 .getResultList()
                 .forEach(h -> updated.put(h.ticket, h.updatedAt));
+        Map<String, Long> folds = new HashMap<>();
+        session.createSelectionQuery(
+                        "select folded, count(*) from TicketRow where folded in (?1) and ended = false group by folded",
+                        Object[].class)
+                .setParameterList(1, tickets.stream().map(t -> t.id).toList())
+                .getResultList()
+                .forEach(r -> folds.put((String) r[0], (Long) r[1]));
         return tickets.stream()
-                .map(t -> row(t, updated.getOrDefault(t.id, t.createdAt)))
+                .map(t -> row(t, updated.getOrDefault(t.id, t.createdAt), folds.getOrDefault(t.id, 0L)))
                 .toList();
     }
 
-    private static Row row(Rows.TicketRow r, Instant updatedAt) {
+    private static Row row(Rows.TicketRow r, Instant updatedAt, long folds) {
         return new Row(
                 r.id,
                 r.kind,
@@ -216,7 +227,23 @@ public final class Tickets {
                 updatedAt,
                 r.target,
                 r.targetDue,
-                r.targetMissed);
+                r.targetMissed,
+                r.folded,
+                folds);
+    }
+
+    /** Open ones that stand folded under another, what was raised first comes first (I22). */
+    public Page<Row> under(TicketId cause) {
+        return database.read(session -> Page.of(
+                rows(
+                        session,
+                        session.createSelectionQuery(
+                                        "from TicketRow where folded = ?1 and ended = false order by createdAt, id",
+                                        Rows.TicketRow.class)
+                                .setParameter(1, cause.value())
+                                .setMaxResults(PAGE + 1)
+                                .getResultList()),
+                PAGE));
     }
 
     /** Open tasks and approvals a person may act on, by themselves or through their groups; what is due first comes first. */

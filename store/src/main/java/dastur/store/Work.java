@@ -292,6 +292,7 @@ public final class Work {
         values.add(l.target() == null ? null : l.target().word());
         values.add(l.targetDue());
         values.add(l.targetMissed());
+        values.add(l.under() == null ? null : l.under().value());
         return values;
     }
 

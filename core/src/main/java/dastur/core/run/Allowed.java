@@ -91,6 +91,8 @@ final class Allowed {
                 c.cause() instanceof Cause.Hand ? needs(person, Right.WORK, "start workflows") : byItself();
             case Command.HearSignals c -> byItself();
             case Command.Recover c -> byItself();
+            case Command.FindCause c -> byItself();
+            case Command.StandByItself c -> needs(person, Right.WORK, "take tickets out from under others");
             case Command.SayToPartner c -> needs(person, Right.WORK, "say something to partners");
             case Command.SettleDifference c -> needs(person, Right.WORK, "settle what partners see otherwise");
             case Command.JoinPartner c -> byItself();

@@ -25,7 +25,7 @@ import org.jspecify.annotations.Nullable;
 public record Case(
         TicketId id, long seq, @Nullable Instant lastAt, TicketState ticket, Runs runs, Talk talk, Ties ties) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 10;
+    public static final int FOLD = 11;
 
     /**
      * What the ticket itself is.
@@ -34,23 +34,29 @@ public record Case(
      * @param fields its values by field name, without absent ones
      * @param targets how soon it is to be responded to and restored
      * @param promisedFor the service and priority that the targets were set for
+     * @param touched whether a person has done anything here
      */
     public record TicketState(
             @Nullable TicketKind kind,
             @Nullable Instant createdAt,
             Map<String, Object> fields,
             TreeMap<Promised, Target> targets,
-            Map<String, Object> promisedFor) {
+            Map<String, Object> promisedFor,
+            boolean touched) {
         TicketState raised(TicketKind as, Instant at, Map<String, Object> with) {
-            return new TicketState(as, at, Map.copyOf(with), targets, promisedFor);
+            return new TicketState(as, at, Map.copyOf(with), targets, promisedFor, touched);
         }
 
         TicketState withFields(Map<String, Object> other) {
-            return new TicketState(kind, createdAt, Map.copyOf(other), targets, promisedFor);
+            return new TicketState(kind, createdAt, Map.copyOf(other), targets, promisedFor, touched);
         }
 
         TicketState withTargets(TreeMap<Promised, Target> other, Map<String, Object> of) {
-            return new TicketState(kind, createdAt, fields, other, of);
+            return new TicketState(kind, createdAt, fields, other, of, touched);
+        }
+
+        TicketState touchedByNow() {
+            return new TicketState(kind, createdAt, fields, targets, promisedFor, true);
         }
     }
 
@@ -131,10 +137,26 @@ public record Case(
      *
      * @param links other tickets this one is linked with, in the order of linking
      * @param partners at whose desks it is followed, by the partner's key
+     * @param matters what signals have said that it is about
+     * @param under the incident under which it stands folded, as a consequence of that; null while it stands by itself
      */
-    public record Ties(List<Link> links, TreeMap<String, AtPartner> partners) {
+    public record Ties(
+            List<Link> links,
+            TreeMap<String, AtPartner> partners,
+            TreeSet<String> matters,
+            @Nullable TicketId under) {
         public Ties {
             links = List.copyOf(links);
+        }
+
+        Ties withMatter(String matter) {
+            TreeSet<String> more = new TreeSet<>(matters);
+            more.add(matter);
+            return new Ties(links, partners, more, under);
+        }
+
+        Ties folded(@Nullable TicketId cause) {
+            return new Ties(links, partners, matters, cause);
         }
     }
 
@@ -186,10 +208,10 @@ public record Case(
                 id,
                 0,
                 null,
-                new TicketState(null, null, Map.of(), new TreeMap<>(), Map.of()),
+                new TicketState(null, null, Map.of(), new TreeMap<>(), Map.of(), false),
                 new Runs(0, new TreeMap<>(), new TreeMap<>(), new TreeMap<>(), new TreeMap<>()),
                 new Talk(0, new TreeSet<>(), List.of(), new TreeMap<>(), null),
-                new Ties(List.of(), new TreeMap<>()));
+                new Ties(List.of(), new TreeMap<>(), new TreeSet<>(), null));
     }
 
     /** With one entry more. */
@@ -209,12 +231,16 @@ public record Case(
         return new Case(id, seq, lastAt, ticket, runs, other, ties);
     }
 
+    Case with(Ties other) {
+        return new Case(id, seq, lastAt, ticket, runs, talk, other);
+    }
+
     Case withLinks(List<Link> other) {
-        return new Case(id, seq, lastAt, ticket, runs, talk, new Ties(other, ties.partners));
+        return with(new Ties(other, ties.partners, ties.matters, ties.under));
     }
 
     Case withPartners(TreeMap<String, AtPartner> other) {
-        return new Case(id, seq, lastAt, ticket, runs, talk, new Ties(ties.links, other));
+        return with(new Ties(ties.links, other, ties.matters, ties.under));
     }
 
     @JsonIgnore
@@ -293,5 +319,15 @@ public record Case(
 
     public TreeMap<String, AtPartner> partners() {
         return ties.partners;
+    }
+
+    /** What signals have said that it is about. */
+    public TreeSet<String> matters() {
+        return ties.matters;
+    }
+
+    /** The incident under which it stands folded; null while it stands by itself (I22). */
+    public @Nullable TicketId under() {
+        return ties.under;
     }
 }

@@ -131,6 +131,17 @@ public sealed interface Command {
      */
     record Recover(Matter.Recovery as, Instant since) implements Command {}
 
+    /**
+     * What the ticket depends on came to be in fault after it (I22).
+     *
+     * @param cause the incident about that
+     * @param links whether it is linked with it too; of very many below one cause only the first are
+     */
+    record FindCause(TicketId cause, boolean links) implements Command {}
+
+    /** What it was folded under explains it no longer, or somebody looks at it by itself. */
+    record StandByItself() implements Command {}
+
     /** @param fields new values by field name; null clears */
     record EditTicket(Map<String, Object> fields, @Nullable String reason) implements Command {}
 

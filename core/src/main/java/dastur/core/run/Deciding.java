@@ -134,6 +134,8 @@ final class Deciding {
             case Command.RaiseByCause c -> new Routines(this).raise(c);
             case Command.HearSignals c -> new Signalled(this).hear(c);
             case Command.Recover c -> new Signalled(this).recover(c);
+            case Command.FindCause c -> new Consequences(this).find(c);
+            case Command.StandByItself c -> new Consequences(this).standByItself();
             case Command.EditTicket c -> new TicketRules(this).edit(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
             case Command.KeepReading c -> new TicketRules(this).reading(c);

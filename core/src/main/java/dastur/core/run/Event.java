@@ -394,6 +394,17 @@ public sealed interface Event {
     /** What it is about has recovered and stayed so. @param restores whether it is set to restored by that, or that is proposed */
     record RecoveryHeard(Instant since, boolean restores) implements Event {}
 
+    /**
+     * What it depends on came to be in fault after it (I22).
+     *
+     * @param cause the incident about that
+     * @param folds whether it stands folded under that one; where a person is at it already, it is only told
+     */
+    record CauseFound(TicketId cause, boolean folds) implements Event {}
+
+    /** It stands by itself again. @param under the incident under which it was folded */
+    record StandsByItself(TicketId under) implements Event {}
+
     // --- starting
 
     /** What set off the trigger by which this ticket was opened. */

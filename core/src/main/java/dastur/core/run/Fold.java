@@ -1,5 +1,6 @@
 package dastur.core.run;
 
+import dastur.core.people.Actor;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event.Change;
 import dastur.core.run.Visit.Alarm;
@@ -23,14 +24,17 @@ final class Fold {
     private Fold() {}
 
     static Case apply(Case before, Recorded recorded) {
-        Case c = before.at(recorded.seq(), recorded.at());
+        Case c = touched(before.at(recorded.seq(), recorded.at()), recorded.actor());
         return switch (recorded.event()) {
             case Event.OfVisit e -> new Effects(c, recorded).all(e);
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
             case Event.NoteAdded e -> c;
             case Event.ReadByHand e -> c;
-            case Event.SignalsHeard e -> c;
+            case Event.SignalsHeard e ->
+                e.matter() == null || e.because() != null ? c : c.with(c.ties().withMatter(e.matter()));
+            case Event.CauseFound e -> e.folds() ? c.with(c.ties().folded(e.cause())) : c;
+            case Event.StandsByItself e -> c.with(c.ties().folded(null));
             case Event.RecoveryHeard e -> c;
             case Event.Caused e -> c;
             case Event.FileAttached e -> attached(c, recorded, e);
@@ -88,6 +92,14 @@ final class Fold {
     }
 
     // --- ticket
+
+    /** What a person has taken up is theirs: it stands by itself from then on. */
+    private static Case touched(Case c, Actor by) {
+        if (!(by instanceof Actor.OfPerson) || c.ticket().touched() && c.under() == null) {
+            return c;
+        }
+        return c.with(c.ticket().touchedByNow()).with(c.ties().folded(null));
+    }
 
     private static Case attached(Case c, Recorded r, Event.FileAttached e) {
         List<Case.FileRef> files = new ArrayList<>(c.files());

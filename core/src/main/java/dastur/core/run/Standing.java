@@ -3,6 +3,7 @@ package dastur.core.run;
 import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
 import dastur.core.ticket.Promised;
+import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
@@ -65,7 +66,8 @@ public final class Standing {
             @Nullable String assignee,
             @Nullable Promised target,
             @Nullable Instant targetDue,
-            boolean targetMissed) {
+            boolean targetMissed,
+            @Nullable TicketId under) {
         public static Listed of(Case c) {
             Optional<Map.Entry<Promised, Target>> next = c.targets().entrySet().stream()
                     .filter(t -> t.getValue().metAt() == null)
@@ -82,7 +84,8 @@ public final class Standing {
                     c.text("assignee").orElse(null),
                     next.map(Map.Entry::getKey).orElse(null),
                     next.map(t -> t.getValue().due()).orElse(null),
-                    next.filter(t -> t.getValue().missed()).isPresent());
+                    next.filter(t -> t.getValue().missed()).isPresent(),
+                    c.under());
         }
     }
 

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.BiFunction;
 import java.util.function.Function;
 
 /**
@@ -29,6 +30,11 @@ public final class Dependence {
                 default -> Optional.empty();
             };
         }
+
+        private Optional<CiId> consequenceOf(CiId ci) {
+            CiId other = from.equals(ci) ? to : from;
+            return causeOf(other).filter(ci::equals).map(cause -> other);
+        }
     }
 
     /**
@@ -37,6 +43,18 @@ public final class Dependence {
      * @param relations gives those that begin or end at some CIs
      */
     public static Map<CiId, Integer> of(CiId ci, Function<Collection<CiId>, List<Relation>> relations) {
+        return away(ci, relations, Relation::causeOf);
+    }
+
+    /** What depends on a CI within four relations; otherwise as {@link #of}. */
+    public static Map<CiId, Integer> on(CiId ci, Function<Collection<CiId>, List<Relation>> relations) {
+        return away(ci, relations, Relation::consequenceOf);
+    }
+
+    private static Map<CiId, Integer> away(
+            CiId ci,
+            Function<Collection<CiId>, List<Relation>> relations,
+            BiFunction<Relation, CiId, Optional<CiId>> step) {
         Map<CiId, Integer> found = new LinkedHashMap<>();
         Set<CiId> edge = Set.of(ci);
         for (int away = 1; away <= MOST_AWAY && !edge.isEmpty(); away++) {
@@ -44,7 +62,7 @@ public final class Dependence {
             for (Relation relation : relations.apply(edge)) {
                 for (CiId end : List.of(relation.from(), relation.to())) {
                     if (edge.contains(end)) {
-                        relation.causeOf(end).ifPresent(next::add);
+                        step.apply(relation, end).ifPresent(next::add);
                     }
                 }
             }

@@ -25,9 +25,11 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import java.time.Instant;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
@@ -229,14 +231,46 @@ class ExplainedTest {
     }
 
     private static Map<String, Integer> of(String ci, String... all) {
+        return words(Dependence.of(new CiId(ci), among(all)));
+    }
+
+    private static Map<String, Integer> on(String ci, String... all) {
+        return words(Dependence.on(new CiId(ci), among(all)));
+    }
+
+    private static Function<Collection<CiId>, List<Dependence.Relation>> among(String... all) {
         List<Dependence.Relation> relations =
                 List.of(all).stream().map(ExplainedTest::relation).toList();
-        return Dependence.of(new CiId(ci), asked -> relations.stream()
-                        .filter(r -> asked.contains(r.from()) || asked.contains(r.to()))
-                        .toList())
-                .entrySet()
-                .stream()
-                .collect(Collectors.toMap(e -> e.getKey().value(), Map.Entry::getValue));
+        return asked -> relations.stream()
+                .filter(r -> asked.contains(r.from()) || asked.contains(r.to()))
+                .toList();
+    }
+
+    private static Map<String, Integer> words(Map<CiId, Integer> away) {
+        return away.entrySet().stream().collect(Collectors.toMap(e -> e.getKey().value(), Map.Entry::getValue));
+    }
+
+    /** What depends on something is what that is a cause of: each way is the other one, read from its end. */
+    @Test
+    void whatDependsOnItIsFoundTheOtherWay() {
+        String[] all = {
+            "board>runs on>gateway",
+            "gate>runs on>gateway",
+            "power>feeds>gateway",
+            "shop>runs on one of>gateway",
+            "lamp>stands beside>gate",
+            "gateway>runs on>power"
+        };
+        assertThat(on("power", all)).isEqualTo(Map.of("gateway", 1, "board", 2, "gate", 2));
+        assertThat(on("board", all)).isEmpty();
+        List<String> cis = List.of("board", "gate", "gateway", "power", "shop", "lamp");
+        for (String a : cis) {
+            for (String b : cis) {
+                assertThat(on(a, all).get(b))
+                        .as(b + " on " + a)
+                        .isEqualTo(of(b, all).get(a));
+            }
+        }
     }
 
     @Test

@@ -42,7 +42,14 @@ final class LinkRoutes {
                         "Take a link away",
                         LinkBody.class,
                         Accepted.class,
-                        r::unlink));
+                        r::unlink),
+                Route.post(
+                        "/api/tickets/{number}/by-itself",
+                        Right.WORK,
+                        "Take a ticket out from under the one it is folded under",
+                        null,
+                        Accepted.class,
+                        q -> r.handle(q, new Command.StandByItself())));
     }
 
     private Object link(Request q) {

@@ -9,6 +9,7 @@ import dastur.core.run.Case;
 import dastur.core.run.Recorded;
 import dastur.core.run.Solved;
 import dastur.core.step.approval.Votes;
+import dastur.core.ticket.LinkKind;
 import dastur.core.ticket.TicketKind;
 import dastur.server.api.Views.TicketView;
 import dastur.store.Organisation;
@@ -89,6 +90,8 @@ final class TicketViews {
                 seesAll ? late(c) : List.of(),
                 files(c, person),
                 seesAll ? links(c) : List.of(),
+                seesAll ? under(c) : null,
+                seesAll ? folds(c) : List.of(),
                 seesAll ? c.targets() : Map.of(),
                 seesAll ? c.parts() : Map.of(),
                 seesAll ? room(c) : null,
@@ -139,13 +142,25 @@ final class TicketViews {
     private List<Views.LinkView> links(Case c) {
         return c.links().stream()
                 .flatMap(link -> tickets.row(link.other()).stream()
-                        .map(row -> new Views.LinkView(
-                                link.kind(),
-                                link.kind().byHand(),
-                                row.number(),
-                                row.title(),
-                                row.state(),
-                                row.ended())))
+                        .map(row -> linked(link.kind(), link.kind().byHand(), row)))
+                .toList();
+    }
+
+    private static Views.LinkView linked(LinkKind as, boolean byHand, Tickets.Row row) {
+        return new Views.LinkView(as, byHand, row.number(), row.title(), row.state(), row.ended());
+    }
+
+    private Views.@Nullable LinkView under(Case c) {
+        return c.under() == null
+                ? null
+                : tickets.row(c.under())
+                        .map(row -> linked(LinkKind.CAUSED_BY, false, row))
+                        .orElse(null);
+    }
+
+    private List<Views.LinkView> folds(Case c) {
+        return tickets.under(c.id()).items().stream()
+                .map(row -> linked(LinkKind.CAUSES, false, row))
                 .toList();
     }
 

@@ -36,6 +36,8 @@ final class Views {
      * A ticket in full.
      *
      * @param moves states it can go to
+     * @param under the incident under which it stands folded; null while it stands by itself
+     * @param folds open incidents that stand folded under it, the first of them
      * @param maySay what the viewer, as its requester, may say of what is said to be done
      * @param mayTakeBack whose outcomes the viewer may still take back
      */
@@ -60,6 +62,8 @@ final class Views {
             List<LateView> late,
             List<FileView> files,
             List<LinkView> links,
+            @Nullable LinkView under,
+            List<LinkView> folds,
             Map<Promised, Target> targets,
             Map<String, List<PersonId>> parts,
             @Nullable RoomView room,

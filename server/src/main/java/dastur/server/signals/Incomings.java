@@ -1,6 +1,7 @@
 package dastur.server.signals;
 
 import dastur.server.work.CommandService;
+import dastur.store.Consequences;
 import dastur.store.Incoming;
 import dastur.store.Matters;
 import dastur.store.Neighbours;
@@ -34,6 +35,7 @@ public final class Incomings implements AutoCloseable {
     public record Uses(
             Incoming incoming,
             Matters matters,
+            Consequences consequences,
             Sources sources,
             Signals signals,
             Organisation organisation,
@@ -50,6 +52,7 @@ public final class Incomings implements AutoCloseable {
     private final Understanding understanding;
     private final Delivering delivering;
     private final Foreseeing foreseeing;
+    private final Folding folding;
     private final Router router;
     private final Judging judging;
     private final Intake intake;
@@ -68,6 +71,8 @@ public final class Incomings implements AutoCloseable {
                 understanding, means.organisation(), means.matters(), means.neighbours(), means.tickets());
         this.foreseeing =
                 new Foreseeing(surroundings, means.matters(), means.signals(), means.workflows(), means.clock());
+        this.folding = new Folding(
+                means.consequences(), means.organisation(), means.tickets(), means.commands(), means.clock());
         Router.Uses uses = new Router.Uses(
                 means.incoming(),
                 means.matters(),
@@ -78,6 +83,7 @@ public final class Incomings implements AutoCloseable {
                 understanding,
                 surroundings,
                 delivering,
+                folding,
                 means.clock());
         this.router = new Router(uses);
         this.judging = new Judging(uses);
@@ -122,6 +128,9 @@ public final class Incomings implements AutoCloseable {
                 boolean may =
                         means.nodes().has(Nodes.Duty.SIGNALS) && !means.held().getAsBoolean();
                 boolean busy = may && (router.route() | judging.judge());
+                if (may) {
+                    folding.look();
+                }
                 lookAfter();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();

@@ -34,7 +34,7 @@ final class Judging {
 
     Judging(Router.Uses means) {
         this.means = means;
-        this.settling = new Settling(means.commands(), means.matters());
+        this.settling = new Settling(means.commands(), means.matters(), means.folding());
     }
 
     /** Looks again at matters whose time has come. Returns whether there were any. */

@@ -61,6 +61,7 @@ final class Router {
             Understanding understanding,
             Surroundings surroundings,
             Delivering delivering,
+            Folding folding,
             InstantSource clock) {}
 
     private final Uses means;
@@ -73,7 +74,7 @@ final class Router {
     Router(Uses means) {
         this.means = means;
         this.surroundings = means.surroundings();
-        this.settling = new Settling(means.commands(), means.matters());
+        this.settling = new Settling(means.commands(), means.matters(), means.folding());
     }
 
     /** A matter within a batch: as it was read, as it is now, and what is not written yet. */

@@ -33,10 +33,12 @@ final class Settling {
 
     private final CommandService commands;
     private final Matters matters;
+    private final Folding folding;
 
-    Settling(CommandService commands, Matters matters) {
+    Settling(CommandService commands, Matters matters, Folding folding) {
         this.commands = commands;
         this.matters = matters;
+        this.folding = folding;
     }
 
     /**
@@ -69,6 +71,7 @@ final class Settling {
                         routed,
                         source.proof().proves(),
                         s);
+                mayExplain(signal, routed.turn(), joins.ticket());
             }
             case Routed.Way.Noted noted -> {
                 Matter then = after == null
@@ -129,6 +132,7 @@ final class Settling {
                             Actor.SYSTEM,
                             new Command.LinkTicket(other, LinkKind.RELATED, false));
                 }
+                mayExplain(signal, routed.turn(), new TicketId(done.ticket()));
             }
             case CommandService.Outcome.Refused refused -> {
                 LOG.warn(
@@ -145,6 +149,12 @@ final class Settling {
                                 null),
                         null);
             }
+        }
+    }
+
+    private void mayExplain(Signal signal, Turn turn, TicketId ticket) {
+        if ((turn == Turn.BEGINS || turn == Turn.WORSE) && signal.ci() != null && signal.severity() != null) {
+            folding.turned(ticket, signal.ci(), signal.severity());
         }
     }
 

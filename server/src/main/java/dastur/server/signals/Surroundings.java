@@ -62,7 +62,7 @@ final class Surroundings {
     }
 
     /** Since when a ticket is restored or has ended: what is said to be so again after that begins anew. */
-    private static Optional<Instant> overSince(Case c) {
+    static Optional<Instant> overSince(Case c) {
         if (TicketKind.ended(c.state())) {
             return Optional.ofNullable(c.lastAt());
         }
