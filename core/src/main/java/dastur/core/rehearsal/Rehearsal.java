@@ -40,7 +40,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -48,7 +48,7 @@ import org.jspecify.annotations.Nullable;
  * from here to anything outside, nor to a stored ticket: all it has is a function that looks things up.
  */
 public final class Rehearsal {
-    private static final TicketId TICKET = new TicketId("R-0");
+    static final TicketId TICKET = new TicketId("R-0");
     private static final int MOST_ANSWERS = 2_000;
     private static final int MOST_ALARMS = 2_000;
     private static final Duration TYPICAL = Duration.ofMinutes(10);
@@ -82,7 +82,16 @@ public final class Rehearsal {
         looked.put(
                 new LookupKey.LiveTriggers(),
                 Optional.of(new Lookups.TriggerList(
-                        List.of(new Trigger.Live(version.key(), version.number(), version.name(), byHand)))));
+                        Stream.concat(Stream.of(byHand), Beginning.trigger(setting.begins()).stream())
+                                .map(this::live)
+                                .toList())));
+    }
+
+    /** A trigger as the engine looks at it. It starts the version that is rehearsed, and is switched on. */
+    Trigger.Live live(Trigger t) {
+        Trigger on = new Trigger(
+                t.id(), true, t.when(), t.services(), t.condition(), t.mode(), t.unlessEarlier(), t.besides());
+        return new Trigger.Live(version.key(), version.number(), version.name(), on);
     }
 
     /** The same with checks that never hold. */
@@ -98,26 +107,9 @@ public final class Rehearsal {
         return kind.neverHolding(step);
     }
 
-    /** Raises the ticket and starts the run. */
+    /** Raises the ticket and starts the run, or says why it does not start. */
     public Played begin() {
-        Played nothing = new Played(Case.none(TICKET), List.of(), setting.start(), null, Map.of());
-        Map<String, Object> fields = new TreeMap<>(setting.fields());
-        fields.remove("state");
-        fields.remove("priority");
-        fields.putIfAbsent("title", "A rehearsal");
-        fields.putIfAbsent("requester", setting.by().value());
-        Played raised = handle(nothing, Actor.of(setting.by()), new Command.RaiseTicket(setting.kind(), fields, null));
-        if (raised.refused() != null) {
-            return raised;
-        }
-        Object state = setting.fields().get("state");
-        Played moved = state == null || state.equals(raised.ticket().state())
-                ? raised
-                : handle(raised, Actor.of(setting.by()), new Command.EditTicket(Map.of("state", state), null));
-        return handle(
-                moved.refused() == null ? moved : raised,
-                Actor.of(setting.by()),
-                new Command.StartRun(version.key(), setting.inputs()));
+        return new Beginning(this).begin();
     }
 
     /** Plays answers one after the other; stops at the first that is refused. */
@@ -151,8 +143,12 @@ public final class Rehearsal {
         return setting;
     }
 
+    WorkflowVersion version() {
+        return version;
+    }
+
     /** What waits for an answer, in the order in which it was opened. */
-    public java.util.stream.Stream<Visit> waiting(Played stage) {
+    public Stream<Visit> waiting(Played stage) {
         return stage.ticket().open().values().stream()
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> v.stall() == null)
@@ -263,7 +259,7 @@ public final class Rehearsal {
         return at;
     }
 
-    private Played pass(Played stage, Instant until) {
+    Played pass(Played stage, Instant until) {
         Played at = stage;
         for (int i = 0; i < MOST_ALARMS; i++) {
             Optional<Instant> next = Engine.nextAlarm(at.ticket(), setting.start());

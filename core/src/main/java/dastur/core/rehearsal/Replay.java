@@ -10,6 +10,8 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.time.Span;
 import dastur.core.workflow.Kinds;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Duration;
 import java.util.ArrayDeque;
@@ -25,6 +27,8 @@ import java.util.function.Function;
 /** What a version would have done differently in a real, finished run: people and machines answer as they did then. */
 public final class Replay {
     private static final int MOST_ANSWERS = 1_000;
+    /** A signal that is entered this early has opened the ticket: it stands after what was raised. */
+    private static final long OPENING = 3;
 
     /**
      * @param before how the real run ended
@@ -58,7 +62,51 @@ public final class Replay {
         PersonId by = new PersonId(
                 String.valueOf(fields.getOrDefault("requester", version.owner().value())));
         Setting setting = new Setting(version, kind, fields, inputs, by, started.at(), world);
-        return play(new Rehearsal(setting), record, run);
+        return play(new Rehearsal(begun(setting, record, started)), record, run);
+    }
+
+    /**
+     * What had opened the ticket opens it again, where it also started the run; a run that was started later on a ticket is
+     * begun by hand.
+     */
+    private static Setting begun(Setting setting, List<Recorded> record, Recorded started) {
+        TriggerId trigger = started.event() instanceof Event.RunStarted e ? e.trigger() : null;
+        if (trigger == null) {
+            return setting;
+        }
+        String title = String.valueOf(
+                setting.fields().getOrDefault("title", setting.version().name()));
+        for (Recorded r : record) {
+            if (r.event() instanceof Event.Caused e && e.cause().trigger().equals(trigger)) {
+                // Its values are those that were given then, wherever they came from.
+                Trigger again =
+                        new Trigger(trigger, true, new Trigger.Called(setting.kind(), null, null), List.of(), null);
+                return setting.begunBy(new Begins.ByCause(e.cause(), again, title));
+            }
+            if (r.seq() > started.seq()) {
+                break;
+            }
+            if (r.event() instanceof Event.SignalsHeard e && r.seq() <= OPENING) {
+                Trigger again = new Trigger(
+                        trigger,
+                        true,
+                        new Trigger.SignalComes(setting.kind(), e.source(), null, null, null),
+                        List.of(),
+                        null);
+                Event.Look look = new Event.Look(
+                        trigger, setting.version().key(), setting.version().name(), true, null, "it did then", null);
+                return setting.begunBy(
+                        new Begins.BySignal(again, raisedWith(setting.fields()), e, List.of(look), null, true));
+            }
+        }
+        return setting;
+    }
+
+    /** What is not given when a ticket is raised, but follows. */
+    private static Map<String, Object> raisedWith(Map<String, Object> fields) {
+        Map<String, Object> given = new TreeMap<>(fields);
+        given.keySet().removeAll(List.of("state", "priority"));
+        return given;
     }
 
     private static Replayed play(Rehearsal rehearsal, List<Recorded> record, RunId run) {

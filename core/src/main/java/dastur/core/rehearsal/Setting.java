@@ -19,6 +19,7 @@ import java.util.function.Function;
  * @param start the virtual clock's first moment
  * @param world looks up people, CIs, calendars and so on; only ever read
  * @param failing checks that do not hold, whatever is measured
+ * @param begins how the run begins
  */
 public record Setting(
         WorkflowVersion version,
@@ -28,12 +29,13 @@ public record Setting(
         PersonId by,
         Instant start,
         Function<LookupKey, Optional<?>> world,
-        Set<StepId> failing) {
+        Set<StepId> failing,
+        Begins begins) {
     public Setting {
         failing = Set.copyOf(failing);
     }
 
-    /** With checks that are judged by what is measured and answered. */
+    /** Begun by hand, with checks that are judged by what is measured and answered. */
     public Setting(
             WorkflowVersion version,
             TicketKind kind,
@@ -42,10 +44,15 @@ public record Setting(
             PersonId by,
             Instant start,
             Function<LookupKey, Optional<?>> world) {
-        this(version, kind, fields, inputs, by, start, world, Set.of());
+        this(version, kind, fields, inputs, by, start, world, Set.of(), new Begins.ByHand());
     }
 
     Setting withFailing(Set<StepId> checks) {
-        return new Setting(version, kind, fields, inputs, by, start, world, checks);
+        return new Setting(version, kind, fields, inputs, by, start, world, checks, begins);
+    }
+
+    /** The same, begun otherwise. */
+    public Setting begunBy(Begins other) {
+        return new Setting(version, kind, fields, inputs, by, start, world, failing, other);
     }
 }

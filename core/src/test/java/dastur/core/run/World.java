@@ -204,7 +204,7 @@ public final class World {
     }
 
     /** What the service of the gates promises, by priority. */
-    void promises(Map<String, Service.Promise> targets) {
+    public void promises(Map<String, Service.Promise> targets) {
         put(
                 new LookupKey.OfService(new ServiceId("gates")),
                 new Service(new ServiceId("gates"), "Ticket gates", true, TECHNICIANS, null, targets));

@@ -6,6 +6,7 @@ import dastur.core.people.Right;
 import dastur.core.record.Entry;
 import dastur.core.record.Seal;
 import dastur.core.rehearsal.Answer;
+import dastur.core.rehearsal.Begins;
 import dastur.core.rehearsal.Exploration;
 import dastur.core.rehearsal.KeptCase;
 import dastur.core.rehearsal.Played;
@@ -13,14 +14,22 @@ import dastur.core.rehearsal.Rehearsal;
 import dastur.core.rehearsal.Replay;
 import dastur.core.rehearsal.Setting;
 import dastur.core.run.Case;
+import dastur.core.run.Cause;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
+import dastur.core.signal.Reading;
+import dastur.core.signal.Signal;
+import dastur.core.signal.Source;
+import dastur.core.signal.SourceKey;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.Trigger;
+import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
+import dastur.server.App.Signalling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
@@ -50,6 +59,7 @@ final class RehearsalRoutes {
     /**
      * @param ticket a real ticket whose values are copied; null for a made-up one
      * @param failing checks that do not hold, whatever is measured; null for none
+     * @param begins what sets it off; null where somebody starts it
      * @param toTheEnd whether it goes on after the answers as everybody is expected to answer
      */
     record RehearsalBody(
@@ -61,7 +71,22 @@ final class RehearsalRoutes {
             @Nullable Instant start,
             @Nullable List<Answer> answers,
             @Nullable Boolean toTheEnd,
-            @Nullable List<StepId> failing) {}
+            @Nullable List<StepId> failing,
+            @Nullable BeginsBody begins) {}
+
+    /**
+     * What sets a rehearsed run off.
+     *
+     * @param trigger one of the workflow's
+     * @param source whose signal comes; null where the trigger listens to no signals
+     * @param signal one that came from it; null for a sample
+     * @param sample one that is kept of it, by its name; null for one that came
+     */
+    record BeginsBody(
+            TriggerId trigger,
+            @Nullable SourceKey source,
+            @Nullable String signal,
+            @Nullable String sample) {}
 
     /** What waits for an answer, with every answer it can get, the expected one first. */
     record Asked(
@@ -110,6 +135,7 @@ final class RehearsalRoutes {
     private final Tickets tickets;
     private final Workflows workflows;
     private final Sight sight;
+    private final Signalling signalling;
 
     private RehearsalRoutes(
             InstantSource clock,
@@ -118,7 +144,9 @@ final class RehearsalRoutes {
             Records records,
             Tickets tickets,
             Workflows workflows,
-            Sight sight) {
+            Sight sight,
+            Signalling signalling) {
+        this.signalling = signalling;
         this.clock = clock;
         this.look = look;
         this.organisation = organisation;
@@ -135,8 +163,10 @@ final class RehearsalRoutes {
             Records records,
             Tickets tickets,
             Workflows workflows,
-            Sight sight) {
-        RehearsalRoutes r = new RehearsalRoutes(clock, look, organisation, records, tickets, workflows, sight);
+            Sight sight,
+            Signalling signalling) {
+        RehearsalRoutes r =
+                new RehearsalRoutes(clock, look, organisation, records, tickets, workflows, sight, signalling);
         return Stream.of(
                 Route.post(
                         "/api/rehearsals",
@@ -216,7 +246,67 @@ final class RehearsalRoutes {
                 look,
                 body.failing() == null
                         ? Set.of()
-                        : body.failing().stream().filter(Objects::nonNull).collect(Collectors.toSet()));
+                        : body.failing().stream().filter(Objects::nonNull).collect(Collectors.toSet()),
+                body.begins() == null ? new Begins.ByHand() : begins(version, body, body.begins()));
+    }
+
+    private Begins begins(WorkflowVersion version, RehearsalBody body, BeginsBody by) {
+        TriggerId id = Request.needed(by.trigger(), "begins.trigger");
+        Trigger trigger = workflows.triggers(version.key()).stream()
+                .filter(t -> t.id().equals(id))
+                .findFirst()
+                .orElseThrow(() -> Problem.invalid(
+                                "begins.trigger",
+                                "The workflow has no trigger '" + id + "'. Save what starts it first.")
+                        .end());
+        return switch (trigger.when()) {
+            case Trigger.TimeComes w ->
+                new Begins.ByCause(
+                        new Cause.TimeCame(id, body.start() == null ? clock.instant() : body.start(), null),
+                        trigger,
+                        w.title() == null ? version.name() : w.title());
+            case Trigger.Called w ->
+                new Begins.ByCause(
+                        new Cause.Call(id, "rehearsed"), trigger, w.title() == null ? version.name() : w.title());
+            case Trigger.SignalComes w -> bySignal(version, trigger, by);
+            case Trigger.SignalEntered w ->
+                new Begins.OnTicket(trigger, bySignal(version, trigger, by).heard());
+            case Trigger.Created w -> new Begins.OnTicket(trigger, null);
+            case Trigger.FieldReaches w -> new Begins.OnTicket(trigger, null);
+            case Trigger.ApprovalEnds w -> new Begins.OnTicket(trigger, null);
+            case Trigger.ClockReaches w -> new Begins.OnTicket(trigger, null);
+            case Trigger.ByHand w -> new Begins.ByHand();
+        };
+    }
+
+    /** By a signal that came, or one that is kept, as if it came now. */
+    private Begins.BySignal bySignal(WorkflowVersion version, Trigger trigger, BeginsBody by) {
+        Source source = signalling
+                .sources()
+                .find(Request.needed(by.source(), "begins.source"))
+                .orElseThrow(() -> Problem.invalid("begins.source", "There is no source of this name.")
+                        .end());
+        Given given = by.sample() != null
+                ? Given.kept(signalling, source, by.sample())
+                : Given.came(signalling, source, Request.needed(by.signal(), "begins.signal"));
+        Reading reading = given.readAt(signalling, source, clock.instant());
+        Signal signal = reading.signal();
+        if (signal == null) {
+            throw Problem.invalid("begins.signal", "It is not understood: " + reading.problem())
+                    .end();
+        }
+        Trigger on = new Trigger(
+                trigger.id(),
+                true,
+                trigger.when(),
+                trigger.services(),
+                trigger.condition(),
+                trigger.mode(),
+                trigger.unlessEarlier(),
+                trigger.besides());
+        return signalling
+                .foreseeing()
+                .begins(source, signal, new Trigger.Live(version.key(), version.number(), version.name(), on));
     }
 
     private static TicketId ticket(String number) {

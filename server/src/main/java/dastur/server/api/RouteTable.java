@@ -130,7 +130,8 @@ public final class RouteTable {
                                 work.records(),
                                 work.tickets(),
                                 design.workflows(),
-                                sight),
+                                sight,
+                                signalling),
                         WorkflowRoutes.of(
                                 clock,
                                 design.look(),

@@ -27,9 +27,6 @@ import org.jspecify.annotations.Nullable;
 
 /** Samples of what sources send (I4): what came, or is kept by a name, read by a mapping and followed through, without any effect. */
 final class SampleRoutes {
-    /** The id of what has not come. */
-    private static final String SAMPLE = "sample";
-
     private static final int LONGEST_NAME = 80;
 
     /**
@@ -54,9 +51,6 @@ final class SampleRoutes {
 
     /** A sample as it came. */
     record SampleView(Samples.Line line, JsonNode headers, JsonNode raw) {}
-
-    /** What a mapping reads: headers and body, both JSON. */
-    private record Given(String headers, String raw) {}
 
     private final Signalling signalling;
     private final InstantSource clock;
@@ -113,7 +107,7 @@ final class SampleRoutes {
         TryBody body = q.body(TryBody.class);
         Source by = by(source, body);
         if (body.signal() != null) {
-            Incoming.Whole whole = came(source, body.signal());
+            Incoming.Whole whole = Given.whole(signalling, source, body.signal());
             return signalling
                     .understanding()
                     .read(by, whole.line().id(), whole.line().cameAt(), whole.headers(), whole.raw());
@@ -132,28 +126,16 @@ final class SampleRoutes {
     }
 
     private Reading ofNow(Source by, Given given) {
-        return signalling.understanding().read(by, SAMPLE, clock.instant(), given.headers(), given.raw());
+        return given.readAt(signalling, by, clock.instant());
     }
 
     private Given given(Source source, TryBody body) {
         if (body.signal() != null) {
-            Incoming.Whole whole = came(source, body.signal());
-            return new Given(whole.headers(), whole.raw());
+            return Given.came(signalling, source, body.signal());
         }
-        if (body.kept() != null) {
-            Samples.Sample sample = kept(source, body.kept());
-            return new Given(sample.headers(), sample.raw());
-        }
-        return new Given("{}", json(Request.needed(body.raw(), "raw")));
-    }
-
-    private Incoming.Whole came(Source source, String id) {
-        return signalling
-                .incoming()
-                .find(id)
-                .filter(w -> w.line().source().equals(source.key()))
-                .orElseThrow(() -> Problem.notFound("This signal is not kept, or of another source.")
-                        .end());
+        return body.kept() != null
+                ? Given.kept(signalling, source, body.kept())
+                : new Given("{}", json(Request.needed(body.raw(), "raw")));
     }
 
     /** The source with the mapping that is tried. */
@@ -194,14 +176,8 @@ final class SampleRoutes {
 
     // --- kept
 
-    private Samples.Sample kept(Source source, String name) {
-        return signalling.samples().find(source.key(), name).orElseThrow(() -> Problem.notFound(
-                        "No sample of this name is kept.")
-                .end());
-    }
-
     private Object sample(Request q) {
-        Samples.Sample sample = kept(found(q), q.context().pathParam("name"));
+        Samples.Sample sample = Given.sample(signalling, found(q), q.context().pathParam("name"));
         try {
             return new SampleView(sample.line(), Json.parse(sample.headers()), Json.parse(sample.raw()));
         } catch (JsonProcessingException e) {
@@ -216,8 +192,8 @@ final class SampleRoutes {
             throw Problem.invalid("name", "A sample's name has 1 to 80 characters, and no stroke.")
                     .end();
         }
-        Incoming.Whole whole =
-                came(source, Request.needed(q.body(KeepBody.class).signal(), "signal"));
+        Incoming.Whole whole = Given.whole(
+                signalling, source, Request.needed(q.body(KeepBody.class).signal(), "signal"));
         if (!signalling.samples().keep(Answers.by(q, clock), source.key(), name, whole.headers(), whole.raw())) {
             throw Problem.conflict("A source has at most " + Samples.MOST + " samples. Let one go first.")
                     .end();

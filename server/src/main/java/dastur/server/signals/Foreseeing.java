@@ -1,16 +1,19 @@
 package dastur.server.signals;
 
 import com.fasterxml.jackson.annotation.JsonValue;
+import dastur.core.rehearsal.Begins;
 import dastur.core.run.Event;
 import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
 import dastur.core.signal.Signal;
 import dastur.core.signal.Source;
 import dastur.core.signal.Turn;
+import dastur.core.start.Around;
 import dastur.core.start.Routed;
 import dastur.core.start.Routing;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
+import dastur.core.workflow.Trigger;
 import dastur.store.Matters;
 import dastur.store.Signals;
 import dastur.store.Workflows;
@@ -100,6 +103,39 @@ public final class Foreseeing {
                         workflows.liveTriggers(),
                         now));
         return waits.map(ticket -> taken(ticket, routed.turn())).orElseGet(() -> of(routed));
+    }
+
+    /** How a run would begin by a signal, had it come when nothing else was there: no ticket, no fault, no other trigger. */
+    public Begins.BySignal begins(Source source, Signal signal, Trigger.Live live) {
+        Matter before = signal.matter() == null ? null : Matter.first(signal, signal.matter());
+        Matter.Turned turned = before == null ? null : before.after(signal);
+        Routed routed = Routing.route(
+                signal,
+                new Routing.Facts(
+                        source,
+                        before,
+                        turned,
+                        null,
+                        null,
+                        Around.NOTHING,
+                        null,
+                        List.of(live),
+                        surroundings.expressions(source),
+                        surroundings.scope(signal, clock.instant()),
+                        clock.instant()));
+        boolean takes = !routed.starts().isEmpty();
+        return new Begins.BySignal(
+                live.trigger(),
+                Settling.fields(signal, source),
+                Settling.heard(signal, routed.turn(), null),
+                routed.looks(),
+                takes
+                        ? null
+                        : routed.looks().stream()
+                                .findFirst()
+                                .map(Event.Look::why)
+                                .orElse("this signal turns nothing that it listens to"),
+                source.proof().proves());
     }
 
     /** A step that waits for it takes it alone: nothing else is asked. */

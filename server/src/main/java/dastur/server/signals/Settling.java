@@ -173,7 +173,7 @@ final class Settling {
                 "No ticket could be opened: " + why);
     }
 
-    private static Map<String, Object> fields(Signal s, Source source) {
+    static Map<String, Object> fields(Signal s, Source source) {
         Map<String, Object> fields = new HashMap<>();
         Severity severity = s.severity() == null ? Severity.INDETERMINATE : s.severity();
         fields.put("title", s.title());

@@ -1,5 +1,7 @@
 package dastur.server.signals;
 
+import dastur.core.expression.Expressions;
+import dastur.core.expression.Scope;
 import dastur.core.run.Case;
 import dastur.core.run.Target;
 import dastur.core.signal.Aside;
@@ -95,9 +97,17 @@ final class Surroundings {
                 again,
                 triggers,
                 // Its own values alone: another source may call something else by the same name.
-                understanding.expressions(source.mapping().own()),
-                understanding.scope(signal, now),
+                expressions(source),
+                scope(signal, now),
                 now);
+    }
+
+    Expressions expressions(Source source) {
+        return understanding.expressions(source.mapping().own());
+    }
+
+    Scope scope(Signal signal, Instant now) {
+        return understanding.scope(signal, now);
     }
 
     private Routing.@Nullable Stands stands(TicketId ticket) {
