@@ -15236,6 +15236,7 @@ export interface components {
             answers?: components["schemas"]["Answer"][];
             toTheEnd?: boolean;
             failing?: string[];
+            begins?: components["schemas"]["RehearsalRoutesBeginsBody"];
         };
         Answer: {
             step: string;
@@ -15248,6 +15249,12 @@ export interface components {
         };
         /** @enum {string} */
         AnswerSays: "does" | "approves" | "declines" | "fails" | "nothing" | "signals" | "replies" | "reviews" | "accepts" | "cannot" | "leaves out";
+        RehearsalRoutesBeginsBody: {
+            trigger: string;
+            source?: string;
+            signal?: string;
+            sample?: string;
+        };
         RehearsalRoutesRehearsalView: {
             record: components["schemas"]["ViewsEntryView"][];
             asked: components["schemas"]["RehearsalRoutesAsked"][];

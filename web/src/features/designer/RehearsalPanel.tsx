@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
-import type { Answer, Explored, KeptCase, KeptCases, Rehearsal, Replayed, Version } from "../../api/types";
+import type { Answer, Explored, KeptCase, KeptCases, Rehearsal, Replayed, Trigger, Version } from "../../api/types";
 import { Button, Input, Trouble } from "../../ui/kit";
 import { clock, day, span } from "../../ui/time";
 import { story } from "../ticket/story";
@@ -11,11 +11,13 @@ import { answerWords } from "./AnswersAt";
 import { useAsking } from "./asking";
 import { drawn, type Ending, marksOf, waysWords } from "./endings";
 import { stepOf } from "./model";
-import { Said } from "./Said";
+import { ASKS, inputsOf, RehearsalStart, type Typed, unsaid } from "./RehearsalStart";
 import { waysTaken } from "./waysTaken";
 
 interface Props {
   version: Version;
+  /** What starts it: a rehearsal can begin by each of them. */
+  triggers: Trigger[];
   /** Tells the route which steps the rehearsal has come to, in order, and which wait now. */
   /** @param ways those taken so far, as "step exit" */
   onProgress: (path: string[], waiting: string[], ways: string[]) => void;
@@ -28,25 +30,29 @@ interface Props {
 const START: Record<string, string> = { title: "A rehearsal", ci: "ALD-G1", impact: "2" };
 
 /** Trying the draft without harm: a virtual clock, and answers given by the designer. Nothing is written or called. */
-export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose }: Props) {
+export function RehearsalPanel({ version, triggers, onProgress, onMarks, onSelect, onClose }: Props) {
   const names = useNames();
-  const [ticket, setTicket] = useState("");
-  const [fields, setFields] = useState(START);
-  const [inputs, setInputs] = useState<Record<string, string>>({});
+  const [typed, setTyped] = useState<Typed>({ ticket: "", fields: START, inputs: {}, at: "" });
+  const { ticket, fields, inputs, by } = typed;
+  const trigger = triggers.find((t) => t.id === by?.trigger);
   const [answers, setAnswers] = useState<Answer[]>();
   const [toTheEnd, setToTheEnd] = useState(false);
   const [failing, setFailing] = useState<string>();
   const [view, setView] = useState<"play" | "explore" | "replay" | "kept">("play");
   const number = (text: string) => (/^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text);
-  const typed = (f: Version["startForm"][number], text: string) =>
+  const typedValue = (f: Version["startForm"][number], text: string) =>
     f.type === "whole number" || f.type === "number" ? number(text) : f.type === "yes or no" ? text === "true" : text;
   const setting = {
     version,
+    ...(trigger && { begins: by }),
+    ...(trigger && ASKS[trigger.when.is].at && typed.at && { start: new Date(typed.at).toISOString() }),
     ...(ticket.trim()
       ? { ticket: ticket.trim() }
       : { fields: { ...fields, impact: Number(fields.impact) || 2 } as Record<string, unknown> }),
     inputs: Object.fromEntries(
-      version.startForm.flatMap((f) => (inputs[f.name] ? [[f.name, typed(f, inputs[f.name] ?? "")]] : [])),
+      inputsOf(trigger, version).flatMap((f) =>
+        inputs[f.name] ? [[f.name, typedValue(f, inputs[f.name] ?? "")]] : [],
+      ),
     ),
   };
   const played = useQuery({
@@ -89,7 +95,8 @@ export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose
     });
   }, [asked]);
   useEffect(() => () => useAsking.setState({ asked: [] }), []);
-  const missing = version.startForm.filter((f) => f.required && !(inputs[f.name] ?? "").trim());
+  const missing = inputsOf(trigger, version).filter((f) => f.required && !(inputs[f.name] ?? "").trim());
+  const cannotBegin = missing.length > 0 || unsaid(typed, trigger);
   const begin = () => {
     setToTheEnd(false);
     setFailing(undefined);
@@ -114,7 +121,7 @@ export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose
           aria-pressed={view === "explore"}
           onClick={() => {
             setView("explore");
-            if (missing.length === 0) explore.mutate();
+            if (!cannotBegin) explore.mutate();
           }}
         >
           Explore all ways
@@ -134,43 +141,7 @@ export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose
       </div>
 
       {view === "play" && answers === undefined && (
-        <form
-          className="flex flex-col gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            begin();
-          }}
-        >
-          <Input
-            label="On a copy of ticket"
-            placeholder="I-1043, or leave empty"
-            value={ticket}
-            onChange={(e) => setTicket(e.target.value)}
-          />
-          {!ticket.trim() &&
-            Object.keys(START).map((name) => (
-              <Input
-                key={name}
-                label={name === "ci" ? "CI" : name.charAt(0).toUpperCase() + name.slice(1)}
-                value={fields[name] ?? ""}
-                onChange={(e) => setFields({ ...fields, [name]: e.target.value })}
-              />
-            ))}
-          {version.startForm.map((f) => (
-            <div key={f.name}>
-              <p className="mb-0.5 text-sm font-semibold text-ink-2">{f.required ? `${f.label} (needed)` : f.label}</p>
-              <Said
-                field={f}
-                label={f.required ? `${f.label} (needed)` : f.label}
-                said={inputs[f.name] ?? ""}
-                onChange={(said) => setInputs({ ...inputs, [f.name]: said })}
-              />
-            </div>
-          ))}
-          <Button look="primary" type="submit">
-            Begin
-          </Button>
-        </form>
+        <RehearsalStart version={version} triggers={triggers} typed={typed} onChange={setTyped} onBegin={begin} />
       )}
       {view === "play" && played.isError && answers !== undefined && (
         <Trouble error={played.error} onRetry={() => setAnswers(undefined)} />
@@ -231,7 +202,7 @@ export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose
               </button>
             </p>
           )}
-          {result && !failing && !ticket.trim() && (
+          {result && !failing && !ticket.trim() && !trigger && (
             <Keep
               version={version}
               made={{
@@ -268,12 +239,13 @@ export function RehearsalPanel({ version, onProgress, onMarks, onSelect, onClose
           </ol>
         </>
       )}
-      {view === "explore" && missing.length > 0 && (
+      {view === "explore" && cannotBegin && (
         <p className="text-soon">
-          It begins with {missing.map((f) => `“${f.label}”`).join(", ")}: say what under <em>Play</em> first.
+          It begins with {missing.length > 0 ? missing.map((f) => `“${f.label}”`).join(", ") : "a signal"}: say what
+          under <em>Play</em> first.
         </p>
       )}
-      {view === "explore" && missing.length === 0 && (
+      {view === "explore" && !cannotBegin && (
         <ExploredView
           explored={found}
           outdated={explore.data !== undefined && found === undefined}

@@ -376,6 +376,7 @@ function Designer({ workflow, version }: { workflow: Workflow; version: Version 
             {rehearsing ? (
               <RehearsalPanel
                 version={version}
+                triggers={workflow.triggers.map((t) => t.trigger)}
                 onProgress={onProgress}
                 onMarks={setEnds}
                 onSelect={select}

@@ -46,8 +46,17 @@ export function MatterPane({ matter, name, onClose }: { matter?: Matter; name: s
           <span title={exact(matter.lastAt)}>{at(matter.lastAt, now)}</span> · {countWords(matter.count)}
         </p>
       )}
+      {matter?.aside && (
+        <p className="mt-2">
+          <Link to="/tickets/$number" params={{ number: matter.aside.ticket }} className="link font-semibold">
+            {matter.aside.ticket}
+          </Link>{" "}
+          {asideWords(matter.aside)}. Nothing is opened or started for it meanwhile.
+        </p>
+      )}
       {matter?.ticket && (
         <p className="mt-2">
+          {matter.aside && "Before: "}
           <Link to="/tickets/$number" params={{ number: matter.ticket }} className="link font-semibold">
             {matter.ticket}
           </Link>{" "}
@@ -58,14 +67,6 @@ export function MatterPane({ matter, name, onClose }: { matter?: Matter; name: s
             </>
           )}
           {matter.recoveryTold && ". It was told that this has recovered"}.
-        </p>
-      )}
-      {matter?.aside && (
-        <p className="mt-2">
-          <Link to="/tickets/$number" params={{ number: matter.aside.ticket }} className="link font-semibold">
-            {matter.aside.ticket}
-          </Link>{" "}
-          {asideWords(matter.aside)}. Nothing is opened or started for it meanwhile.
         </p>
       )}
       <Together>

@@ -12,7 +12,10 @@ const BY_HAND: As[] = ["related to", "caused by", "causes", "part of", "has as p
 export function Links({ ticket }: { ticket: Ticket }) {
   const [linking, setLinking] = useState(false);
   const remove = useSend(ticket.number);
-  if (ticket.links.length === 0 && !ticket.mayWork) return null;
+  // What stands under it is listed there.
+  const folded = new Set(ticket.folds.map((f) => f.number));
+  const links = ticket.links.filter((l) => !folded.has(l.number));
+  if (links.length === 0 && !ticket.mayWork) return null;
   return (
     <section aria-label="Other tickets" className="mt-6">
       <div className="mb-1 flex items-center justify-between">
@@ -24,7 +27,7 @@ export function Links({ ticket }: { ticket: Ticket }) {
         )}
       </div>
       <ul>
-        {ticket.links.map((l) => (
+        {links.map((l) => (
           <li key={`${l.as} ${l.number}`} className="flex items-baseline gap-2 border-b border-hairline py-1">
             <span className="min-w-0 flex-1">
               <span className="text-ink-2">{l.as}</span>{" "}

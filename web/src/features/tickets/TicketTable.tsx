@@ -133,11 +133,18 @@ export function TicketTable({
         );
       case "title":
         return (
-          <>
-            <span className="font-medium">{t.title}</span>
-            {t.folds > 0 && <span className="text-ink-2"> · {t.folds} more follow from it</span>}
-            {t.under && <span className="text-ink-2"> · follows from {t.under}</span>}
-          </>
+          <span className="flex gap-2">
+            <span className="truncate font-medium">{t.title}</span>
+            {t.folds > 0 && (
+              <span
+                className="shrink-0 rounded border border-hairline px-1 text-xs text-ink-2"
+                title={`${t.folds} incidents follow from it and stand under it`}
+              >
+                +{t.folds} follow
+              </span>
+            )}
+            {t.under && <span className="shrink-0 text-xs text-ink-2">follows from {t.under}</span>}
+          </span>
         );
       case "with":
         return t.assignee ? names.person(t.assignee) : names.group(t.group) || "—";

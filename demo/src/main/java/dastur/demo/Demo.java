@@ -140,8 +140,10 @@ public final class Demo {
             new Chats(database).putReach(new PersonId("teo"), byChat);
             Cases cases = new Cases(database, Secrets::randomBytes);
             DemoStage stage = new DemoStage(cases, new Tickets(database), new Outbox(database));
-            DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation));
-            new DemoHistory(stage, past, cases).build(now);
+            try (DemoSignals signals = new DemoSignals(database, stage)) {
+                DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation), signals);
+                new DemoHistory(stage, past, cases).build(now);
+            }
         }
     }
 

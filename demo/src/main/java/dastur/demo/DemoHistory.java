@@ -74,6 +74,7 @@ final class DemoHistory {
         cases.startNumbersAt(TicketKind.INCIDENT, FIRST_INCIDENT - GATES - OTHERS - DemoPast.INCIDENTS);
         cases.startNumbersAt(TicketKind.CHANGE, FIRST_CHANGE - KIOSKS - DemoPast.CHANGES);
         cases.startNumbersAt(TicketKind.REQUEST, FIRST_REQUEST - DemoPast.REQUESTS);
+        past.signals().copies(today, DAYS);
         stories.forEach(p -> {
             stage.at(p.at());
             p.story().run();

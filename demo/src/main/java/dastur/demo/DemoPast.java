@@ -22,21 +22,31 @@ final class DemoPast {
     private static final int EMERGENCIES = 4;
 
     /** How many tickets of each kind the stories raise. */
-    static final int INCIDENTS = FROZEN + FARES + SUPPLIER + CERTIFICATES;
+    static final int INCIDENTS = FROZEN + FARES + SUPPLIER + CERTIFICATES + DemoSignals.incidentsOfCopies();
 
     static final int CHANGES = EMERGENCIES + 2 + 2 + 2;
     static final int REQUESTS = DRAWINGS;
 
     private static final List<String> BOARDS =
             List.of("ALD-01", "ALD-04", "ALD-07", "ALD-11", "GNQ-02", "GNQ-05", "GNQ-09", "NSL-01", "NSL-06");
+    /** Others than those that visitors freeze: what the monitor says of these is new to them. */
+    private static final List<String> OF_SIGNALS =
+            List.of("ALD-02", "ALD-03", "ALD-10", "ALD-12", "GNQ-01", "GNQ-10", "GNQ-11", "NSL-05", "NSL-06");
+
     private static final List<String> ASKING = List.of("mira", "greta", "emil", "saga");
 
     private final DemoStage stage;
     private final DemoPlayer player;
+    private final DemoSignals signals;
 
-    DemoPast(DemoStage stage, DemoPlayer player) {
+    DemoPast(DemoStage stage, DemoPlayer player, DemoSignals signals) {
         this.stage = stage;
         this.player = player;
+        this.signals = signals;
+    }
+
+    DemoSignals signals() {
+        return signals;
     }
 
     List<Runnable> stories() {
@@ -63,23 +73,9 @@ final class DemoPast {
     }
 
     private void frozenBoard() {
-        String board = stage.pick(BOARDS);
-        TicketId ticket = stage.raise(
-                TicketKind.INCIDENT,
-                stage.pick(ASKING),
-                Map.of(
-                        "title",
-                        "Board " + board + " is frozen",
-                        "ci",
-                        board,
-                        "impact",
-                        3L,
-                        "urgency",
-                        2L,
-                        "description",
-                        "It shows the departures of an hour ago.",
-                        "group",
-                        "pier-technicians"));
+        boolean seen = stage.upTo(3) == 0;
+        String board = stage.pick(seen ? BOARDS : OF_SIGNALS);
+        TicketId ticket = seen ? seenFrozen(board) : signals.frozen(board);
         DemoScript script = new DemoScript()
                 .finds("log", Map.of("text", "06:12 picture ok\n06:40 no frame for 300 s"))
                 .task(
@@ -97,6 +93,30 @@ final class DemoPast {
                     .declines("part", "This pier gets new boards next month");
         }
         player.play(ticket, script);
+        if (!seen) {
+            stage.pass(1 + stage.upTo(9));
+            signals.moves(board);
+        }
+    }
+
+    /** Somebody sees it before the monitor does: it is raised by hand. */
+    private TicketId seenFrozen(String board) {
+        return stage.raise(
+                TicketKind.INCIDENT,
+                stage.pick(ASKING),
+                Map.of(
+                        "title",
+                        "Board " + board + " is frozen",
+                        "ci",
+                        board,
+                        "impact",
+                        3L,
+                        "urgency",
+                        2L,
+                        "description",
+                        "It shows the departures of an hour ago.",
+                        "group",
+                        "pier-technicians"));
     }
 
     private void faresOnKiosks() {

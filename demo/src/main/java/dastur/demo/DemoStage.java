@@ -52,6 +52,10 @@ final class DemoStage {
         return now.get();
     }
 
+    CommandService commands() {
+        return commands;
+    }
+
     void at(Instant moment) {
         now.set(moment);
     }

@@ -16,6 +16,8 @@ import java.io.StringWriter;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -184,6 +186,90 @@ class DesignRoutesTest extends OnDemo {
         assertThat(replayed.body().get("runs")).hasSize(5).allSatisfy(run -> assertThat(run.get("differences"))
                 .as(run.toString())
                 .isEmpty());
+    }
+
+    /** What began by a signal is replayed by it: it has no requester, and its starts are those of then (N30). */
+    @Test
+    void whatSignalsBeganIsReplayedToo() {
+        Answer replayed = api.call(
+                "ines", "POST", "/api/rehearsals/replay", body(shipped("frozen-departure-board"), "\"most\":20"));
+        assertThat(replayed.body().get("runs").size()).isGreaterThan(9);
+        assertThat(replayed.body().get("runs"))
+                .allSatisfy(run ->
+                        assertThat(run.get("differences")).as(run.toString()).isEmpty());
+    }
+
+    private static Answer rehearsed(String workflow, String more) {
+        return api.call("ines", "POST", "/api/rehearsals", body(shipped(workflow), more + ",\"toTheEnd\":true"));
+    }
+
+    private static List<String> kinds(Answer rehearsed) {
+        List<String> kinds = new ArrayList<>();
+        rehearsed
+                .body()
+                .get("record")
+                .forEach(entry ->
+                        kinds.add(entry.at("/body/is").asText(entry.path("kind").asText())));
+        return kinds;
+    }
+
+    @Test
+    void aRehearsalBeginsByASignalThatCame() {
+        Answer lines = api.call("ines", "GET", "/api/signals?source=board-monitor", null);
+        String begins = "";
+        for (var line : lines.body().get("lines")) {
+            begins =
+                    line.get("state").asText().equals("opened") ? line.get("id").asText() : begins;
+        }
+        String body = "\"begins\":{\"trigger\":\"frozen-departure-board-signal\",\"source\":\"board-monitor\",";
+        Answer played = rehearsed("frozen-departure-board", body + "\"signal\":\"" + begins + "\"}");
+        assertThat(played.status()).as(played.raw().body()).isEqualTo(200);
+        assertThat(kinds(played)).startsWith("ticketRaised", "signalsHeard").contains("runStarted");
+        assertThat(played.body().get("ended").asText()).isNotEmpty();
+
+        Answer strange = rehearsed("frozen-departure-board", body + "\"sample\":\"nobody kept this\"}");
+        assertThat(strange.status()).isEqualTo(404);
+        Answer none = rehearsed("frozen-departure-board", body + "\"signal\":null}");
+        assertThat(none.status()).isEqualTo(422);
+        Answer trigger = rehearsed("frozen-departure-board", "\"begins\":{\"trigger\":\"of-another\"}");
+        assertThat(trigger.status()).isEqualTo(422);
+        assertThat(trigger.raw().body()).contains("Save what starts it first");
+    }
+
+    /** A signal that the trigger does not take up says why, and nothing is written. */
+    @Test
+    void aSignalThatStartsNothingSaysWhy() {
+        Answer lines = api.call("ines", "GET", "/api/signals?source=board-monitor", null);
+        String moves = "";
+        for (var line : lines.body().get("lines")) {
+            moves = line.path("sort").asText().equals("recovered")
+                    ? line.get("id").asText()
+                    : moves;
+        }
+        Answer played = rehearsed(
+                "frozen-departure-board",
+                "\"begins\":{\"trigger\":\"frozen-departure-board-signal\",\"source\":\"board-monitor\",\"signal\":\""
+                        + moves + "\"}");
+        assertThat(played.body().get("refused").asText()).startsWith("It does not start: ");
+        assertThat(played.body().get("record")).isEmpty();
+    }
+
+    @Test
+    void aRehearsalBeginsByItsTimeOrByACall() {
+        Answer time = rehearsed(
+                "fares-on-kiosks",
+                "\"start\":\"2026-03-02T03:15:00Z\",\"begins\":{\"trigger\":\"fares-on-kiosks-daily\"}");
+        assertThat(time.status()).as(time.raw().body()).isEqualTo(200);
+        assertThat(time.body().path("refused").asText("")).isEmpty();
+        assertThat(kinds(time)).startsWith("ticketRaised", "caused");
+        assertThat(time.body().at("/record/0/at").asText()).startsWith("2026-03-02T03:15:00");
+        assertThat(time.raw().body()).contains("time came");
+
+        Answer call = rehearsed("booking-site-slow", "\"begins\":{\"trigger\":\"booking-site-slow-hook\"}");
+        assertThat(call.status()).as(call.raw().body()).isEqualTo(200);
+        assertThat(call.body().get("refused").asText())
+                .as("a caller gives what the start form asks for")
+                .isNotEmpty();
     }
 
     @Test

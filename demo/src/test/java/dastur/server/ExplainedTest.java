@@ -237,6 +237,36 @@ class ExplainedTest extends OnDemo {
         assertThat(open("")).contains(dark);
     }
 
+    /** Thirty days of signals lie behind the demo: each went where its kind goes, and nothing of it is still in fault. */
+    @Test
+    void thePastHasSignalsOfThirtyDaysThatAreOver() {
+        JsonNode boards = lines("board-monitor");
+        assertThat(boards.findValuesAsText("state")).contains("opened", "joined");
+        JsonNode copies = lines("nightly-copies");
+        assertThat(copies).hasSizeBetween(28, 31);
+        assertThat(copies.findValuesAsText("state").stream().filter("opened"::equals))
+                .hasSize(2);
+        for (JsonNode line : copies) {
+            assertThat(Instant.parse(line.get("cameAt").asText())
+                            .atOffset(java.time.ZoneOffset.UTC)
+                            .getHour())
+                    .isEqualTo(1);
+        }
+        JsonNode copied = null;
+        for (JsonNode m : api.call("ada", "GET", "/api/matters", null).body().get("matters")) {
+            copied = m.get("title").asText().contains("not been copied") ? m : copied;
+        }
+        assertThat(copied.get("inFault")).isEmpty();
+        assertThat(copied.get("state").asText()).isEqualTo("closed");
+        assertThat(audited()).isEmpty();
+    }
+
+    private static JsonNode lines(String source) {
+        return api.call("ada", "GET", "/api/signals?source=" + source, null)
+                .body()
+                .get("lines");
+    }
+
     private static void note(String person, String ticket, String text) {
         Answer said = api.call(
                 person,

@@ -162,6 +162,32 @@ class DesignTest {
         page.getByRole(AriaRole.BUTTON, button("Back to the step")).click();
     }
 
+    /** A workflow that signals start is rehearsed by one that came, and by its time; what would not start says why. */
+    @Test
+    void aRehearsalBeginsByWhatStartsTheWorkflow() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.navigate(stage.address() + "/workflows/frozen-departure-board");
+        ines.getByRole(AriaRole.BUTTON, button("Rehearse")).click();
+        Pick.byWords(ines.getByLabel("It begins"), "when Board monitor reports a fault");
+        Pick.byWords(ines.getByLabel("The signal that comes"), "recovered");
+        ines.getByRole(AriaRole.BUTTON, button("Begin").setExact(true)).click();
+        Locator recorded = ines.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("What would be recorded"));
+        assertThat(ines.getByText("It does not start:")).isVisible();
+        assertThat(recorded.getByRole(AriaRole.LISTITEM)).hasCount(0);
+        ines.getByRole(AriaRole.BUTTON, button("Start anew")).click();
+        Pick.byWords(ines.getByLabel("The signal that comes"), "fault");
+        ines.getByRole(AriaRole.BUTTON, button("Begin").setExact(true)).click();
+        assertThat(recorded).containsText("Board monitor says");
+        ines.getByRole(AriaRole.BUTTON, button("Start anew")).click();
+        Pick.byWords(ines.getByLabel("It begins"), "when an incident is raised");
+        ines.getByLabel("CI").fill("ALD-07");
+        ines.getByLabel("Title").fill("Board 7 is frozen");
+        ines.getByRole(AriaRole.BUTTON, button("Begin").setExact(true)).click();
+        assertThat(recorded).containsText("1 started a workflow");
+        ines.getByRole(AriaRole.BUTTON, button("To the end, as expected")).click();
+        assertThat(ines.getByText("Ends with “moves again”")).isVisible();
+    }
+
     /** Counts what a person does: a press, a choice, a sentence typed. */
     private static final class Hands {
         private int count;

@@ -123,6 +123,35 @@ class ExplainedTest {
                         Pattern.compile("I-\\d+"), new LocatorAssertions.ContainsTextOptions().setTimeout(30_000));
     }
 
+    /** I22: a gate writes that it stands open; a moment later its gateway is heard of, and the gate stands under it. */
+    @Test
+    void aGateStandsUnderItsGatewayThatIsHeardOfLater() {
+        Page ada = stage.as("Ada Brandvold");
+        stage.app.standins().gateLog().turn("ALD-G4");
+        ada.navigate(stage.address() + "/signals");
+        Browser.reloadUntil(ada, matter(ada, "Gate ALD-G4 stands open"));
+        stage.app.standins().monitor().gateway("ALD", 0, true);
+        ada.navigate(stage.address() + "/tickets");
+        Locator cause = ada.getByRole(
+                AriaRole.ROW, new Page.GetByRoleOptions().setName(Pattern.compile("Pier gateway at Alder Pier")));
+        Browser.reloadUntil(ada, cause.getByText("+1 follow"));
+        assertThat(ada.getByText("Gate ALD-G4 stands open")).hasCount(0);
+        cause.getByRole(AriaRole.LINK).first().click();
+        region(ada, "Stand under this one").getByRole(AriaRole.LINK).click();
+        Locator under = region(ada, "Stands under another");
+        assertThat(under).containsText("Pier gateway at Alder Pier");
+        assertThat(ada.getByText("What it depends on is in fault: it stands under"))
+                .isVisible();
+        // Somebody looks at it by itself, and it stands among the others again.
+        button(ada, "Look at it by itself").click();
+        assertThat(under).hasCount(0);
+        assertThat(ada.getByText(Pattern.compile("took it out from under I-\\d+")))
+                .isVisible();
+        Browser.go(ada, "Tickets");
+        assertThat(ada.getByText("Gate ALD-G4 stands open").first()).isVisible();
+        stage.app.standins().monitor().gateway("ALD", 0, false);
+    }
+
     private static void state(Page page, String state) {
         button(page, "Change…").click();
         Locator dialog = page.getByRole(AriaRole.DIALOG);

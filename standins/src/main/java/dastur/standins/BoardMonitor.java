@@ -178,7 +178,8 @@ public final class BoardMonitor implements AutoCloseable {
         return send(to, "application/cloudevents+json", event(settings.address().apply(board), state, age, now));
     }
 
-    private static Map<String, Object> event(String unit, String state, long age, Instant now) {
+    /** What it says of a unit, a CloudEvent. @param age of the picture, seconds */
+    public static Map<String, Object> event(String unit, String state, long age, Instant now) {
         return event(unit, state, age, now, state.equals("FROZEN") ? 2 : 0);
     }
 

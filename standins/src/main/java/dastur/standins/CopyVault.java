@@ -1,5 +1,8 @@
 package dastur.standins;
 
+import java.util.List;
+import java.util.Map;
+
 /** Copies what the piers' gateways hold, each night, and writes a mail about it. */
 public final class CopyVault {
     public static final String FROM = "vault@copies.kestrel.example";
@@ -17,11 +20,30 @@ public final class CopyVault {
     public void failsOrNot() {
         failed = !failed;
         String word = failed ? "FAILED" : "DONE";
-        mailbox.machine(
+        mailbox.machine(FROM, Mailbox.MACHINES, subject(word), text(failed));
+    }
+
+    private static String subject(String word) {
+        return "[" + word + "] nightly copy of " + GATEWAY;
+    }
+
+    private static String text(boolean failed) {
+        return failed ? "The disk of the vault is full. Nothing was copied." : "412 files, 96 MB.";
+    }
+
+    /** The mail that it wrote in a night long ago. */
+    public static Map<String, Object> mail(String id, boolean failed) {
+        return Map.of(
+                "id",
+                id,
+                "from",
                 FROM,
-                Mailbox.MACHINES,
-                "[" + word + "] nightly copy of " + GATEWAY,
-                failed ? "The disk of the vault is full. Nothing was copied." : "412 files, 96 MB.");
+                "to",
+                List.of(Mailbox.MACHINES),
+                "subject",
+                subject(failed ? "FAILED" : "DONE"),
+                "text",
+                text(failed));
     }
 
     boolean failed() {

@@ -616,7 +616,9 @@ public final class Tickets {
 
     public Counts counts() {
         return database.read(session -> new Counts(
-                count(session, "select count(*) from TicketRow where ended = false and kind <> 'routine'"),
+                count(
+                        session,
+                        "select count(*) from TicketRow where ended = false and kind <> 'routine' and folded is null"),
                 count(session, "select count(*) from RunRow where status = 'stalled'")));
     }
 

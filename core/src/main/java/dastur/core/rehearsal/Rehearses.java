@@ -20,4 +20,9 @@ public interface Rehearses<S extends Step> {
     default Optional<Answer> answered(StepId step, Event event, Span took) {
         return Optional.empty();
     }
+
+    /** Whether an event asks anew what was answered before: an answer's time runs from there. */
+    default boolean asksAnew(Event event) {
+        return false;
+    }
 }

@@ -7,17 +7,10 @@ import dastur.core.run.Recorded;
 import dastur.core.run.RunId;
 import dastur.core.run.Visit;
 import dastur.core.ticket.TicketKind;
-import dastur.core.time.Span;
-import dastur.core.workflow.Kinds;
-import dastur.core.workflow.StepId;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowVersion;
-import java.time.Duration;
-import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Deque;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -27,6 +20,7 @@ import java.util.function.Function;
 /** What a version would have done differently in a real, finished run: people and machines answer as they did then. */
 public final class Replay {
     private static final int MOST_ANSWERS = 1_000;
+    private static final int MOST_TOLD = 20;
     /** A signal that is entered this early has opened the ticket: it stands after what was raised. */
     private static final long OPENING = 3;
 
@@ -110,7 +104,7 @@ public final class Replay {
     }
 
     private static Replayed play(Rehearsal rehearsal, List<Recorded> record, RunId run) {
-        Map<StepId, Deque<Answer>> answers = answers(record, run);
+        AnsweredThen then = AnsweredThen.of(record, run);
         List<String> differences = new ArrayList<>();
         Played stage = rehearsal.begin();
         for (int i = 0; i < MOST_ANSWERS && stage.refused() == null; i++) {
@@ -118,8 +112,7 @@ public final class Replay {
             if (next.isEmpty()) {
                 break;
             }
-            Deque<Answer> known = answers.getOrDefault(next.get().step(), new ArrayDeque<>());
-            Answer answer = known.poll();
+            Answer answer = then.next(next.get(), onlyTheClockActs(rehearsal, stage, next.get()));
             if (answer == null) {
                 answer = rehearsal.usual(stage, next.get());
                 if (answer.says() != Answer.Says.NOTHING) {
@@ -133,11 +126,7 @@ public final class Replay {
             }
             stage = after;
         }
-        answers.forEach((step, left) -> {
-            if (!left.isEmpty()) {
-                differences.add("'" + step + "' would not be asked any more.");
-            }
-        });
+        then.left().forEach(step -> differences.add("'" + step + "' would not be asked any more."));
         String before = record.stream()
                 .filter(r -> run.equals(r.run()) && r.event() instanceof Event.RunEnded)
                 .map(r -> ((Event.RunEnded) r.event()).result())
@@ -147,40 +136,15 @@ public final class Replay {
         if (!after.equals(before)) {
             differences.addFirst("It would have ended with '" + after + "' instead of '" + before + "'.");
         }
-        return new Replayed(run.value(), before, after, differences);
+        return new Replayed(
+                run.value(),
+                before,
+                after,
+                differences.stream().distinct().limit(MOST_TOLD).toList());
     }
 
-    /** What people and machines answered then, by step, in order, with the time it took them. */
-    private static Map<StepId, Deque<Answer>> answers(List<Recorded> record, RunId run) {
-        Map<StepId, Deque<Answer>> answers = new HashMap<>();
-        Map<dastur.core.run.VisitId, Recorded> opened = new HashMap<>();
-        for (Recorded r : record) {
-            if (!run.equals(r.run()) || r.visit() == null || r.step() == null) {
-                continue;
-            }
-            opened.putIfAbsent(r.visit(), r);
-            Span took = span(Duration.between(opened.get(r.visit()).at(), r.at()));
-            answered(r, took).ifPresent(a -> answers.computeIfAbsent(r.step(), k -> new ArrayDeque<>())
-                    .add(a));
-        }
-        return answers;
-    }
-
-    /** That the clock was waited for is nobody's answer, and of no kind of step. */
-    private static Optional<Answer> answered(Recorded r, Span took) {
-        if (r.event() instanceof Event.Left e) {
-            return e.exit().equals("overdue") || e.exit().equals("lapsed")
-                    ? Optional.of(Answer.of(r.step(), Answer.Says.NOTHING))
-                    : Optional.empty();
-        }
-        List<Rehearses<?>> kinds = Kinds.as(Rehearses.class);
-        return kinds.stream()
-                .flatMap(k -> k.answered(r.step(), r.event(), took).stream())
-                .findFirst();
-    }
-
-    private static Span span(Duration took) {
-        long seconds = Math.clamp(took.toSeconds(), 1, 999_999);
-        return new Span(seconds, Span.Unit.SECOND, false);
+    /** Whether a visit waits, for the moment, for nothing but its time: what was answered then is answered after that. */
+    private static boolean onlyTheClockActs(Rehearsal rehearsal, Played stage, Visit visit) {
+        return rehearsal.options(stage, visit).stream().allMatch(a -> a.says() == Answer.Says.NOTHING);
     }
 }

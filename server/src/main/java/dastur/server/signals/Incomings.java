@@ -122,15 +122,19 @@ public final class Incomings implements AutoCloseable {
         }
     }
 
+    /** Routes what waits, and looks again at what is due, once. Returns whether there was anything; another round may follow. */
+    public boolean work() {
+        boolean busy = router.route() | judging.judge();
+        folding.look();
+        return busy;
+    }
+
     private void loop() {
         while (!stopping) {
             try {
                 boolean may =
                         means.nodes().has(Nodes.Duty.SIGNALS) && !means.held().getAsBoolean();
-                boolean busy = may && (router.route() | judging.judge());
-                if (may) {
-                    folding.look();
-                }
+                boolean busy = may && work();
                 lookAfter();
                 if (!busy && wake.tryAcquire(IDLE.toMillis(), TimeUnit.MILLISECONDS)) {
                     wake.drainPermits();
@@ -174,7 +178,9 @@ public final class Incomings implements AutoCloseable {
         stopping = true;
         wake();
         try {
-            thread.join(Duration.ofSeconds(10));
+            if (thread.isAlive()) {
+                thread.join(Duration.ofSeconds(10));
+            }
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }

@@ -25,6 +25,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What kinds of steps have in common for which a machine makes calls: the events and states of a call, what the clock does to it, what
@@ -134,8 +135,19 @@ public interface CallMachine<S extends Step> extends StepKind<S>, Rings<S>, Undo
         return switch (event) {
             case CallingEvents.CallDone e ->
                 Optional.of(new Answer(step, Answer.Says.DOES, e.exit(), e.outputs(), took));
-            case CallingEvents.CallFailed e -> Optional.of(new Answer(step, Answer.Says.FAILS, null, null, took));
+            // Each attempt that failed is an answer; one of which nobody knows what it did cannot be given again.
+            case CallingEvents.AttemptFailed e when !e.unknown() -> Optional.of(failed(step, e.why(), took));
+            case CallingEvents.CallFailed e when e.attempts() > 0 -> Optional.of(failed(step, e.error(), took));
             case Event e -> Optional.empty();
         };
+    }
+
+    @Override
+    default boolean asksAnew(Event event) {
+        return event instanceof CallingEvents.CallRequested || event instanceof CallingEvents.CallRepeated;
+    }
+
+    private static Answer failed(StepId step, @Nullable String why, Span took) {
+        return new Answer(step, Answer.Says.FAILS, null, why == null ? null : Map.of("error", why), took);
     }
 }

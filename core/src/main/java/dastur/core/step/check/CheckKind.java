@@ -36,6 +36,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -120,7 +121,7 @@ public final class CheckKind implements Room<Check>, CallMachine<Check>, Measure
     @Override
     public Played give(Check step, Visit visit, Answer answer, Rehearsing in) {
         if (!(visit.waiting() instanceof Review review)) {
-            return CallMachine.super.give(step, visit, answer, in);
+            return CallMachine.super.give(step, visit, held(step, answer), in);
         }
         return in.handle(
                 Actor.of(in.person(null, review.to())),
@@ -128,11 +129,23 @@ public final class CheckKind implements Room<Check>, CallMachine<Check>, Measure
                         visit.id(), CheckCommands.ReviewVerdict.of(answer.exit()), "as rehearsed"));
     }
 
+    /** What is measured and not said is as the rules want it. */
+    private static Answer held(Check step, Answer answer) {
+        if (answer.says() != Answer.Says.DOES) {
+            return answer;
+        }
+        Map<String, Object> measured = new TreeMap<>(Holding.of(step));
+        measured.putAll(answer.given());
+        return new Answer(answer.step(), answer.says(), answer.exit(), measured, answer.after());
+    }
+
     @Override
     public Optional<Answer> answered(StepId step, Event event, Span took) {
-        return event instanceof CheckEvents.Reviewed e
-                ? Optional.of(new Answer(step, Answer.Says.REVIEWS, e.verdict(), null, took))
-                : CallMachine.super.answered(step, event, took);
+        return switch (event) {
+            case CheckEvents.Reviewed e -> Optional.of(new Answer(step, Answer.Says.REVIEWS, e.verdict(), null, took));
+            case CheckEvents.Measured e -> Optional.of(new Answer(step, Answer.Says.DOES, "ok", e.outputs(), took));
+            case Event e -> CallMachine.super.answered(step, event, took);
+        };
     }
 
     @Override
