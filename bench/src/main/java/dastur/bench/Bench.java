@@ -1,6 +1,7 @@
 package dastur.bench;
 
 import dastur.core.record.Mac;
+import dastur.server.StormOnTwoNodes;
 import dastur.store.Database;
 import dastur.store.PgServer;
 import java.io.IOException;
@@ -43,13 +44,14 @@ public final class Bench {
                         "file",
                         "peers",
                         "signals",
+                        "signals-nodes",
                         "triggers",
                         "calls",
                         "choices",
                         "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, triggers, calls, choices, browsers or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -85,6 +87,11 @@ public final class Bench {
             int rate = arguments.length > 2 ? Integer.parseInt(arguments[2]) : 2_000;
             inFolder(folder -> Storm.measure(folder, seconds, rate));
         }
+        if (which.equals("signals-nodes")) {
+            int seconds = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 60;
+            int rate = arguments.length > 2 ? Integer.parseInt(arguments[2]) : 2_000;
+            inFolder(folder -> onTwoNodes(folder, seconds, rate));
+        }
         if (which.equals("calls")) {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
@@ -96,6 +103,7 @@ public final class Bench {
                         "file",
                         "peers",
                         "signals",
+                        "signals-nodes",
                         "triggers",
                         "calls",
                         "choices",
@@ -110,6 +118,19 @@ public final class Bench {
         }
         if (!which.equals("steps")) {
             withDatabase(database -> tickets(database, new Steps(database)));
+        }
+    }
+
+    /** A storm at two nodes on one PostgreSQL server, each of which is killed once (I8). */
+    private static void onTwoNodes(Path folder, int seconds, int rate) throws Exception {
+        try (StormOnTwoNodes storm = new StormOnTwoNodes(folder)) {
+            StormOnTwoNodes.Outcome of = storm.run(seconds * rate, 40, 50, rate);
+            System.out.printf(
+                    "%d signals in %.0f s (%.0f a second), each node killed once; %d posts were sent again%n",
+                    of.acknowledged(), of.seconds(), of.acknowledged() / of.seconds(), of.again());
+            System.out.printf(
+                    "counted by their matters %d, %.1f s after the last was sent; %d matters, %d tickets about them%n",
+                    of.counted(), of.settled(), of.matters(), of.tickets().size());
         }
     }
 
