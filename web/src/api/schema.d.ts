@@ -15384,6 +15384,9 @@ export interface components {
             tries: number;
             pause: string;
             withdrawn?: string;
+            limits?: {
+                [key: string]: components["schemas"]["Limit"];
+            };
         };
         ActionHttpCall: {
             method: string;
@@ -15393,6 +15396,13 @@ export interface components {
             };
             body?: string;
             poll?: components["schemas"]["ActionPoll"];
+        };
+        Limit: {
+            least?: number;
+            most?: number;
+            matches?: string;
+            kinds?: string[];
+            sites?: string[];
         };
         Ladder: {
             key: string;

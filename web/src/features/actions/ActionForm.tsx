@@ -4,6 +4,7 @@ import { Check } from "../../ui/Check";
 import { Button, Input, Select, TextArea } from "../../ui/kit";
 import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
+import { Limits, limitsFor } from "./Limits";
 import { kindOf, protocolOf } from "./protocols";
 import { WalkSteps } from "./WalkSteps";
 
@@ -110,8 +111,9 @@ export function ActionForm({
         fields={draft.inputs}
         prefix="input."
         add="Add an input"
-        onChange={(inputs) => set({ inputs })}
+        onChange={(inputs) => set({ inputs, limits: limitsFor(inputs, draft.limits) })}
       />
+      <Limits draft={draft} set={set} at={at} />
       <Outputs draft={draft} set={set} />
       <Results draft={draft} set={set} />
       <div className="grid gap-3 sm:grid-cols-3">

@@ -274,7 +274,9 @@ const PLACES: Record<string, string> = {
 const placeWords = (field: string | undefined) =>
   field?.startsWith("call.headers.")
     ? `Header ${field.slice("call.headers.".length)}`
-    : (PLACES[field ?? ""] ?? "The action");
+    : field?.startsWith("limits.")
+      ? `What “${field.slice("limits.".length)}” may be`
+      : (PLACES[field ?? ""] ?? "The action");
 
 function Users({ view }: { view: ActionView }) {
   const { users, watches, number } = view;

@@ -12,6 +12,7 @@ import { valueWords } from "../ticket/words";
 import { AnswerTree } from "./AnswerTree";
 import { withOutput } from "./answer";
 import { took } from "./figures";
+import { limitWords } from "./Limits";
 
 /** Tries an action as it is typed now: dry, which sends nothing, or in earnest (M3). */
 export function TryPane({
@@ -63,7 +64,14 @@ export function TryPane({
         {draft.inputs.length === 0 ? (
           <p className="text-sm text-ink-2">It asks for nothing.</p>
         ) : (
-          <FormFields fields={draft.inputs} values={inputs} onChange={setInputs} />
+          <FormFields
+            fields={draft.inputs.map((f) => {
+              const limit = draft.limits?.[f.name];
+              return limit ? { ...f, help: [f.help, `Only ${limitWords(limit)}.`].filter(Boolean).join(" ") } : f;
+            })}
+            values={inputs}
+            onChange={setInputs}
+          />
         )}
         {draft.changesWorld && (
           <Input

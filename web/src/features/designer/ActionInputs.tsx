@@ -5,6 +5,7 @@ import { useCatalogue } from "../../api/hooks";
 import type { Automation, StepOf, Version } from "../../api/types";
 import { Input, Select } from "../../ui/kit";
 import { ActionDialog } from "../actions/ActionDialog";
+import { limitWords } from "../actions/Limits";
 import { administers, useSession } from "../signin/session";
 import { SpanInput } from "./SpanInput";
 import { ValueEditor } from "./ValueEditor";
@@ -103,20 +104,24 @@ export function Inputs({
 }) {
   const action = useCatalogue().data?.actions.find((a) => a.key === key);
   return action?.inputs.map((f) => (
-    <ValueEditor
-      key={`${key}.${f.name}`}
-      label={f.required ? `${f.label} (needed)` : f.label}
-      of={f.label}
-      field={f}
-      version={version}
-      kept={{ value: inputs[f.name] ?? "" }}
-      onChange={({ value }) =>
-        onChange(
-          value
-            ? { ...inputs, [f.name]: value }
-            : Object.fromEntries(Object.entries(inputs).filter(([name]) => name !== f.name)),
-        )
-      }
-    />
+    <div key={`${key}.${f.name}`}>
+      <ValueEditor
+        label={f.required ? `${f.label} (needed)` : f.label}
+        of={f.label}
+        field={f}
+        version={version}
+        kept={{ value: inputs[f.name] ?? "" }}
+        onChange={({ value }) =>
+          onChange(
+            value
+              ? { ...inputs, [f.name]: value }
+              : Object.fromEntries(Object.entries(inputs).filter(([name]) => name !== f.name)),
+          )
+        }
+      />
+      {action.limits?.[f.name] && (
+        <p className="mt-0.5 text-sm text-ink-2">only {limitWords(action.limits[f.name] ?? {})}</p>
+      )}
+    </div>
   ));
 }

@@ -15,6 +15,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.Limit;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
@@ -149,29 +150,37 @@ final class DemoWorkflows {
                 Span.parse("5 s"));
     }
 
+    /** Whatever a workflow says, it reaches CIs of this kind alone. */
+    private static Limit only(String kind) {
+        return new Limit(null, null, null, List.of(kind), null);
+    }
+
     private static Action enrolKiosk() {
         return new Action(
-                new ActionKey("kiosk.enrol"),
-                "Enrol a kiosk",
-                "Enrols a ticket kiosk and asks until it is up; answers with till number and first receipt.",
-                "kiosks",
-                new Action.HttpCall(
-                        "POST",
-                        "/kiosks/{{ input.kiosk }}/enrol",
-                        Map.of("Idempotency-Key", "{{ call.key }}"),
-                        "{}",
-                        new Action.Poll("/job", "/state", "up", "failed", Span.parse("2 s"))),
-                List.of(Field.of("kiosk", "Kiosk", FieldType.CI).asRequired()),
-                List.of(
-                        new Action.Output(
-                                Field.of("till", "Till number", FieldType.TEXT).asRequired(), "/till"),
-                        new Action.Output(Field.of("receipt", "First receipt", FieldType.TEXT), "/receipt")),
-                List.of(),
-                Action.Repeat.KEYED,
-                true,
-                Span.parse("5 min"),
-                3,
-                Span.parse("10 s"));
+                        new ActionKey("kiosk.enrol"),
+                        "Enrol a kiosk",
+                        "Enrols a ticket kiosk and asks until it is up; answers with till number and first receipt.",
+                        "kiosks",
+                        new Action.HttpCall(
+                                "POST",
+                                "/kiosks/{{ input.kiosk }}/enrol",
+                                Map.of("Idempotency-Key", "{{ call.key }}"),
+                                "{}",
+                                new Action.Poll("/job", "/state", "up", "failed", Span.parse("2 s"))),
+                        List.of(Field.of("kiosk", "Kiosk", FieldType.CI).asRequired()),
+                        List.of(
+                                new Action.Output(
+                                        Field.of("till", "Till number", FieldType.TEXT)
+                                                .asRequired(),
+                                        "/till"),
+                                new Action.Output(Field.of("receipt", "First receipt", FieldType.TEXT), "/receipt")),
+                        List.of(),
+                        Action.Repeat.KEYED,
+                        true,
+                        Span.parse("5 min"),
+                        3,
+                        Span.parse("10 s"))
+                .limited(Map.of("kiosk", only("kiosk")));
     }
 
     // --- gates

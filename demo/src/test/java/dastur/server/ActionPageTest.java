@@ -80,6 +80,31 @@ class ActionPageTest extends OnDemo {
         assertThat(page(LANE).get("tries").findValuesAsText("sent")).noneMatch(s -> s.contains("a \\\"b"));
     }
 
+    /** M4: what an input may be holds for whoever gives it, also where it is only tried; a limit that fits no input is not saved. */
+    @Test
+    void aValueBeyondItsLimitIsNotEvenTried() {
+        String enrol = "/api/actions/kiosk.enrol";
+        assertThat(page(enrol).at("/action/limits/kiosk/kinds/0").asText()).isEqualTo("kiosk");
+        assertThat(api.call("ines", "POST", enrol + "/dry", "{\"inputs\":{\"kiosk\":\"kiosk-03\"}}")
+                        .status())
+                .isEqualTo(200);
+        for (String other : List.of("ALD-G1", "kiosk-99", "../../lanes/ALD-G1/close")) {
+            Answer refused = api.call("ines", "POST", enrol + "/dry", "{\"inputs\":{\"kiosk\":\"" + other + "\"}}");
+            assertThat(refused.status()).as(other).isEqualTo(422);
+            assertThat(refused.body().get("where").asText()).isEqualTo("inputs.kiosk");
+            Answer begun =
+                    begin("ines", enrol, UUID.randomUUID().toString(), "{\"kiosk\":\"" + other + "\"}", "\"to see\"");
+            assertThat(begun.status()).as(other).isEqualTo(422);
+        }
+        JsonNode view = page(enrol);
+        ObjectNode action = view.get("action").deepCopy();
+        action.putObject("limits").putObject("kiosk").put("least", 3);
+        Answer saved = api.call("ines", "PUT", enrol, set(view, action, "to see"));
+        assertThat(saved.status()).isEqualTo(422);
+        assertThat(saved.raw().body()).contains("limits.kiosk").contains("no number");
+        assertThat(page(enrol).get("number")).isEqualTo(view.get("number"));
+    }
+
     private static String secret() {
         return api.app().app().design().secrets().find("standins").orElseThrow();
     }

@@ -83,11 +83,12 @@ public final class Actions {
         record Stale(Number now) implements Saved {}
     }
 
-    /** Whether all that others rely on is the same: inputs, outputs, results, repeating, and whether it changes the world. */
+    /** Whether all that others rely on is the same: inputs with their limits, outputs, results, repeating, and whether it changes the world. */
     public static boolean sameTerms(Action a, Action b) {
         return a.inputs().equals(b.inputs())
                 && a.outputs().equals(b.outputs())
                 && a.results().equals(b.results())
+                && Objects.equals(a.limits(), b.limits())
                 && a.repeat() == b.repeat()
                 && a.changesWorld() == b.changesWorld();
     }

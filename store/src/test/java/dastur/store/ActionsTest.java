@@ -11,6 +11,7 @@ import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Limit;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.store.Actions.Number;
 import dastur.store.Actions.Saved;
@@ -100,6 +101,17 @@ class ActionsTest {
                 .extracting(v -> v.number().toString())
                 .containsExactly("1.1", "1.0");
         assertThat(actions.versions(CLOSE).getFirst().why()).isEqualTo("it moved");
+    }
+
+    /** A limit is what others rely on: setting one makes another version, and a version without it can be withdrawn. */
+    @Test
+    void aLimitMakesAnotherVersion() {
+        Action limited = action("/gates/{{ input.gate }}", GATE)
+                .limited(Map.of("gate", new Limit(null, null, "ALD-.*", null, null)));
+        assertThat(actions.set(INES, limited, new Number(1, 0), null)).isEqualTo(new Saved.Ok(new Number(2, 0)));
+        assertThat(actions.find(CLOSE).orElseThrow().limits()).isEqualTo(limited.limits());
+        assertThat(actions.withdraw(INES, CLOSE, 1, "It reaches every pier.")).contains(new Number(1, 1));
+        assertThat(actions.find(CLOSE).orElseThrow().limits()).isEqualTo(limited.limits());
     }
 
     @Test

@@ -15,6 +15,7 @@ import dastur.core.json.Texts;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.Limit;
 import dastur.core.workflow.Protocol;
 import dastur.core.workflow.SqlStatement;
 import dastur.core.workflow.Walk;
@@ -63,6 +64,7 @@ public final class ActionChecks {
     public static List<Finding> of(Action action, Connection over) {
         ActionChecks checks = new ActionChecks(action, over);
         checks.names();
+        checks.limits();
         checks.script();
         checks.sent();
         checks.headers();
@@ -111,6 +113,16 @@ public final class ActionChecks {
                             ? "A path begins with /, which is the connection's root."
                             : "A path begins with /: it continues the connection's address, and could else name another host.");
         }
+    }
+
+    private void limits() {
+        Map<String, Limit> limits = action.limits() == null ? Map.of() : action.limits();
+        limits.forEach((name, limit) -> action.inputs().stream()
+                .filter(i -> i.name().equals(name))
+                .findFirst()
+                .map(limit::problemWith)
+                .orElse(Optional.of("There is no input '" + name + "' to be limited."))
+                .ifPresent(problem -> blocks("limits." + name, "limit", problem)));
     }
 
     /** A script is named by whoever makes the action, never by a value. */

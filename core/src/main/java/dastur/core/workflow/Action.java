@@ -1,10 +1,15 @@
 package dastur.core.workflow;
 
 import com.fasterxml.jackson.annotation.JsonValue;
+import dastur.core.json.Texts;
+import dastur.core.ticket.CiId;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.time.Span;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -17,6 +22,7 @@ import org.jspecify.annotations.Nullable;
  * @param tries how often at most
  * @param pause before the second try; doubled before each further one
  * @param withdrawn why nothing may begin by it any more (M1); null while it is in use
+ * @param limits what its inputs may be, by their names (M4); null for none
  */
 public record Action(
         ActionKey key,
@@ -32,11 +38,13 @@ public record Action(
         Span timeLimit,
         int tries,
         Span pause,
-        @Nullable String withdrawn) {
+        @Nullable String withdrawn,
+        @Nullable Map<String, Limit> limits) {
     public Action {
         inputs = List.copyOf(inputs);
         outputs = List.copyOf(outputs);
         results = List.copyOf(results);
+        limits = limits == null || limits.isEmpty() ? null : Step.ordered(limits);
         if (tries < 1 || tries > 20) {
             throw new IllegalArgumentException(
                     "An action is tried 1 to 20 times, but '" + key + "' says " + tries + ".");
@@ -72,6 +80,7 @@ public record Action(
                 timeLimit,
                 tries,
                 pause,
+                null,
                 null);
     }
 
@@ -91,7 +100,40 @@ public record Action(
                 timeLimit,
                 tries,
                 pause,
-                why);
+                why,
+                limits);
+    }
+
+    /** The same, with other limits. */
+    public Action limited(Map<String, Limit> other) {
+        return new Action(
+                key,
+                name,
+                description,
+                connection,
+                call,
+                inputs,
+                outputs,
+                results,
+                repeat,
+                changesWorld,
+                timeLimit,
+                tries,
+                pause,
+                withdrawn,
+                other);
+    }
+
+    /**
+     * What is wrong with a value of an input, as a sentence; empty where it fits. Absent values fit unless the input is needed.
+     *
+     * @param cis looks CIs up
+     */
+    public Optional<String> problemWith(
+            Field input, @Nullable Object value, Function<CiId, Optional<ConfigurationItem>> cis) {
+        Limit limit = limits == null ? null : limits.get(input.name());
+        return input.problemWith(value)
+                .or(() -> limit == null || Texts.blank(value) ? Optional.empty() : limit.problem(input, value, cis));
     }
 
     public Optional<Output> output(String name) {
@@ -129,7 +171,7 @@ public record Action(
     public record HttpCall(
             String method,
             String path,
-            java.util.@Nullable Map<String, String> headers,
+            @Nullable Map<String, String> headers,
             @Nullable String body,
             @Nullable Poll poll) {}
 

@@ -8,6 +8,7 @@ import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.Limit;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -34,23 +35,25 @@ class ActionChecksTest {
     private List<Action.OwnResult> results = List.of(new Action.OwnResult("already closed", "/status", "closed"));
     private Action.Repeat repeat = Action.Repeat.KEYED;
     private Connection over = HTTP;
+    private Map<String, Limit> limits = Map.of();
 
     private List<Finding> found() {
         return ActionChecks.of(
                 new Action(
-                        new ActionKey("lane.close"),
-                        "Close a lane",
-                        "",
-                        over.key(),
-                        call,
-                        inputs,
-                        outputs,
-                        results,
-                        repeat,
-                        true,
-                        Span.parse("20 s"),
-                        2,
-                        Span.parse("5 s")),
+                                new ActionKey("lane.close"),
+                                "Close a lane",
+                                "",
+                                over.key(),
+                                call,
+                                inputs,
+                                outputs,
+                                results,
+                                repeat,
+                                true,
+                                Span.parse("20 s"),
+                                2,
+                                Span.parse("5 s"))
+                        .limited(limits),
                 over);
     }
 
@@ -229,5 +232,16 @@ class ActionChecksTest {
                 assertThat(f.code()).isEqualTo(code);
             });
         }
+    }
+
+    @Test
+    void aLimitIsOfAnInputThatCanHaveIt() {
+        limits = Map.of(
+                "count", new Limit(1.0, 9.0, null, null, null), "gate", new Limit(null, null, "ALD-.*", null, null));
+        assertThat(found()).isEmpty();
+        limits = Map.of("count", new Limit(null, null, "1+", null, null));
+        only("limits.count", "limit", true);
+        limits = Map.of("nobody", new Limit(1.0, null, null, null, null));
+        only("limits.nobody", "limit", true);
     }
 }

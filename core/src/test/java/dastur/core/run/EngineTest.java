@@ -9,6 +9,7 @@ import dastur.core.step.approval.Votes;
 import dastur.core.step.calling.CallUnderWay;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.step.calling.CallingCommands.CallResult;
+import dastur.core.step.calling.CallingEvents;
 import dastur.core.step.task.OpenTask;
 import dastur.core.step.task.TaskCommands.ClaimTask;
 import dastur.core.step.task.TaskCommands.CompleteTask;
@@ -22,6 +23,7 @@ import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
+import dastur.core.workflow.Limit;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.Trigger;
@@ -350,6 +352,23 @@ class EngineTest {
                                         "again"))
                         .where())
                 .isEqualTo("kind");
+    }
+
+    /** M4: a limit holds wherever the value comes from. Nothing goes out; the step says why, and goes on once it fits. */
+    @Test
+    void aValueBeyondItsLimitIsNotSent() {
+        Action close = World.closeLane(Action.Repeat.KEYED);
+        String input = close.inputs().getFirst().name();
+        Limit lifts = new Limit(null, null, "LIFT-.*", null, null);
+        world.put(new LookupKey.OfAction(close.key()), close.limited(Map.of(input, lifts)));
+        closing();
+        assertThat(world.open().stall().code()).isEqualTo("input missing");
+        assertThat(world.record.getLast().event()).isInstanceOfSatisfying(Event.Stalled.class, e -> assertThat(e.why())
+                .contains("must match LIFT-.*"));
+        assertThat(world.record).noneMatch(r -> r.event() instanceof CallingEvents.CallRequested);
+        world.put(new LookupKey.OfAction(close.key()), close);
+        world.accepted(TEO, intervene(Intervention.RETRY));
+        assertThat(world.record).anyMatch(r -> r.event() instanceof CallingEvents.CallRequested);
     }
 
     /** D13: wherever the key stands, the next attempt carries its own; what only looks like it stays. */

@@ -303,7 +303,7 @@ final class ActionRoutes {
         found(action, over(action)).stream().filter(Finding::blocks).findFirst().ifPresent(f -> {
             throw Problem.invalid(f.field(), f.message()).end();
         });
-        ActionInputs.check(action, inputs(body));
+        ActionInputs.check(action, inputs(body), design.organisation()::ci);
         return action;
     }
 

@@ -160,7 +160,7 @@ final class HandReadingRoutes {
             throw Problem.invalid("action", problem).end();
         }
         Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
-        ActionInputs.check(action, inputs);
+        ActionInputs.check(action, inputs, design.organisation()::ci);
         Command.KeepReading kept = kept(action, inputs, called(q, action, inputs));
         Answers.Accepted entry = on.ticket(q, ticket, kept);
         // Sent once more, it was asked once more: what counts is what stands on the record.

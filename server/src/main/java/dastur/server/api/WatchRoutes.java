@@ -256,7 +256,7 @@ final class WatchRoutes {
 
     private Watch watch(SourceKey key, WatchBody body, Action reads) {
         Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
-        ActionInputs.check(reads, inputs);
+        ActionInputs.check(reads, inputs, design.organisation()::ci);
         Watch.Each each = body.each();
         if (each != null && reads.outputs().stream().noneMatch(o -> isList(o, each.list()))) {
             throw Problem.invalid("each.list", "'" + reads.name() + "' gives no list '" + each.list() + "'.")

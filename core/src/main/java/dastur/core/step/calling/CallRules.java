@@ -194,7 +194,7 @@ public final class CallRules {
     /** Binds an action's inputs. Returns what is wrong with one of them. */
     private Optional<String> bind(Map<String, String> expressions, Action action, Map<String, Object> inputs) {
         for (Field input : action.inputs()) {
-            Optional<String> problem = bind(expressions.get(input.name()), input, inputs);
+            Optional<String> problem = bind(expressions.get(input.name()), action, input, inputs);
             if (problem.isPresent()) {
                 return problem;
             }
@@ -202,7 +202,7 @@ public final class CallRules {
         return Optional.empty();
     }
 
-    private Optional<String> bind(@Nullable String expression, Field input, Map<String, Object> inputs) {
+    private Optional<String> bind(@Nullable String expression, Action action, Field input, Map<String, Object> inputs) {
         if (Texts.blank(expression)) {
             return input.required() ? Optional.of("'" + input.label() + "' has no value.") : Optional.empty();
         }
@@ -213,7 +213,7 @@ public final class CallRules {
                 if (!Texts.blank(value)) {
                     inputs.put(input.name(), value);
                 }
-                yield input.problemWith(value);
+                yield action.problemWith(input, value, here.lookups()::ci);
             }
             case Outcome.Absent a ->
                 input.required()
