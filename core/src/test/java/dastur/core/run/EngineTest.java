@@ -354,7 +354,7 @@ class EngineTest {
                 .isEqualTo("kind");
     }
 
-    /** M4: a limit holds wherever the value comes from. Nothing goes out; the step says why, and goes on once it fits. */
+    /** M4: a limit holds wherever the value comes from. Nothing goes out, and the step says why. */
     @Test
     void aValueBeyondItsLimitIsNotSent() {
         Action close = World.closeLane(Action.Repeat.KEYED);
@@ -368,7 +368,10 @@ class EngineTest {
         assertThat(world.record).noneMatch(r -> r.event() instanceof CallingEvents.CallRequested);
         world.put(new LookupKey.OfAction(close.key()), close);
         world.accepted(TEO, intervene(Intervention.RETRY));
-        assertThat(world.record).anyMatch(r -> r.event() instanceof CallingEvents.CallRequested);
+        assertThat(world.open().stall().code())
+                .as("what was approved had the limit: without it, it is another action")
+                .isEqualTo("approval outdated");
+        assertThat(world.record).noneMatch(r -> r.event() instanceof CallingEvents.CallRequested);
     }
 
     /** D13: wherever the key stands, the next attempt carries its own; what only looks like it stays. */
