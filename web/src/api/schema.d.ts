@@ -14068,6 +14068,7 @@ export interface components {
             unsteadyUntil?: string;
             ticket?: string;
             state?: string;
+            under?: string;
             run?: string;
             aside?: components["schemas"]["SignalPageRoutesAsideView"];
             recoveryTold: boolean;

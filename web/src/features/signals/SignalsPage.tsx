@@ -194,6 +194,7 @@ function Row({
               <>
                 {" · "}
                 <span className="text-ink">{m.ticket}</span> {m.state}
+                {m.under && `, follows from ${m.under}`}
                 {m.run && `, ${m.run} is under way`}
               </>
             )}

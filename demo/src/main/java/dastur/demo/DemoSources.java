@@ -89,7 +89,9 @@ final class DemoSources {
                         Row.at(To.SEVERITY, "/subject").part("^\\[(\\w+)\\]").table(Map.of("DONE", "cleared"), "minor"),
                         Row.at(To.CI, "/subject").part("copy of (\\S+)$"),
                         Row.text(To.WHAT, "has not been copied"),
-                        Row.text(To.TITLE, "{{ ci.name ?? 'Something' }} has not been copied tonight"),
+                        Row.text(
+                                To.TITLE,
+                                "{{ ci.name ?? 'Something' }} has {{ signal.sort == 'recovered' ? '' : 'not ' }}been copied tonight"),
                         Row.at(To.TEXT, "/text"),
                         Row.value("megabytes", FieldType.WHOLE, "/text").part("(\\d+) MB"))),
                 Source.Otherwise.INCIDENT,

@@ -2,6 +2,7 @@ package dastur.core.finding;
 
 import dastur.core.expression.ExpressionProblem;
 import dastur.core.expression.Expressions;
+import dastur.core.expression.Literal;
 import dastur.core.json.Texts;
 import dastur.core.people.GroupId;
 import dastur.core.people.Person;
@@ -11,12 +12,9 @@ import dastur.core.ticket.TicketKind;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.Optional;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 
 /** Checks values that steps set or hand on: their type, and whether there is what is said outright. */
 final class ValueChecks {
-    private static final Pattern LITERAL = Pattern.compile("(['\"])([^'\"\\\\]*)\\1");
 
     private final KnownOrganisation around;
     private final Expressions expressions;
@@ -30,7 +28,7 @@ final class ValueChecks {
 
     /** A state that is said outright must be one of the tickets' states. */
     void state(WorkflowVersion version, Step step, String where, String expression) {
-        literal(expression)
+        Literal.text(expression)
                 .filter(word -> !TicketKind.isState(version.kind(), word))
                 .ifPresent(word -> found.blocks(
                         "unknown value",
@@ -45,16 +43,10 @@ final class ValueChecks {
         problem.ifPresent(p ->
                 found.blocks("wrong expression", step.id(), where, what + " cannot be understood: " + p.message()));
         if (problem.isEmpty()) {
-            literal(expression)
+            Literal.text(expression)
                     .flatMap(said -> unknown(field, said))
                     .ifPresent(why -> found.blocks("unknown value", step.id(), where, what + " " + why));
         }
-    }
-
-    /** The text that an expression says outright; empty where it computes one. */
-    private static Optional<String> literal(String expression) {
-        Matcher quoted = LITERAL.matcher(expression.strip());
-        return quoted.matches() ? Optional.of(quoted.group(2)) : Optional.empty();
     }
 
     /** Why there is no such thing; empty where there is, or where nobody here can say. */

@@ -86,10 +86,10 @@ final class Beginning {
     }
 
     private Played bySignal(Played nothing, Begins.BySignal b) {
-        List<Trigger.Live> starts = b.why() == null ? List.of(rehearsal.live(b.trigger())) : List.of();
         if (b.why() != null) {
             return Rehearsal.refused(nothing, "It does not start: " + b.why() + ".");
         }
+        Trigger.Live live = rehearsal.live(b.trigger());
         Trigger.When when = b.trigger().when();
         return begun(
                 rehearsal.handle(
@@ -100,11 +100,7 @@ final class Beginning {
                                 b.fields(),
                                 b.heard(),
                                 b.looks(),
-                                b.proved()
-                                        ? starts
-                                        : starts.stream()
-                                                .map(Trigger.Live::asking)
-                                                .toList(),
+                                List.of(b.proved() ? live : live.asking()),
                                 b.proved())),
                 b.trigger().id());
     }

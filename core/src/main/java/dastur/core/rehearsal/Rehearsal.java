@@ -89,9 +89,7 @@ public final class Rehearsal {
 
     /** A trigger as the engine looks at it. It starts the version that is rehearsed, and is switched on. */
     Trigger.Live live(Trigger t) {
-        Trigger on = new Trigger(
-                t.id(), true, t.when(), t.services(), t.condition(), t.mode(), t.unlessEarlier(), t.besides());
-        return new Trigger.Live(version.key(), version.number(), version.name(), on);
+        return new Trigger.Live(version.key(), version.number(), version.name(), t.switchedOn());
     }
 
     /** The same with checks that never hold. */

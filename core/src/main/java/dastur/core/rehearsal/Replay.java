@@ -107,6 +107,9 @@ public final class Replay {
         AnsweredThen then = AnsweredThen.of(record, run);
         List<String> differences = new ArrayList<>();
         Played stage = rehearsal.begin();
+        if (stage.refused() != null) {
+            differences.add("It would not begin: " + stage.refused());
+        }
         for (int i = 0; i < MOST_ANSWERS && stage.refused() == null; i++) {
             Optional<Visit> next = rehearsal.waiting(stage).findFirst();
             if (next.isEmpty()) {

@@ -64,6 +64,11 @@ public record Trigger(
         besides = Boolean.TRUE.equals(besides) ? true : null;
     }
 
+    /** The same, switched on. */
+    public Trigger switchedOn() {
+        return new Trigger(id, true, when, services, condition, mode, unlessEarlier, besides);
+    }
+
     /** Whether it leaves a ticket alone on which its workflow is under way already (E10). */
     public boolean notWhileOneRuns() {
         return besides == null;

@@ -32,6 +32,7 @@ import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Level;
+import dastur.core.workflow.Limit;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
@@ -71,21 +72,23 @@ class FindingsTest {
                     : Optional.of(new Person(p, p.value(), "", Set.of(Role.AGENT), true)),
             a -> a.value().equals("close-lane")
                     ? Optional.of(new Action(
-                            a,
-                            "Close",
-                            "Closes.",
-                            "lanes",
-                            new Action.HttpCall("POST", "/x", null, null, null),
-                            List.of(
-                                    Field.of("gate", "Gate", FieldType.TEXT).asRequired(),
-                                    Field.of("why", "Why", FieldType.TEXT)),
-                            List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "/lock")),
-                            List.of(),
-                            Action.Repeat.KEYED,
-                            true,
-                            Span.parse("5 s"),
-                            1,
-                            Span.parse("1 s")))
+                                    a,
+                                    "Close",
+                                    "Closes.",
+                                    "lanes",
+                                    new Action.HttpCall("POST", "/x", null, null, null),
+                                    List.of(
+                                            Field.of("gate", "Gate", FieldType.TEXT)
+                                                    .asRequired(),
+                                            Field.of("why", "Why", FieldType.TEXT)),
+                                    List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "/lock")),
+                                    List.of(),
+                                    Action.Repeat.KEYED,
+                                    true,
+                                    Span.parse("5 s"),
+                                    1,
+                                    Span.parse("1 s"))
+                            .limited(Map.of("why", new Limit(null, null, "[a-z ]*", null, null))))
                     : Optional.empty(),
             l -> switch (l.value()) {
                 case "pier" ->
@@ -173,6 +176,9 @@ class FindingsTest {
                 Arguments.of(
                         "unknown input",
                         version(automation("close-lane", Map.of("gate", "ticket.ci", "colour", "'red'")), END)),
+                Arguments.of(
+                        "beyond its limit",
+                        version(automation("close-lane", Map.of("gate", "ticket.ci", "why", "'rm -rf /'")), END)),
                 Arguments.of(
                         "wrong expression", version(automation("close-lane", Map.of("gate", "ticket.impact")), END)),
                 Arguments.of("wrong text", version(notify("{{ ticket.nope }}"), END)),

@@ -295,18 +295,12 @@ final class RehearsalRoutes {
             throw Problem.invalid("begins.signal", "It is not understood: " + reading.problem())
                     .end();
         }
-        Trigger on = new Trigger(
-                trigger.id(),
-                true,
-                trigger.when(),
-                trigger.services(),
-                trigger.condition(),
-                trigger.mode(),
-                trigger.unlessEarlier(),
-                trigger.besides());
         return signalling
                 .foreseeing()
-                .begins(source, signal, new Trigger.Live(version.key(), version.number(), version.name(), on));
+                .begins(
+                        source,
+                        signal,
+                        new Trigger.Live(version.key(), version.number(), version.name(), trigger.switchedOn()));
     }
 
     private static TicketId ticket(String number) {

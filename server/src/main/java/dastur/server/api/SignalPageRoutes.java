@@ -52,6 +52,7 @@ final class SignalPageRoutes {
      * @param unsteadyUntil until when turns start nothing; null when it is steady
      * @param ticket the ticket that is about it; null for none
      * @param state of that ticket
+     * @param under the incident under which that ticket stands; null where it stands by itself
      * @param run what is under way on it, and for whom it waits; null for nothing
      * @param aside the ticket that explains its fault for now, so that it opens none; null for none
      * @param recoveryTold whether that ticket was told that it has recovered
@@ -68,6 +69,7 @@ final class SignalPageRoutes {
             @Nullable Instant unsteadyUntil,
             @Nullable String ticket,
             @Nullable String state,
+            @Nullable TicketId under,
             @Nullable String run,
             @Nullable AsideView aside,
             boolean recoveryTold) {}
@@ -229,6 +231,7 @@ final class SignalPageRoutes {
                 m.turns().unsteadyUntil(),
                 about.map(c -> c.id().value()).orElse(null),
                 about.map(Case::state).orElse(null),
+                about.map(Case::under).orElse(null),
                 about.flatMap(c -> c.open().values().stream().findFirst())
                         .map(run -> run.name())
                         .orElse(null),

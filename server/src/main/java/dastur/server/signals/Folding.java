@@ -8,7 +8,9 @@ import dastur.core.start.Dependence;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.TicketId;
 import dastur.server.work.CommandService;
+import dastur.store.Busy;
 import dastur.store.Consequences;
+import dastur.store.Database;
 import dastur.store.Organisation;
 import dastur.store.Tickets;
 import java.time.Duration;
@@ -80,8 +82,8 @@ final class Folding {
         }
         Cause cause = turned.peek();
         while (cause != null) {
-            below(cause);
-            // Only then: what could not be looked at is looked at again.
+            lookBelow(cause);
+            // Only then: what could not be looked at, since the database was away, is looked at again.
             turned.poll();
             cause = turned.peek();
         }
@@ -92,6 +94,18 @@ final class Folding {
                     folded.forEach(one -> standsByItself(one, ticket));
                 }
             });
+        }
+    }
+
+    /** One that hurts keeps the others from nothing: its consequences stand by themselves, as they would without this. */
+    private void lookBelow(Cause cause) {
+        try {
+            below(cause);
+        } catch (RuntimeException e) {
+            if (e instanceof Busy || Database.isUnreachable(e)) {
+                throw e;
+            }
+            LOG.warn("what follows from {} could not be looked for", cause.ticket(), e);
         }
     }
 

@@ -1,5 +1,6 @@
 package dastur.core.step.calling;
 
+import dastur.core.expression.Literal;
 import dastur.core.expression.Vocabulary;
 import dastur.core.expression.Yield;
 import dastur.core.finding.Inspection;
@@ -13,6 +14,7 @@ import dastur.core.time.Span;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Bracket;
+import dastur.core.workflow.Limit;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -63,6 +65,8 @@ final class Actings {
             String expression = s.inputs().get(input.name());
             if (!Texts.blank(expression)) {
                 in.value(s, "inputs", "'" + input.label() + "' of '" + s.name() + "'", expression, input);
+                beyond(action, input, expression)
+                        .ifPresent(why -> in.blocks("beyond its limit", s, "inputs", "In '" + s.name() + "': " + why));
             } else if (input.required()) {
                 in.blocks("input missing", s, "inputs", "'" + s.name() + "' needs '" + input.label() + "'.");
             }
@@ -71,6 +75,14 @@ final class Actings {
                 .filter(name -> action.inputs().stream().noneMatch(i -> i.name().equals(name)))
                 .forEach(name ->
                         in.blocks("unknown input", s, "inputs", "'" + action.name() + "' takes no '" + name + "'."));
+    }
+
+    /** What is said outright can be judged at once; of a CI only whoever runs it knows what it is. */
+    private static Optional<String> beyond(Action action, Field input, String expression) {
+        Limit limit = action.limits() == null ? null : action.limits().get(input.name());
+        return limit == null || input.type() == FieldType.CI
+                ? Optional.empty()
+                : Literal.of(expression).flatMap(said -> limit.problem(input, said, ci -> Optional.empty()));
     }
 
     static void reads(Acting s, Reads into) {

@@ -1,5 +1,6 @@
 package dastur.core.step.check;
 
+import dastur.core.expression.Literal;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -13,8 +14,6 @@ import org.jspecify.annotations.Nullable;
  */
 final class Holding {
     private static final Pattern MEASURED = Pattern.compile("measured\\.([A-Za-z_][A-Za-z0-9_]*)");
-    private static final Pattern TEXT = Pattern.compile("'([^'\\\\]*)'|\"([^\"\\\\]*)\"");
-    private static final Pattern NUMBER = Pattern.compile("-?\\d{1,15}(\\.\\d{1,9})?");
 
     private Holding() {}
 
@@ -49,18 +48,6 @@ final class Holding {
     }
 
     private static Optional<Object> literal(@Nullable String expression) {
-        String said = expression == null ? "" : expression.strip();
-        Matcher text = TEXT.matcher(said);
-        if (text.matches()) {
-            return Optional.of(text.group(1) == null ? text.group(2) : text.group(1));
-        }
-        if (said.equals("true") || said.equals("false")) {
-            return Optional.of(Boolean.valueOf(said));
-        }
-        Matcher number = NUMBER.matcher(said);
-        if (!number.matches()) {
-            return Optional.empty();
-        }
-        return Optional.of(number.group(1) == null ? (Object) Long.valueOf(said) : Double.valueOf(said));
+        return expression == null ? Optional.empty() : Literal.of(expression);
     }
 }
