@@ -73,7 +73,7 @@ class AccessibleTest {
         Page ines = stage.as("Ines Okafor-Lind");
         stage.app.standins().devices().needsPart("ALD-07", true);
         ines.navigate(stage.address() + "/signals");
-        ines.getByText("Board 7 at Alder Pier stands still").first().waitFor();
+        Browser.reloadUntil(ines, ines.getByText("Board 7 at Alder Pier stands still"));
         for (String place : PLACES) {
             ines.navigate(stage.address() + place);
             ines.getByRole(AriaRole.HEADING).first().waitFor();

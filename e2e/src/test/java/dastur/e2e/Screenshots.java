@@ -126,7 +126,7 @@ class Screenshots {
     private static void signals(Stage stage, Page ada) {
         stage.app.standins().devices().freeze("GNQ-03", true);
         ada.navigate(stage.address() + "/signals");
-        ada.getByText("Board 3 at Gannet Quay stands still").first().waitFor();
+        Browser.reloadUntil(ada, ada.getByText("Board 3 at Gannet Quay stands still"));
         ada.getByText("well again").first().waitFor();
         stage.app.standins().devices().needsPart("ALD-07", true);
         ada.getByText("One more matter").waitFor();
