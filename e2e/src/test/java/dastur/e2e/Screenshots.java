@@ -126,8 +126,8 @@ class Screenshots {
     private static void signals(Stage stage, Page ada) {
         stage.app.standins().devices().freeze("GNQ-03", true);
         ada.navigate(stage.address() + "/signals");
-        Browser.reloadUntil(ada, ada.getByText("Board 3 at Gannet Quay stands still"));
-        ada.getByText("well again").first().waitFor();
+        Locator over = ada.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("Matters that are well again"));
+        Browser.reloadUntil(ada, over.getByText("Board 3 at Gannet Quay stands still"));
         stage.app.standins().devices().needsPart("ALD-07", true);
         ada.getByText("One more matter").waitFor();
         ada.getByText("One more matter").click();
