@@ -5,6 +5,7 @@ import { useDirectory, useNames } from "../../api/hooks";
 import type { SampleLine, SignalLines, Trigger, Version } from "../../api/types";
 import { Button, Input, Select, Trouble } from "../../ui/kit";
 import { clock, day } from "../../ui/time";
+import { When } from "../../ui/When";
 import { Said } from "./Said";
 import { triggerWords } from "./triggerWords";
 
@@ -91,14 +92,7 @@ export function RehearsalStart({
           onChange={(by) => set({ by })}
         />
       )}
-      {asks.at && (
-        <Input
-          label="At (empty for now)"
-          type="datetime-local"
-          value={typed.at}
-          onChange={(e) => set({ at: e.target.value })}
-        />
-      )}
+      {asks.at && <When label="At (empty for now)" value={typed.at} onChange={(at) => set({ at })} />}
       {asks.ticket && (
         <Input
           label="On a copy of ticket"

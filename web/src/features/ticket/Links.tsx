@@ -14,7 +14,7 @@ export function Links({ ticket }: { ticket: Ticket }) {
   const remove = useSend(ticket.number);
   // What stands under it is listed there.
   const folded = new Set(ticket.folds.map((f) => f.number));
-  const links = ticket.links.filter((l) => !folded.has(l.number));
+  const links = ticket.links.filter((l) => l.as !== "causes" || !folded.has(l.number));
   if (links.length === 0 && !ticket.mayWork) return null;
   return (
     <section aria-label="Other tickets" className="mt-6">

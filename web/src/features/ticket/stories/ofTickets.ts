@@ -139,7 +139,7 @@ export const ofTickets: Tellers<
       entry.actor.is === "person" ? b(who(entry, names)) : "It stands by itself again",
       entry.actor.is === "person"
         ? ` took it out from under ${body.under}`
-        : `: ${body.under} has been well for a while, and this is still in fault`,
+        : `: ${body.under} is over for ten minutes, and this is still open`,
     ],
   }),
   triggersLookedAt: ({ body }) =>

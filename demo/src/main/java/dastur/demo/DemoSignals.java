@@ -62,24 +62,25 @@ final class DemoSignals implements AutoCloseable {
 
     /** A board stands still: the monitor says so, and again while it does. Returns the ticket that follows. */
     TicketId frozen(String board) {
-        String address =
-                organisation.ci(new CiId(board)).map(ConfigurationItem::address).orElseThrow();
-        TicketId ticket = ticketOf(comes(DemoSources.BOARDS, BoardMonitor.event(address, "FROZEN", 90, stage.now())))
+        TicketId ticket = ticketOf(
+                        comes(DemoSources.BOARDS, BoardMonitor.event(address(board), "FROZEN", 90, stage.now())))
                 .orElseThrow(() -> new IllegalStateException("no ticket follows from a frozen " + board));
         for (int again = 1; again <= 2; again++) {
             stage.at(stage.now().plus(SAID_AGAIN));
-            comes(DemoSources.BOARDS, BoardMonitor.event(address, "FROZEN", 90 + 20L * again, stage.now()));
+            comes(DemoSources.BOARDS, BoardMonitor.event(address(board), "FROZEN", 90 + 20L * again, stage.now()));
         }
         return ticket;
     }
 
     /** Its picture moves again, and stays so. */
     void moves(String board) {
-        String address =
-                organisation.ci(new CiId(board)).map(ConfigurationItem::address).orElseThrow();
-        comes(DemoSources.BOARDS, BoardMonitor.event(address, "MOVING", 0, stage.now()));
+        comes(DemoSources.BOARDS, BoardMonitor.event(address(board), "MOVING", 0, stage.now()));
         stage.pass(6);
         settled();
+    }
+
+    private String address(String board) {
+        return organisation.ci(new CiId(board)).map(ConfigurationItem::address).orElseThrow();
     }
 
     /** The vault writes a mail a night; twice it says that nothing was copied, and somebody makes room. */

@@ -15,13 +15,16 @@ import java.sql.SQLException;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
@@ -146,6 +149,16 @@ public final class Audit {
                 over ? null : begun,
                 over ? null : some.getLast())));
         return findings;
+    }
+
+    /** What is found twice: people work and signals come meanwhile, and what was written between two questions is no finding. */
+    static List<Finding> standing(Supplier<List<Finding>> questions) {
+        List<Finding> first = questions.get();
+        if (first.isEmpty()) {
+            return first;
+        }
+        Set<Finding> again = new HashSet<>(questions.get());
+        return first.stream().filter(again::contains).toList();
     }
 
     /** Whether each matter has one ticket, and that one knows of it (I19). */

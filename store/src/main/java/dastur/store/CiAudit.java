@@ -54,13 +54,7 @@ final class CiAudit {
     }
 
     List<Finding> run() {
-        List<Finding> first = once();
-        if (first.isEmpty()) {
-            return first;
-        }
-        // People work meanwhile: what was changed between two questions is not found again.
-        Set<Finding> again = new HashSet<>(once());
-        return first.stream().filter(again::contains).toList();
+        return Audit.standing(this::once);
     }
 
     private List<Finding> once() {

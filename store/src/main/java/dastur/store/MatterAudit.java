@@ -8,10 +8,8 @@ import dastur.core.ticket.TicketId;
 import dastur.store.Audit.Finding;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.TreeSet;
 
 /**
@@ -28,13 +26,7 @@ final class MatterAudit {
     }
 
     List<Finding> run() {
-        List<Finding> first = once();
-        if (first.isEmpty()) {
-            return first;
-        }
-        // Signals come meanwhile: what was settled between two questions is not found again.
-        Set<Finding> again = new HashSet<>(once());
-        return first.stream().filter(again::contains).toList();
+        return Audit.standing(this::once);
     }
 
     private List<Finding> once() {

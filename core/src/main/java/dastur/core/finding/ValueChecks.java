@@ -15,7 +15,6 @@ import java.util.Optional;
 
 /** Checks values that steps set or hand on: their type, and whether there is what is said outright. */
 final class ValueChecks {
-
     private final KnownOrganisation around;
     private final Expressions expressions;
     private final Findings.Found found;

@@ -12,7 +12,9 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 
 /** How a rehearsed run begins. What would not start says why, as the record of a real ticket would. */
 final class Beginning {
@@ -53,7 +55,7 @@ final class Beginning {
     }
 
     private Played byHand(Played nothing) {
-        Played raised = moved(raised(nothing, Map.of()));
+        Played raised = moved(raised(nothing, Set.of()));
         return raised.refused() != null
                 ? raised
                 : rehearsal.handle(
@@ -63,9 +65,9 @@ final class Beginning {
     }
 
     /** @param without fields that are left out, by their names */
-    private Played raised(Played nothing, Map<String, ?> without) {
+    private Played raised(Played nothing, Set<String> without) {
         Map<String, Object> fields = new TreeMap<>(setting.fields());
-        fields.keySet().removeAll(without.keySet());
+        fields.keySet().removeAll(without);
         fields.remove("state");
         fields.remove("priority");
         fields.putIfAbsent("title", "A rehearsal");
@@ -108,11 +110,11 @@ final class Beginning {
     private Played onTicket(Played nothing, Begins.OnTicket b) {
         Played begun =
                 switch (b.trigger().when()) {
-                    case Trigger.Created w -> raised(nothing, Map.of());
-                    case Trigger.FieldReaches w -> reached(raised(nothing, Map.of(w.field(), "")), w);
+                    case Trigger.Created w -> raised(nothing, Set.of());
+                    case Trigger.FieldReaches w -> reached(raised(nothing, Set.of(w.field())), w);
                     case Trigger.ClockReaches w ->
-                        passed(raised(nothing, Map.of()), b.trigger().id());
-                    case Trigger.SignalEntered w -> entered(raised(nothing, Map.of()), b);
+                        passed(raised(nothing, Set.of()), b.trigger().id());
+                    case Trigger.SignalEntered w -> entered(raised(nothing, Set.of()), b);
                     case Trigger.ApprovalEnds w ->
                         Rehearsal.refused(
                                 nothing,
@@ -195,7 +197,7 @@ final class Beginning {
         return stage.record().stream()
                 .flatMap(r -> r.event() instanceof Event.TriggersLookedAt e && e.looks() != null
                         ? e.looks().stream()
-                        : java.util.stream.Stream.empty())
+                        : Stream.empty())
                 .filter(l -> l.trigger().equals(trigger))
                 .findFirst();
     }
