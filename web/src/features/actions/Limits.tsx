@@ -66,7 +66,8 @@ export function Limits({
   set: (change: Partial<Action>) => void;
   at: (field: string) => string | undefined;
 }) {
-  const kinds = Object.keys(useDirectory().data?.ciKinds ?? {});
+  // Of which kinds each attribute is: those that have attributes are known by it.
+  const kinds = [...new Set(Object.values(useDirectory().data?.ciKinds ?? {}).flat())].sort();
   const can = draft.inputs.filter((i) => limitsOf(i.type));
   if (can.length === 0) return null;
   const limit = (name: string, change: Partial<Limit>) => {
@@ -141,7 +142,7 @@ function OfInput({
     <div className="grid grid-cols-2 gap-2">
       <Words
         label={`${input.label}: of the kinds`}
-        help={kinds.length > 0 ? kinds.join(", ") : undefined}
+        help={kinds.length > 0 ? `Such as ${kinds.join(", ")}` : undefined}
         words={limit.kinds ?? []}
         onChange={(words) => onChange({ kinds: words })}
       />
