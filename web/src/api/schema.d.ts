@@ -11250,6 +11250,192 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kept-actions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Actions you keep that are to be looked at again
+         * @description Needs the right: signed in.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsRoutesToRenew"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who answers for an action, who may use it and where
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsRoutesTermsView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /**
+         * Say who answers for an action, who may use it and where
+         * @description Needs the right: design.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TermsRoutesTermsBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsRoutesTermsView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/actions/{key}/terms/renewal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say that who may use an action and where is right still
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsRoutesTermsView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/actions/{key}": {
         parameters: {
             query?: never;
@@ -15348,6 +15534,7 @@ export interface components {
             cis: components["schemas"]["ConfigurationItem"][];
             workflows: components["schemas"]["WorkflowVersion"][];
             rotas?: components["schemas"]["Rota"][];
+            terms?: components["schemas"]["TermsOfUse"][];
         };
         FieldCatalogue: {
             ticket: components["schemas"]["Field"][];
@@ -15463,6 +15650,17 @@ export interface components {
             from: string;
             /** Format: date-time */
             until: string;
+        };
+        TermsOfUse: {
+            action: string;
+            keeper?: string;
+            groups?: string[];
+            services?: string[];
+            sites?: string[];
+            tellAfter?: number;
+            renewMonths?: number;
+            /** Format: date-time */
+            renewedAt?: string;
         };
         GalleryTemplate: {
             key: string;
@@ -16122,6 +16320,7 @@ export interface components {
             held: {
                 [key: string]: components["schemas"]["BreakersHeld"];
             };
+            terms: components["schemas"]["TermsOfUse"][];
         };
         Connection: {
             key: string;
@@ -16257,6 +16456,27 @@ export interface components {
         CallRoutesSaidSoFar: {
             text: string;
             next: number;
+        };
+        TermsRoutesToRenew: {
+            key: string;
+            name: string;
+            /** Format: date-time */
+            renewBy: string;
+        };
+        TermsRoutesTermsView: {
+            terms: components["schemas"]["TermsOfUse"];
+            /** Format: date-time */
+            renewBy?: string;
+            mayChange: boolean;
+            canKeep: string[];
+        };
+        TermsRoutesTermsBody: {
+            keeper?: string;
+            groups?: string[];
+            services?: string[];
+            sites?: string[];
+            tellAfter?: number;
+            renewMonths?: number;
         };
         ActionRoutesActionView: {
             action: components["schemas"]["Action"];

@@ -157,3 +157,7 @@ export type Theirs = S["PartnerRoutesTheirsLine"];
 export type SharedField = PartnerBody["shared"][number];
 export type AtPartner = S["ViewsAtPartnerView"];
 export type Difference = S["ViewsDifferenceView"];
+export type TermsView = S["TermsRoutesTermsView"];
+export type TermsBody = S["TermsRoutesTermsBody"];
+export type TermsOfUse = S["TermsOfUse"];
+export type ToRenew = S["TermsRoutesToRenew"];

@@ -2,12 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api, ProblemError } from "../../api/client";
+import { useNames } from "../../api/hooks";
 import type { Action, ActionChecked, ActionNumber, ActionUser, ActionView, Automation, Finding } from "../../api/types";
 import { Button, Chip, Input, Loading, PageHead, Trouble } from "../../ui/kit";
 import { administers, designs, useSession } from "../signin/session";
 import { ActionForm } from "./ActionForm";
 import { ByHand } from "./ByHand";
 import { figuresWords, numberWords } from "./figures";
+import { Terms, useTerms } from "./Terms";
 import { TryPane } from "./TryPane";
 import { Versions } from "./Versions";
 
@@ -59,7 +61,10 @@ function useTyped(key: string) {
 
 function Known({ view, all }: { view: ActionView; all: Automation }) {
   const { session } = useSession();
-  const makes = designs(session);
+  const mayMake = designs(session);
+  const terms = useTerms(view.action.key).data;
+  const makes = mayMake && terms?.mayChange !== false;
+  const names = useNames();
   const [typed, keep] = useTyped(view.action.key);
   const draft = typed?.action ?? view.action;
   const changed = JSON.stringify(draft) !== JSON.stringify(view.action);
@@ -137,9 +142,16 @@ function Known({ view, all }: { view: ActionView; all: Automation }) {
           className="flex min-w-0 flex-col gap-6 border-hairline p-5 max-lg:border-t lg:overflow-auto lg:border-l"
         >
           <Findings of={findings} />
-          {makes && <TryPane draft={draft} tries={view.tries} onChange={change} />}
+          {mayMake && !makes && (
+            <p role="status">
+              Kept by {names.person(terms?.terms.keeper)}: ask them to change it, or an administrator. You can try it
+              here.
+            </p>
+          )}
+          {mayMake && <TryPane draft={draft} tries={view.tries} onChange={makes ? change : () => {}} />}
+          <Terms action={view.action.key} name={view.action.name} may={mayMake} />
           <Users view={view} />
-          <ByHand action={view.action.key} may={makes} />
+          <ByHand action={view.action.key} may={mayMake} />
           <Versions view={view} onTake={makes ? take : undefined} />
         </div>
       </div>

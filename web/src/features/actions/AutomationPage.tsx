@@ -44,10 +44,13 @@ export function AutomationPage() {
   const may = administers(session);
   const makes = designs(session);
   const { actions, connections, secrets, uses, figures, health, held } = all.data;
+  const keeper = new Map(all.data.terms?.map((t) => [t.action, t.keeper]));
   const over = new Map(connections.map((c) => [c.key, c]));
   const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = actions.filter((a) => {
-    const text = `${a.key} ${a.name} ${a.description} ${over.get(a.connection)?.name ?? ""}`.toLowerCase();
+    const kept = keeper.get(a.key);
+    const text =
+      `${a.key} ${a.name} ${a.description} ${over.get(a.connection)?.name ?? ""} ${kept ? names.person(kept) : ""}`.toLowerCase();
     return words.every((w) => text.includes(w)) && (!kind || kindOf(over.get(a.connection)?.base) === kind);
   });
   const close = () => setOpen({});
@@ -111,6 +114,7 @@ export function AutomationPage() {
                 <p className="text-sm text-ink-2">{a.description}</p>
                 <p className="text-sm">
                   {usedBy(uses[a.key] ?? 0)} · {figuresWords(figures[a.key])}
+                  {keeper.get(a.key) && ` · kept by ${names.person(keeper.get(a.key))}`}
                 </p>
               </li>
             ))}

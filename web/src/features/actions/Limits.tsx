@@ -1,7 +1,7 @@
-import { useState } from "react";
 import { useDirectory } from "../../api/hooks";
 import type { Action, Field } from "../../api/types";
 import { Input } from "../../ui/kit";
+import { Words } from "./Words";
 
 export type Limit = NonNullable<Action["limits"]>[string];
 
@@ -152,37 +152,5 @@ function OfInput({
         onChange={(words) => onChange({ sites: words })}
       />
     </div>
-  );
-}
-
-/** Words with commas between them; what is typed stays as it is typed. */
-function Words({
-  label,
-  help,
-  words,
-  onChange,
-}: {
-  label: string;
-  help?: string;
-  words: string[];
-  onChange: (words: string[]) => void;
-}) {
-  const [typed, setTyped] = useState(words.join(", "));
-  return (
-    <Input
-      label={label}
-      help={help}
-      value={typed}
-      placeholder="any"
-      onChange={(e) => {
-        setTyped(e.target.value);
-        onChange(
-          e.target.value
-            .split(",")
-            .map((w) => w.trim())
-            .filter(Boolean),
-        );
-      }}
-    />
   );
 }

@@ -7,6 +7,7 @@ import { Empty, Loading, PageHead, Trouble } from "../../ui/kit";
 import { late } from "../../ui/late";
 import { clock, day, exact, left, moment, sameDay, shortDay } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
+import { KeptNotice, useKept } from "../actions/Kept";
 import { designs, useSession } from "../signin/session";
 import { HeldNotice, useHeldStarts } from "../starts/HeldStarts";
 import { Views } from "../tickets/Views";
@@ -62,6 +63,7 @@ export function DeskPage() {
   const { session } = useSession();
   const names = useNames();
   const held = useHeldStarts(designs(session)) ?? [];
+  const toRenew = useKept(designs(session));
   const navigate = useNavigate();
   const search = useSearch({ from: "/desk" });
   const item = search.item;
@@ -177,6 +179,7 @@ export function DeskPage() {
   return (
     <>
       <PageHead title={needs === 0 ? "Nothing needs you" : needs === 1 ? "1 needs you" : `${needs} need you`}>
+        <KeptNotice kept={toRenew} />
         <HeldNotice held={held} />
         <span className="text-ink-2" title={exact(new Date(now).toISOString())}>
           {clock(new Date(now).toISOString())} · {day(new Date(now).toISOString())}

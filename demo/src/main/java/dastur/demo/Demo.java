@@ -127,6 +127,7 @@ public final class Demo {
             watches(database, workflows);
             HandReadings byHand = new HandReadings(database);
             DemoStarts.READ_BY_HAND.forEach(key -> byHand.put(new HandReading(key, true)));
+            DemoStarts.terms(now).forEach(workflows::putTerms);
             new Partners(database).put(DemoPartner.supplier());
             new Sources(database).put(DemoPartner.source(organisation.fields()));
             new DemoAnswers(new KnownAnswers(database)).build();

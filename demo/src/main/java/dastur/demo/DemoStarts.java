@@ -3,6 +3,7 @@ package dastur.demo;
 import dastur.core.feed.Subscription;
 import dastur.core.feed.SubscriptionKey;
 import dastur.core.feed.Wanted;
+import dastur.core.people.GroupId;
 import dastur.core.people.PersonId;
 import dastur.core.signal.Severity;
 import dastur.core.signal.SourceKey;
@@ -12,6 +13,7 @@ import dastur.core.time.CalendarKey;
 import dastur.core.time.Rhythm;
 import dastur.core.time.Span;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import java.time.Instant;
@@ -33,6 +35,26 @@ final class DemoStarts {
     /** What the desk may ask for on a ticket. */
     static final List<ActionKey> READ_BY_HAND =
             List.of(HEARD, new ActionKey("board.look"), new ActionKey("fares.read"));
+
+    /**
+     * Ines keeps what makes machines and what lets kiosks in. She is to look again at the first in a week, and the change board alone
+     * may use it.
+     */
+    static List<TermsOfUse> terms(Instant now) {
+        PersonId ines = new PersonId("ines");
+        Instant elevenMonthsAgo = now.atZone(ZONE).minusMonths(12).plusDays(7).toInstant();
+        return List.of(
+                new TermsOfUse(
+                        new ActionKey("machine.launch"),
+                        ines,
+                        List.of(new GroupId("change-board")),
+                        null,
+                        null,
+                        2,
+                        12,
+                        elevenMonthsAgo),
+                new TermsOfUse(new ActionKey("kiosk.enrol"), ines, null, null, null, 3, null, null));
+    }
 
     static final SubscriptionKey OFFICE = new SubscriptionKey("harbour-office");
 

@@ -1,5 +1,6 @@
 package dastur.store;
 
+import dastur.core.run.Lookups;
 import dastur.core.workflow.ActionKey;
 import java.sql.Connection;
 import java.sql.SQLException;
@@ -11,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.OptionalLong;
 import java.util.concurrent.ConcurrentHashMap;
+import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -50,6 +52,9 @@ public final class CallsMade {
 
     /** A part of what a call said. @param number from 0 */
     public record Part(int number, Instant at, String text) {}
+
+    /** How many of the last calls say how often one went badly in a row. */
+    private static final int LOOKED_BACK = 200;
 
     /** How many of the last calls say how long one usually takes. */
     private static final int USUAL = 50;
@@ -133,6 +138,37 @@ public final class CallsMade {
         }));
     }
 
+    /** How an action has gone since it last went well, as far back as {@value #LOOKED_BACK} calls. */
+    static Lookups.BadInRow badInRow(StatelessSession session, ActionKey action) {
+        return session.doReturningWork(c -> {
+            List<Call> last = Jdbc.query(
+                    c,
+                    "select said, made_at from call_made where action = ? order by made_at desc, seq desc fetch first "
+                            + LOOKED_BACK + " rows only",
+                    r -> new Call(
+                            r.getString(1).equals(Went.OK.name()),
+                            r.getObject(2, OffsetDateTime.class).toInstant()),
+                    action.value());
+            int bad = 0;
+            while (bad < last.size() && !last.get(bad).ok()) {
+                bad++;
+            }
+            Instant good = bad < last.size() ? last.get(bad).at() : Instant.MIN;
+            Instant told = Jdbc.query(
+                            c,
+                            "select told_at from keeper_told where action = ? order by told_at desc fetch first 1 rows only",
+                            r -> r.getObject(1, OffsetDateTime.class).toInstant(),
+                            action.value())
+                    .stream()
+                    .filter(t -> t.isAfter(good))
+                    .findFirst()
+                    .orElse(null);
+            return new Lookups.BadInRow(bad, told);
+        });
+    }
+
+    private record Call(boolean ok, Instant at) {}
+
     private static @Nullable Long of(Map<String, long[]> took, String key, int which) {
         long[] both = took.get(key);
         return both == null ? null : (Long) both[which];
@@ -171,6 +207,7 @@ public final class CallsMade {
     public void forgetBefore(Instant moment) {
         database.run(session -> session.doWork(c -> {
             Jdbc.update(c, "delete from call_made where made_at < ?", moment);
+            Jdbc.update(c, "delete from keeper_told where told_at < ?", moment);
             Jdbc.update(c, "delete from call_log where heard_at < ?", moment);
         }));
     }

@@ -129,7 +129,8 @@ public final class Rebuilding {
                     "delete from run where ticket = ?",
                     "delete from signal_wait where ticket = ?",
                     "delete from file_use where ticket = ?",
-                    "delete from call_made where ticket = ?")) {
+                    "delete from call_made where ticket = ?",
+                    "delete from keeper_told where ticket = ?")) {
                 Jdbc.update(connection, sql, ticket.value());
             }
             Set<String> calls = Set.copyOf(Jdbc.query(

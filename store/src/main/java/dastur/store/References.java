@@ -24,6 +24,7 @@ import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -51,6 +52,7 @@ final class References {
     static final String CALENDAR = "calendar";
     static final String LADDER = "ladder";
     static final String ACTION = "action";
+    static final String TERMS = "terms of use";
     static final String CONNECTION = "connection";
     static final String ROTA = "rota";
     static final String SETTING = "setting";
@@ -77,6 +79,7 @@ final class References {
                     || key instanceof LookupKey.ClosedVisit
                     || key instanceof LookupKey.WaitingCall
                     || key instanceof LookupKey.RecentStarts
+                    || key instanceof LookupKey.BadInRow
                     || key instanceof LookupKey.KeptSignal;
             found.put(key, volatileKey ? read(session, key) : remembered(memory, session, key));
         }
@@ -126,6 +129,8 @@ final class References {
             case LookupKey.OfLadder k -> document(s, LADDER, k.key().value(), Ladder.class);
             case LookupKey.OfAction k -> document(s, ACTION, k.key().value(), Action.class);
             case LookupKey.PinnedAction k -> Actions.pinned(s, k.key(), k.workflow(), k.version());
+            case LookupKey.TermsOf k -> document(s, TERMS, k.key().value(), TermsOfUse.class);
+            case LookupKey.BadInRow k -> Optional.of(CallsMade.badInRow(s, k.key()));
             case LookupKey.OfVersion k -> version(s, k.key(), k.number());
             case LookupKey.VersionHash k -> VersionSeal.hash(s, k.key(), k.number());
             case LookupKey.LiveVersion k ->

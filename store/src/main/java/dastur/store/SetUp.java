@@ -20,6 +20,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.HandReading;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Zone;
 import java.util.Collection;
 import java.util.List;
@@ -49,27 +50,18 @@ public final class SetUp {
     private static final String SERVICE = "service";
     private static final String USUAL = "usual calendar";
     private static final String FIELDS = "fields";
-    private static final Map<String, Class<?>> DOCUMENTS = Map.of(
-            References.CALENDAR,
-            WorkingCalendar.class,
-            References.ROTA,
-            Rota.class,
-            References.LADDER,
-            Ladder.class,
-            References.ACTION,
-            Action.class,
-            References.CONNECTION,
-            Connection.class,
-            Sources.KIND,
-            Source.class,
-            Partners.KIND,
-            Partner.class,
-            Relays.KIND,
-            Zone.class,
-            References.CHANNELS,
-            Channels.class,
-            References.SETTING,
-            Organisation.Parts.class);
+    private static final Map<String, Class<?>> DOCUMENTS = Map.ofEntries(
+            Map.entry(References.CALENDAR, WorkingCalendar.class),
+            Map.entry(References.ROTA, Rota.class),
+            Map.entry(References.LADDER, Ladder.class),
+            Map.entry(References.ACTION, Action.class),
+            Map.entry(References.TERMS, TermsOfUse.class),
+            Map.entry(References.CONNECTION, Connection.class),
+            Map.entry(Sources.KIND, Source.class),
+            Map.entry(Partners.KIND, Partner.class),
+            Map.entry(Relays.KIND, Zone.class),
+            Map.entry(References.CHANNELS, Channels.class),
+            Map.entry(References.SETTING, Organisation.Parts.class));
 
     /** The hours that count where a service names none. */
     private record Usual(CalendarKey calendar) {}
@@ -373,6 +365,11 @@ public final class SetUp {
     /** Lets people read by an action on tickets, or no longer. */
     public void handReading(Journal.By by, HandReading reading) {
         document(by, HandReadings.KIND, reading.action().value(), reading, HandReading.class);
+    }
+
+    /** Says who may use an action, and where. */
+    public void terms(Journal.By by, TermsOfUse terms) {
+        document(by, References.TERMS, terms.action().value(), terms, TermsOfUse.class);
     }
 
     /** Sets a watch, with the source of its signals. */

@@ -10,6 +10,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -428,6 +429,23 @@ public final class Workflows {
 
     public Optional<Action> action(ActionKey key) {
         return database.read(session -> References.document(session, References.ACTION, key.value(), Action.class));
+    }
+
+    /** Who may use an action, and where; {@link TermsOfUse#none} where nothing was said. */
+    public TermsOfUse termsOf(ActionKey key) {
+        return database.read(session -> References.document(session, References.TERMS, key.value(), TermsOfUse.class))
+                .orElse(TermsOfUse.none(key));
+    }
+
+    /** Of all actions for which something was said. */
+    public List<TermsOfUse> terms() {
+        return database.read(session -> References.documents(session, References.TERMS, TermsOfUse.class));
+    }
+
+    /** Says so without a line in the journal; for filling an empty database. */
+    public void putTerms(TermsOfUse terms) {
+        database.run(session ->
+                References.putDocument(session, References.TERMS, terms.action().value(), terms));
     }
 
     public void putAction(Action action) {

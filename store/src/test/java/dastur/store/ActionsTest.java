@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.people.PersonId;
 import dastur.core.run.LookupKey;
+import dastur.core.run.Lookups;
 import dastur.core.run.World;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
@@ -12,6 +13,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.ApprovalRule;
 import dastur.core.workflow.Limit;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.WorkflowVersion;
 import dastur.store.Actions.Number;
 import dastur.store.Actions.Saved;
@@ -243,6 +245,52 @@ class ActionsTest {
         assertThat(figures.failed()).isEqualTo(8);
         assertThat(figures.p95()).isEqualTo(90_000);
         assertThat(made.overConnections(NOW).get("lanes")).isEqualTo(figures);
+    }
+
+    private void called(int seq, String said, int afterSeconds) {
+        database.run(session -> session.doWork(c -> Jdbc.update(
+                c,
+                "insert into call_made (ticket, seq, action, connection, made_at, said, millis) values (?, ?, ?, ?, ?, ?, 40)",
+                "I-1",
+                seq,
+                CLOSE.value(),
+                "lanes",
+                NOW.plusSeconds(afterSeconds),
+                said)));
+    }
+
+    private Lookups.BadInRow badInRow() {
+        return database.read(session -> CallsMade.badInRow(session, CLOSE));
+    }
+
+    /** M5: counted since it last went well, and what was told before that was of something else. */
+    @Test
+    void badCallsInARowAreCountedSinceOneWentWell() {
+        assertThat(badInRow()).isEqualTo(new Lookups.BadInRow(0, null));
+        called(1, "FAILED", 1);
+        called(2, "UNSURE", 2);
+        database.run(session -> session.doWork(
+                c -> Jdbc.update(c, Sql.KEEPER_TOLD.text(), "I-1", 3, CLOSE.value(), NOW.plusSeconds(2))));
+        assertThat(badInRow()).isEqualTo(new Lookups.BadInRow(2, NOW.plusSeconds(2)));
+        called(4, "OK", 4);
+        assertThat(badInRow()).isEqualTo(new Lookups.BadInRow(0, null));
+        called(5, "FAILED", 5);
+        assertThat(badInRow()).isEqualTo(new Lookups.BadInRow(1, null));
+        for (int i = 0; i < 300; i++) {
+            called(10 + i, "FAILED", 10 + i);
+        }
+        assertThat(badInRow().calls()).as("no further back than it looks").isEqualTo(200);
+    }
+
+    @Test
+    void whoMayUseAnActionIsSetWithALineInTheJournalAndComparedWithIt() {
+        assertThat(workflows.termsOf(CLOSE)).isEqualTo(TermsOfUse.none(CLOSE));
+        TermsOfUse terms = new TermsOfUse(CLOSE, new PersonId("ines"), null, null, List.of("ALD"), 3, null, null);
+        new SetUp(database).terms(INES, terms);
+        assertThat(workflows.termsOf(CLOSE)).isEqualTo(terms);
+        assertThat(cases.look(new LookupKey.TermsOf(CLOSE)).orElseThrow()).isEqualTo(terms);
+        assertThat(new Journal(database).lines(null, 10).toString()).contains("terms of use");
+        assertThat(SetUp.isCompared("terms of use")).isTrue();
     }
 
     @Test

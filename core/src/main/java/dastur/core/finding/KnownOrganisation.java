@@ -15,6 +15,7 @@ import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Known;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
@@ -29,6 +30,7 @@ import java.util.function.Function;
  * @param triggers the triggers of all live workflows, in their order
  * @param sources what signals come from
  * @param callers the live versions of the workflows that call one
+ * @param terms who may use an action, and where; empty for everybody
  */
 public record KnownOrganisation(
         FieldCatalogue fields,
@@ -40,8 +42,9 @@ public record KnownOrganisation(
         List<Trigger.Live> triggers,
         Function<RotaKey, Optional<Rota>> rotas,
         Function<WorkflowKey, List<WorkflowVersion>> callers,
-        List<Source> sources) {
-    /** Without sources of signals. */
+        List<Source> sources,
+        Function<ActionKey, Optional<TermsOfUse>> terms) {
+    /** Without sources of signals, and where everybody may use every action. */
     public KnownOrganisation(
             FieldCatalogue fields,
             Function<GroupId, Optional<Group>> groups,
@@ -52,7 +55,18 @@ public record KnownOrganisation(
             List<Trigger.Live> triggers,
             Function<RotaKey, Optional<Rota>> rotas,
             Function<WorkflowKey, List<WorkflowVersion>> callers) {
-        this(fields, groups, people, actions, ladders, workflows, triggers, rotas, callers, List.of());
+        this(
+                fields,
+                groups,
+                people,
+                actions,
+                ladders,
+                workflows,
+                triggers,
+                rotas,
+                callers,
+                List.of(),
+                key -> Optional.empty());
     }
 
     /** Without rotas and callers. */

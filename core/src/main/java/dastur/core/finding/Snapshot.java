@@ -10,8 +10,10 @@ import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.Service;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Facts;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.util.List;
@@ -24,6 +26,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param workflows live versions that others may call
  * @param rotas null in files of before there were any
+ * @param terms null in files of before there were any
  */
 public record Snapshot(
         FieldCatalogue fields,
@@ -34,7 +37,8 @@ public record Snapshot(
         List<Service> services,
         List<ConfigurationItem> cis,
         List<WorkflowVersion> workflows,
-        @Nullable List<Rota> rotas) {
+        @Nullable List<Rota> rotas,
+        @Nullable List<TermsOfUse> terms) {
     public KnownOrganisation organisation() {
         return new KnownOrganisation(
                 fields,
@@ -45,7 +49,14 @@ public record Snapshot(
                 key -> workflows.stream().filter(w -> w.key().equals(key)).findFirst(),
                 List.of(),
                 this::rota,
-                this::callersOf);
+                this::callersOf,
+                List.of(),
+                this::termsOf);
+    }
+
+    private Optional<TermsOfUse> termsOf(ActionKey key) {
+        return Optional.ofNullable(terms)
+                .flatMap(all -> all.stream().filter(t -> t.action().equals(key)).findFirst());
     }
 
     private List<WorkflowVersion> callersOf(WorkflowKey key) {
@@ -73,6 +84,7 @@ public record Snapshot(
             case LookupKey.OfGroup k -> organisation().groups().apply(k.id());
             case LookupKey.OfPerson k -> organisation().people().apply(k.id());
             case LookupKey.OfAction k -> organisation().actions().apply(k.key());
+            case LookupKey.TermsOf k -> termsOf(k.key());
             case LookupKey.OfLadder k -> organisation().ladders().apply(k.key());
             case LookupKey.OfService k ->
                 services.stream().filter(s -> s.id().equals(k.id())).findFirst();
@@ -93,6 +105,7 @@ public record Snapshot(
             case LookupKey.Priorities k -> Optional.empty();
             case LookupKey.KeptSignal k -> Optional.empty();
             case LookupKey.RecentStarts k -> Optional.empty();
+            case LookupKey.BadInRow k -> Optional.empty();
             case LookupKey.WaitingCall k -> Optional.empty();
             case LookupKey.ClosedVisit k -> Optional.empty();
         };

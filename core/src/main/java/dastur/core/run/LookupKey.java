@@ -46,6 +46,12 @@ public sealed interface LookupKey {
      */
     record PinnedAction(ActionKey key, WorkflowKey workflow, int version) implements LookupKey {}
 
+    /** Who may use an action, and where. */
+    record TermsOf(ActionKey key) implements LookupKey {}
+
+    /** How many calls of an action have gone badly since one went well. */
+    record BadInRow(ActionKey key) implements LookupKey {}
+
     record OfVersion(WorkflowKey key, int number) implements LookupKey {}
 
     /** SHA-256 of a published version as it is kept, in hexadecimal: a run's first entry names it (K17). */

@@ -19,6 +19,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Ladder;
 import dastur.core.workflow.LadderKey;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -69,6 +70,16 @@ public final class Lookups {
      */
     public record RecentStarts(long minute, long hour, long all) {
         static final RecentStarts NONE = new RecentStarts(0, 0, 0);
+    }
+
+    /**
+     * How an action has gone of late.
+     *
+     * @param calls that have gone badly since one went well, as far back as is looked
+     * @param told when its keeper was last told of it, since one went well; null for not yet
+     */
+    public record BadInRow(int calls, java.time.@Nullable Instant told) {
+        static final BadInRow NONE = new BadInRow(0, null);
     }
 
     private final Map<LookupKey, Optional<?>> remembered;
@@ -168,6 +179,15 @@ public final class Lookups {
 
     Optional<Action> action(ActionKey key, WorkflowKey workflow, int version) {
         return get(new LookupKey.PinnedAction(key, workflow, version), Action.class);
+    }
+
+    /** Who may use an action, and where; empty for everybody, everywhere. */
+    public Optional<TermsOfUse> terms(ActionKey key) {
+        return get(new LookupKey.TermsOf(key), TermsOfUse.class);
+    }
+
+    public BadInRow badInRow(ActionKey key) {
+        return get(new LookupKey.BadInRow(key), BadInRow.class).orElse(BadInRow.NONE);
     }
 
     public Optional<WorkflowVersion> version(WorkflowKey key, int number) {

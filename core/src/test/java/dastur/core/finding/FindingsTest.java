@@ -36,6 +36,7 @@ import dastur.core.workflow.Limit;
 import dastur.core.workflow.Rung;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.core.workflow.WorkflowKey;
@@ -309,6 +310,44 @@ class FindingsTest {
                 new LadderKey(ladder),
                 ways("Done", "end"),
                 null);
+    }
+
+    // --- whose actions they are
+
+    private static List<Finding> withTerms(List<GroupId> groups) {
+        KnownOrganisation letting = new KnownOrganisation(
+                AROUND.fields(),
+                AROUND.groups(),
+                AROUND.people(),
+                AROUND.actions(),
+                AROUND.ladders(),
+                AROUND.workflows(),
+                List.of(),
+                AROUND.rotas(),
+                AROUND.callers(),
+                List.of(),
+                key -> Optional.of(new TermsOfUse(key, null, groups, null, null, null, null, null)));
+        return Findings.of(
+                version(automation("close-lane", Map.of("gate", "ticket.ci")), END)
+                        .version(),
+                List.of(),
+                letting);
+    }
+
+    /** M5: asked when it is published, as when it begins. */
+    @Test
+    void anActionThatItsOwnerMayNotUseKeepsAWorkflowFromBeingPublished() {
+        assertThat(withTerms(List.of(World.TECHNICIANS)))
+                .filteredOn(Finding::blocks)
+                .singleElement()
+                .satisfies(f -> {
+                    assertThat(f.code()).isEqualTo("not for this owner");
+                    assertThat(f.field()).isEqualTo("action");
+                    assertThat(f.message()).contains("may be used by Pier technicians");
+                });
+        assertThat(withTerms(List.of(World.TECHNICIANS, World.MANAGERS)))
+                .extracting(Finding::code)
+                .doesNotContain("not for this owner");
     }
 
     // --- beside other workflows

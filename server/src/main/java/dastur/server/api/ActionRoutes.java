@@ -208,6 +208,7 @@ final class ActionRoutes {
         Action action = Request.needed(body.action(), "action").withdrawn(null);
         ofKey(action, key(q));
         SetUpRoutes.name(action.name());
+        TermsRoutes.mayChange(q, action, design);
         found(action, over(action)).stream().filter(Finding::blocks).findFirst().ifPresent(f -> {
             throw Problem.invalid(f.field(), f.message()).end();
         });
@@ -246,7 +247,7 @@ final class ActionRoutes {
 
     private Object withdrawn(Request q, @Nullable String why) {
         ActionKey key = key(q);
-        action(key);
+        TermsRoutes.mayChange(q, action(key), design);
         String version = q.context().pathParam("version");
         Optional<Actions.Number> number = version.matches("[1-9]\\d{0,5}")
                 ? machines.actions().withdraw(Answers.by(q, clock), key, Integer.parseInt(version), why)
@@ -331,6 +332,7 @@ final class ActionRoutes {
     private Object begin(Request q) {
         TryBody body = q.body(TryBody.class);
         Action action = tried(q, body);
+        TermsRoutes.mayUse(q, action, design);
         if (action.changesWorld() && Texts.blank(body.why())) {
             throw Problem.invalid(
                             "why",

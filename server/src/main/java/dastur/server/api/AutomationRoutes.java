@@ -6,6 +6,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
+import dastur.core.workflow.TermsOfUse;
 import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -33,6 +34,7 @@ final class AutomationRoutes {
      * @param figures how an action's calls of the last thirty days went, by its key
      * @param health how calls over a connection went, by its key
      * @param held connections whose calls wait, by their keys
+     * @param terms who answers for actions, who may use them and where, of those for which something was said
      */
     record AutomationView(
             List<Connection> connections,
@@ -41,7 +43,8 @@ final class AutomationRoutes {
             Map<ActionKey, Integer> uses,
             Map<ActionKey, CallsMade.Figures> figures,
             Map<String, CallsMade.Figures> health,
-            Map<String, Breakers.Held> held) {}
+            Map<String, Breakers.Held> held,
+            List<TermsOfUse> terms) {}
 
     /** @param held whether calls are to wait; else they are let out */
     record HoldBody(boolean held, String why) {}
@@ -105,7 +108,8 @@ final class AutomationRoutes {
                 machines.actions().uses(),
                 machines.made().ofActions(since),
                 machines.made().overConnections(since),
-                machines.breakers().held());
+                machines.breakers().held(),
+                workflows.terms());
     }
 
     private Object hold(Request q) {

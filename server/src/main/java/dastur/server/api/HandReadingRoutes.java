@@ -2,6 +2,7 @@ package dastur.server.api;
 
 import dastur.core.people.Right;
 import dastur.core.record.Seal;
+import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
@@ -159,6 +160,10 @@ final class HandReadingRoutes {
         if (problem != null) {
             throw Problem.invalid("action", problem).end();
         }
+        TermsRoutes.mayUse(q, action, design);
+        Case at = on.found(q);
+        TermsRoutes.mayUseOn(
+                action, design, at.text("service").orElse(null), at.text("ci").orElse(null));
         Map<String, Object> inputs = new HashMap<>(Request.needed(body.inputs(), "inputs"));
         ActionInputs.check(action, inputs, design.organisation()::ci);
         Command.KeepReading kept = kept(action, inputs, called(q, action, inputs));

@@ -3,6 +3,7 @@ package dastur.server.api;
 import dastur.core.finding.KnownOrganisation;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Ladder;
+import dastur.core.workflow.TermsOfUse;
 import dastur.store.Organisation;
 import dastur.store.Workflows;
 import java.util.List;
@@ -14,6 +15,7 @@ final class OrganisationNow {
     static KnownOrganisation of(Organisation organisation, Workflows workflows) {
         List<Action> actions = workflows.actions();
         List<Ladder> ladders = workflows.ladders();
+        List<TermsOfUse> terms = workflows.terms();
         return new KnownOrganisation(
                 organisation.fields(),
                 organisation::group,
@@ -24,6 +26,7 @@ final class OrganisationNow {
                 workflows.liveTriggers(),
                 organisation::rota,
                 workflows::callersOf,
-                workflows.sources());
+                workflows.sources(),
+                key -> terms.stream().filter(t -> t.action().equals(key)).findFirst());
     }
 }

@@ -454,6 +454,7 @@ final class RehearsalRoutes {
                         .map(w -> workflows.version(new WorkflowKey(w.key()), w.liveVersion()))
                         .flatMap(Optional::stream)
                         .toList(),
-                organisation.rotas());
+                organisation.rotas(),
+                workflows.terms());
     }
 }

@@ -194,6 +194,7 @@ public final class RouteTable {
                                 app.machines().made(),
                                 design.workflows(),
                                 app.machines().breakers()),
+                        TermsRoutes.of(design, clock),
                         ActionRoutes.of(design, app.machines(), app.starts().watches(), clock))
                 .flatMap(s -> s)
                 .toList();

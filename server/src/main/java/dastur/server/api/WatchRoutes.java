@@ -179,6 +179,7 @@ final class WatchRoutes {
         SourceKey key = q.path("key", SourceKey::new);
         WatchBody body = q.body(WatchBody.class);
         Action reads = reads(body);
+        TermsRoutes.mayUse(q, reads, design);
         Watch watch = watch(key, body, reads);
         Optional<Watch> before = starts.watches().find(key);
         boolean isNew = before.isEmpty();

@@ -4,10 +4,12 @@ import dastur.core.expression.Outcome;
 import dastur.core.json.Texts;
 import dastur.core.json.Values;
 import dastur.core.people.Actor;
+import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.run.Case;
 import dastur.core.run.Event;
 import dastur.core.run.Here;
+import dastur.core.run.Lookups;
 import dastur.core.run.Refusal;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
@@ -23,7 +25,10 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.Kinds;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.TermsOfUse;
+import java.time.Duration;
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -32,6 +37,7 @@ import org.jspecify.annotations.Nullable;
 /** What becomes of calls: results, failures, doubts, and what a person says of them (N44, N47; D13, D15). */
 final class CallResults {
     private static final int MAX_OUTPUT = 8_000;
+    private static final Duration TOLD_EVERY = Duration.ofDays(1);
 
     private final Here here;
 
@@ -49,6 +55,12 @@ final class CallResults {
             return Optional.empty();
         }
         switch (c.outcome()) {
+            case CallingCommands.CallOutcome.Done done -> {}
+            case CallingCommands.CallOutcome.Failed failed -> tellKeeper(visit.get(), waiting, failed.why());
+            case CallingCommands.CallOutcome.Unknown unknown -> tellKeeper(visit.get(), waiting, unknown.why());
+            case CallingCommands.CallOutcome.Fault fault -> tellKeeper(visit.get(), waiting, fault.why());
+        }
+        switch (c.outcome()) {
             case CallingCommands.CallOutcome.Done done -> done(visit.get(), waiting, done);
             case CallingCommands.CallOutcome.Failed failed -> failed(visit.get(), waiting, failed.why(), here.actor());
             case CallingCommands.CallOutcome.Unknown unknown ->
@@ -56,6 +68,41 @@ final class CallResults {
             case CallingCommands.CallOutcome.Fault fault -> fault(visit.get(), waiting, fault);
         }
         return Optional.empty();
+    }
+
+    /**
+     * Tells whoever keeps the action that it goes badly again and again (M5): when it has so often as is said, and once more each day
+     * that it goes on. It is told first, since it is of what waits now.
+     */
+    private void tellKeeper(Visit visit, CallUnderWay waiting, String why) {
+        TermsOfUse terms = here.lookups().terms(waiting.action()).orElse(null);
+        if (terms == null || terms.keeper() == null || terms.tellAfter() == null) {
+            return;
+        }
+        Lookups.BadInRow before = here.lookups().badInRow(waiting.action());
+        int bad = before.calls() + 1;
+        Optional<PersonId> keeper =
+                here.lookups().person(terms.keeper()).filter(Person::active).map(Person::id);
+        if (bad < terms.tellAfter()
+                || keeper.isEmpty()
+                || before.told() != null && before.told().plus(TOLD_EVERY).isAfter(here.now())) {
+            return;
+        }
+        String name = here.lookups()
+                .action(waiting.action())
+                .map(Action::name)
+                .orElse(waiting.action().value());
+        here.tell(
+                visit,
+                Actor.SYSTEM,
+                TermsOfUse.TELLS,
+                List.of(keeper.get()),
+                "'" + name + "' has gone badly " + (bad == 1 ? "once" : bad + " times in a row"),
+                "You keep the action '" + name + "'. The last of its calls that went badly, '"
+                        + here.step(visit).name() + "' on " + here.ticket().id() + ":\n\n"
+                        + Texts.clip(why, 500) + "\n\nWhat it is, who uses it and how it goes: /actions/"
+                        + waiting.action()
+                        + "\n");
     }
 
     /** Enters a result that nobody waits for any more; where the world may have changed, the run's owner must look. */
@@ -326,14 +373,13 @@ final class CallResults {
     private void timeLimit(Visit visit) {
         CallUnderWay waiting = (CallUnderWay) visit.waiting();
         if (here.lookups().isWaiting(visit.id(), waiting.attempt())) {
-            failed(
-                    visit,
-                    waiting,
-                    "It could not begin within its time limit: calls over its connection wait.",
-                    Actor.CLOCK);
+            String why = "It could not begin within its time limit: calls over its connection wait.";
+            tellKeeper(visit, waiting, why);
+            failed(visit, waiting, why, Actor.CLOCK);
             return;
         }
         String why = "No answer within the time limit.";
+        tellKeeper(visit, waiting, why);
         if (waiting.repeat() == Action.Repeat.FREE || measures(visit)) {
             failed(visit, waiting, why, Actor.CLOCK);
         } else {

@@ -7,6 +7,7 @@ import dastur.core.people.Actor;
 import dastur.core.run.CannotOpen;
 import dastur.core.run.Event;
 import dastur.core.run.Here;
+import dastur.core.run.Lookups;
 import dastur.core.run.Place;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
@@ -15,6 +16,7 @@ import dastur.core.step.calling.CallingEvents.CallFailed;
 import dastur.core.step.calling.CallingEvents.CallRepeated;
 import dastur.core.step.calling.CallingEvents.CallRequested;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.Service;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Facts;
@@ -40,7 +42,7 @@ public final class CallRules {
     }
 
     void request(VisitId visit, Acting step, boolean guarded) {
-        Action action = inUse(step.action());
+        Action action = forUse(step.action());
         if (guarded && action.changesWorld()) {
             checkGuards();
         }
@@ -93,7 +95,7 @@ public final class CallRules {
     /** Another attempt with inputs taken anew, under another key, since it is another call (M19). */
     void requestAnew(Visit visit, Acting step) {
         CallUnderWay before = (CallUnderWay) visit.waiting();
-        Action action = inUse(step.action());
+        Action action = forUse(step.action());
         Map<String, Object> inputs = new TreeMap<>();
         Optional<String> problem = bind(step.inputs(), action, inputs);
         if (problem.isPresent()) {
@@ -110,7 +112,7 @@ public final class CallRules {
 
     /** Something measures before it judges. An attempt is a judging: what fails is judged as not measured. */
     public void measure(VisitId visit, StepId step, ActionKey key, Map<String, String> expressions, int attempt) {
-        Action action = inUse(key);
+        Action action = forUse(key);
         Map<String, Object> inputs = new TreeMap<>();
         Optional<String> problem = bind(expressions, action, inputs);
         if (problem.isPresent()) {
@@ -149,6 +151,24 @@ public final class CallRules {
                     "'" + action.name() + "' was withdrawn: " + action.withdrawn()
                             + " Once it is in use again, retry; or go on by hand.");
         }
+        return action;
+    }
+
+    /** The action, which may be used by this workflow's owner on this ticket (M5). */
+    private Action forUse(ActionKey key) {
+        Action action = inUse(key);
+        Lookups lookups = here.lookups();
+        lookups.terms(key)
+                .flatMap(t -> t.problemOf(
+                                action.name(), here.version(here.run()).owner(), lookups::group, lookups::person)
+                        .or(() -> t.problemOn(
+                                action.name(),
+                                here.ticket().text("service").orElse(null),
+                                here.ci(),
+                                s -> lookups.service(s).map(Service::name))))
+                .ifPresent(why -> {
+                    throw new CannotOpen("not to be used", why + " Once it may be, retry; or go on by hand.");
+                });
         return action;
     }
 

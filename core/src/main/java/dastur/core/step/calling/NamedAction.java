@@ -26,6 +26,19 @@ public final class NamedAction {
                         step,
                         field,
                         "'" + a.name() + "' " + purpose + " was withdrawn: " + a.withdrawn()));
+        action.ifPresent(a -> in.around()
+                .terms()
+                .apply(key)
+                .flatMap(t -> t.problemOf(
+                        a.name(),
+                        in.version().owner(),
+                        in.around().groups(),
+                        in.around().people()))
+                .ifPresent(why -> in.blocks(
+                        "not for this owner",
+                        step,
+                        field,
+                        why + " Let one of them own this workflow, or ask the action's keeper.")));
         return action;
     }
 }

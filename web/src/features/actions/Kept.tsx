@@ -1,0 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { api } from "../../api/client";
+import type { ToRenew } from "../../api/types";
+import { shortDay } from "../../ui/time";
+
+/** Actions that one keeps and is to look at again (M5). */
+export function useKept(asks: boolean): ToRenew[] {
+  const kept = useQuery({
+    queryKey: ["kept-actions"],
+    queryFn: () => api.get<ToRenew[]>("/api/kept-actions"),
+    staleTime: 60_000,
+    enabled: asks,
+  });
+  return kept.data ?? [];
+}
+
+/** Says on a page's head that an action waits to be looked at again: the one that is due first. */
+export function KeptNotice({ kept }: { kept: ToRenew[] }) {
+  const first = [...kept].sort((a, b) => a.renewBy.localeCompare(b.renewBy))[0];
+  if (!first) return null;
+  return (
+    <Link
+      to="/actions/$key"
+      params={{ key: first.key }}
+      className="link font-semibold text-soon max-md:hidden"
+      title={`You keep ${first.name}`}
+    >
+      Look again at {kept.length === 1 ? `“${first.name}”` : `${kept.length} actions`} by {shortDay(first.renewBy)}
+    </Link>
+  );
+}
