@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { left, span } from "./time";
+import { dayFar, left, span } from "./time";
 
 test.each([
   [41_000, "41 s"],
@@ -11,4 +11,10 @@ test.each([
 
 test("what has passed is said with a minus", () => {
   expect(left("2026-03-02T10:00:00Z", Date.parse("2026-03-02T10:18:00Z"))).toBe("−18 min");
+});
+
+test("a day of another year is said with it", () => {
+  const now = Date.parse("2026-12-20T10:00:00Z");
+  expect(dayFar("2026-12-24T10:00:00Z", now)).toBe("Thu 24 Dec");
+  expect(dayFar("2027-01-04T10:00:00Z", now)).toBe("Mon 4 Jan 2027");
 });

@@ -19,6 +19,12 @@ export const exact = (iso: string) => `${FULL.format(new Date(iso))}, ${iso}`;
 
 export const sameDay = (a: string, b: string) => new Date(a).toDateString() === new Date(b).toDateString();
 
+/** A day that may be far off: with its year where that is another. */
+export const dayFar = (iso: string, now: number) => {
+  const year = new Date(iso).getFullYear();
+  return year === new Date(now).getFullYear() ? day(iso) : `${day(iso)} ${year}`;
+};
+
 /** A moment near now by its time, another by its day as well. */
 export const moment = (iso: string, now: number) =>
   sameDay(iso, new Date(now).toISOString()) ? clock(iso) : `${day(iso)} ${clock(iso)}`;

@@ -34,6 +34,7 @@ const VIEW: ActionView = {
 
 const answers = (more: Record<string, unknown> = {}) => ({
   "GET /api/actions/lane.look": VIEW,
+  "GET /api/actions/lane.look/terms": { terms: { action: "lane.look" }, mayChange: true, canKeep: [] },
   "GET /api/automation": {
     connections: [{ key: "lanes", name: "Lanes", base: "https://lanes.example", allowedHosts: [] }],
     actions: [LOOK],
@@ -60,6 +61,19 @@ const open = (more?: Record<string, unknown>) => {
 beforeEach(() => sessionStorage.clear());
 
 describe("an action's page", () => {
+  it("is looked at by a designer who does not keep it, and says whom to ask", async () => {
+    open({
+      "GET /api/actions/lane.look/terms": {
+        terms: { action: "lane.look", keeper: "mira" },
+        mayChange: false,
+        canKeep: [],
+      },
+    });
+    expect(await screen.findByText(/Kept by .*: ask them to change it/)).toBeTruthy();
+    expect(screen.getByLabelText<HTMLInputElement>("Time limit").matches(":disabled")).toBe(true);
+    expect(screen.getByText("Try it")).toBeTruthy();
+  });
+
   it("asks why before a mend reaches others, and sends the number it was typed on", async () => {
     const { sent, user } = open({
       "PUT /api/actions/lane.look": {

@@ -22,7 +22,9 @@ export function ActionPage() {
 export function ActionOf({ action: key }: { action: string }) {
   const view = useQuery({ queryKey: ["action", key], queryFn: () => api.get<ActionView>(`/api/actions/${key}`) });
   const all = useQuery({ queryKey: ["automation"], queryFn: () => api.get<Automation>("/api/automation") });
-  if (view.isPending || all.isPending) return <Loading what="the action" />;
+  // Asked for here, so that nothing on the page moves once it is known.
+  const terms = useTerms(key);
+  if (view.isPending || all.isPending || terms.isPending) return <Loading what="the action" />;
   if (view.isLoadingError || all.isLoadingError)
     return (
       <div className="p-6">

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { api } from "../../api/client";
 import type { ToRenew } from "../../api/types";
-import { shortDay } from "../../ui/time";
+import { dayFar } from "../../ui/time";
+import { useNow } from "../../ui/useNow";
 
 /** Actions that one keeps and is to look at again (M5). */
 export function useKept(asks: boolean): ToRenew[] {
@@ -17,6 +18,7 @@ export function useKept(asks: boolean): ToRenew[] {
 
 /** Says on a page's head that an action waits to be looked at again: the one that is due first. */
 export function KeptNotice({ kept }: { kept: ToRenew[] }) {
+  const now = useNow();
   const first = [...kept].sort((a, b) => a.renewBy.localeCompare(b.renewBy))[0];
   if (!first) return null;
   return (
@@ -26,7 +28,7 @@ export function KeptNotice({ kept }: { kept: ToRenew[] }) {
       className="link font-semibold text-soon max-md:hidden"
       title={`You keep ${first.name}`}
     >
-      Look again at {kept.length === 1 ? `“${first.name}”` : `${kept.length} actions`} by {shortDay(first.renewBy)}
+      Look again at {kept.length === 1 ? `“${first.name}”` : `${kept.length} actions`} by {dayFar(first.renewBy, now)}
     </Link>
   );
 }

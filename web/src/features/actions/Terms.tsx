@@ -5,7 +5,7 @@ import { useNames } from "../../api/hooks";
 import type { TermsBody, TermsOfUse, TermsView } from "../../api/types";
 import { Button, Input, Select, Trouble } from "../../ui/kit";
 import { Several } from "../../ui/Several";
-import { shortDay } from "../../ui/time";
+import { dayFar } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { SetUpDialog } from "../setup/saving";
 import { Words } from "./Words";
@@ -33,7 +33,7 @@ export function termsWords(terms: TermsOfUse, names: Names): string[] {
   return [
     terms.keeper ? `${names.person(terms.keeper)} keeps it.` : "Nobody keeps it: whoever designs may change it.",
     groups.length > 0
-      ? `Workflows may use it whose owner is of ${either(groups)}, and these people by hand.`
+      ? `Workflows whose owner is in ${either(groups)} may use it; by hand, these people alone.`
       : "Every workflow may use it.",
     where.length > 0 ? `On ${where.join(", and ")} alone.` : "",
     terms.tellAfter ? `The keeper is told when ${times}.` : "",
@@ -76,7 +76,7 @@ export function Terms({ action, name, may }: { action: string; name: string; may
       ))}
       {renewBy && (
         <p className={`text-sm ${due ? "font-semibold text-soon" : ""}`}>
-          To be looked at again by {shortDay(renewBy)}.
+          To be looked at again by {dayFar(renewBy, now)}.
         </p>
       )}
       {can && due && (

@@ -82,6 +82,33 @@ class ActionsTest {
         assertThat(button(ines, "Undo all")).hasCount(0);
     }
 
+    /** M5: who keeps an action is asked on the desk, and says who may use it. */
+    @Test
+    void itsKeeperIsAskedToLookAgainAndSaysWhoMayUseIt() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        ines.getByRole(
+                        AriaRole.LINK,
+                        new Page.GetByRoleOptions().setName(Pattern.compile("^Look again at “Launch a machine”")))
+                .click();
+        Locator terms = region(ines, "Who may use it");
+        assertThat(terms).containsText("Workflows whose owner is in Change board may use it");
+        assertThat(terms).containsText("To be looked at again by");
+        button(ines, "All of it is right still").click();
+        assertThat(button(ines, "All of it is right still")).hasCount(0);
+        button(ines, "Change…").click();
+        button(ines, "Without Change board").click();
+        ines.getByLabel("On tickets whose CI stands at").fill("Mooring Data Room");
+        button(ines, "Save").click();
+        assertThat(terms).containsText("Every workflow may use it.");
+        assertThat(terms).containsText("On tickets whose CI stands at Mooring Data Room alone.");
+        Browser.go(ines, "Desk");
+        assertThat(ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName(Pattern.compile("^Look again"))))
+                .hasCount(0);
+        Browser.go(ines, "Automation");
+        ines.getByLabel("Find among").fill("ines launch");
+        assertThat(region(ines, "Actions")).containsText("kept by Ines Okafor-Lind");
+    }
+
     @Test
     void whatIsWrongIsSaidWhereItIsTypedAndNothingTypedIsLost() {
         Page ines = stage.as("Ines Okafor-Lind");

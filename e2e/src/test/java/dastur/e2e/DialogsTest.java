@@ -69,6 +69,7 @@ class DialogsTest {
                 "/automation | New connection",
                 "/automation | New secret",
                 "/actions/lane.close | Withdraw… version 1",
+                "/actions/machine.launch | Change…",
                 "/automation/zones | New zone",
                 "/automation/zones | Add a relay to Mooring Data Room",
                 "/automation/zones | Let go of mdr-relay-1",
