@@ -11259,7 +11259,7 @@ export interface paths {
         };
         /**
          * Actions you keep that are to be looked at again
-         * @description Needs the right: signed in.
+         * @description Needs the right: design.
          */
         get: {
             parameters: {
@@ -12900,6 +12900,7 @@ export interface components {
             outputs: components["schemas"]["ActionOutput"][];
             results: components["schemas"]["ActionOwnResult"][];
             limitSeconds: number;
+            pages?: components["schemas"]["ActionPages"];
         };
         ActionPoll: {
             linkAt: string;
@@ -12919,6 +12920,11 @@ export interface components {
             name: string;
             pointer: string;
             equal: string;
+        };
+        ActionPages: {
+            itemsAt: string;
+            nextAt?: string;
+            most: number;
         };
         EntryCallRequested: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */
@@ -15584,6 +15590,7 @@ export interface components {
             };
             body?: string;
             poll?: components["schemas"]["ActionPoll"];
+            pages?: components["schemas"]["ActionPages"];
         };
         Limit: {
             least?: number;
@@ -16328,6 +16335,33 @@ export interface components {
             base: string;
             allowedHosts: string[];
             secret?: string;
+            signIn?: components["schemas"]["SignIn"];
+        };
+        SignIn: components["schemas"]["SignInBearer"] | components["schemas"]["SignInBasic"] | components["schemas"]["SignInHeader"] | components["schemas"]["SignInClientCredentials"] | components["schemas"]["SignInCertificate"];
+        SignInBearer: {
+            /** @enum {string} */
+            is: "bearer";
+        };
+        SignInBasic: {
+            /** @enum {string} */
+            is: "basic";
+            user: string;
+        };
+        SignInHeader: {
+            /** @enum {string} */
+            is: "header";
+            name: string;
+        };
+        SignInClientCredentials: {
+            /** @enum {string} */
+            is: "client credentials";
+            tokenAddress: string;
+            client: string;
+            scope?: string;
+        };
+        SignInCertificate: {
+            /** @enum {string} */
+            is: "certificate";
         };
         CallsMadeFigures: {
             calls: number;

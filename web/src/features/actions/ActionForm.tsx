@@ -6,6 +6,7 @@ import { FormEditor } from "../designer/FormEditor";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { Limits, limitsFor } from "./Limits";
 import { kindOf, protocolOf } from "./protocols";
+import { headersOf, otherHeaders, Paging, SentBody } from "./Sent";
 import { WalkSteps } from "./WalkSteps";
 
 const REPEATS: { value: Action["repeat"]; label: string }[] = [
@@ -93,6 +94,8 @@ export function ActionForm({
       </div>
       {kind === "walk" ? (
         <WalkSteps body={draft.call.body ?? undefined} onChange={(body) => call({ body })} />
+      ) : http ? (
+        <SentBody draft={draft} set={set} problem={at("call.body")} />
       ) : (
         <TextArea
           label={spoken.body.label}
@@ -105,6 +108,7 @@ export function ActionForm({
       )}
       {http && <Headers draft={draft} set={set} />}
       {http && <Polling draft={draft} set={set} />}
+      {http && <Paging draft={draft} set={set} />}
       <p className="text-sm text-ink-2">{spoken.answers}</p>
       <FormEditor
         title="Inputs"
@@ -114,7 +118,7 @@ export function ActionForm({
         onChange={(inputs) => set({ inputs, limits: limitsFor(inputs, draft.limits) })}
       />
       <Limits draft={draft} set={set} at={at} />
-      <Outputs draft={draft} set={set} />
+      <Outputs draft={draft} set={set} http={http} />
       <Results draft={draft} set={set} />
       <div className="grid gap-3 sm:grid-cols-3">
         <Input
@@ -183,10 +187,10 @@ export function outputsOf(changed: Field[], before: Action["outputs"]): Action["
 /** What is sent along with a call, by name. */
 function Headers({ draft, set }: Part) {
   // As rows: while a name is typed, two may be the same for a moment, and none may be lost by that.
-  const [headers, setHeaders] = useState<[string, string][]>(() => Object.entries(draft.call.headers ?? {}));
+  const [headers, setHeaders] = useState<[string, string][]>(() => otherHeaders(draft.call.headers));
   const keep = (next: [string, string][]) => {
     setHeaders(next);
-    set({ call: { ...draft.call, headers: next.length ? Object.fromEntries(next) : undefined } });
+    set({ call: { ...draft.call, headers: headersOf(next, draft.call.headers) } });
   };
   return (
     <fieldset>
@@ -303,7 +307,7 @@ function Polling({ draft, set }: Part) {
 }
 
 /** What the answer is read for, each by a JSON Pointer. */
-function Outputs({ draft, set }: Part) {
+function Outputs({ draft, set, http }: Part & { http: boolean }) {
   const fields = draft.outputs.map((o) => o.field);
   const keep = (changed: Field[]) => set({ outputs: outputsOf(changed, draft.outputs) });
   return (
@@ -312,7 +316,7 @@ function Outputs({ draft, set }: Part) {
       {draft.outputs.map((o, i) => (
         <Input
           key={o.field.name}
-          label={`Where ${o.field.label} stands in the answer (JSON Pointer, RFC 6901)`}
+          label={`Where ${o.field.label} stands in the answer (JSON Pointer, RFC 6901${http ? ", or of XML xpath:…" : ""})`}
           required
           value={o.pointer}
           onChange={(e) =>

@@ -283,6 +283,7 @@ const PLACES: Record<string, string> = {
   "call.path": "Path",
   "call.body": "Body",
   "call.poll": "A long job",
+  "call.pages": "Pages",
 };
 
 const placeWords = (field: string | undefined) =>

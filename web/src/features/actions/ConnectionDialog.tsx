@@ -3,7 +3,8 @@ import { api } from "../../api/client";
 import type { Connection } from "../../api/types";
 import { Input, Select, TextArea } from "../../ui/kit";
 import { keyFor, SetUpDialog } from "../setup/saving";
-import { addressHelp, isInZone, protocolOf } from "./protocols";
+import { addressHelp, isInZone, kindOf, protocolOf } from "./protocols";
+import { type SignIn, SignInForm } from "./SignInForm";
 
 /** Makes a connection to an outside system or changes one. */
 export function ConnectionDialog({
@@ -20,8 +21,10 @@ export function ConnectionDialog({
   const [name, setName] = useState(connection?.name ?? "");
   const [base, setBase] = useState(connection?.base ?? "");
   const [secret, setSecret] = useState(connection?.secret ?? "");
+  const [signIn, setSignIn] = useState<SignIn>(connection?.signIn ?? { is: "bearer" });
   const [hosts, setHosts] = useState((connection?.allowedHosts ?? []).join("\n"));
   const key = connection?.key ?? keyFor(name);
+  const says = secret !== "" && !isInZone(base) && kindOf(base) === "HTTP";
   return (
     <SetUpDialog
       title={connection ? connection.name : "A new connection"}
@@ -32,6 +35,8 @@ export function ConnectionDialog({
           base,
           allowedHosts: isInZone(base) ? [] : hosts.split(/\s+/).filter(Boolean),
           ...(secret && !isInZone(base) && { secret }),
+          // As a bearer token is what it means to say nothing.
+          ...(says && signIn.is !== "bearer" && { signIn }),
         });
         onMade?.(key);
       }}
@@ -67,6 +72,7 @@ export function ConnectionDialog({
               help={`${protocolOf(base).secret} Its value is never shown.`}
             />
           )}
+          {says && <SignInForm value={signIn} onChange={setSignIn} at={at} />}
           {!isInZone(base) && (
             <TextArea
               label="Further hosts that may be reached, one a line"

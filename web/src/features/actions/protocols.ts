@@ -15,11 +15,12 @@ export interface Protocol {
 const HTTP: Protocol = {
   address:
     "https://…: actions continue it with their path. Others begin with walk+https://, ssh://, sftp://, dns://, postgresql://, ldap:// or, through a relay, relay://. Nothing else is reached.",
-  secret: "Sent as a bearer token (RFC 6750).",
+  secret: "How it is used is said below.",
   methods: ["GET", "POST", "PUT", "PATCH", "DELETE"],
   path: { label: "Path", help: "{{ input.name }} puts an input in, escaped as it needs." },
   body: { label: "Body (JSON)", example: '{"lane": "{{ input.lane }}"}' },
-  answers: "Outputs and results are read from the JSON that comes back.",
+  answers:
+    "Outputs and results are read from what comes back: JSON as it is; of XML by xpath: and an XPath, such as xpath://lane/@state; of a table of comma-separated values /rows and /count; of any other text /text and /lines.",
 };
 
 const SSH: Protocol = {

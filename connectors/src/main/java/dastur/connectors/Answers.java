@@ -10,6 +10,7 @@ import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
+import dastur.core.workflow.XmlPlace;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -68,10 +69,28 @@ final class Answers {
 
     /** The action's own result that an answer means; empty for none. */
     static Optional<String> ownResult(Event.Call call, JsonNode answer) {
-        return call.results().stream()
-                .filter(r -> answer.at(r.pointer()).asText("").equals(r.equal()))
-                .findFirst()
-                .map(Action.OwnResult::name);
+        return call.results().stream().filter(r -> means(answer, r)).findFirst().map(Action.OwnResult::name);
+    }
+
+    private static boolean means(JsonNode answer, Action.OwnResult result) {
+        try {
+            return at(answer, result.pointer(), FieldType.TEXT).asText("").equals(result.equal());
+        } catch (XmlPlace.Unread e) {
+            return false;
+        }
+    }
+
+    /** What stands at a place: by JSON Pointer (RFC 6901), or in an answer that is XML by XPath. */
+    private static JsonNode at(JsonNode answer, String place, FieldType as) throws XmlPlace.Unread {
+        return XmlPlace.is(place) ? XmlPlace.read(answer.path("text").asText(""), place, as) : answer.at(place);
+    }
+
+    private static JsonNode at(JsonNode answer, Action.Output output) throws Doubtful {
+        try {
+            return at(answer, output.pointer(), output.field().type());
+        } catch (XmlPlace.Unread e) {
+            throw new Doubtful("It said yes, but " + output.field().label() + " cannot be read: " + e.getMessage());
+        }
     }
 
     /**
@@ -89,7 +108,7 @@ final class Answers {
         Map<String, Object> outputs = new LinkedHashMap<>();
         StringBuilder tooLong = new StringBuilder();
         for (Action.Output output : call.outputs()) {
-            JsonNode value = answer.at(output.pointer());
+            JsonNode value = at(answer, output);
             if (isText(output.field()) && output.field().isTooLong(value.asText())) {
                 tooLong.append("“")
                         .append(output.field().label())

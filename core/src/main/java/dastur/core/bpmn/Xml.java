@@ -1,5 +1,6 @@
 package dastur.core.bpmn;
 
+import dastur.core.json.SafeXml;
 import java.io.IOException;
 import java.io.StringReader;
 import java.io.StringWriter;
@@ -12,9 +13,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
 import javax.xml.XMLConstants;
-import javax.xml.parsers.DocumentBuilder;
-import javax.xml.parsers.DocumentBuilderFactory;
-import javax.xml.parsers.ParserConfigurationException;
 import javax.xml.transform.OutputKeys;
 import javax.xml.transform.Transformer;
 import javax.xml.transform.TransformerException;
@@ -25,7 +23,6 @@ import org.jspecify.annotations.Nullable;
 import org.w3c.dom.Document;
 import org.w3c.dom.Element;
 import org.w3c.dom.Node;
-import org.xml.sax.ErrorHandler;
 import org.xml.sax.InputSource;
 import org.xml.sax.SAXException;
 import org.xml.sax.SAXParseException;
@@ -52,7 +49,7 @@ final class Xml {
             throw new UnreadableXml("The file is longer than " + MAX_CHARACTERS + " characters.");
         }
         try {
-            Document document = builder().parse(new InputSource(new StringReader(text)));
+            Document document = SafeXml.builder().parse(new InputSource(new StringReader(text)));
             int count = count(document.getDocumentElement());
             if (count > MAX_ELEMENTS) {
                 throw new UnreadableXml("The file has " + count + " elements; " + MAX_ELEMENTS + " is the most.");
@@ -72,25 +69,7 @@ final class Xml {
     }
 
     static Document empty() {
-        return builder().newDocument();
-    }
-
-    private static DocumentBuilder builder() {
-        try {
-            DocumentBuilderFactory factory = DocumentBuilderFactory.newInstance();
-            factory.setNamespaceAware(true);
-            factory.setFeature(XMLConstants.FEATURE_SECURE_PROCESSING, true);
-            factory.setFeature("http://apache.org/xml/features/disallow-doctype-decl", true);
-            factory.setAttribute(XMLConstants.ACCESS_EXTERNAL_DTD, "");
-            factory.setAttribute(XMLConstants.ACCESS_EXTERNAL_SCHEMA, "");
-            factory.setXIncludeAware(false);
-            factory.setExpandEntityReferences(false);
-            DocumentBuilder builder = factory.newDocumentBuilder();
-            builder.setErrorHandler(new Quiet());
-            return builder;
-        } catch (ParserConfigurationException e) {
-            throw new IllegalStateException("this Java has no safe XML parser", e);
-        }
+        return SafeXml.builder().newDocument();
     }
 
     static String write(Document document) {
@@ -183,18 +162,4 @@ final class Xml {
     }
 
     /** The parser's own handler prints to the console. */
-    private static final class Quiet implements ErrorHandler {
-        @Override
-        public void warning(SAXParseException e) {}
-
-        @Override
-        public void error(SAXParseException e) throws SAXException {
-            throw e;
-        }
-
-        @Override
-        public void fatalError(SAXParseException e) throws SAXException {
-            throw e;
-        }
-    }
 }

@@ -23,6 +23,8 @@ public final class TextTemplate {
     public enum Target {
         PLAIN,
         JSON,
+        /** Text or an attribute of XML 1.0. */
+        XML,
         URL,
         /** One name in a path of files: a value is never a folder more. */
         FILE;
@@ -30,11 +32,32 @@ public final class TextTemplate {
         String escape(String value) {
             return switch (this) {
                 case PLAIN -> value;
+                case XML -> xml(value);
                 case FILE -> value.replace("/", "%2F").replace("\\", "%5C");
                 case JSON -> new String(JsonStringEncoder.getInstance().quoteAsString(value));
                 case URL -> URLEncoder.encode(value, StandardCharsets.UTF_8).replace("+", "%20");
             };
         }
+    }
+
+    /** Characters that XML 1.0 cannot hold, also not as references, stand as a question mark. */
+    private static String xml(String value) {
+        StringBuilder out = new StringBuilder();
+        value.codePoints().forEach(c -> {
+            switch (c) {
+                case '&' -> out.append("&amp;");
+                case '<' -> out.append("&lt;");
+                case '>' -> out.append("&gt;");
+                case '"' -> out.append("&quot;");
+                case '\'' -> out.append("&apos;");
+                case '\t', '\n', '\r' -> out.append("&#").append(c).append(';');
+                default -> {
+                    boolean fits = c >= 0x20 && c <= 0xD7FF || c >= 0xE000 && c <= 0xFFFD || c >= 0x10000;
+                    out.appendCodePoint(fits ? c : '?');
+                }
+            }
+        });
+        return out.toString();
     }
 
     /** A rendered text and the paths or expressions that had no value. */

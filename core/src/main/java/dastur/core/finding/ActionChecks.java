@@ -11,14 +11,19 @@ import dastur.core.expression.TextTemplate;
 import dastur.core.expression.TextTemplate.Target;
 import dastur.core.expression.Vocabulary;
 import dastur.core.json.Json;
+import dastur.core.json.SafeXml;
 import dastur.core.json.Texts;
 import dastur.core.ticket.Field;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Limit;
 import dastur.core.workflow.Protocol;
+import dastur.core.workflow.SentAs;
 import dastur.core.workflow.SqlStatement;
 import dastur.core.workflow.Walk;
+import dastur.core.workflow.XmlPlace;
+import java.io.IOException;
+import java.io.StringReader;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -30,6 +35,9 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+import org.xml.sax.InputSource;
+import org.xml.sax.SAXException;
 
 /** What is wrong with an action before it is ever called (M2): each finding names the part of the action to mend. */
 public final class ActionChecks {
@@ -220,16 +228,16 @@ public final class ActionChecks {
         if (TextTemplate.parse(body).problem(expressions).isPresent()) {
             return;
         }
+        if (protocol == Protocol.HTTP) {
+            sentAs(body);
+            return;
+        }
         if (protocol == Protocol.SQL) {
             statement(body);
             return;
         }
-        Optional<JsonNode> filled = filled(body, true);
+        Optional<JsonNode> filled = json(body);
         if (filled.isEmpty()) {
-            blocks(
-                    "call.body",
-                    "not JSON",
-                    "Once its values are put in, this is no JSON. A text stands in quotes: \"{{ input.name }}\".");
             return;
         }
         if (protocol == Protocol.SCRIPT && !filled.get().isArray()) {
@@ -241,7 +249,22 @@ public final class ActionChecks {
         if (protocol == Protocol.SSH && (!filled.get().isArray() || filled.get().isEmpty())) {
             blocks("call.body", "command", "A command is a list of words, such as [\"uptime\", \"-p\"].");
         }
-        if (action.inputs().stream().anyMatch(f -> !f.required())
+        if (protocol == Protocol.WALK) {
+            walk(filled.get());
+        } else {
+            secrets(filled.get());
+        }
+    }
+
+    /** What is typed as JSON, with its values in it; empty where it is none, which is told. */
+    private Optional<JsonNode> json(String body) {
+        Optional<JsonNode> filled = filled(body, true);
+        if (filled.isEmpty()) {
+            blocks(
+                    "call.body",
+                    "not JSON",
+                    "Once its values are put in, this is no JSON. A text stands in quotes: \"{{ input.name }}\".");
+        } else if (action.inputs().stream().anyMatch(f -> !f.required())
                 && filled(body, false).isEmpty()) {
             blocks(
                     "call.body",
@@ -249,10 +272,41 @@ public final class ActionChecks {
                     "Where an input is left blank this is no JSON. Say what stands there then, such as"
                             + " {{ input.count ?? 0 }}, or make the input required.");
         }
-        if (protocol == Protocol.WALK) {
-            walk(filled.get());
-        } else {
-            secrets(filled.get());
+        return filled;
+    }
+
+    /** What the header says that it is, it must be. */
+    private void sentAs(String body) {
+        SentAs as = SentAs.of(action.call().headers());
+        if (as.isTypedAsJson()) {
+            json(body).ifPresent(filled -> {
+                if (as.body(action.call().headers(), filled.toString()).isEmpty()) {
+                    blocks(
+                            "call.body",
+                            "not its values",
+                            as == SentAs.FORM
+                                    ? "A form is typed as a JSON object of texts, numbers, yes or no, or lists of them,"
+                                            + " such as {\"name\": \"{{ input.name }}\"}."
+                                    : "Parts are typed as a JSON object; each is a value, or a file as {\"file\": \"a.csv\","
+                                            + " \"type\": \"text/csv\", \"text\": \"…\"}.");
+                }
+                secrets(filled);
+            });
+        } else if (as == SentAs.XML && !isXml(rendered(body, true, Target.XML))) {
+            blocks(
+                    "call.body",
+                    "not XML",
+                    "Once its values are put in, this is no XML without a document type. A value stands between tags or in an"
+                            + " attribute's quotes.");
+        }
+    }
+
+    private static boolean isXml(String text) {
+        try {
+            SafeXml.builder().parse(new InputSource(new StringReader(text)));
+            return true;
+        } catch (SAXException | IOException e) {
+            return false;
         }
     }
 
@@ -297,16 +351,19 @@ public final class ActionChecks {
 
     /** The body with awkward values in it. @param all whether inputs that may be blank are given too */
     private Optional<JsonNode> filled(String body, boolean all) {
-        Map<String, Object> inputs = new HashMap<>();
-        action.inputs().stream().filter(f -> all || f.required()).forEach(f -> inputs.put(f.name(), sample(f)));
-        Scope scope = Scope.of(Map.of("input", inputs, "call", Map.of("key", "key-1")), Instant.EPOCH);
-        String text =
-                TextTemplate.parse(body).render(expressions, scope, Target.JSON).text();
+        String text = rendered(body, all, Target.JSON);
         try {
             return Optional.of(WHOLE.readTree(text));
         } catch (JsonProcessingException e) {
             return Optional.empty();
         }
+    }
+
+    private String rendered(String body, boolean all, Target target) {
+        Map<String, Object> inputs = new HashMap<>();
+        action.inputs().stream().filter(f -> all || f.required()).forEach(f -> inputs.put(f.name(), sample(f)));
+        Scope scope = Scope.of(Map.of("input", inputs, "call", Map.of("key", "key-1")), Instant.EPOCH);
+        return TextTemplate.parse(body).render(expressions, scope, target).text();
     }
 
     private static Object sample(Field field) {
@@ -386,9 +443,32 @@ public final class ActionChecks {
                 blocks("call.poll", "protocol", "Only over HTTP a long job is asked after.");
             }
         }
+        pages(action.call().pages());
+    }
+
+    private void pages(Action.@Nullable Pages pages) {
+        if (pages == null) {
+            return;
+        }
+        pointer("call.pages", "the list of a page", pages.itemsAt());
+        if (pages.nextAt() != null) {
+            pointer("call.pages", "the next page", pages.nextAt());
+        }
+        if (pages.most() < 2 || pages.most() > Action.Pages.MOST) {
+            blocks("call.pages", "pages", "At least 2 pages are asked for, and at most " + Action.Pages.MOST + ".");
+        }
+        if (protocol != Protocol.HTTP
+                || !action.call().method().equals("GET")
+                || action.call().poll() != null) {
+            blocks("call.pages", "pages", "Only what a GET answers at once comes in pages.");
+        }
     }
 
     private void pointer(String field, String what, String pointer) {
+        if (protocol == Protocol.HTTP && XmlPlace.is(pointer) && !field.startsWith("call.p")) {
+            XmlPlace.problem(pointer).ifPresent(p -> blocks(field, "pointer", "Where " + what + " stands: " + p));
+            return;
+        }
         boolean fits = pointer.startsWith("/") && !pointer.matches(".*~(?![01]).*");
         if (fits) {
             JsonPointer.compile(pointer);
@@ -396,7 +476,10 @@ public final class ActionChecks {
             blocks(
                     field,
                     "pointer",
-                    "Say where " + what + " stands in the answer: a JSON pointer (RFC 6901), such as /status.");
+                    "Say where " + what + " stands in the answer: a JSON pointer (RFC 6901), such as /status"
+                            + (protocol == Protocol.HTTP
+                                    ? ", or of XML xpath: and an XPath, such as xpath://status."
+                                    : "."));
         }
     }
 

@@ -646,7 +646,22 @@ public sealed interface Event {
             Action.@Nullable Poll poll,
             List<Action.Output> outputs,
             List<Action.OwnResult> results,
-            long limitSeconds) {}
+            long limitSeconds,
+            Action.@Nullable Pages pages) {
+        /** One whose answer is one page. */
+        public Call(
+                String connection,
+                String method,
+                String path,
+                Map<String, String> headers,
+                @Nullable String body,
+                Action.@Nullable Poll poll,
+                List<Action.Output> outputs,
+                List<Action.OwnResult> results,
+                long limitSeconds) {
+            this(connection, method, path, headers, body, poll, outputs, results, limitSeconds, null);
+        }
+    }
 
     /**
      * A result that came after the visit had ended; it moves nothing (D15).

@@ -167,13 +167,40 @@ public record Action(
      * @param method one of those of the connection's {@link Protocol}
      * @param body JSON text; null for none
      * @param poll how to find out when a long job is done; null when the answer is the result
+     * @param pages how further pages of the answer are found; null for one answer
      */
     public record HttpCall(
             String method,
             String path,
             @Nullable Map<String, String> headers,
             @Nullable String body,
-            @Nullable Poll poll) {}
+            @Nullable Poll poll,
+            @Nullable Pages pages) {
+        /** One whose answer is one page. */
+        public HttpCall(
+                String method,
+                String path,
+                @Nullable Map<String, String> headers,
+                @Nullable String body,
+                @Nullable Poll poll) {
+            this(method, path, headers, body, poll, null);
+        }
+    }
+
+    /**
+     * An answer in pages, which are asked for one after the other and read as one (M10).
+     *
+     * @param itemsAt JSON Pointer into each page: the list whose parts are put together
+     * @param nextAt JSON Pointer into each page: where the next one is; null where the header {@code Link} says it (RFC 8288)
+     * @param most pages, 2 to {@value #MOST}; an answer of more is a failure, since a part of a list says nothing of the whole
+     */
+    public record Pages(String itemsAt, @Nullable String nextAt, int most) {
+        public static final int MOST = 50;
+
+        public Pages {
+            nextAt = nextAt == null || nextAt.isBlank() ? null : nextAt;
+        }
+    }
 
     /**
      * Asks again until done, inside the step.

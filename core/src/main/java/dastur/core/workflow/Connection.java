@@ -14,15 +14,22 @@ import org.jspecify.annotations.Nullable;
  * @param secret the name of the secret: a bearer token over HTTP; a password or private key over SSH and
  *     SFTP; a password over SQL; over DNS a key
  *     that signs updates (TSIG, RFC 8945) as {@code name:base64}; null for none
+ * @param signIn how the secret is used over HTTP; null for as a bearer token
  */
 public record Connection(
         String key,
         String name,
         String base,
         List<String> allowedHosts,
-        @Nullable String secret) {
+        @Nullable String secret,
+        @Nullable SignIn signIn) {
     public Connection {
         allowedHosts = List.copyOf(allowedHosts);
+    }
+
+    /** One whose secret, if it has one, is a bearer token over HTTP. */
+    public Connection(String key, String name, String base, List<String> allowedHosts, @Nullable String secret) {
+        this(key, name, base, allowedHosts, secret, null);
     }
 
     /**

@@ -73,6 +73,67 @@ class ActionChecksTest {
         call = new Action.HttpCall(call.method(), call.path(), headers, call.body(), call.poll());
     }
 
+    // --- what goes out otherwise than as JSON, and what comes back so (M10)
+
+    private void sentAs(String type, String body) {
+        headers(Map.of("Idempotency-Key", "{{ call.key }}", "Content-Type", type));
+        body(body);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = """
+            application/x-www-form-urlencoded | {"g":"{{ input.gate }}","c":"{{ input.count }}"} |
+            application/x-www-form-urlencoded | g={{ input.gate }}&c={{ input.count }}           | not JSON
+            application/x-www-form-urlencoded | {"g":{"a":"{{ input.gate }}"},"c":"{{ input.count }}"} | not its values
+            multipart/form-data               | {"g":{"file":"a","text":"{{ input.gate }}{{ input.count }}"}} |
+            multipart/form-data               | {"g":{"file":"{{ input.gate }}{{ input.count }}"}} | not its values
+            application/xml                   | <a b="{{ input.gate }}">{{ input.count }}</a>    |
+            application/xml                   | <a b={{ input.gate }}>{{ input.count }}</a>      | not XML
+            application/xml                   | <!DOCTYPE a><a>{{ input.gate }}{{ input.count }}</a> | not XML
+            text/plain                        | {{ input.gate }} and {{ input.count }}           |
+            """)
+    void aBodyIsWhatItsHeaderSays(String type, String body, @Nullable String code) {
+        sentAs(type, body);
+        if (code == null) {
+            assertThat(found()).isEmpty();
+        } else {
+            only("call.body", code, true);
+        }
+    }
+
+    @Test
+    void anXPathIsAPlaceOverHttpAlone() {
+        outputs = List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "xpath://lock"));
+        assertThat(found()).isEmpty();
+        outputs = List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "xpath:/a["));
+        only("outputs", "pointer", true);
+        outputs = List.of(new Action.Output(Field.of("lock", "Lock", FieldType.TEXT), "xpath://lock"));
+        over = SSH;
+        assertThat(found()).extracting(Finding::code).contains("pointer");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', nullValues = "-", textBlock = """
+            GET  | /items | -     | 2  | 0
+            GET  | /items | /next | 50 | 0
+            POST | /items | /next | 50 | 1
+            GET  | items  | /next | 50 | 1
+            GET  | /items | next  | 50 | 1
+            GET  | /items | /next | 1  | 1
+            GET  | /items | /next | 51 | 1
+            """)
+    void onlyWhatIsAskedComesInPages(String method, String items, @Nullable String next, int most, int faults) {
+        call = new Action.HttpCall(
+                method,
+                "/lanes/{{ input.gate }}/{{ input.count }}",
+                Map.of("Idempotency-Key", "{{ call.key }}"),
+                null,
+                null,
+                new Action.Pages(items, next, most));
+        assertThat(found()).hasSize(faults);
+        assertThat(found()).allSatisfy(f -> assertThat(f.field()).isEqualTo("call.pages"));
+    }
+
     private void path(String path) {
         call = new Action.HttpCall(call.method(), path, call.headers(), call.body(), call.poll());
     }

@@ -6,6 +6,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
+import dastur.core.workflow.SignIn;
 import dastur.core.workflow.TermsOfUse;
 import dastur.server.App;
 import dastur.server.http.Problem;
@@ -18,6 +19,7 @@ import dastur.store.Relays;
 import dastur.store.SetUp;
 import dastur.store.StoredSecrets;
 import dastur.store.Workflows;
+import java.net.URI;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
@@ -129,6 +131,35 @@ final class AutomationRoutes {
         return null;
     }
 
+    private static void signIn(Connection connection, SignIn how) {
+        if (connection.protocol() != Protocol.HTTP || connection.inZone().isPresent()) {
+            throw Problem.invalid("signIn", "Only over HTTP it is said how the secret is used.")
+                    .end();
+        }
+        if (connection.secret() == null) {
+            throw Problem.invalid("secret", "Say which secret it signs in with.")
+                    .end();
+        }
+        how.problem().ifPresent(p -> {
+            throw Problem.invalid(p.where(), p.what()).end();
+        });
+        if (how instanceof SignIn.ClientCredentials c) {
+            String host = URI.create(c.tokenAddress()).getAuthority();
+            if (!host.equals(URI.create(connection.base()).getAuthority())
+                    && !connection.allowedHosts().contains(host)) {
+                throw Problem.invalid(
+                                "signIn.tokenAddress",
+                                "Name '" + Texts.clip(host, 120)
+                                        + "' among the further hosts too: nothing else is reached.")
+                        .end();
+            }
+        }
+        if (how instanceof SignIn.Certificate && !connection.base().startsWith("https:")) {
+            throw Problem.invalid("base", "A certificate is shown to https:// alone.")
+                    .end();
+        }
+    }
+
     /** How it is signed in to and what else is reached stands in the zone, and nowhere here (M13). */
     private void throughRelays(Connection connection, Connection.InZone there) {
         if (relays.zone(there.zone()).isEmpty()) {
@@ -170,6 +201,9 @@ final class AutomationRoutes {
                             "There is no secret '" + Texts.clip(connection.secret(), 60)
                                     + "'. Set it first, under Secrets.")
                     .end();
+        }
+        if (connection.signIn() != null) {
+            signIn(connection, connection.signIn());
         }
         setUp.connection(Answers.by(q, clock), connection);
         return null;

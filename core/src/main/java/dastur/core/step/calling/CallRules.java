@@ -309,6 +309,7 @@ public final class CallRules {
                 call.poll(),
                 call.outputs(),
                 call.results(),
-                call.limitSeconds());
+                call.limitSeconds(),
+                call.pages());
     }
 }

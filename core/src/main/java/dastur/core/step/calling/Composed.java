@@ -9,6 +9,7 @@ import dastur.core.json.Json;
 import dastur.core.run.Event;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Protocol;
+import dastur.core.workflow.SentAs;
 import dastur.core.workflow.SqlStatement;
 import java.time.Instant;
 import java.util.LinkedHashMap;
@@ -39,6 +40,18 @@ public final class Composed {
                                     .text()));
         }
         String body = action.call().body();
+        String sent = null;
+        if (body != null) {
+            SentAs as = sentAs(action.call());
+            String filled = body(action.call().method(), body, as, expressions, scope);
+            SentAs.Body out = as.body(headers, filled).orElse(new SentAs.Body(as.type(), filled));
+            sent = out.text();
+            // What is JSON says so where it is sent, as it always did.
+            if (as != SentAs.JSON) {
+                headers.keySet().removeIf(SentAs.CONTENT_TYPE::equalsIgnoreCase);
+                headers.put(SentAs.CONTENT_TYPE, out.type());
+            }
+        }
         return new Event.Call(
                 action.connection(),
                 action.call().method(),
@@ -46,21 +59,27 @@ public final class Composed {
                         .render(expressions, scope, path(action.call().method()))
                         .text(),
                 headers,
-                body == null ? null : body(action.call().method(), body, expressions, scope),
+                sent,
                 action.call().poll(),
                 action.outputs(),
                 action.results(),
-                limit);
+                limit,
+                action.call().pages());
+    }
+
+    /** Only over HTTP a header says what the body is. */
+    private static SentAs sentAs(Action.HttpCall call) {
+        return Protocol.HTTP.methods().contains(call.method()) ? SentAs.of(call.headers()) : SentAs.JSON;
     }
 
     private static Target path(String method) {
         return Protocol.SFTP.methods().contains(method) ? Target.FILE : Target.URL;
     }
 
-    private static String body(String method, String body, Expressions expressions, Scope scope) {
+    private static String body(String method, String body, SentAs as, Expressions expressions, Scope scope) {
         TextTemplate text = TextTemplate.parse(body);
         if (!Protocol.SQL.methods().contains(method)) {
-            return text.render(expressions, scope, Target.JSON).text();
+            return text.render(expressions, scope, as.target()).text();
         }
         TextTemplate.Bound bound = text.bound(expressions, scope, SqlStatement.MARK);
         try {
