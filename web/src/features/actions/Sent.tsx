@@ -58,6 +58,8 @@ export function SentBody({
   set: (change: Partial<Action>) => void;
   problem?: string;
 }) {
+  // A question has no body that others read; one that is there all the same is shown, so that it can be taken out.
+  if (draft.call.method === "GET" && !draft.call.body) return null;
   const type = typeOf(draft.call.headers);
   const known = SENT_AS.find((s) => s.type === type);
   const as = known ?? { ...JSON_BODY, type, label: type, body: `Body (${type})` };

@@ -174,6 +174,7 @@ final class DemoLibrary {
 
     private void actions() {
         DemoPartner.actions(workflows);
+        DemoParts.actions(workflows);
         workflows.putAction(action(
                 "kiosk.fares",
                 "Read the fares of every kiosk",

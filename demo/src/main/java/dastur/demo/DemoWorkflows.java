@@ -51,6 +51,7 @@ final class DemoWorkflows {
     static void connect(Consumer<Connection> set, String standins) {
         set.accept(new Connection("lanes", "Lane controller", standins, List.of(), SECRET));
         DemoLibrary.connect(set, standins);
+        DemoParts.connect(set, standins);
         set.accept(new Connection("kiosks", "Kiosk manager", standins, List.of(), SECRET));
     }
 

@@ -109,6 +109,61 @@ class ActionsTest {
         assertThat(region(ines, "Actions")).containsText("kept by Ines Okafor-Lind");
     }
 
+    private static Locator tried(Page page, String action, String verb) {
+        page.navigate(stage.address() + "/actions/" + action);
+        Locator tries = region(page, "Try it");
+        assertThat(tries).isVisible();
+        if (action.equals("parts.look")) {
+            tries.getByLabel("Part (needed)").fill("SP-102");
+        }
+        button(page, verb).click();
+        return page.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it"));
+    }
+
+    /** M6, M10: a token is fetched, pages are read as one, a part is XML and an order a form. */
+    @Test
+    void anOldSystemIsSpokenToInItsOwnFormats() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Locator list = tried(ines, "parts.list", "Send it");
+        assertThat(list).containsText("ok");
+        assertThat(list).containsText("SP-101");
+        assertThat(list).containsText("SP-410");
+        Locator part = tried(ines, "parts.look", "Send it");
+        assertThat(part).containsText("Lane lock & plate");
+        assertThat(part).containsText("In stock 11");
+        ines.navigate(stage.address() + "/actions/parts.order");
+        Locator tries = region(ines, "Try it");
+        tries.getByLabel("Part (needed)").fill("SP-204&for=nobody");
+        tries.getByLabel("For (needed)").click();
+        ines.locator("[cmdk-input]").fill("kiosk-03");
+        ines.locator("[role=option][data-choice=kiosk-03]").click();
+        button(ines, "Show what would be sent").click();
+        assertThat(tries).containsText("part=SP-204%26for%3Dnobody&for=kiosk-03");
+        tries.getByLabel("Part (needed)").fill("SP-204");
+        tries.getByLabel("Why it is tried in earnest, for the journal").fill("the printer of kiosk-03");
+        button(ines, "Send it: it changes the world").click();
+        assertThat(ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What came of it")))
+                .containsText("O-501");
+        Assertions.assertEquals(
+                java.util.Map.of("O-501", "SP-204 for kiosk-03"),
+                stage.app.standins().parts().ordered());
+        assertThat(ines.locator("main")).containsText("Sent as");
+    }
+
+    @Test
+    void howAConnectionSignsInIsSaidWithoutItsSecret() {
+        Page halvard = stage.as("Halvard Quist");
+        Browser.go(halvard, "Automation");
+        button(halvard, "Change Parts store").click();
+        assertThat(halvard.getByLabel("How it signs in")).containsText("for a token of a client");
+        assertThat(halvard.getByLabel("Client", new Page.GetByLabelOptions().setExact(true)))
+                .hasValue("dastur");
+        halvard.getByLabel("Where tokens are given").fill("https://elsewhere.example/token");
+        button(halvard, "Save").click();
+        assertThat(halvard.getByRole(AriaRole.DIALOG)).containsText("among the further hosts too");
+        button(halvard, "Cancel").click();
+    }
+
     @Test
     void whatIsWrongIsSaidWhereItIsTypedAndNothingTypedIsLost() {
         Page ines = stage.as("Ines Okafor-Lind");

@@ -27,6 +27,7 @@ final class ControlPage {
 
     private final LaneController lanes;
     private final KioskManager kiosks;
+    private final PartsStore parts;
     private final MachineHost machines;
     private final GateController gates;
     private final PartnerDesk partner;
@@ -47,6 +48,7 @@ final class ControlPage {
     ControlPage(Standins all, Consumer<Duration> advance) {
         this.lanes = all.lanes();
         this.kiosks = all.kiosks();
+        this.parts = all.parts();
         this.machines = all.machines();
         this.gates = all.gates();
         this.partner = all.partner();
@@ -207,6 +209,8 @@ final class ControlPage {
                         Map.of(),
                         kiosks.isUsedUp() ? "Fill in paper" : "Use up the paper of kiosk-02 and kiosk-08",
                         kiosks.isUsedUp()));
+        faultButtons(page, "parts", "Parts store");
+        page.append(list("Ordered parts", parts.ordered()));
         faultButtons(page, "chat", "Chat server");
         faultButtons(page, "time", "Time office: stamps of how far the log reaches");
         faultButtons(page, "gates", "Gates: certificates and fares");

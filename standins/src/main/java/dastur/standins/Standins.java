@@ -61,6 +61,7 @@ public final class Standins implements AutoCloseable {
     private final HarbourOffice office;
     private final MachineHost machines;
     private final BookingShop shop;
+    private final PartsStore parts;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -81,6 +82,7 @@ public final class Standins implements AutoCloseable {
         machines = new MachineHost(settings.roomToken(), faults, settings.enrolment());
         time = new TimeAuthority(settings.folder(), faults);
         shop = new BookingShop(settings.token(), faults);
+        parts = new PartsStore(settings.token(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
@@ -93,6 +95,7 @@ public final class Standins implements AutoCloseable {
             time.routes(config);
             office.routes(config);
             shop.routes(config);
+            parts.routes(config);
             talk.routes(config);
             page.routes(config);
         });
@@ -148,6 +151,11 @@ public final class Standins implements AutoCloseable {
     /** Sells trial tickets to people, and to whoever walks through its pages. */
     public BookingShop shop() {
         return shop;
+    }
+
+    /** Keeps spare parts. */
+    public PartsStore parts() {
+        return parts;
     }
 
     public CompanyDirectory directory() {
