@@ -2985,6 +2985,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signals/{id}/triggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How every trigger stands to a signal, as they and what they read are now
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignalPageRoutesEveryTrigger"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/matters/why": {
         parameters: {
             query?: never;
@@ -14305,6 +14355,10 @@ export interface components {
             signal?: components["schemas"]["Signal"];
             told: components["schemas"]["RoutedTold"][];
             looks: components["schemas"]["EventLook"][];
+        };
+        SignalPageRoutesEveryTrigger: {
+            looks: components["schemas"]["EventLook"][];
+            differs: string[];
         };
         SignalPageRoutesConditionBody: {
             condition: string;

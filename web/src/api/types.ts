@@ -161,3 +161,4 @@ export type TermsView = S["TermsRoutesTermsView"];
 export type TermsBody = S["TermsRoutesTermsBody"];
 export type TermsOfUse = S["TermsOfUse"];
 export type ToRenew = S["TermsRoutesToRenew"];
+export type EveryTrigger = S["SignalPageRoutesEveryTrigger"];

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import type { SignalView } from "../../api/types";
 import { Loading, Trouble } from "../../ui/kit";
+import { EveryTrigger } from "./EveryTrigger";
 import { Told } from "./Told";
 
 /** Names of what signals say, as people call them. */
@@ -53,6 +54,7 @@ export function RawAndMapped({ id }: { id: string }) {
         </pre>
       </details>
       {view.data.told.length > 0 && <Told view={view.data} />}
+      {view.data.signal && <EveryTrigger id={id} />}
     </div>
   );
 }

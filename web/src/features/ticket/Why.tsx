@@ -19,7 +19,13 @@ export function Why({ entry, started }: { entry: EntryOf<"triggersLookedAt">; st
 }
 
 /** Triggers that were looked at, each with why it did or did not start something. */
-export function Looks({ looks }: { looks: Look[] }) {
+export function Looks({
+  looks,
+  now,
+}: {
+  looks: Look[] /** Whether it is told what would be, and not what was. */;
+  now?: boolean;
+}) {
   const names = useNames();
   return (
     <ul className="flex flex-col gap-2">
@@ -32,7 +38,18 @@ export function Looks({ looks }: { looks: Look[] }) {
             <Link to="/workflows/$key" params={{ key: l.workflow }} className="link">
               {l.name}
             </Link>{" "}
-            {l.started ? "started, because" : l.mode ? "did not start by itself:" : "did not start:"} {l.why}
+            {now
+              ? l.started
+                ? "would start, because"
+                : l.mode
+                  ? "would not start by itself:"
+                  : "would not start:"
+              : l.started
+                ? "started, because"
+                : l.mode
+                  ? "did not start by itself:"
+                  : "did not start:"}{" "}
+            {l.why}
           </p>
           {l.condition && (
             <table className="mt-0.5 ml-5">

@@ -94,6 +94,16 @@ public final class Routing {
                 way, routing.turn, List.copyOf(routing.told), List.copyOf(routing.looks), List.copyOf(routing.starts));
     }
 
+    /**
+     * How every trigger that listens to signals stands to one, in their order, however many there are: not kept, and told where somebody
+     * asks (I26).
+     */
+    public static List<Look> everyTrigger(Signal signal, Facts facts) {
+        Routing routing = new Routing(signal, facts);
+        routing.listening().forEach(routing::see);
+        return List.copyOf(routing.looks);
+    }
+
     private Way way() {
         tell("what it says of the matter", false, turnWords());
         Optional<TicketId> joins = joins();
@@ -278,23 +288,9 @@ public final class Routing {
     // --- triggers
 
     private void look() {
-        List<Trigger.Live> listening = facts.triggers().stream()
-                .filter(t -> t.trigger().when() instanceof Trigger.SignalComes)
-                .toList();
+        List<Trigger.Live> listening = listening();
         boolean many = listening.size() > Look.ALL_TOLD;
-        for (Trigger.Live one : listening) {
-            // Whoever can send from its address can say anything: then people decide what starts (I2).
-            Trigger.Live live = facts.source().proof().proves() ? one : one.asking();
-            if (live.trigger().when() instanceof Trigger.SignalComes when
-                    && !(many && passedOver(live.trigger(), when))) {
-                Look look = look(live, when);
-                looks.add(look);
-                if (look.holds()) {
-                    starts.add(live);
-                }
-                won = won == null && look.started() ? look : won;
-            }
-        }
+        listening.stream().filter(live -> !(many && passedOver(live.trigger()))).forEach(this::see);
         List<Look> told = Look.told(looks, listening.size());
         looks.clear();
         looks.addAll(told);
@@ -307,9 +303,29 @@ public final class Routing {
                         : starts.isEmpty() ? "none of " + listening.size() + " holds" : taking);
     }
 
+    private List<Trigger.Live> listening() {
+        return facts.triggers().stream()
+                .filter(t -> t.trigger().when() instanceof Trigger.SignalComes)
+                .toList();
+    }
+
+    private void see(Trigger.Live one) {
+        // Whoever can send from its address can say anything: then people decide what starts (I2).
+        Trigger.Live live = facts.source().proof().proves() ? one : one.asking();
+        if (live.trigger().when() instanceof Trigger.SignalComes when) {
+            Look look = look(live, when);
+            looks.add(look);
+            if (look.holds()) {
+                starts.add(live);
+            }
+            won = won == null && look.started() ? look : won;
+        }
+    }
+
     /** Whether one of many is left out without a line: what it listens to, or compares with a fixed value, is something else (I26). */
-    private boolean passedOver(Trigger trigger, Trigger.SignalComes when) {
+    private boolean passedOver(Trigger trigger) {
         return !trigger.on()
+                || !(trigger.when() instanceof Trigger.SignalComes when)
                 || when.source() != null && !when.source().equals(signal.source())
                 || when.sort() != sort()
                 || !Texts.blank(trigger.condition())

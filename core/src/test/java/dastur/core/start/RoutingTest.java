@@ -65,28 +65,21 @@ class RoutingTest {
     }
 
     private Routed route(Signal s) {
+        Routing.Facts facts = facts(s);
+        Routed routed = Routing.route(s, facts);
+        matter = facts.turned() == null ? matter : facts.turned().matter();
+        return routed;
+    }
+
+    private Routing.Facts facts(Signal s) {
         Source source =
                 new Source(BOARDS, "Board monitor", true, proof, new Mapping(List.of()), otherwise, false, null);
         Matter before = matter;
         Matter.Turned turned =
                 s.matter() == null ? null : (before == null ? Matter.first(s, s.matter()) : before).after(s);
         Scope values = Scope.of(Map.of("signal", s.words(), "ci", Sent.BOARD.values()), NOW);
-        Routed routed = Routing.route(
-                s,
-                new Routing.Facts(
-                        source,
-                        before,
-                        turned,
-                        ticket,
-                        null,
-                        Around.NOTHING,
-                        null,
-                        triggers,
-                        EXPRESSIONS,
-                        values,
-                        NOW));
-        matter = turned == null ? matter : turned.matter();
-        return routed;
+        return new Routing.Facts(
+                source, before, turned, ticket, null, Around.NOTHING, null, triggers, EXPRESSIONS, values, NOW);
     }
 
     private static String told(Routed routed, String asked) {
@@ -152,6 +145,27 @@ class RoutingTest {
         assertThat(routed.looks()).hasSize(21).filteredOn(Look::started).hasSize(1);
         assertThat(routed.looks()).filteredOn(l -> !l.holds()).allSatisfy(l -> assertThat(l.name())
                 .startsWith("above-"));
+    }
+
+    /** I26: whoever asks is told of each, also of those that the rest was found without, in their order and with the same answer. */
+    @Test
+    void whoeverAsksIsToldOfEveryTriggerInItsOrder() {
+        for (int i = 0; i < 300; i++) {
+            trigger("of-" + i, fault(null), "signal.pictureAge == " + i, Trigger.Mode.STARTS);
+        }
+        Signal s = signal("s0", BOARDS, Sort.FAULT, Severity.MAJOR, 0);
+        List<Look> all = Routing.everyTrigger(s, facts(s));
+        assertThat(all)
+                .hasSize(300)
+                .extracting(Look::name)
+                .startsWith("of-0", "of-1")
+                .endsWith("of-299");
+        assertThat(all).filteredOn(Look::holds).extracting(Look::name).containsExactly("of-60");
+        assertThat(all).filteredOn(l -> !l.holds()).allSatisfy(l -> assertThat(l.why())
+                .isEqualTo("its condition does not hold"));
+        assertThat(Routing.route(s, facts(s)).starts())
+                .extracting(Trigger.Live::name)
+                .containsExactly("of-60");
     }
 
     @Test

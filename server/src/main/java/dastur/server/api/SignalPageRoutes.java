@@ -34,6 +34,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -103,6 +105,13 @@ final class SignalPageRoutes {
             List<Routed.Told> told,
             List<Event.Look> looks) {}
 
+    /**
+     * How every trigger stands to a signal now.
+     *
+     * @param differs names of workflows that would take it now and did not then, or the other way round
+     */
+    record EveryTrigger(List<Event.Look> looks, List<String> differs) {}
+
     /** A condition to be tried on what came. @param source of which; null for all */
     record ConditionBody(String condition, @Nullable SourceKey source) {}
 
@@ -153,6 +162,12 @@ final class SignalPageRoutes {
                         "A signal, and why it did what it did",
                         SignalView.class,
                         r::one),
+                Route.get(
+                        "/api/signals/{id}/triggers",
+                        Right.SEE,
+                        "How every trigger stands to a signal, as they and what they read are now",
+                        EveryTrigger.class,
+                        r::everyTrigger),
                 Route.get(
                         "/api/matters/why",
                         Right.SEE,
@@ -283,6 +298,38 @@ final class SignalPageRoutes {
                 .map(SignalPageRoutes::view)
                 .orElseThrow(
                         () -> Problem.notFound("This signal is not kept here.").end());
+    }
+
+    private Object everyTrigger(Request q) {
+        Incoming.Whole whole = signalling
+                .incoming()
+                .find(q.context().pathParam("id"))
+                .orElseThrow(
+                        () -> Problem.notFound("This signal is not kept here.").end());
+        SignalView then = view(whole);
+        Source source = signalling.sources().find(whole.line().source()).orElseThrow(() -> Problem.conflict(
+                        "Its source is there no more.")
+                .end());
+        if (then.signal() == null) {
+            throw Problem.conflict("It was not understood, so that no trigger could look at it.")
+                    .end();
+        }
+        List<Event.Look> now = signalling.foreseeing().everyTrigger(source, then.signal());
+        Set<String> held = names(then.looks());
+        Set<String> holds = names(now);
+        // Where none was looked at, since it turned nothing, nothing can differ.
+        List<String> differs = then.looks().isEmpty()
+                ? List.of()
+                : Stream.concat(held.stream(), holds.stream())
+                        .distinct()
+                        .filter(n -> held.contains(n) != holds.contains(n))
+                        .sorted()
+                        .toList();
+        return new EveryTrigger(now, differs);
+    }
+
+    private static Set<String> names(List<Event.Look> looks) {
+        return looks.stream().filter(Event.Look::holds).map(Event.Look::name).collect(Collectors.toSet());
     }
 
     private Object firstOf(Request q) {

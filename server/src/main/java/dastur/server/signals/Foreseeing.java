@@ -107,22 +107,7 @@ public final class Foreseeing {
 
     /** How a run would begin by a signal, had it come when nothing else was there: no ticket, no fault, no other trigger. */
     public Begins.BySignal begins(Source source, Signal signal, Trigger.Live live) {
-        Matter before = signal.matter() == null ? null : Matter.first(signal, signal.matter());
-        Matter.Turned turned = before == null ? null : before.after(signal);
-        Routed routed = Routing.route(
-                signal,
-                new Routing.Facts(
-                        source,
-                        before,
-                        turned,
-                        null,
-                        null,
-                        Around.NOTHING,
-                        null,
-                        List.of(live),
-                        surroundings.expressions(source),
-                        surroundings.scope(signal, clock.instant()),
-                        clock.instant()));
+        Routed routed = Routing.route(signal, alone(source, signal, List.of(live)));
         boolean takes = !routed.starts().isEmpty();
         return new Begins.BySignal(
                 live.trigger(),
@@ -136,6 +121,29 @@ public final class Foreseeing {
                                 .map(Event.Look::why)
                                 .orElse("this signal turns nothing that it listens to"),
                 source.proof().proves());
+    }
+
+    /** How every trigger that listens to signals would stand to one that came now and turned its matter (I26). */
+    public List<Event.Look> everyTrigger(Source source, Signal signal) {
+        return Routing.everyTrigger(signal, alone(source, signal, workflows.liveTriggers()));
+    }
+
+    /** As if nothing else were there: no ticket, and no fault. */
+    private Routing.Facts alone(Source source, Signal signal, List<Trigger.Live> triggers) {
+        Matter before = signal.matter() == null ? null : Matter.first(signal, signal.matter());
+        Instant now = clock.instant();
+        return new Routing.Facts(
+                source,
+                before,
+                before == null ? null : before.after(signal),
+                null,
+                null,
+                Around.NOTHING,
+                null,
+                triggers,
+                surroundings.expressions(source),
+                surroundings.scope(signal, now),
+                now);
     }
 
     /** A step that waits for it takes it alone: nothing else is asked. */
