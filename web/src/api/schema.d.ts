@@ -13285,6 +13285,7 @@ export interface components {
                 awaited: boolean;
                 exit?: string;
                 to?: string;
+                about?: string;
             };
             content?: {
                 subject?: string;

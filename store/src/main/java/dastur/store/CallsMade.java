@@ -2,6 +2,7 @@ package dastur.store;
 
 import dastur.core.run.Lookups;
 import dastur.core.workflow.ActionKey;
+import dastur.core.workflow.TermsOfUse;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.time.Duration;
@@ -10,6 +11,7 @@ import java.time.OffsetDateTime;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.StatelessSession;
@@ -154,17 +156,22 @@ public final class CallsMade {
                 bad++;
             }
             Instant good = bad < last.size() ? last.get(bad).at() : Instant.MIN;
-            Instant told = Jdbc.query(
-                            c,
-                            "select told_at from keeper_told where action = ? order by told_at desc fetch first 1 rows only",
-                            r -> r.getObject(1, OffsetDateTime.class).toInstant(),
-                            action.value())
-                    .stream()
+            Instant told = told(c, TermsOfUse.about(action))
                     .filter(t -> t.isAfter(good))
-                    .findFirst()
                     .orElse(null);
             return new Lookups.BadInRow(bad, told);
         });
+    }
+
+    /** When whoever answers for something was last told of it. */
+    static Optional<Instant> told(Connection c, String about) throws SQLException {
+        return Jdbc.query(
+                        c,
+                        "select told_at from keeper_told where about = ? order by told_at desc fetch first 1 rows only",
+                        r -> r.getObject(1, OffsetDateTime.class).toInstant(),
+                        about)
+                .stream()
+                .findFirst();
     }
 
     private record Call(boolean ok, Instant at) {}

@@ -16,7 +16,6 @@ import dastur.core.step.calling.CallingEvents.CallUnsure;
 import dastur.core.step.calling.CallingEvents.ResultKept;
 import dastur.core.step.check.CheckEvents.Measured;
 import dastur.core.ticket.TicketId;
-import dastur.core.workflow.TermsOfUse;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -44,8 +43,8 @@ final class History {
         if (r.event() instanceof Event.Sending e) {
             sends(r, e);
         }
-        if (r.event() instanceof Event.MessageQueued e && e.purpose().equals(TermsOfUse.TELLS) && r.visit() != null) {
-            before.visit(r.visit()).ifPresent(v -> told(v, r));
+        if (r.event() instanceof Event.MessageQueued e && e.about() != null) {
+            writes.add(Write.of(Sql.KEEPER_TOLD, ticket + " " + r.seq(), ticket.value(), r.seq(), e.about(), r.at()));
         }
         if (r.event() instanceof Event.OfDelivery e) {
             delivery(r, e);
@@ -101,18 +100,6 @@ final class History {
                 r.at(),
                 how.name(),
                 millis));
-    }
-
-    private void told(Visit visit, Recorded r) {
-        if (visit.waiting() instanceof CallUnderWay call) {
-            writes.add(Write.of(
-                    Sql.KEEPER_TOLD,
-                    ticket + " " + r.seq(),
-                    ticket.value(),
-                    r.seq(),
-                    call.action().value(),
-                    r.at()));
-        }
     }
 
     /** A step that is over before what it sent has begun takes it back, as long as nobody has it. */

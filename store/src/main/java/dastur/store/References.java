@@ -80,6 +80,7 @@ final class References {
                     || key instanceof LookupKey.WaitingCall
                     || key instanceof LookupKey.RecentStarts
                     || key instanceof LookupKey.BadInRow
+                    || key instanceof LookupKey.HeldBackTold
                     || key instanceof LookupKey.KeptSignal;
             found.put(key, volatileKey ? read(session, key) : remembered(memory, session, key));
         }
@@ -131,6 +132,7 @@ final class References {
             case LookupKey.PinnedAction k -> Actions.pinned(s, k.key(), k.workflow(), k.version());
             case LookupKey.TermsOf k -> document(s, TERMS, k.key().value(), TermsOfUse.class);
             case LookupKey.BadInRow k -> Optional.of(CallsMade.badInRow(s, k.key()));
+            case LookupKey.HeldBackTold k -> s.doReturningWork(c -> CallsMade.told(c, k.about()));
             case LookupKey.OfVersion k -> version(s, k.key(), k.number());
             case LookupKey.VersionHash k -> VersionSeal.hash(s, k.key(), k.number());
             case LookupKey.LiveVersion k ->

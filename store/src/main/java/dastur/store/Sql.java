@@ -92,7 +92,7 @@ enum Sql {
             "insert into ci_change (ticket, seq, name, ci, at, before_value, after_value) values (?, ?, ?, ?, ?, ?, ?)"),
     CALL_MADE(
             "insert into call_made (ticket, seq, action, connection, made_at, said, millis) values (?, ?, ?, ?, ?, ?, ?)"),
-    KEEPER_TOLD("insert into keeper_told (ticket, seq, action, told_at) values (?, ?, ?, ?)"),
+    KEEPER_TOLD("insert into keeper_told (ticket, seq, about, told_at) values (?, ?, ?, ?)"),
     FILE("insert into file_use (ticket, seq, hash) values (?, ?, ?)"),
     FILE_REDACTED("delete from file_use where ticket = ? and seq = ?"),
     FILE_UNUSED("delete from file_bytes where hash = ? and not exists (select 1 from file_use where hash = ?)"),

@@ -270,7 +270,7 @@ class ActionsTest {
         called(1, "FAILED", 1);
         called(2, "UNSURE", 2);
         database.run(session -> session.doWork(
-                c -> Jdbc.update(c, Sql.KEEPER_TOLD.text(), "I-1", 3, CLOSE.value(), NOW.plusSeconds(2))));
+                c -> Jdbc.update(c, Sql.KEEPER_TOLD.text(), "I-1", 3, TermsOfUse.about(CLOSE), NOW.plusSeconds(2))));
         assertThat(badInRow()).isEqualTo(new Lookups.BadInRow(2, NOW.plusSeconds(2)));
         called(4, "OK", 4);
         assertThat(badInRow()).isEqualTo(new Lookups.BadInRow(0, null));

@@ -106,6 +106,7 @@ public record Snapshot(
             case LookupKey.KeptSignal k -> Optional.empty();
             case LookupKey.RecentStarts k -> Optional.empty();
             case LookupKey.BadInRow k -> Optional.empty();
+            case LookupKey.HeldBackTold k -> Optional.empty();
             case LookupKey.WaitingCall k -> Optional.empty();
             case LookupKey.ClosedVisit k -> Optional.empty();
         };

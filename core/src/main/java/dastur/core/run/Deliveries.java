@@ -28,6 +28,20 @@ final class Deliveries {
             List<PersonId> to,
             String subject,
             String text) {
+        queue(run, step, visit, by, purpose, to, subject, text, null);
+    }
+
+    /** @param about of what it tells, where nobody is to be told of that too often; null for none */
+    void queue(
+            @Nullable RunId run,
+            @Nullable StepId step,
+            @Nullable VisitId visit,
+            Actor by,
+            String purpose,
+            List<PersonId> to,
+            String subject,
+            String text,
+            @Nullable String about) {
         if (!to.isEmpty()) {
             d.emit(
                     by,
@@ -42,7 +56,8 @@ final class Deliveries {
                             null,
                             null,
                             Texts.clip(subject.replaceAll("\\R", " "), 200),
-                            text));
+                            text,
+                            about));
         }
     }
 

@@ -684,7 +684,11 @@ public sealed interface Event {
 
     // --- messages
 
-    /** A message is to be sent; a notify step goes on at once unless it awaits delivery. */
+    /**
+     * A message is to be sent; a notify step goes on at once unless it awaits delivery.
+     *
+     * @param about of what it tells, where nobody is to be told of that too often; null for none
+     */
     record MessageQueued(
             String message,
             String purpose,
@@ -693,8 +697,21 @@ public sealed interface Event {
             @Nullable String exit,
             @Nullable StepId to,
             @Content @Nullable String subject,
-            @Content @Nullable String text)
-            implements Sending, Leaving {}
+            @Content @Nullable String text,
+            @Nullable String about)
+            implements Sending, Leaving {
+        public MessageQueued(
+                String message,
+                String purpose,
+                List<PersonId> people,
+                boolean awaited,
+                @Nullable String exit,
+                @Nullable StepId to,
+                @Nullable String subject,
+                @Nullable String text) {
+            this(message, purpose, people, awaited, exit, to, subject, text, null);
+        }
+    }
 
     /** Something is to be said in the ticket's room in chat, with these people invited. */
     record RoomTold(

@@ -16,6 +16,7 @@ import dastur.core.workflow.Action;
 import dastur.core.workflow.LadderKey;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
+import dastur.core.workflow.TermsOfUse;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.Instant;
 import java.util.List;
@@ -221,6 +222,21 @@ public final class Here {
     /** Queues a message about a visit that moves nothing. */
     public void tell(Visit visit, Actor by, String purpose, List<PersonId> to, String subject, String text) {
         new Deliveries(d).queue(visit.id().run(), visit.step(), visit.id(), by, purpose, to, subject, text);
+    }
+
+    /** Tells whoever answers for something that it goes as it should not. @param about by what it is known that they were told */
+    public void tellKeeper(Visit visit, PersonId keeper, String about, String subject, String text) {
+        new Deliveries(d)
+                .queue(
+                        visit.id().run(),
+                        visit.step(),
+                        visit.id(),
+                        Actor.SYSTEM,
+                        TermsOfUse.TELLS,
+                        List.of(keeper),
+                        subject,
+                        text,
+                        about);
     }
 
     /** Queues a message that asks people to do something, and tells those who act for the ones who are away (N42). */

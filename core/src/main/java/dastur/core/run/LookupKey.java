@@ -66,6 +66,14 @@ public sealed interface LookupKey {
     /** How often a trigger has started its workflow of late, up to a moment (I27). */
     record RecentStarts(TriggerId trigger, java.time.Instant until) implements LookupKey {}
 
+    /** When the owner of a trigger's workflow was last told that it holds starts back. */
+    record HeldBackTold(TriggerId trigger) implements LookupKey {
+        /** By what it is known that somebody was told. */
+        public String about() {
+            return "trigger " + trigger;
+        }
+    }
+
     record Fields() implements LookupKey {}
 
     record Priorities() implements LookupKey {}

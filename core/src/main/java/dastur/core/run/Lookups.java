@@ -214,6 +214,10 @@ public final class Lookups {
                 .orElse(RecentStarts.NONE);
     }
 
+    Optional<java.time.Instant> heldBackTold(TriggerId trigger) {
+        return get(new LookupKey.HeldBackTold(trigger), java.time.Instant.class);
+    }
+
     public FieldCatalogue fields() {
         return get(new LookupKey.Fields(), FieldCatalogue.class).orElse(FieldCatalogue.PLAIN);
     }

@@ -277,13 +277,16 @@ final class Starting {
         }
         Optional<String> tooOften = TooOften.why(d, trigger);
         if (tooOften.isPresent()) {
-            starts.add(() -> d.emit(
-                    Actor.SYSTEM,
-                    null,
-                    null,
-                    null,
-                    new Event.StartOffered(
-                            trigger.id(), live.workflow(), live.name(), new Assigned(List.of(), List.of()), true)));
+            starts.add(() -> {
+                d.emit(
+                        Actor.SYSTEM,
+                        null,
+                        null,
+                        null,
+                        new Event.StartOffered(
+                                trigger.id(), live.workflow(), live.name(), new Assigned(List.of(), List.of()), true));
+                TooOften.tell(d, live, version.get().owner(), tooOften.get());
+            });
             return new Look(
                     trigger.id(),
                     live.workflow(),

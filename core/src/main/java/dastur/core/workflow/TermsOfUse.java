@@ -61,6 +61,11 @@ public record TermsOfUse(
         return new TermsOfUse(action, null, null, null, null, null, null, null);
     }
 
+    /** By what it is known that the keeper was told of an action. */
+    public static String about(ActionKey action) {
+        return "action " + action;
+    }
+
     /** The same, looked at again at a moment. */
     public TermsOfUse renewed(Instant at) {
         return new TermsOfUse(action, keeper, groups, services, sites, tellAfter, renewMonths, at);

@@ -169,6 +169,32 @@ class SignalledTest {
         assertThat(held()).isEmpty();
     }
 
+    /** I27: whoever owns the workflow is told, once an hour as long as it goes on; the first time is the first. */
+    @ParameterizedTest
+    @CsvSource(
+            nullValues = "-",
+            value = {"-, 1", "61, 1", "59, 0"})
+    void theOwnerIsToldOnceAnHourThatStartsAreHeldBack(@Nullable Integer minutesAgo, int times) {
+        if (minutesAgo != null) {
+            world.put(new LookupKey.HeldBackTold(BY_SIGNAL), world.now.minus(Duration.ofMinutes(minutesAgo)));
+        }
+        world.put(new LookupKey.RecentStarts(BY_SIGNAL, world.now), new Lookups.RecentStarts(10, 10, 10));
+        raise(Map.of());
+        List<Event.MessageQueued> told = world.record.stream()
+                .map(Recorded::event)
+                .filter(Event.MessageQueued.class::isInstance)
+                .map(Event.MessageQueued.class::cast)
+                .filter(m -> m.purpose().equals("keeper"))
+                .toList();
+        assertThat(told).hasSize(times);
+        told.forEach(m -> {
+            assertThat(m.people()).containsExactly(World.TEO);
+            assertThat(m.subject()).startsWith("Starts of '").endsWith("' are held back");
+            assertThat(m.text()).contains("it has started 10 runs within a minute", "I-1");
+            assertThat(m.about()).isEqualTo(new LookupKey.HeldBackTold(BY_SIGNAL).about());
+        });
+    }
+
     @Test
     void whatIsHeldBackStandsThereOnceAndEndsWithTheTicket() {
         world.put(new LookupKey.RecentStarts(BY_SIGNAL, world.now), new Lookups.RecentStarts(10, 10, 10));

@@ -159,6 +159,7 @@ class TermsOfUseTest extends WrittenWorkflows {
         assertThat(told()).hasSize(times);
         told().forEach(m -> {
             assertThat(m.people()).containsExactly(World.PRIYA);
+            assertThat(m.about()).isEqualTo("action close-lane");
             assertThat(m.subject())
                     .isEqualTo("'Close a lane' has gone badly "
                             + (before == 0 ? "once" : (before + 1) + " times in a row"));

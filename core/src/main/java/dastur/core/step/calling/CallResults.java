@@ -28,7 +28,6 @@ import dastur.core.workflow.StepId;
 import dastur.core.workflow.TermsOfUse;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -92,11 +91,10 @@ final class CallResults {
                 .action(waiting.action())
                 .map(Action::name)
                 .orElse(waiting.action().value());
-        here.tell(
+        here.tellKeeper(
                 visit,
-                Actor.SYSTEM,
-                TermsOfUse.TELLS,
-                List.of(keeper.get()),
+                keeper.get(),
+                TermsOfUse.about(waiting.action()),
                 "'" + name + "' has gone badly " + (bad == 1 ? "once" : bad + " times in a row"),
                 "You keep the action '" + name + "'. The last of its calls that went badly, '"
                         + here.step(visit).name() + "' on " + here.ticket().id() + ":\n\n"
