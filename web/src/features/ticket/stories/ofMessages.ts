@@ -5,6 +5,7 @@ const MESSAGES: Record<string, string> = {
   reminder: "Reminder",
   withdrawn: "Word",
   "call-in": "Call-in",
+  keeper: "Word",
   escalation: "Escalation",
   decision: "Asked for a decision,",
   task: "Told of what is theirs,",

@@ -313,6 +313,10 @@ public final class HttpConnector implements Connector {
                 if (!http || !allowed) {
                     throw Definite.ours("The connection '" + connection.name() + "' does not allow this address.");
                 }
+                if (connection.base().startsWith("https:") && "http".equals(uri.getScheme())) {
+                    throw Definite.ours(
+                            "'" + connection.name() + "' is reached over https://, and this leads to http://.");
+                }
                 Outward.check(connection, uri.getHost());
                 return uri;
             } catch (Outward.Refused e) {

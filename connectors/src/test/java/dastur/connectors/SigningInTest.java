@@ -342,6 +342,24 @@ class SigningInTest {
                                 .doesNotContain("no key\"");
                     });
             assertThat(signedIn).hasSize(2);
+            https.createContext("/lanes", e -> {
+                e.getResponseHeaders().set("Location", base() + "/lanes");
+                e.sendResponseHeaders(302, -1);
+                e.close();
+            });
+            CallOutcome down = connector.call(
+                    new Event.Call("c", "GET", "/lanes", Map.of(), null, null, List.of(), List.of(), 10),
+                    new Connection(
+                            "c",
+                            "C",
+                            base,
+                            List.of("127.0.0.1:" + server.getAddress().getPort()),
+                            "s",
+                            new SignIn.Certificate()),
+                    dastur.pem(),
+                    () -> true);
+            assertThat(down.toString()).contains("this leads to http://");
+            assertThat(signedIn).hasSize(2);
         } finally {
             System.clearProperty("javax.net.ssl.trustStorePassword");
             if (before == null) {

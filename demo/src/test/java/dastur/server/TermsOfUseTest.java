@@ -122,6 +122,10 @@ class TermsOfUseTest extends OnDemo {
         Answer other = read("ada", "ALD-07");
         assertThat(other.status()).isEqualTo(403);
         assertThat(other.raw().body()).contains("Pier technicians");
+        assertThat(api.call("ada", "GET", "/api/readings", null).body().findValuesAsText("key"))
+                .doesNotContain("board.look");
+        assertThat(api.call("runa", "GET", "/api/readings", null).body().findValuesAsText("key"))
+                .contains("board.look");
         Answer elsewhere = read("runa", "GNQ-G2");
         assertThat(elsewhere.status()).as(elsewhere.raw().body()).isEqualTo(409);
         assertThat(elsewhere.raw().body()).contains("stands at " + site + " alone");

@@ -154,6 +154,13 @@ final class AutomationRoutes {
                         .end();
             }
         }
+        if (how instanceof SignIn.ClientCredentials c
+                && connection.base().startsWith("https:")
+                && !c.tokenAddress().startsWith("https:")) {
+            throw Problem.invalid(
+                            "signIn.tokenAddress", "What is reached over https:// gets its tokens over https:// too.")
+                    .end();
+        }
         if (how instanceof SignIn.Certificate && !connection.base().startsWith("https:")) {
             throw Problem.invalid("base", "A certificate is shown to https:// alone.")
                     .end();

@@ -82,7 +82,7 @@ final class HandReadingRoutes {
                         Right.WORK,
                         "What can be read by hand on a ticket",
                         Readable.class,
-                        q -> r.readable()),
+                        r::readable),
                 Route.post(
                         "/api/tickets/{number}/readings",
                         Right.WORK,
@@ -105,10 +105,11 @@ final class HandReadingRoutes {
                         r::let));
     }
 
-    private List<Readable> readable() {
+    private List<Readable> readable(Request q) {
         Set<ActionKey> allowed = machines.byHand().allowed();
         return design.workflows().actions().stream()
-                .filter(a -> allowed.contains(a.key()) && problem(a) == null)
+                .filter(a ->
+                        allowed.contains(a.key()) && problem(a) == null && TermsRoutes.mayUse(q.person(), a, design))
                 .map(a -> new Readable(a.key(), a.name(), a.description(), a.inputs()))
                 .toList();
     }

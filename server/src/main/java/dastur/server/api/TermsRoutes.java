@@ -209,14 +209,21 @@ final class TermsRoutes {
         }
     }
 
+    static boolean mayUse(Person person, Action action, App.Design design) {
+        return problemOf(person, action, design).isEmpty();
+    }
+
+    private static Optional<String> problemOf(Person person, Action action, App.Design design) {
+        return design.workflows()
+                .termsOf(action.key())
+                .problemOf(action.name(), person.id(), design.organisation()::group, design.organisation()::person);
+    }
+
     /** Refuses a use by somebody who is not of those that may. */
     static void mayUse(Request q, Action action, App.Design design) {
-        design.workflows()
-                .termsOf(action.key())
-                .problemOf(action.name(), q.person().id(), design.organisation()::group, design.organisation()::person)
-                .ifPresent(why -> {
-                    throw Problem.noRight(why).end();
-                });
+        problemOf(q.person(), action, design).ifPresent(why -> {
+            throw Problem.noRight(why).end();
+        });
     }
 
     /** Refuses a use on a ticket that is not of those on which it may be. */
