@@ -47,11 +47,13 @@ public final class Bench {
                         "signals-nodes",
                         "triggers",
                         "calls",
+                        "at-once",
+                        "logs",
                         "choices",
                         "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, choices, browsers or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, at-once, logs, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -96,6 +98,13 @@ public final class Bench {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
         }
+        if (which.equals("at-once")) {
+            int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 800;
+            inFolder(folder -> AtOnce.measure(folder, count));
+        }
+        if (which.equals("logs")) {
+            inFolder(Logs::measure);
+        }
         if (List.of(
                         "design",
                         "reading",
@@ -106,6 +115,8 @@ public final class Bench {
                         "signals-nodes",
                         "triggers",
                         "calls",
+                        "at-once",
+                        "logs",
                         "choices",
                         "browsers")
                 .contains(which)) {

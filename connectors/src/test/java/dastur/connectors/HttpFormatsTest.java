@@ -243,6 +243,17 @@ class HttpFormatsTest {
     }
 
     @Test
+    void eachWayLeadsOnFromWhereItStandsAndOneThatIsNoAddressLeavesItOpen() throws Exception {
+        leads(server, "/from", "http://" + host(other) + "/deep/there");
+        leads(other, "/deep/there", "here");
+        other.createContext("/deep/here", e -> send(e, 200, "application/json", "{\"a\":\"here\"}"));
+        assertThat(x(ask("/from", null, List.of(host(other)), output("/a", FieldType.TEXT))))
+                .isEqualTo("here");
+        leads(server, "/broken", "http://[no address");
+        assertThat(ask("/broken", null, List.of())).isInstanceOf(CallOutcome.Unknown.class);
+    }
+
+    @Test
     void whatMayChangeSomethingIsNeverSentElsewhere() throws Exception {
         AtomicInteger reached = new AtomicInteger();
         server.createContext("/there", e -> {

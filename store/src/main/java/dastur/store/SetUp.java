@@ -367,9 +367,25 @@ public final class SetUp {
         document(by, HandReadings.KIND, reading.action().value(), reading, HandReading.class);
     }
 
-    /** Says who may use an action, and where. */
-    public void terms(Journal.By by, TermsOfUse terms) {
-        document(by, References.TERMS, terms.action().value(), terms, TermsOfUse.class);
+    /**
+     * Says who may use an action, and where.
+     *
+     * @param was by which it was judged that somebody may say so
+     * @return false when that is not how it is any more; then nothing is changed
+     */
+    public boolean terms(Journal.By by, TermsOfUse was, TermsOfUse terms) {
+        return database.write(session -> {
+            // Whoever else says so waits here, and then sees this.
+            References.changed(session);
+            String key = terms.action().value();
+            Optional<TermsOfUse> before = References.document(session, References.TERMS, key, TermsOfUse.class);
+            if (!before.orElse(TermsOfUse.none(terms.action())).equals(was)) {
+                return false;
+            }
+            References.putDocument(session, References.TERMS, key, terms);
+            Journal.changed(session, by, References.TERMS, key, before, terms);
+            return true;
+        });
     }
 
     /** Sets a watch, with the source of its signals. */

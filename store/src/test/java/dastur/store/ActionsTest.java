@@ -286,7 +286,11 @@ class ActionsTest {
     void whoMayUseAnActionIsSetWithALineInTheJournalAndComparedWithIt() {
         assertThat(workflows.termsOf(CLOSE)).isEqualTo(TermsOfUse.none(CLOSE));
         TermsOfUse terms = new TermsOfUse(CLOSE, new PersonId("ines"), null, null, List.of("ALD"), 3, null, null);
-        new SetUp(database).terms(INES, terms);
+        SetUp setUp = new SetUp(database);
+        assertThat(setUp.terms(INES, TermsOfUse.none(CLOSE), terms)).isTrue();
+        assertThat(setUp.terms(INES, TermsOfUse.none(CLOSE), TermsOfUse.none(CLOSE)))
+                .as("judged by what is no more")
+                .isFalse();
         assertThat(workflows.termsOf(CLOSE)).isEqualTo(terms);
         assertThat(cases.look(new LookupKey.TermsOf(CLOSE)).orElseThrow()).isEqualTo(terms);
         assertThat(new Journal(database).lines(null, 10).toString()).contains("terms of use");

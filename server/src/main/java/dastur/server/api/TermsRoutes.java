@@ -121,7 +121,7 @@ final class TermsRoutes {
 
     private Object set(Request q) {
         Action action = action(q);
-        mayChange(q, action, design);
+        TermsOfUse was = mayChange(q, action, design);
         TermsBody body = q.body(TermsBody.class);
         TermsOfUse terms;
         try {
@@ -140,8 +140,7 @@ final class TermsRoutes {
         problem(terms).ifPresent(p -> {
             throw p.end();
         });
-        design.setUp().terms(Answers.by(q, clock), terms);
-        return view(q, terms);
+        return said(q, was, terms);
     }
 
     private Optional<Problem> problem(TermsOfUse terms) {
@@ -182,21 +181,27 @@ final class TermsRoutes {
 
     private Object renew(Request q) {
         Action action = action(q);
-        mayChange(q, action, design);
-        TermsOfUse terms = design.workflows().termsOf(action.key());
+        TermsOfUse terms = mayChange(q, action, design);
         if (terms.renewMonths() == null) {
             throw Problem.conflict("Nobody is asked to look at '" + action.name() + "' again.")
                     .end();
         }
-        TermsOfUse renewed = terms.renewed(clock.instant());
-        design.setUp().terms(Answers.by(q, clock), renewed);
-        return view(q, renewed);
+        return said(q, terms, terms.renewed(clock.instant()));
+    }
+
+    private TermsView said(Request q, TermsOfUse was, TermsOfUse terms) {
+        if (!design.setUp().terms(Answers.by(q, clock), was, terms)) {
+            throw Problem.conflict(
+                            "Somebody said otherwise meanwhile. Look at what is there, then make your change on it.")
+                    .end();
+        }
+        return view(q, terms);
     }
 
     // --- where people use actions themselves
 
-    /** Refuses a change of an action by somebody else than its keeper. */
-    static void mayChange(Request q, Action action, App.Design design) {
+    /** Refuses a change of an action by somebody else than its keeper. @return by what that was judged */
+    static TermsOfUse mayChange(Request q, Action action, App.Design design) {
         TermsOfUse terms = design.workflows().termsOf(action.key());
         if (!terms.letsChange(q.person(), design.organisation()::person)) {
             throw Problem.noRight("'" + action.name() + "' is kept by "
@@ -207,6 +212,7 @@ final class TermsRoutes {
                             + ": ask them to change it, or an administrator.")
                     .end();
         }
+        return terms;
     }
 
     static boolean mayUse(Person person, Action action, App.Design design) {
