@@ -5,15 +5,16 @@ import type { ToRenew } from "../../api/types";
 import { dayFar } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 
-/** Actions that one keeps and is to look at again (M5). */
-export function useKept(asks: boolean): ToRenew[] {
+/** Actions that one keeps and is to look at again (M5); undefined while that is not known. */
+export function useKept(asks: boolean): ToRenew[] | undefined {
   const kept = useQuery({
     queryKey: ["kept-actions"],
     queryFn: () => api.get<ToRenew[]>("/api/kept-actions"),
     staleTime: 60_000,
     enabled: asks,
+    retry: false,
   });
-  return kept.data ?? [];
+  return asks && kept.isPending ? undefined : (kept.data ?? []);
 }
 
 /** Says on a page's head that an action waits to be looked at again: the one that is due first. */

@@ -169,7 +169,8 @@ export function DeskPage() {
     document.title = needs ? `(${needs}) Desk · Dastur` : "Desk · Dastur";
   }, [needs]);
 
-  if (desk.isPending) return <Loading what="your desk" />;
+  // What stands on its head is known before it is drawn: nothing there is pushed aside by it.
+  if (desk.isPending || toRenew === undefined) return <Loading what="your desk" />;
   if (desk.isLoadingError)
     return (
       <div className="p-6">

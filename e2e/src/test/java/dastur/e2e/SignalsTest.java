@@ -69,6 +69,9 @@ class SignalsTest {
         ada.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("begins, major")))
                 .click();
         assertThat(region(ada, "What came")).containsText("stands still");
+        button(ada, "Every trigger, as it stands now…").click();
+        assertThat(region(ada, "Every trigger")).containsText("Frozen departure board would start, because");
+        assertThat(region(ada, "Every trigger")).containsText("would not start: it listens to another source");
         // It recovers, and the page says so by itself; it stays under the hand until one asks for the new order.
         assertThat(matter(ada, "Board 5 at Alder Pier stands still")).containsText("well again");
         ada.getByText(Pattern.compile("turned.*: show")).click();
