@@ -48,6 +48,8 @@ final class Browser implements AutoCloseable {
                         .setTimezoneId("Europe/Oslo")
                         .setReducedMotion(com.microsoft.playwright.options.ReducedMotion.REDUCE)));
         context.setDefaultTimeout(30_000);
+        // On two cores that serve two nodes and their database a first page takes its time.
+        context.setDefaultNavigationTimeout(60_000);
         context.onWebError(error -> System.err.println("page error: " + error.error()));
         context.onConsoleMessage(message -> {
             if (message.type().equals("error")) {
