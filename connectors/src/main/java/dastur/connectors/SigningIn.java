@@ -88,6 +88,7 @@ final class SigningIn {
                 Token known = tokens.get(of);
                 boolean kept = known != null && known.untilNanos() - System.nanoTime() > 0;
                 Token token = kept ? known : fetched(c, secret, allows, left);
+                tokens.values().removeIf(t -> t.untilNanos() - System.nanoTime() < 0);
                 tokens.put(of, token);
                 set(request, "Authorization", "Bearer " + token.value());
                 yield new Put(List.of(secret, token.value()), kept);
@@ -124,7 +125,8 @@ final class SigningIn {
                 .POST(HttpRequest.BodyPublishers.ofString(form))
                 .build();
         long begun = System.nanoTime();
-        try (HttpClient client = HttpConnector.client(null)) {
+        HttpClient client = HttpConnector.client(null);
+        try {
             HttpResponse<InputStream> response = client.send(request, HttpResponse.BodyHandlers.ofInputStream());
             String text = Bounded.read(response, MOST_OF_TOKEN, left.minusNanos(System.nanoTime() - begun));
             // What it says is left out: it may be the token.
@@ -145,6 +147,8 @@ final class SigningIn {
             throw new Definite("Nothing was sent: where tokens are given, the answer is no JSON.");
         } catch (IOException e) {
             throw Definite.unreached("Nothing was sent: there is no connection to where tokens are given.");
+        } finally {
+            client.shutdownNow();
         }
     }
 

@@ -8,7 +8,7 @@ import org.xml.sax.ErrorHandler;
 import org.xml.sax.SAXException;
 import org.xml.sax.SAXParseException;
 
-/** XML from outside: no document type, no entities, nothing fetched; how deep elements stand in each other is bounded by the parser. */
+/** XML from outside: no document type, no entities, nothing fetched. */
 public final class SafeXml {
     private SafeXml() {}
 

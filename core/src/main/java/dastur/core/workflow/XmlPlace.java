@@ -38,6 +38,7 @@ public final class XmlPlace {
     private static final Pattern PREFIXED = Pattern.compile("[\\w.-]:[^:]");
     private static final int MOST_CHARACTERS = 500;
     private static final int MOST_ELEMENTS = 100_000;
+    private static final int MOST_DEEP = 100;
 
     /** The answer is no XML, or the expression names several places where one is meant. */
     public static final class Unread extends Exception {
@@ -110,7 +111,7 @@ public final class XmlPlace {
     private static Document parsed(String xml) throws Unread {
         try {
             Document document = SafeXml.builder().parse(new InputSource(new StringReader(xml)));
-            bare(document, document.getDocumentElement(), 0);
+            bare(document, document.getDocumentElement(), 0, 1);
             return document;
         } catch (SAXException | IOException e) {
             throw new Unread("The answer is no XML that can be read.");
@@ -118,7 +119,10 @@ public final class XmlPlace {
     }
 
     /** Takes the prefixes off. @return how many elements there are so far */
-    private static int bare(Document document, Element element, int before) throws Unread {
+    private static int bare(Document document, Element element, int before, int deep) throws Unread {
+        if (deep > MOST_DEEP) {
+            throw new Unread("In the answer more than " + MOST_DEEP + " elements stand in each other.");
+        }
         int count = before + 1;
         if (count > MOST_ELEMENTS) {
             throw new Unread("The answer has more than " + MOST_ELEMENTS + " elements.");
@@ -130,7 +134,7 @@ public final class XmlPlace {
         while (child != null) {
             Node next = child.getNextSibling();
             if (child instanceof Element e) {
-                count = bare(document, e, count);
+                count = bare(document, e, count, deep + 1);
             }
             child = next;
         }

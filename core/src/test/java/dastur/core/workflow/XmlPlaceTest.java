@@ -1,6 +1,7 @@
 package dastur.core.workflow;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatCode;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dastur.core.ticket.FieldType;
@@ -72,6 +73,11 @@ class XmlPlaceTest {
     void itsSizeAndDepthAreBounded() {
         String deep = "<a>".repeat(20_000) + "</a>".repeat(20_000);
         assertThatThrownBy(() -> XmlPlace.read(deep, "xpath:/a", FieldType.TEXT))
+                .isInstanceOf(XmlPlace.Unread.class);
+        String deepest = "<a>".repeat(100) + "</a>".repeat(100);
+        assertThatCode(() -> XmlPlace.read(deepest, "xpath:count(//a)", FieldType.WHOLE))
+                .doesNotThrowAnyException();
+        assertThatThrownBy(() -> XmlPlace.read("<a>" + deepest + "</a>", "xpath:count(//a)", FieldType.WHOLE))
                 .isInstanceOf(XmlPlace.Unread.class);
         String wide = "<a>" + "<b/>".repeat(100_001) + "</a>";
         assertThatThrownBy(() -> XmlPlace.read(wide, "xpath:count(//b)", FieldType.WHOLE))

@@ -17,6 +17,7 @@ import dastur.core.signal.SourceKey;
 import dastur.core.start.Routed;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.TicketId;
+import dastur.core.workflow.TriggerId;
 import dastur.server.App.Signalling;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
@@ -34,7 +35,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -315,21 +315,29 @@ final class SignalPageRoutes {
                     .end();
         }
         List<Event.Look> now = signalling.foreseeing().everyTrigger(source, then.signal());
-        Set<String> held = names(then.looks());
-        Set<String> holds = names(now);
+        Map<TriggerId, String> held = holding(then.looks());
+        Map<TriggerId, String> holds = holding(now);
         // Where none was looked at, since it turned nothing, nothing can differ.
         List<String> differs = then.looks().isEmpty()
                 ? List.of()
-                : Stream.concat(held.stream(), holds.stream())
+                : Stream.concat(without(held, holds), without(holds, held))
                         .distinct()
-                        .filter(n -> held.contains(n) != holds.contains(n))
                         .sorted()
                         .toList();
         return new EveryTrigger(now, differs);
     }
 
-    private static Set<String> names(List<Event.Look> looks) {
-        return looks.stream().filter(Event.Look::holds).map(Event.Look::name).collect(Collectors.toSet());
+    /** Names of workflows by those of their triggers that hold. */
+    private static Map<TriggerId, String> holding(List<Event.Look> looks) {
+        return looks.stream()
+                .filter(Event.Look::holds)
+                .collect(Collectors.toMap(Event.Look::trigger, Event.Look::name));
+    }
+
+    private static Stream<String> without(Map<TriggerId, String> some, Map<TriggerId, String> others) {
+        return some.entrySet().stream()
+                .filter(e -> !others.containsKey(e.getKey()))
+                .map(Map.Entry::getValue);
     }
 
     private Object firstOf(Request q) {

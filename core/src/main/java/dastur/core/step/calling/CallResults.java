@@ -54,17 +54,19 @@ final class CallResults {
             return Optional.empty();
         }
         switch (c.outcome()) {
-            case CallingCommands.CallOutcome.Done done -> {}
-            case CallingCommands.CallOutcome.Failed failed -> tellKeeper(visit.get(), waiting, failed.why());
-            case CallingCommands.CallOutcome.Unknown unknown -> tellKeeper(visit.get(), waiting, unknown.why());
-            case CallingCommands.CallOutcome.Fault fault -> tellKeeper(visit.get(), waiting, fault.why());
-        }
-        switch (c.outcome()) {
             case CallingCommands.CallOutcome.Done done -> done(visit.get(), waiting, done);
-            case CallingCommands.CallOutcome.Failed failed -> failed(visit.get(), waiting, failed.why(), here.actor());
-            case CallingCommands.CallOutcome.Unknown unknown ->
+            case CallingCommands.CallOutcome.Failed failed -> {
+                tellKeeper(visit.get(), waiting, failed.why());
+                failed(visit.get(), waiting, failed.why(), here.actor());
+            }
+            case CallingCommands.CallOutcome.Unknown unknown -> {
+                tellKeeper(visit.get(), waiting, unknown.why());
                 unknown(visit.get(), waiting, unknown.why(), here.actor());
-            case CallingCommands.CallOutcome.Fault fault -> fault(visit.get(), waiting, fault);
+            }
+            case CallingCommands.CallOutcome.Fault fault -> {
+                tellKeeper(visit.get(), waiting, fault.why());
+                fault(visit.get(), waiting, fault);
+            }
         }
         return Optional.empty();
     }
