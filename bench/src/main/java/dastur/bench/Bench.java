@@ -48,12 +48,11 @@ public final class Bench {
                         "triggers",
                         "calls",
                         "at-once",
-                        "logs",
                         "choices",
                         "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, at-once, logs, choices, browsers or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, at-once, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -99,11 +98,8 @@ public final class Bench {
             inFolder(folder -> Calls.measure(folder, count));
         }
         if (which.equals("at-once")) {
-            int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 800;
+            int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> AtOnce.measure(folder, count));
-        }
-        if (which.equals("logs")) {
-            inFolder(Logs::measure);
         }
         if (List.of(
                         "design",
@@ -116,7 +112,6 @@ public final class Bench {
                         "triggers",
                         "calls",
                         "at-once",
-                        "logs",
                         "choices",
                         "browsers")
                 .contains(which)) {
