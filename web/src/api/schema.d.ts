@@ -15107,6 +15107,7 @@ export interface components {
             kind: "update";
             id: string;
             name: string;
+            of?: string;
             set: components["schemas"]["Assignment"][];
             ways: {
                 [key: string]: string;
@@ -15976,6 +15977,7 @@ export interface components {
             relations: components["schemas"]["OrganisationRelation"][];
             further: components["schemas"]["OrganisationFurther"][];
             changes: components["schemas"]["OrganisationCiChange"][];
+            unmet: components["schemas"]["Wish"][];
             tickets: components["schemas"]["TicketsRow"][];
         };
         OrganisationFurther: {
@@ -15993,6 +15995,11 @@ export interface components {
             name: string;
             before?: string;
             after?: string;
+        };
+        Wish: {
+            name: string;
+            wished: string;
+            real?: string;
         };
         CiRoutesCiBody: {
             name: string;

@@ -55,10 +55,14 @@ export function Assignments({
     ...version.vars.map((v) => ({ path: `vars.${v.name}`, field: v })),
   ];
   const fieldOf = (path: string) => targets.find((t) => t.path === path)?.field ?? UNKNOWN;
+  const makes = step.set.some((a) => a.target in MAKES);
   const set = (i: number, change: Partial<(typeof step.set)[number]>) =>
     onChange({ ...step, set: step.set.map((s, j) => (j === i ? { ...s, ...change } : s)) });
   return (
     <div className="flex flex-col gap-2">
+      {(step.of !== undefined || (step.set.some((a) => a.target.startsWith("ci.")) && !makes)) && (
+        <WhichCi of={step.of} version={version} onChange={(of) => onChange({ ...step, of })} />
+      )}
       {step.set.map((a, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: an assignment has no name of its own
         <div key={i} className="flex flex-col gap-1.5 rounded-lg border border-hairline p-2">
@@ -94,6 +98,41 @@ export function Assignments({
       <Button onClick={() => onChange({ ...step, set: [...step.set, { target: "ticket.group", text: "" }] })}>
         Set one more
       </Button>
+    </div>
+  );
+}
+
+/** The CI whose values are set. @param of an expression for its id; undefined for the ticket's own */
+function WhichCi({
+  of,
+  version,
+  onChange,
+}: {
+  of: string | undefined;
+  version: Version;
+  onChange: (of: string | undefined) => void;
+}) {
+  return (
+    <div className="flex flex-col gap-1.5">
+      <Select
+        label="Values of the CI are of"
+        value={of === undefined ? "own" : "other"}
+        options={[
+          { value: "own", label: "the ticket’s CI" },
+          { value: "other", label: "another CI", detail: "such as each of those beside it" },
+        ]}
+        onChange={(picked) => onChange(picked === "own" ? undefined : "")}
+      />
+      {of !== undefined && (
+        <ValueEditor
+          label="Which CI"
+          of="Which CI"
+          field={{ type: "CI" }}
+          version={version}
+          kept={{ value: of }}
+          onChange={({ value }) => onChange(value ?? "")}
+        />
+      )}
     </div>
   );
 }

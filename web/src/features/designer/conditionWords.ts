@@ -19,6 +19,11 @@ const KNOWN: Record<string, string> = {
   "ci.name": "the CI’s name",
   "ci.owner": "the CI’s owner",
   "ci.life": "the CI’s life",
+  "near.all": "all CIs beside it",
+  "near.runsOn": "what the CI runs on",
+  "near.carries": "what runs on the CI",
+  "near.feeds": "what the CI feeds",
+  "near.fedBy": "what feeds the CI",
 };
 
 /** A path as people call it. @param labels of fields that the organisation has added, by path */

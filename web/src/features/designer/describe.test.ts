@@ -133,6 +133,11 @@ test.each<[string, object, string[]]>([
     ["a: 1 · b: “x”", "", ""],
   ],
   [
+    "an update of another CI",
+    { kind: "update", of: "near.runsOn[0].id", set: [{ target: "ci.life", value: "'retired'" }] },
+    ["of the CI near.runsOn[0].id · the CI’s life: “retired”", "", ""],
+  ],
+  [
     "an update that names a group",
     { kind: "update", set: [{ target: "ticket.group", value: "'pier'" }] },
     ["the group: Group pier", "", ""],

@@ -161,9 +161,10 @@ export function describe(
       };
     case "update":
       return {
-        line: step.set
-          .map((s) => `${pathSays(s.target)}: ${valueSaid(s, pathSays, namedIn(s.target, names))}`)
-          .join(" · "),
+        line: [
+          ...(step.of === undefined ? [] : [`of the CI ${valueSaid({ value: step.of }, pathSays)}`]),
+          ...step.set.map((s) => `${pathSays(s.target)}: ${valueSaid(s, pathSays, namedIn(s.target, names))}`),
+        ].join(" · "),
         who: "",
         when: "",
       };

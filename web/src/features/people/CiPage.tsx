@@ -13,6 +13,8 @@ import { designs, useSession } from "../signin/session";
 import { valueWords } from "../ticket/words";
 import { Neighbours } from "./Neighbours";
 
+const BUILT_IN = ["name", "service", "site", "address", "owner", "life", "kind"];
+
 /** A configuration item: its facts, its neighbours, what changed on it, its tickets. */
 export function CiPage() {
   const { id } = useParams({ from: "/cis/$id" });
@@ -32,17 +34,21 @@ export function CiPage() {
         </Trouble>
       </div>
     );
-  const { ci: item, changes, tickets } = ci.data;
-  const facts: [string, string][] = [
+  const { ci: item, changes, tickets, unmet } = ci.data;
+  const wished = (name: string) => unmet.find((w) => w.name === name)?.wished;
+  const facts: [label: string, said: string, name?: string][] = [
     ["Kind", item.kind],
     ["Life", item.life],
     ["Service", names.service(item.service)],
-    ["Site", item.site ?? "—"],
-    ["Address", item.address ?? "—"],
-    ["Owner", names.group(item.owner)],
-    ...Object.entries(item.attributes).map(([k, v]): [string, string] => [
+    ["Site", item.site ?? "—", "site"],
+    ["Address", item.address ?? "—", "address"],
+    ["Owner", names.group(item.owner), "owner"],
+    ...[
+      ...new Set([...Object.keys(item.attributes), ...unmet.map((w) => w.name).filter((n) => !BUILT_IN.includes(n))]),
+    ].map((k): [string, string, string] => [
       names.directory?.ciFields.find((f) => f.name === k)?.label ?? k,
-      valueWords(v),
+      item.attributes[k] === undefined ? "—" : valueWords(item.attributes[k]),
+      k,
     ]),
   ];
   const lacks = item.life === "retired" ? [] : lacking(names.directory, item);
@@ -64,10 +70,17 @@ export function CiPage() {
         <section>
           <h2 className={head}>Facts</h2>
           <dl>
-            {facts.map(([k, v]) => (
+            {facts.map(([k, v, name]) => (
               <div key={k} className="grid grid-cols-[120px_1fr] border-b border-hairline py-1">
                 <dt className="text-ink-2">{k}</dt>
-                <dd>{v}</dd>
+                <dd>
+                  {v}
+                  {name && wished(name) !== undefined && (
+                    <span className="ml-2 text-soon">
+                      wished: {name === "owner" ? names.group(wished(name)) : wished(name)}
+                    </span>
+                  )}
+                </dd>
               </div>
             ))}
           </dl>

@@ -11,6 +11,7 @@ function page(relations: Ci["relations"], more: Ci["further"] = []): Ci {
     relations,
     further: more,
     changes: [],
+    unmet: [],
     tickets: [],
   };
 }

@@ -293,7 +293,9 @@ final class DemoNetwork {
                 List.of(
                         Field.of("name", "Name", FieldType.TEXT).asRequired(),
                         Field.of("size", "Size", FieldType.TEXT).asRequired()),
-                List.of(output("address", "Address", FieldType.TEXT, "/address")),
+                List.of(
+                        output("address", "Address", FieldType.TEXT, "/address"),
+                        output("size", "Size", FieldType.TEXT, "/size")),
                 List.of(),
                 Action.Repeat.KEYED,
                 true,

@@ -40,6 +40,10 @@ class NewMachineTest {
     }
 
     private static String started(String name) {
+        return started(name, "small");
+    }
+
+    private static String started(String name, String size) {
         String ticket =
                 ok(api.call("ada", "POST", "/api/tickets", """
                         {"kind":"change","fields":{"title":"A machine for the crew office","ci":"roster-1","requester":"emil"}}""")).get("ticket").asText();
@@ -47,8 +51,8 @@ class NewMachineTest {
                 "ada",
                 "POST",
                 "/api/tickets/" + ticket + "/runs",
-                "{\"workflow\":\"new-machine-for-the-crew-office\",\"inputs\":{\"name\":\"" + name
-                        + "\",\"size\":\"small\"}}"));
+                "{\"workflow\":\"new-machine-for-the-crew-office\",\"inputs\":{\"name\":\"" + name + "\",\"size\":\""
+                        + size + "\"}}"));
         return ticket;
     }
 
@@ -111,6 +115,8 @@ class NewMachineTest {
         assertThat(ci("crew-7").get("life").asText()).isEqualTo("in use");
         assertThat(ci("crew-7").get("kind").asText()).isEqualTo("machine");
         assertThat(ci("crew-7").get("address").asText()).startsWith("10.20.7.");
+        assertThat(api.call("ada", "GET", "/api/cis/crew-7", null).body().get("unmet"))
+                .isEmpty();
         JsonNode closed = api.call("ada", "GET", "/api/tickets/" + ticket, null).body();
         assertThat(closed.toString()).contains("crew-7 is at 10.20.7.");
         String record = api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
@@ -118,6 +124,17 @@ class NewMachineTest {
                 .body();
         assertThat(record).contains("script room-left (SHA-256");
         assertThat(record).doesNotContain(token());
+    }
+
+    @Test
+    void whatComesOtherwiseThanItWasWishedIsTold() {
+        String ticket = started("crew-10", "large");
+        vote(ticket, true, null);
+        until("the desk is asked", () -> ask(ticket, "Sign in to the new machine") != null);
+        assertThat(ask(ticket, "Sign in to the new machine").toString()).contains("middle; large was asked for");
+        JsonNode unmet = api.call("ada", "GET", "/api/cis/crew-10", null).body().get("unmet");
+        assertThat(unmet.toString()).isEqualTo("[{\"name\":\"size\",\"wished\":\"large\",\"real\":\"middle\"}]");
+        assertThat(ci("crew-10").get("attributes").get("size").asText()).isEqualTo("middle");
     }
 
     private static String token() {

@@ -17,6 +17,7 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.PriorityMatrix;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.Wish;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import java.time.Instant;
@@ -475,6 +476,22 @@ public final class Organisation {
                 .stream()
                 .map(r -> new CiChange(r.key.ticket(), r.at, r.key.name(), r.beforeValue, r.afterValue))
                 .toList());
+    }
+
+    /** What was wished of a CI and came otherwise, as tickets made it: by the last 500 values that they set. */
+    public List<Wish> unmetWishesOf(CiId ci) {
+        return database.read(session -> Wish.unmet(session
+                .createSelectionQuery(
+                        "from CiChangeRow where ci = ?1 order by at desc, key.ticket desc, key.seq desc, key.name desc",
+                        Rows.CiChangeRow.class)
+                .setParameter(1, ci.value())
+                .setMaxResults(500)
+                .getResultList()
+                .reversed()
+                .stream()
+                .map(r ->
+                        new Wish.Changed(r.key.ticket() + " " + r.key.seq(), r.key.name(), r.beforeValue, r.afterValue))
+                .toList()));
     }
 
     // --- calendars and settings

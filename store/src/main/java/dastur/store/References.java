@@ -13,6 +13,7 @@ import dastur.core.record.Seal;
 import dastur.core.run.Assigned;
 import dastur.core.run.LookupKey;
 import dastur.core.run.Lookups;
+import dastur.core.ticket.Beside;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
@@ -76,6 +77,7 @@ final class References {
         Map<LookupKey, Optional<?>> found = new HashMap<>();
         for (LookupKey key : keys) {
             boolean volatileKey = key instanceof LookupKey.OfCi
+                    || key instanceof LookupKey.BesideCi
                     || key instanceof LookupKey.ClosedVisit
                     || key instanceof LookupKey.WaitingCall
                     || key instanceof LookupKey.RecentStarts
@@ -121,6 +123,7 @@ final class References {
             case LookupKey.CoversOf k -> Optional.of(new Lookups.CoverList(covers(s, k.id())));
             case LookupKey.OfRole k -> Optional.of(new Lookups.PeopleList(withRole(s, k.role())));
             case LookupKey.OfCi k -> get(s, Rows.CiRow.class, k.id().value()).map(References::ci);
+            case LookupKey.BesideCi k -> Optional.of(beside(s, k.id()));
             case LookupKey.OfService k ->
                 get(s, Rows.ServiceRow.class, k.id().value()).map(References::service);
             case LookupKey.OfCalendar k -> document(s, CALENDAR, k.key().value(), WorkingCalendar.class);
@@ -152,6 +155,24 @@ final class References {
                         .filter(w -> !w.isOpen)
                         .map(w -> visitEnd(s, w));
         };
+    }
+
+    private static Beside beside(StatelessSession s, CiId ci) {
+        return Beside.of(s
+                .createSelectionQuery(
+                        "select r, c from CiRelationRow r join CiRow c on c.id = case when r.key.fromCi = ?1 then r.key.toCi else r.key.fromCi end"
+                                + " where r.key.fromCi = ?1 or r.key.toCi = ?1",
+                        Object[].class)
+                .setParameter(1, ci.value())
+                .setMaxResults(Beside.MOST + 1)
+                .getResultList()
+                .stream()
+                .map(pair -> {
+                    Rows.CiRelationKey key = ((Rows.CiRelationRow) pair[0]).key;
+                    return new Beside.Neighbour(
+                            key.relation(), key.fromCi().equals(ci.value()), ci((Rows.CiRow) pair[1]));
+                })
+                .toList());
     }
 
     private static Lookups.RecentStarts recentStarts(StatelessSession s, TriggerId trigger, Instant until) {

@@ -14,6 +14,7 @@ import dastur.core.step.approval.ApprovalEvents.ApprovalClosed;
 import dastur.core.step.approval.ApprovalEvents.VoteCast;
 import dastur.core.step.calling.CallingEvents.CallRequested;
 import dastur.core.step.waiting.WaitEvents;
+import dastur.core.ticket.Beside;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import java.time.Instant;
@@ -137,6 +138,9 @@ public final class Work {
         for (LookupKey key : keys) {
             if (key instanceof LookupKey.OfCi ci) {
                 found.put(key, cis.look(ci.id()));
+            }
+            if (key instanceof LookupKey.BesideCi) {
+                found.computeIfPresent(key, (k, value) -> value.map(b -> ((Beside) b).with(cis.changed())));
             }
         }
         return found;

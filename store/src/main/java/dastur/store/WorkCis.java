@@ -40,6 +40,11 @@ final class WorkCis {
         return row(id.value()).map(References::ci);
     }
 
+    /** Those that were changed here, as they are now. */
+    List<ConfigurationItem> changed() {
+        return changed.values().stream().map(References::ci).toList();
+    }
+
     private Optional<Rows.CiRow> row(String id) {
         return seen.computeIfAbsent(id, key -> Optional.ofNullable(session.get(Rows.CiRow.class, key)));
     }

@@ -94,8 +94,10 @@ public record Snapshot(
                 organisation().workflows().apply(k.key()).map(WorkflowVersion::number);
             case LookupKey.OfVersion k ->
                 organisation().workflows().apply(k.key()).filter(v -> v.number() == k.number());
-            // A file holds none of these: it has no record, no calendars, priorities, triggers or signals, and nobody
+            // A file holds none of these: it has no relations, no record, no calendars, priorities, triggers or
+            // signals, and nobody
             // is away in it.
+            case LookupKey.BesideCi k -> Optional.empty();
             case LookupKey.CoversOf k -> Optional.empty();
             case LookupKey.OfCalendar k -> Optional.empty();
             case LookupKey.DefaultCalendar k -> Optional.empty();

@@ -19,6 +19,7 @@ import dastur.core.run.Recorded;
 import dastur.core.run.Run;
 import dastur.core.run.Visit;
 import dastur.core.run.Waiting;
+import dastur.core.ticket.Beside;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Service;
@@ -283,6 +284,11 @@ public final class Rehearsal {
         stage.cis().forEach((ci, item) -> made.put(new LookupKey.OfCi(ci), Optional.of(item)));
         for (int i = 0; i < 64 && decision instanceof Decision.Needs needs; i++) {
             needs.keys().forEach(this::look);
+            looked.forEach((key, known) -> {
+                if (key instanceof LookupKey.BesideCi) {
+                    made.put(key, known.map(b -> ((Beside) b).with(stage.cis().values())));
+                }
+            });
             decision = engine.decide(
                     stage.ticket(),
                     id,

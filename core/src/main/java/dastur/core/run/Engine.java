@@ -121,6 +121,7 @@ public final class Engine {
         java.util.function.BiConsumer<String, java.util.function.Function<String, LookupKey>> load =
                 (field, key) -> c.text(field).map(key).ifPresent(k -> values.put(k, look.apply(k)));
         load.accept("ci", id -> new LookupKey.OfCi(new dastur.core.ticket.CiId(id)));
+        load.accept("ci", id -> new LookupKey.BesideCi(new dastur.core.ticket.CiId(id)));
         load.accept("service", id -> new LookupKey.OfService(new dastur.core.ticket.ServiceId(id)));
         load.accept("requester", id -> new LookupKey.OfPerson(new dastur.core.people.PersonId(id)));
         return new CaseScope(c, null, null, Map.of(), new Lookups(values), now);

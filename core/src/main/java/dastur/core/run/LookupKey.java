@@ -28,6 +28,9 @@ public sealed interface LookupKey {
 
     record OfCi(CiId id) implements LookupKey {}
 
+    /** The CIs that a CI is related to. */
+    record BesideCi(CiId id) implements LookupKey {}
+
     record OfService(ServiceId id) implements LookupKey {}
 
     record OfCalendar(CalendarKey key) implements LookupKey {}

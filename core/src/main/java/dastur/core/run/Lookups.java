@@ -8,6 +8,7 @@ import dastur.core.people.PersonId;
 import dastur.core.people.Role;
 import dastur.core.people.Rota;
 import dastur.core.people.RotaKey;
+import dastur.core.ticket.Beside;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.FieldCatalogue;
@@ -104,6 +105,8 @@ public final class Lookups {
     Lookups with(ConfigurationItem ci) {
         Map<LookupKey, Optional<?>> more = new HashMap<>(values);
         more.put(new LookupKey.OfCi(ci.id()), Optional.of(ci));
+        more.replaceAll((key, value) ->
+                key instanceof LookupKey.BesideCi ? value.map(b -> ((Beside) b).with(List.of(ci))) : value);
         return new Lookups(remembered, more);
     }
 
@@ -146,6 +149,11 @@ public final class Lookups {
 
     public Optional<ConfigurationItem> ci(CiId id) {
         return get(new LookupKey.OfCi(id), ConfigurationItem.class);
+    }
+
+    /** The CIs that a CI is related to. */
+    Beside beside(CiId id) {
+        return get(new LookupKey.BesideCi(id), Beside.class).orElse(Beside.NOTHING);
     }
 
     public Optional<Service> service(ServiceId id) {

@@ -43,6 +43,7 @@ import dastur.core.workflow.WorkflowKey;
 import dastur.core.workflow.WorkflowVersion;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -196,7 +197,10 @@ class FindingsTest {
                         "value in a name",
                         version(task("a", "Look at {{ ci.name }}", TECHNICIANS, ways("Done", "end")), END)),
                 Arguments.of(
-                        "nothing to set", version(new Update(id("a"), "A", List.of(), ways("done", "end"), null), END)),
+                        "nothing to set",
+                        version(new Update(id("a"), "A", null, List.of(), ways("done", "end"), null), END)),
+                Arguments.of("two CIs", version(of("'crew-7'", "ci.id", "ci.kind"), END)),
+                Arguments.of("wrong expression", version(of("crew-7", "ci.name"), END)),
                 Arguments.of("no time", version(new Wait(id("a"), "A", null, null, ways("done", "end"), null), END)),
                 Arguments.of(
                         "wrong expression",
@@ -454,7 +458,17 @@ class FindingsTest {
     }
 
     private static Step update(String target, String value) {
-        return new Update(id("a"), "A", List.of(new Assignment(target, value, null)), ways("done", "end"), null);
+        return new Update(id("a"), "A", null, List.of(new Assignment(target, value, null)), ways("done", "end"), null);
+    }
+
+    private static Step of(String ci, String... targets) {
+        return new Update(
+                id("a"),
+                "A",
+                ci,
+                Arrays.stream(targets).map(t -> new Assignment(t, null, "x")).toList(),
+                ways("done", "end"),
+                null);
     }
 
     private static Step wait(String id, String to) {

@@ -231,6 +231,7 @@ public final class Generated {
                 new Update(
                         id,
                         text(),
+                        maybe("near.runsOn[0].id"),
                         List.of(
                                 new Assignment("ticket.title", null, "new \"title\""),
                                 new Assignment("ticket.category", "\"x = y\"", null)),

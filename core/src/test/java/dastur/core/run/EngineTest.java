@@ -504,6 +504,7 @@ class EngineTest {
                 World.workflow(new Update(
                         World.id("a"),
                         "Again",
+                        null,
                         List.of(new Assignment("ticket.category", "'x'", null)),
                         Map.of("done", World.id("a")),
                         null)),

@@ -1,13 +1,16 @@
 package dastur.core.run;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 
 import dastur.core.step.update.Updated;
+import dastur.core.ticket.Beside;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.workflow.Trigger;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -103,5 +106,99 @@ class MadeCisTest {
         assertThat(stalled.stall().code()).isEqualTo(code);
         assertThat(stalled.stall().why()).contains(why);
         assertThat(world.ticket.text("ci")).contains("ALD-G1");
+    }
+
+    /** What the gate stands on and what stands on it, of which one is no board. */
+    private void related() {
+        put("ALD-GW1", "gateway");
+        put("ALD-07", "board");
+        put("ALD-08", "board");
+        put("ALD-K1", "kiosk");
+        world.put(
+                new LookupKey.BesideCi(new CiId("ALD-G1")),
+                Beside.of(List.of(
+                        beside("runs on", true, "ALD-GW1"),
+                        beside("runs on", false, "ALD-08"),
+                        beside("Runs on", false, "ALD-07"),
+                        beside("runs on", false, "ALD-K1"),
+                        beside("feeds", true, "ALD-K1"))));
+    }
+
+    private void put(String id, String kind) {
+        world.put(new LookupKey.OfCi(new CiId(id)), ConfigurationItem.planned(new CiId(id), kind));
+    }
+
+    private static Beside.Neighbour beside(String relation, boolean leads, String id) {
+        String kind = id.contains("GW") ? "gateway" : id.contains("K") ? "kiosk" : "board";
+        return new Beside.Neighbour(relation, leads, ConfigurationItem.planned(new CiId(id), kind));
+    }
+
+    @Test
+    void whatStandsBesideACiIsReadByItsRelations() {
+        related();
+        raised("""
+                tell: tell the requester "x" as "Say so"
+                  say "{{ near.runsOn.map(c, c.id) }}, {{ near.carries.filter(c, c.kind == 'board').map(c, c.id) }}, {{ near.feeds.map(c, c.relation) }}, {{ near.fedBy.size() }} of {{ near.all.size() }}"
+
+                done: done "told" as "Told"
+                """);
+
+        assertThat(said()).isEqualTo("ALD-GW1, ALD-07, ALD-08, feeds, 0 of 5");
+    }
+
+    /** A part of what is there would say nothing of the whole. */
+    @Test
+    void ofMoreThanCanBeToldNothingIsSaid() {
+        world.put(
+                new LookupKey.BesideCi(new CiId("ALD-G1")),
+                Beside.of(IntStream.rangeClosed(0, Beside.MOST)
+                        .mapToObj(n -> beside("runs on", false, "b" + n))
+                        .toList()));
+        raised("""
+                tell: tell the requester "x" as "Say so"
+                  say "{{ near.carries ?? 'cannot say' }}"
+
+                done: done "told" as "Told"
+                """);
+
+        assertThat(said()).isEqualTo("cannot say");
+    }
+
+    @Test
+    void eachThatStandsOnACiIsSetAndReadAgainInTheSameDecision() {
+        related();
+        raised("""
+                each: for each c in near.carries.filter(x, x.kind == 'board'), in order as "Each board":
+                  retire: update "Take it out"
+                    the ci is c.id
+                    set ci.life = 'retired'
+                  out: done "out" as "Out"
+
+                tell: tell the requester "x" as "Say so"
+                  say "{{ near.carries.filter(c, c.life == 'retired').map(c, c.id) }}; {{ ci.life }}, {{ ticket.ci }}"
+
+                done: done "told" as "Told"
+                """);
+
+        assertThat(said()).isEqualTo("ALD-07, ALD-08; in use, ALD-G1");
+        assertThat(events(Updated.class))
+                .extracting(u -> u.changesCi().ci().value(), u -> u.changesCi().changes())
+                .containsExactly(
+                        tuple("ALD-07", Map.of("life", new Event.Change("planned", "retired"))),
+                        tuple("ALD-08", Map.of("life", new Event.Change("planned", "retired"))));
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = """
+            'crew-9'      | There is no CI 'crew-9'
+            'a b'         | No CI is meant
+            ticket.answer | nothing is known of it
+            """)
+    void aCiThatCannotBeMeantStallsAndSaysWhy(String named, String why) {
+        raised("set: update \"Set it\"\n  the ci is " + named
+                + "\n  set ci.life = 'retired'\n\ndone: done \"set\" as \"Set\"\n");
+
+        assertThat(world.open().stall().code()).isEqualTo("no CI");
+        assertThat(world.open().stall().why()).contains(why);
     }
 }

@@ -270,6 +270,7 @@ public final class World {
                 new Update(
                         id("note"),
                         "Note the lock",
+                        null,
                         List.of(
                                 new Assignment("ticket.lockNumber", "steps.close.lock", null),
                                 new Assignment("ci.lane", null, "closed, lock {{ steps.close.lock }}"),

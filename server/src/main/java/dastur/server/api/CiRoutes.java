@@ -5,6 +5,7 @@ import dastur.core.people.Right;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.ServiceId;
+import dastur.core.ticket.Wish;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
@@ -21,11 +22,13 @@ import org.jspecify.annotations.Nullable;
 
 /** Configuration items: found, shown, set, taken along as CSV (N5). */
 final class CiRoutes {
+    /** @param unmet what was wished of it and came otherwise */
     record CiPage(
             ConfigurationItem ci,
             List<Organisation.Relation> relations,
             List<Organisation.Further> further,
             List<Organisation.CiChange> changes,
+            List<Wish> unmet,
             List<Tickets.Row> tickets) {}
 
     record CiHit(
@@ -100,6 +103,7 @@ final class CiRoutes {
                 relations,
                 organisation.furtherFrom(id, relations),
                 organisation.changesOf(id),
+                organisation.unmetWishesOf(id),
                 tickets.list(TicketFilter.all().ci(id.value()).build()).items());
     }
 

@@ -34,7 +34,19 @@ import java.util.regex.Pattern;
 public final class ForEachKind implements Room<ForEach> {
     /** Names that mean something else in expressions. */
     private static final Set<String> TAKEN = Set.of(
-            "ticket", "ci", "service", "requester", "run", "input", "vars", "steps", "measured", "is", "now", "signal");
+            "ticket",
+            "ci",
+            "near",
+            "service",
+            "requester",
+            "run",
+            "input",
+            "vars",
+            "steps",
+            "measured",
+            "is",
+            "now",
+            "signal");
 
     private static final Pattern AT_ONCE = Pattern.compile("(.*),\\s*(\\d{1,6})");
 

@@ -18,6 +18,7 @@ import dastur.core.run.VisitId;
 import dastur.core.step.Room;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
+import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
 import java.util.ArrayList;
@@ -86,6 +87,7 @@ public final class UpdateKind implements Room<Update> {
         if (makes && !ofKind) {
             in.blocks("CI without kind", s, "set", "'" + s.name() + "' makes a CI: say its kind too, as ci.kind.");
         }
+        inspectOf(s, makes, in);
         s.set().forEach(set -> {
             if (ofKind && !makes && set.target().equals(NewCi.KIND)) {
                 in.blocks(
@@ -108,6 +110,22 @@ public final class UpdateKind implements Room<Update> {
                                 + String.join(", ", ConfigurationItem.LIVES) + ".");
             }
         });
+    }
+
+    private static void inspectOf(Update s, boolean makes, Inspection in) {
+        if (s.of() == null) {
+            return;
+        }
+        in.typed(s, "of", "The CI of '" + s.name() + "'", s.of(), FieldType.TEXT);
+        if (makes) {
+            in.blocks(
+                    "two CIs",
+                    s,
+                    "of",
+                    "'" + s.name() + "' makes a CI and names another. Set the other's values in a step of its own.");
+        } else if (s.set().stream().noneMatch(a -> a.target().startsWith("ci."))) {
+            in.warns("CI not set", s, "of", "'" + s.name() + "' names a CI, and sets nothing of it.");
+        }
     }
 
     private static void inspect(Update s, Assignment set, Inspection in) {
@@ -133,6 +151,7 @@ public final class UpdateKind implements Room<Update> {
 
     @Override
     public void reads(Update s, Reads into) {
+        into.expression(s.of());
         s.set().forEach(a -> {
             into.expression(a.value());
             into.text(a.text());
@@ -156,7 +175,9 @@ public final class UpdateKind implements Room<Update> {
         } else {
             name = in.quotedIfThere().orElse("Update");
         }
-        return new Begun(name, (id, ways, expected) -> new Update(id, name, set, ways, expected))
+        String[] of = {null};
+        return new Begun(name, (id, ways, expected) -> new Update(id, name, of[0], set, ways, expected))
+                .line("the ci is", line -> of[0] = line.in().rest("The CI"))
                 .line("set", line -> set.add(assignment(line.in())));
     }
 
@@ -177,6 +198,9 @@ public final class UpdateKind implements Room<Update> {
 
     @Override
     public void settings(Update s, Out out) {
+        if (s.of() != null) {
+            out.line("the ci is " + s.of());
+        }
         s.set()
                 .forEach(a -> out.line("set " + a.target()
                         + (a.text() != null ? " to " + Phrases.quoted(a.text()) : " = " + a.value())));

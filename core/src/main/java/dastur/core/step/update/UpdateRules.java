@@ -8,6 +8,7 @@ import dastur.core.run.Event.Change;
 import dastur.core.run.FieldChanges;
 import dastur.core.run.Here;
 import dastur.core.run.VisitId;
+import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
@@ -29,7 +30,7 @@ final class UpdateRules {
         Map<String, Change> ci = new TreeMap<>();
         Map<String, Object> vars = new TreeMap<>();
         NewCi made = made(step);
-        Optional<ConfigurationItem> item = made == null ? here.ci() : Optional.of(made.item());
+        Optional<ConfigurationItem> item = made == null ? meant(step) : Optional.of(made.item());
         if (made != null) {
             ticket.put("ci", made.item().id().value());
         }
@@ -72,6 +73,30 @@ final class UpdateRules {
                         emptyToNull(ci),
                         vars.isEmpty() ? null : vars));
         here.tellGiven(changes.sealed().get("assignee"));
+    }
+
+    /** The CI whose values are set: the ticket's, or the one that the step names. */
+    private Optional<ConfigurationItem> meant(Update step) {
+        if (step.of() == null) {
+            return here.ci();
+        }
+        String id =
+                switch (here.evaluate(step.of())) {
+                    case Outcome.Value v -> String.valueOf(v.value());
+                    case Outcome.Absent a ->
+                        throw new CannotOpen("no CI", "Which CI is meant cannot be said: nothing is known of it.");
+                    case Outcome.Failed f ->
+                        throw new CannotOpen("no CI", "Which CI is meant cannot be said: " + f.why());
+                };
+        try {
+            Optional<ConfigurationItem> there = here.lookups().ci(new CiId(id));
+            if (there.isPresent()) {
+                return there;
+            }
+        } catch (IllegalArgumentException e) {
+            throw new CannotOpen("no CI", "No CI is meant by what is named: " + e.getMessage());
+        }
+        throw new CannotOpen("no CI", "There is no CI '" + id + "'. Make it, or name another, then retry.");
     }
 
     /** The CI that the step makes; null where it makes none. */
