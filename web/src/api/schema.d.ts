@@ -11196,6 +11196,107 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The lists that a ticket's workflows go through
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ListRoutesListLine"][];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/lists/{visit}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One of them, row by row
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                    visit: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ListRoutesListView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/calls": {
         parameters: {
             query?: never;
@@ -16535,6 +16636,30 @@ export interface components {
             kept: string[];
             cancel: string[];
         };
+        ListRoutesListLine: {
+            visit: string;
+            name: string;
+            left?: string;
+            count: number;
+            done: number;
+            failed: number;
+            underWay: number;
+        };
+        ListRoutesListView: {
+            list: components["schemas"]["ListRoutesListLine"];
+            rows: components["schemas"]["ListRoutesRowLine"][];
+        };
+        ListRoutesRowLine: {
+            item?: unknown;
+            state: components["schemas"]["ListRowsState"];
+            result?: string;
+            at: string[];
+            /** Format: date-time */
+            since?: string;
+            why?: string;
+        };
+        /** @enum {string} */
+        ListRowsState: "waits" | "under way" | "stalled" | "done" | "failed" | "not done";
         CallRoutesCallLine: {
             visit: string;
             attempt: number;

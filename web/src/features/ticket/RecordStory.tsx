@@ -7,6 +7,7 @@ import { clockSeconds, day, exact, sameDay, span } from "../../ui/time";
 import { isTable, ValueTable } from "../../ui/ValueTable";
 import { bringsValues } from "../compare/pairing";
 import { administers, useSession } from "../signin/session";
+import { isList, RowsOnDemand } from "./ListRows";
 import { LENSES, type Lens, lensOf, markOf } from "./lenses";
 import { lookAt, lookedAt } from "./looked";
 import { RedactDialog } from "./RedactDialog";
@@ -264,7 +265,7 @@ function Line({
               {s.log}
             </pre>
           )}
-          {s.rows && (
+          {s.rows && !(isList(entry) && entry.visit) && (
             <table className="mt-1 text-sm">
               <tbody>
                 {s.rows.map((r) => (
@@ -288,6 +289,7 @@ function Line({
               compare
             </Link>
           )}
+          {isList(entry) && entry.visit && <RowsOnDemand ticket={ticket.number} visit={entry.visit} />}
           {looks && <Why entry={entry} started={ticket.runs.map((r) => r.workflow)} />}
           {entry.redacted && (
             <p className="text-sm text-ink-2">The content of this entry was redacted; its seal still holds.</p>

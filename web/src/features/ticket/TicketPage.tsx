@@ -21,6 +21,7 @@ import { Files } from "./Files";
 import { Folds, UnderBar } from "./Folded";
 import { HeadActions } from "./HeadActions";
 import { Links } from "./Links";
+import { ListsUnderWay } from "./ListRows";
 import { NoteDialog } from "./NoteDialog";
 import { Onlookers } from "./Onlookers";
 import { ReadDialog } from "./ReadDialog";
@@ -112,7 +113,10 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         <div className="min-w-0 flex-1 bg-sheet lg:overflow-auto">
           <AskedCards key={ticket.number} ticket={ticket} />
           {ticket.runs.some((r) => r.endedAt === undefined || r.endedAt === null) && (
-            <CallsUnderWay ticket={ticket.number} />
+            <>
+              <CallsUnderWay ticket={ticket.number} />
+              <ListsUnderWay ticket={ticket.number} />
+            </>
           )}
           {record.isPending && <Loading what="the record" />}
           {record.isLoadingError && (

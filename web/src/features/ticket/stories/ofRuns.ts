@@ -123,12 +123,14 @@ export const ofRuns: Tellers<
     rows: (content.conditions ?? []).map((c) => conditionRow(c, names)),
   }),
   updated: ({ body, content, names }) => ({
-    parts: body.makes ? ["The workflow made the CI ", b(body.ci ?? "")] : ["The workflow set values"],
+    parts: body.makes
+      ? ["The workflow made the CI ", b(body.ci ?? "")]
+      : ["The workflow set values", ...(body.ci ? [" on the CI ", b(body.ci)] : [])],
     rows: [
       ...changes(body.changes, names),
       ...changes(content.texts, names),
       ...changes(content.ciChanges, names, true),
-      ...Object.entries(content.vars ?? {}).map(([k, v]): [string, string] => [k, valueWords(v)]),
+      ...valueRows(content.vars),
     ],
   }),
   waitBegan: ({ body, names }) => {

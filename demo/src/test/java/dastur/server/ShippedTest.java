@@ -215,6 +215,20 @@ class ShippedTest extends OnDemo {
                 .raw()
                 .body();
         assertThat(asked).contains("Removed: 6 of 7").contains("Not removed: roster-sync.4.trace");
+        JsonNode list = api.call("ada", "GET", "/api/tickets/" + number + "/lists", null)
+                .body()
+                .get(0);
+        assertThat(list.get("left").asText()).isEqualTo("some failed");
+        JsonNode rows = api.call(
+                        "ada",
+                        "GET",
+                        "/api/tickets/" + number + "/lists/" + list.get("visit").asText(),
+                        null)
+                .body()
+                .get("rows");
+        assertThat(rows).hasSize(7);
+        assertThat(rows.findValuesAsText("state")).containsOnlyOnce("failed");
+        assertThat(rows.findValuesAsText("why")).singleElement().asString().contains("roster-sync.4.trace");
         complete("aino", number, "Look at what is left", "There is room again", "{}");
         assertThat(result(number)).isEqualTo("room by hand");
         assertThat(ticket(number).at("/fields/done").asText()).startsWith("6 of 7 trace files");

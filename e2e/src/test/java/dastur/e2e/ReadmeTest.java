@@ -583,6 +583,11 @@ class ReadmeTest {
         thirteen.says("seven trace files are to go, six do, one is in use and becomes a task.");
         assertThat(ada.getByText("Removed: 6 of 7").first()).isVisible();
         assertThat(ada.getByText("Task for Crew systems").first()).isVisible();
+        button(ada, "row by row").click();
+        assertThat(ada.getByRole(AriaRole.ROW)
+                        .filter(new Locator.FilterOptions().setHasText("roster-sync.4.trace"))
+                        .last())
+                .containsText("failed:");
         thirteen.says("Back as Ines, *Buy a trial ticket* walks through the booking site as a passenger would,");
         thirteen.says("in steps that are sentences.");
         Browser.go(ines, "Automation");

@@ -189,6 +189,7 @@ public final class RouteTable {
                                 app.zones().relays()),
                         ZoneRoutes.of(design, app.zones(), clock),
                         app.zones().door().routes(),
+                        ListRoutes.of(on, work.records(), work.tickets(), design.workflows()),
                         CallRoutes.of(
                                 on,
                                 app.machines().made(),
