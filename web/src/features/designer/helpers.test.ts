@@ -12,13 +12,16 @@ describe("data helpers", () => {
     expect(of("count", { list: "steps.list.certificates", column: "days", sign: "<", limit: "21" })).toBe(
       "size(steps.list.certificates.filter(row, row.days < 21))",
     );
-    expect(of("split", { text: "ticket.title", at: '"', part: "2" })).toBe('trim(cell(split(ticket.title, "\\""), 1))');
+    expect(of("split", { text: "ticket.title", at: '"', part: "2" })).toBe('trim(cell(split(ticket.title, "\\""), 2))');
+    expect(of("most", { list: "steps.list.files", named: "size", count: "2" })).toBe(
+      'first(reversed(sorted(steps.list.files, "size")), 2)',
+    );
     expect(of("share", { a: "steps.x.succeeded", b: "steps.x.count" })).toBe("share(steps.x.succeeded, steps.x.count)");
   });
 
   it("count from one, as people do, and never below it", () => {
-    expect(of("line", { text: "ticket.description", part: "1" })).toContain(", 0)");
-    expect(of("line", { text: "ticket.description", part: "0" })).toContain(", 0)");
+    expect(of("line", { text: "ticket.description", part: "1" })).toContain(", 1)");
+    expect(of("line", { text: "ticket.description", part: "0" })).toContain(", 1)");
   });
 
   it("have a start for every blank, so that each is an expression at once", () => {

@@ -17,6 +17,7 @@ export interface Helper {
 
 const list: Blank = { name: "list", label: "The list", start: "steps.list.certificates", as: "expression" };
 const column: Blank = { name: "column", label: "Its column", start: "days", as: "number" };
+const named: Blank = { name: "named", label: "Its column", start: "days", as: "text" };
 const text: Blank = { name: "text", label: "The text", start: "ticket.description", as: "expression" };
 
 const COMPARE: Blank = { name: "sign", label: "is (<, <=, >, >=, ==, !=)", start: "<", as: "number" };
@@ -64,6 +65,34 @@ export const HELPERS: Helper[] = [
     write: (v) => `${v("list")}.map(row, row.${v("column")})`,
   },
   {
+    key: "sorted",
+    says: "rows in the order of a column",
+    blanks: [list, named],
+    write: (v) => `sorted(${v("list")}, ${v("named")})`,
+  },
+  {
+    key: "most",
+    says: "the rows with the most in a column",
+    blanks: [list, named, { name: "count", label: "How many", start: "3", as: "number" }],
+    write: (v) => `first(reversed(sorted(${v("list")}, ${v("named")})), ${v("count")})`,
+  },
+  {
+    key: "grouped",
+    says: "how many rows there are of each value",
+    blanks: [list, named],
+    write: (v) => `grouped(${v("list")}, ${v("named")})`,
+  },
+  {
+    key: "paired",
+    says: "rows with the CI that they are about",
+    blanks: [
+      list,
+      { name: "named", label: "Its column of ids", start: "device", as: "text" },
+      { name: "cis", label: "The CIs", start: "near.all", as: "expression" },
+    ],
+    write: (v) => `paired(${v("list")}, ${v("named")}, ${v("cis")}, "id")`,
+  },
+  {
     key: "join",
     says: "a column as one text",
     blanks: [list, column, { name: "between", label: "Between them", start: ", ", as: "text" }],
@@ -104,8 +133,8 @@ export const HELPERS: Helper[] = [
   },
 ];
 
-/** People count from one, expressions from zero. */
-const index = (n: string) => String(Math.max(0, (Number.parseInt(n, 10) || 1) - 1));
+/** Cells are counted from one. */
+const index = (n: string) => String(Math.max(1, Number.parseInt(n, 10) || 1));
 
 /** The expression of a filled form. */
 export function helped(helper: Helper, values: Record<string, string>): string {

@@ -46,7 +46,8 @@ final class BoundedRuntime {
                 .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
                 .setOptions(OPTIONS)
                 .addVar("now", SimpleType.TIMESTAMP)
-                .addFunctionDeclarations(Functions.DECLARATIONS);
+                .addFunctionDeclarations(Functions.DECLARATIONS)
+                .addFunctionDeclarations(Tables.DECLARATIONS);
         vocabulary
                 .rootNames()
                 .forEach(name -> builder.addVar(name, StructTypeReference.create(Vocabulary.typeName(name))));
@@ -67,6 +68,7 @@ final class BoundedRuntime {
                         CelFunctionBinding.from("add_string", String.class, String.class, BoundedRuntime::join),
                         CelFunctionBinding.from("add_list", List.class, List.class, BoundedRuntime::append))
                 .addFunctionBindings(Functions.BINDINGS)
+                .addFunctionBindings(Tables.BINDINGS)
                 .build();
     }
 

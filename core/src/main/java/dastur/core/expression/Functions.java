@@ -14,7 +14,6 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
@@ -174,12 +173,5 @@ final class Functions {
         }
         long unit = (long) Math.pow(1000, List.of("B", "kB", "MB", "GB", "TB").indexOf(m.group(2)));
         return Math.round(Double.parseDouble(m.group(1)) * unit);
-    }
-
-    /** The functions' names, for completion and help. */
-    static List<String> names() {
-        List<String> names = new ArrayList<>();
-        DECLARATIONS.forEach(d -> names.add(d.name()));
-        return names;
     }
 }
