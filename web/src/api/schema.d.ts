@@ -13391,7 +13391,17 @@ export interface components {
             content?: {
                 subject?: string;
                 text?: string;
+                meeting?: components["schemas"]["Meeting"];
             };
+        };
+        Meeting: {
+            key: string;
+            sequence: number;
+            /** Format: date-time */
+            from?: string;
+            /** Format: date-time */
+            until?: string;
+            place?: string;
         };
         EntryMessageResent: components["schemas"]["ViewsEntryViewCommon"] & {
             /** @enum {string} */
@@ -15194,6 +15204,7 @@ export interface components {
             subject: string;
             text: string;
             room?: components["schemas"]["TicketRoom"];
+            invites?: components["schemas"]["Invites"];
             ways: {
                 [key: string]: string;
             };
@@ -15202,6 +15213,12 @@ export interface components {
         TicketRoom: {
             name: string;
             keepsAll: boolean;
+        };
+        Invites: {
+            from?: string;
+            until?: string;
+            place?: string;
+            off?: string;
         };
         Update: {
             /** @enum {string} */

@@ -14,6 +14,7 @@ import { ENDINGS } from "./describe";
 import { Exits } from "./ExitsEditor";
 import { ExpressionInput } from "./ExpressionInput";
 import { FormEditor } from "./FormEditor";
+import { InvitesEditor } from "./InvitesEditor";
 import { LadderPicker } from "./LadderPicker";
 import { TURNS, turnInto } from "./model";
 import { PartPicker } from "./PartPicker";
@@ -439,6 +440,7 @@ function Kind({ step, version, onChange }: { step: Step; version: Version; onCha
             onChange={(text) => onChange({ ...step, text })}
             help="{{ ticket.lockNumber ?? 'none' }} gives a default for a missing value."
           />
+          {!step.room && <InvitesEditor step={step} version={version} onChange={onChange} />}
         </>
       );
     case "update":

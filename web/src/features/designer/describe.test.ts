@@ -120,6 +120,16 @@ test.each<[string, object, string[]]>([
   ],
   ["an action once", { kind: "automation", action: "none", inputs: {} }, ["none", "unknown action", ""]],
   ["a message", { kind: "notify", to: [{ is: "requester" }], subject: "S" }, ["message · “S”", "the requester", ""]],
+  [
+    "an invitation",
+    { kind: "notify", to: [{ is: "requester" }], subject: "S", invites: { from: "now", until: "now" } },
+    ["invitation · “S”", "the requester", ""],
+  ],
+  [
+    "an invitation that is called off",
+    { kind: "notify", to: [{ is: "requester" }], subject: "S", invites: { off: "a" } },
+    ["calls an invitation off · “S”", "the requester", ""],
+  ],
   ["words in a room", { kind: "notify", to: [], subject: "S", room: {} }, ["in the room · “S”", "nobody yet", ""]],
   [
     "an update",

@@ -155,7 +155,7 @@ export function describe(
     }
     case "notify":
       return {
-        line: `${step.room ? "in the room" : "message"} · ${text(step.subject)}`,
+        line: `${step.room ? "in the room" : step.invites?.off ? "calls an invitation off" : step.invites ? "invitation" : "message"} · ${text(step.subject)}`,
         who: step.to.map((p) => partyWords(p, names)).join(", ") || "nobody yet",
         when: "",
       };

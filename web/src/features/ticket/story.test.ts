@@ -253,6 +253,14 @@ describe("every kind of entry has its sentence", () => {
     ["Nobody knows whether it happened; a person decides", entry("callUnsure", {}, { why: "lost" })],
     ["A result came after withdrawal and moved nothing: ok", entry("lateResult", { outcome: "ok" })],
     ["Reminder to Teo Marchetti", entry("messageQueued", { purpose: "reminder", people: ["teo"] })],
+    [
+      "Mail to Teo Marchetti",
+      entry(
+        "messageQueued",
+        { purpose: "notice", people: ["teo"] },
+        { meeting: { key: "k", sequence: 1, from: "2026-03-03T21:30:00Z", until: "2026-03-03T23:30:00Z" } },
+      ),
+    ],
     ["Mail to nobody", entry("messageQueued", { purpose: "notice", people: [] })],
     ["Said in the room of this ticket", entry("roomTold", { invited: [] })],
     ["The room Boards is open", entry("roomOpened", { keepsAll: true }, { name: "Boards" })],

@@ -1,3 +1,4 @@
+import { clock, day, sameDay } from "../../../ui/time";
 import { b, type Tellers, who } from "./parts";
 
 /** What a message is, by its purpose. */
@@ -17,6 +18,14 @@ function deliveredBy(reference: string): string {
   return chat && reference.includes("mail ") ? "Chat and mail" : chat ? "Chat" : "Mail";
 }
 
+/** When and where calendars were told that it is, or that it is not. */
+const meetingWords = (m: { from?: string; until?: string; place?: string }): string =>
+  m.from && m.until
+    ? `in calendars: ${day(m.from)}, ${clock(m.from)} until ${
+        sameDay(m.from, m.until) ? "" : `${day(m.until)}, `
+      }${clock(m.until)}${m.place ? `, ${m.place}` : ""}`
+    : "called off in calendars";
+
 /** Of what is said to people and in rooms. */
 export const ofMessages: Tellers<
   | "messageQueued"
@@ -30,7 +39,7 @@ export const ofMessages: Tellers<
 > = {
   messageQueued: ({ body, content, names }) => ({
     parts: [`${MESSAGES[body.purpose] ?? "Mail"} to `, b(body.people.map(names.person).join(", ") || "nobody")],
-    sub: content.subject,
+    sub: [content.subject, content.meeting && meetingWords(content.meeting)].filter(Boolean).join(" · ") || undefined,
     quote: content.text || undefined,
   }),
   messageDelivered: ({ body, names }) => ({

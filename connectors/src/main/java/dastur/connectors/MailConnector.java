@@ -1,6 +1,8 @@
 package dastur.connectors;
 
 import dastur.core.people.Channels;
+import dastur.core.run.Meeting;
+import jakarta.activation.DataHandler;
 import jakarta.mail.AuthenticationFailedException;
 import jakarta.mail.FolderNotFoundException;
 import jakarta.mail.Message;
@@ -10,7 +12,10 @@ import jakarta.mail.Session;
 import jakarta.mail.Transport;
 import jakarta.mail.internet.AddressException;
 import jakarta.mail.internet.InternetAddress;
+import jakarta.mail.internet.MimeBodyPart;
 import jakarta.mail.internet.MimeMessage;
+import jakarta.mail.internet.MimeMultipart;
+import jakarta.mail.util.ByteArrayDataSource;
 import java.net.ConnectException;
 import java.net.SocketTimeoutException;
 import java.nio.charset.StandardCharsets;
@@ -40,16 +45,18 @@ public final class MailConnector {
      *
      * @param key names it: the Message-ID is made of it, so a repeated mail is the same mail
      * @param thread what the Message-ID is made of instead, where an answer is to be known by it; null for the key
+     * @param meeting what it invites to, for the calendar of whoever gets it; null for nothing
      */
     public record Mail(
             String key,
             String to,
             String subject,
             String text,
-            @Nullable String thread) {
+            @Nullable String thread,
+            @Nullable Meeting meeting) {
         /** One that needs no answer. */
         public Mail(String key, String to, String subject, String text) {
-            this(key, to, subject, text, null);
+            this(key, to, subject, text, null, null);
         }
     }
 
@@ -122,7 +129,7 @@ public final class MailConnector {
             message.setFrom(new InternetAddress(from, now.mail().name(), StandardCharsets.UTF_8.name()));
             message.setRecipient(Message.RecipientType.TO, new InternetAddress(mail.to(), true));
             message.setSubject(mail.subject(), StandardCharsets.UTF_8.name());
-            message.setText(mail.text(), StandardCharsets.UTF_8.name());
+            write(message, mail, from, at);
             message.setSentDate(at);
             if (server.user() == null) {
                 Transport.send(message);
@@ -136,6 +143,22 @@ public final class MailConnector {
         } catch (MessagingException | java.io.UnsupportedEncodingException e) {
             throw new NotSent(reason(e));
         }
+    }
+
+    /** Both kinds say the same: whoever reads no calendars reads the text (RFC 2046, 5.1.4; RFC 6047). */
+    private static void write(MimeMessage message, Mail mail, String from, Date at) throws MessagingException {
+        if (mail.meeting() == null) {
+            message.setText(mail.text(), StandardCharsets.UTF_8.name());
+            return;
+        }
+        Invitation invitation = new Invitation(mail.meeting(), from, mail.to(), mail.subject(), mail.text());
+        MimeBodyPart text = new MimeBodyPart();
+        text.setText(mail.text(), StandardCharsets.UTF_8.name());
+        MimeBodyPart calendar = new MimeBodyPart();
+        calendar.setDataHandler(new DataHandler(new ByteArrayDataSource(
+                invitation.text(at.toInstant()).getBytes(StandardCharsets.UTF_8), "text/calendar")));
+        calendar.setHeader("Content-Type", "text/calendar; charset=utf-8; method=" + invitation.method());
+        message.setContent(new MimeMultipart("alternative", text, calendar));
     }
 
     /** What went wrong, as people know it; the log has the rest. */

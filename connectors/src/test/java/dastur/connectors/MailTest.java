@@ -7,6 +7,9 @@ import com.icegreen.greenmail.util.GreenMail;
 import com.icegreen.greenmail.util.ServerSetup;
 import dastur.core.people.Channels;
 import dastur.core.people.Channels.Safety;
+import dastur.core.run.Meeting;
+import jakarta.mail.internet.MimeMultipart;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.KeyStore;
@@ -118,6 +121,29 @@ class MailTest {
         send(mail("localhost", server.getSmtps().getPort(), Safety.TLS, PASSWORD, trust));
         assertThat(server.getReceivedMessages()).hasSize(1);
         assertThat(server.getReceivedMessages()[0].getFrom()[0]).hasToString("Quay desk <" + DESK + ">");
+    }
+
+    /** Whoever reads no calendars reads the text; each half says the same. */
+    @Test
+    void anInvitationIsForCalendarsAndForPeople() throws Exception {
+        Instant begins = Instant.parse("2026-03-03T21:30:00Z");
+        mail("localhost", server.getSmtps().getPort(), Safety.TLS, PASSWORD, trust)
+                .send(
+                        new MailConnector.Mail(
+                                "k-2",
+                                DESK,
+                                "Be at the pier",
+                                "Between ebb and flood, at Ålder Pier.\n",
+                                null,
+                                new Meeting("C-7.1.invite", 1, begins, begins.plusSeconds(7_200), "Ålder Pier")),
+                        Date.from(Instant.parse("2026-03-02T08:00:00Z")));
+        MimeMultipart both = (MimeMultipart) server.getReceivedMessages()[0].getContent();
+        assertThat(both.getContentType()).startsWith("multipart/alternative");
+        assertThat(both.getBodyPart(0).getContent()).asString().startsWith("Between ebb and flood");
+        assertThat(both.getBodyPart(1).getContentType())
+                .isEqualToIgnoringCase("text/calendar; charset=utf-8; method=REQUEST");
+        assertThat(new String(both.getBodyPart(1).getInputStream().readAllBytes(), StandardCharsets.UTF_8))
+                .contains("\r\nDTSTART:20260303T213000Z\r\n", "\r\nLOCATION:Ålder Pier\r\n");
     }
 
     @Test

@@ -153,7 +153,8 @@ final class History {
                                     e.message(),
                                     person,
                                     e.subject() == null ? "" : e.subject(),
-                                    e.text() == null ? "" : e.text()));
+                                    e.text() == null ? "" : e.text(),
+                                    e.meeting()));
                 }
             }
             // Not under the visit's own id: what is said stays to be said when the run goes on.

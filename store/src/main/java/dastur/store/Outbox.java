@@ -3,6 +3,7 @@ package dastur.store;
 import dastur.core.json.Json;
 import dastur.core.people.PersonId;
 import dastur.core.run.Event;
+import dastur.core.run.Meeting;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.TicketId;
 import dastur.core.workflow.Action;
@@ -28,8 +29,13 @@ public final class Outbox {
     /** Something to say in a ticket's room. */
     public record RoomPayload(String message, String name, boolean keepsAll, List<PersonId> invited, String text) {}
 
-    /** A message to one person. */
-    public record MailPayload(String message, PersonId person, String subject, String text) {}
+    /** A message to one person. @param meeting what it invites to; null for nothing */
+    public record MailPayload(
+            String message,
+            PersonId person,
+            String subject,
+            String text,
+            @Nullable Meeting meeting) {}
 
     /**
      * A row taken under a lease.

@@ -57,7 +57,8 @@ final class Deliveries {
                             null,
                             Texts.clip(subject.replaceAll("\\R", " "), 200),
                             text,
-                            about));
+                            about,
+                            null));
         }
     }
 

@@ -688,6 +688,7 @@ public sealed interface Event {
      * A message is to be sent; a notify step goes on at once unless it awaits delivery.
      *
      * @param about of what it tells, where nobody is to be told of that too often; null for none
+     * @param meeting what it invites to, or calls off; null for nothing
      */
     record MessageQueued(
             String message,
@@ -698,7 +699,8 @@ public sealed interface Event {
             @Nullable StepId to,
             @Content @Nullable String subject,
             @Content @Nullable String text,
-            @Nullable String about)
+            @Nullable String about,
+            @Content @Nullable Meeting meeting)
             implements Sending, Leaving {
         public MessageQueued(
                 String message,
@@ -709,7 +711,7 @@ public sealed interface Event {
                 @Nullable StepId to,
                 @Nullable String subject,
                 @Nullable String text) {
-            this(message, purpose, people, awaited, exit, to, subject, text, null);
+            this(message, purpose, people, awaited, exit, to, subject, text, null, null);
         }
     }
 

@@ -14,7 +14,9 @@ import dastur.core.step.branch.Branch;
 import dastur.core.step.branch.BranchCase;
 import dastur.core.step.call.Call;
 import dastur.core.step.calling.Automation;
+import dastur.core.step.notify.Invites;
 import dastur.core.step.notify.Notify;
+import dastur.core.step.notify.TicketRoom;
 import dastur.core.step.task.HumanTask;
 import dastur.core.step.update.Assignment;
 import dastur.core.step.update.Update;
@@ -201,6 +203,17 @@ class FindingsTest {
                         version(new Update(id("a"), "A", null, List.of(), ways("done", "end"), null), END)),
                 Arguments.of("two CIs", version(of("'crew-7'", "ci.id", "ci.kind"), END)),
                 Arguments.of("wrong expression", version(of("crew-7", "ci.name"), END)),
+                Arguments.of("no invitation", version(inviting(new Invites(null, null, null, id("end")), null), END)),
+                Arguments.of("no invitation", version(inviting(new Invites(null, null, null, id("a")), null), END)),
+                Arguments.of("wrong expression", version(inviting(new Invites("now", "1", null, null), null), END)),
+                Arguments.of("wrong expression", version(inviting(new Invites(null, "now", null, null), null), END)),
+                Arguments.of(
+                        "two ways",
+                        version(
+                                inviting(
+                                        new Invites("now", "now", null, null),
+                                        new TicketRoom("{{ ticket.number }}", false)),
+                                END)),
                 Arguments.of("no time", version(new Wait(id("a"), "A", null, null, ways("done", "end"), null), END)),
                 Arguments.of(
                         "wrong expression",
@@ -459,6 +472,11 @@ class FindingsTest {
 
     private static Step update(String target, String value) {
         return new Update(id("a"), "A", null, List.of(new Assignment(target, value, null)), ways("done", "end"), null);
+    }
+
+    private static Step inviting(Invites invites, TicketRoom room) {
+        return new Notify(
+                id("a"), "A", List.of(new Party.Requester()), "S", "T", room, invites, ways("sent", "end"), null);
     }
 
     private static Step of(String ci, String... targets) {

@@ -16,6 +16,7 @@ import dastur.core.step.call.NewTicket;
 import dastur.core.step.calling.Automation;
 import dastur.core.step.calling.PutBack;
 import dastur.core.step.check.Check;
+import dastur.core.step.notify.Invites;
 import dastur.core.step.notify.Notify;
 import dastur.core.step.notify.TicketRoom;
 import dastur.core.step.task.HumanTask;
@@ -225,6 +226,14 @@ public final class Generated {
                         "About {{ ticket.number }}",
                         text(),
                         maybe(new TicketRoom("{{ ticket.number }} \"room\"", random.nextBoolean())),
+                        maybe(
+                                random.nextBoolean()
+                                        ? new Invites(
+                                                "ticket.plannedStart",
+                                                "ticket.plannedStart + hours(2)",
+                                                maybe("at \"{{ ci.site }}\""),
+                                                null)
+                                        : new Invites(null, null, null, new StepId("earlier"))),
                         ways,
                         null);
             case 6 ->

@@ -73,6 +73,7 @@ final class Messages {
     private boolean isForDigest(Taken row) {
         Chats.Reach reach = means.chats().reach(row.mail().person());
         return !URGENT.contains(row.purpose())
+                && row.mail().meeting() == null
                 && reach.digestAt() != null
                 && !isOver(row)
                 && later(reach, row).isEmpty()
@@ -107,7 +108,9 @@ final class Messages {
         // Somebody is to come at once: whatever they look at first should tell them (N61).
         boolean everyWay = taken.purpose().equals("call-in");
         String said = null;
-        if (means.chat().isUsed()
+        // Calendars are reached by mail alone.
+        if (mail.meeting() == null
+                && means.chat().isUsed()
                 && reach.chat() != null
                 && (everyWay || (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT)) {
             try {
@@ -138,7 +141,8 @@ final class Messages {
                                             + link(taken, mail),
                                     !means.hearsMail().getAsBoolean()
                                             ? null
-                                            : means.threads().of(taken.id())),
+                                            : means.threads().of(taken.id()),
+                                    mail.meeting()),
                             Date.from(means.clock().instant()));
             report(taken, mail, true, said == null ? id : said + ", mail " + id);
         } catch (MailConnector.NotSent e) {
@@ -199,7 +203,9 @@ final class Messages {
     /** Until when a message that is not urgent waits: for the end of quiet hours, or for the day's digest. */
     private Optional<Instant> later(Chats.Reach reach, Taken taken) {
         Instant now = means.clock().instant();
-        Optional<Instant> digest = nextDigest(reach, taken.createdAt()).filter(d -> d.isAfter(now));
+        Optional<Instant> digest = taken.mail().meeting() != null
+                ? Optional.empty()
+                : nextDigest(reach, taken.createdAt()).filter(d -> d.isAfter(now));
         return digest.isPresent() ? digest : quietUntil(reach, now);
     }
 

@@ -13,6 +13,7 @@ import org.jspecify.annotations.Nullable;
  * wired (law 8).
  *
  * @param room where it is said instead, with these people invited; null for none
+ * @param invites what it invites to, by mail; null for nothing
  */
 public record Notify(
         StepId id,
@@ -21,6 +22,7 @@ public record Notify(
         String subject,
         String text,
         @Nullable TicketRoom room,
+        @Nullable Invites invites,
         Map<String, StepId> ways,
         @Nullable String expected)
         implements Step.InRoom {
@@ -33,7 +35,7 @@ public record Notify(
             String text,
             Map<String, StepId> ways,
             @Nullable String expected) {
-        this(id, name, to, subject, text, null, ways, expected);
+        this(id, name, to, subject, text, null, null, ways, expected);
     }
 
     public Notify {

@@ -17,8 +17,10 @@ import dastur.core.run.Here;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
+import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Brings;
 import dastur.core.workflow.Facts;
+import dastur.core.workflow.StepId;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -83,14 +85,48 @@ public final class NotifyKind implements Room<Notify> {
                 in.blocks("empty message", s, "room", "The room of '" + s.name() + "' needs a name.");
             }
         }
+        if (s.invites() != null) {
+            inspect(s, s.invites(), in);
+        }
         if (s.subject().isBlank() || s.text().isBlank()) {
             in.blocks("empty message", s, "text", "'" + s.name() + "' needs a subject and a text.");
+        }
+    }
+
+    private static void inspect(Notify s, Invites invites, Inspection in) {
+        if (s.room() != null) {
+            in.blocks(
+                    "two ways",
+                    s,
+                    "invites",
+                    "'" + s.name() + "' invites by mail; it cannot be said in a room instead.");
+        }
+        if (invites.off() == null) {
+            in.typed(s, "invites", "The begin of what '" + s.name() + "' invites to", invites.from(), FieldType.TIME);
+            in.typed(s, "invites", "The end of what '" + s.name() + "' invites to", invites.until(), FieldType.TIME);
+            in.text(s, "invites", invites.place());
+        } else if (in.version()
+                .find(invites.off())
+                .filter(o -> o instanceof Notify n
+                        && n.invites() != null
+                        && n.invites().off() == null)
+                .isEmpty()) {
+            in.blocks(
+                    "no invitation",
+                    s,
+                    "invites",
+                    "'" + s.name() + "' calls off '" + invites.off() + "', which is no step that invites.");
         }
     }
 
     @Override
     public void reads(Notify s, Reads into) {
         into.text(s.room() == null ? null : s.room().name());
+        if (s.invites() != null) {
+            into.expression(s.invites().from());
+            into.expression(s.invites().until());
+            into.text(s.invites().place());
+        }
         into.text(s.subject());
         into.text(s.text());
         s.to().forEach(into::party);
@@ -107,6 +143,16 @@ public final class NotifyKind implements Room<Notify> {
     private static final class Read {
         private @Nullable String text;
         private @Nullable TicketRoom room;
+        private @Nullable Invites invites;
+    }
+
+    /** {@code invites from A until B at "place"}, {@code calls off invite}. */
+    private static Invites inviting(Scanner in) {
+        in.expect("from");
+        String from = in.until("When it begins", List.of(" until ")).strip();
+        in.expect("until");
+        String until = in.until("When it ends", List.of(" at \"")).strip();
+        return new Invites(from, until, in.take("at") ? in.quoted("The place") : null, null);
     }
 
     @Override
@@ -120,8 +166,21 @@ public final class NotifyKind implements Room<Notify> {
         return new Begun(
                         name,
                         (id, ways, expected) -> new Notify(
-                                id, name, to, subject, read.text == null ? "" : read.text, read.room, ways, expected))
+                                id,
+                                name,
+                                to,
+                                subject,
+                                read.text == null ? "" : read.text,
+                                read.room,
+                                read.invites,
+                                ways,
+                                expected))
                 .line("say", line -> read.text = line.text())
+                .line("invites", line -> read.invites = inviting(line.in()))
+                .line("calls off", line -> {
+                    read.invites =
+                            new Invites(null, null, null, new StepId(line.in().id("A step that invites")));
+                })
                 .line("in the room", line -> {
                     String room = line.in().quoted("The room's name");
                     read.room = new TicketRoom(room, line.in().take("keeping all that is said"));
@@ -137,6 +196,14 @@ public final class NotifyKind implements Room<Notify> {
     @Override
     public void settings(Notify s, Out out) {
         out.text("say", s.text().isEmpty() ? null : s.text());
+        Invites i = s.invites();
+        if (i != null) {
+            out.line(
+                    i.off() != null
+                            ? "calls off " + i.off()
+                            : "invites from " + i.from() + " until " + i.until()
+                                    + (i.place() == null ? "" : " at " + Phrases.quoted(i.place())));
+        }
         if (s.room() != null) {
             out.line("in the room " + Phrases.quoted(s.room().name())
                     + (s.room().keepsAll() ? " keeping all that is said" : ""));
