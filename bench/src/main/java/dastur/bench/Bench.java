@@ -48,11 +48,12 @@ public final class Bench {
                         "triggers",
                         "calls",
                         "at-once",
+                        "logs",
                         "choices",
                         "browsers")
                 .contains(which)) {
             System.err.println(
-                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, at-once, choices, browsers or all");
+                    "bench: steps, tickets, design, reading, crash, file, peers, signals, signals-nodes, triggers, calls, at-once, logs, choices, browsers or all");
             System.exit(2);
         }
         if (which.equals("design") || which.equals("all")) {
@@ -97,6 +98,10 @@ public final class Bench {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> Calls.measure(folder, count));
         }
+        if (which.equals("logs")) {
+            int browsers = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 20;
+            inFolder(folder -> Logs.measure(folder, browsers));
+        }
         if (which.equals("at-once")) {
             int count = arguments.length > 1 ? Integer.parseInt(arguments[1]) : 200;
             inFolder(folder -> AtOnce.measure(folder, count));
@@ -112,6 +117,7 @@ public final class Bench {
                         "triggers",
                         "calls",
                         "at-once",
+                        "logs",
                         "choices",
                         "browsers")
                 .contains(which)) {

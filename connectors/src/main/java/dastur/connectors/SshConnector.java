@@ -41,7 +41,17 @@ final class SshConnector implements Connector, AutoCloseable {
     private static final int PORT = 22;
     private static final AttributeRepository.AttributeKey<String> HOST_KEY = new AttributeRepository.AttributeKey<>();
 
+    private final Duration signIn;
     private @Nullable SshClient client;
+
+    /** Signs in within 15 s: keys are agreed on meanwhile, which many at once do slowly. */
+    SshConnector() {
+        this(Duration.ofSeconds(15));
+    }
+
+    SshConnector(Duration signIn) {
+        this.signIn = signIn;
+    }
 
     private synchronized SshClient client() {
         SshClient current = client;
@@ -128,10 +138,16 @@ final class SshConnector implements Connector, AutoCloseable {
             } else if (secret != null) {
                 session.addPasswordIdentity(secret);
             }
-            session.auth().verify(CONNECT);
+            session.auth().verify(signIn);
             return session;
         } catch (IOException e) {
+            // Whoever refuses ends the session; whoever is only slow does not.
+            boolean slow = session.isOpen();
             session.close(true);
+            if (slow) {
+                throw Definite.unreached(
+                        connection.name() + " did not answer our signing in within " + signIn.toSeconds() + " s.");
+            }
             throw new Definite(
                     connection.name()
                             + " did not let us in: its host key is not the one that is expected, or it refuses user or secret.");
