@@ -14,7 +14,7 @@ import java.util.List;
 import org.junit.jupiter.api.Test;
 
 /** A host that greets and then says nothing: that is no refusal, and nothing was told to it. */
-class SlowSshTest extends RealServer {
+class SlowSshTest {
     @Test
     void whoeverIsSlowToLetUsInHasNotRefusedUs() throws Exception {
         try (ServerSocket host = new ServerSocket(0, 5, InetAddress.getLoopbackAddress());
@@ -22,10 +22,10 @@ class SlowSshTest extends RealServer {
             Thread.ofVirtual().start(() -> greet(host));
             String base = "ssh://us@127.0.0.1:" + host.getLocalPort() + "?hostkey=SHA256:" + "A".repeat(43);
             CallOutcome came = ssh.call(
-                    call("RUN", "/", "[\"true\"]"),
+                    RealServer.call("RUN", "/", "[\"true\"]"),
                     new Connection("c", "The host", base, List.of(), "key"),
                     "secret",
-                    ALIVE);
+                    RealServer.ALIVE);
             assertThat(came).isInstanceOfSatisfying(CallOutcome.Failed.class, f -> assertThat(f.why())
                     .contains("did not answer our signing in within 1 s"));
         }
