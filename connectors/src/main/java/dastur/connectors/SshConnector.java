@@ -22,6 +22,7 @@ import java.util.List;
 import org.apache.sshd.client.SshClient;
 import org.apache.sshd.client.channel.ChannelExec;
 import org.apache.sshd.client.channel.ClientChannelEvent;
+import org.apache.sshd.client.future.AuthFuture;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.NamedResource;
@@ -138,16 +139,16 @@ final class SshConnector implements Connector, AutoCloseable {
             } else if (secret != null) {
                 session.addPasswordIdentity(secret);
             }
-            session.auth().verify(signIn);
-            return session;
-        } catch (IOException e) {
-            // Whoever refuses ends the session; whoever is only slow does not.
-            boolean slow = session.isOpen();
-            session.close(true);
-            if (slow) {
+            AuthFuture letIn = session.auth();
+            if (!letIn.await(signIn)) {
+                session.close(true);
                 throw Definite.unreached(
                         connection.name() + " did not answer our signing in within " + signIn.toSeconds() + " s.");
             }
+            letIn.verify(CONNECT);
+            return session;
+        } catch (IOException e) {
+            session.close(true);
             throw new Definite(
                     connection.name()
                             + " did not let us in: its host key is not the one that is expected, or it refuses user or secret.");
