@@ -44,14 +44,15 @@ public final class Demo {
     private Demo() {}
 
     /** Where the stand-ins are this time: addresses of connections. */
-    public record Outside(String http, String devices, String names, String directory) {}
+    public record Outside(String http, String devices, String names, String directory, String ledger) {}
 
     /** For a database that is made before the stand-ins are there. */
     private static final Outside NOWHERE = new Outside(
             "http://127.0.0.1:1",
             "ssh://dastur@127.0.0.1:1",
             "dns://127.0.0.1:1",
-            "ldap://127.0.0.1:1/dc=kestrel,dc=example");
+            "ldap://127.0.0.1:1/dc=kestrel,dc=example",
+            "postgresql://ledger@127.0.0.1:1/sales?tls=none");
 
     /** The name of the secret that signs updates of the zone. */
     public static final String ZONE_KEY = DemoNetwork.ZONE_KEY;
@@ -111,6 +112,7 @@ public final class Demo {
         };
         DemoWorkflows.connect(set, outside.http());
         DemoNetwork.connect(set, outside);
+        DemoLedger.connect(set, outside.ledger());
         Subscription office = DemoStarts.harbourOffice(outside.http());
         if (journal.knows("subscription", office.key().value())) {
             new SetUp(database).subscription(administrator, office);

@@ -175,6 +175,7 @@ final class DemoLibrary {
     private void actions() {
         DemoPartner.actions(workflows);
         DemoParts.actions(workflows);
+        DemoLedger.actions(workflows);
         workflows.putAction(action(
                 "kiosk.fares",
                 "Read the fares of every kiosk",

@@ -120,7 +120,8 @@ public final class DemoScene implements Scene {
                         around.address(),
                         around.devices().address(),
                         around.names().address(),
-                        around.directory().address()),
+                        around.directory().address(),
+                        around.ledger().address()),
                 now);
         if (relays) {
             relay = new DemoRelay(

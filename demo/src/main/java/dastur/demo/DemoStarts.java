@@ -34,7 +34,7 @@ final class DemoStarts {
 
     /** What the desk may ask for on a ticket. */
     static final List<ActionKey> READ_BY_HAND =
-            List.of(HEARD, new ActionKey("board.look"), new ActionKey("fares.read"), DemoParts.LOOK);
+            List.of(HEARD, new ActionKey("board.look"), new ActionKey("fares.read"), DemoParts.LOOK, DemoLedger.SALES);
 
     /**
      * Ines keeps what makes machines and what lets kiosks in. She is to look again at the first in a week, and the change board alone

@@ -181,7 +181,8 @@ class CrashTest {
                             "http://127.0.0.1:" + outside.getAddress().getPort(),
                             "ssh://dastur@127.0.0.1:9?hostkey=SHA256:" + "A".repeat(43),
                             "dns://127.0.0.1:9",
-                            "ldap://127.0.0.1:9/dc=kestrel,dc=example"),
+                            "ldap://127.0.0.1:9/dc=kestrel,dc=example",
+                            "postgresql://ledger@127.0.0.1:9/sales?tls=none"),
                     Instant.now());
             for (String id : new String[] {"teo", "ines"}) {
                 Person person = organisation.person(new PersonId(id)).orElseThrow();

@@ -28,6 +28,7 @@ final class ControlPage {
     private final LaneController lanes;
     private final KioskManager kiosks;
     private final PartsStore parts;
+    private final SalesLedger ledger;
     private final MachineHost machines;
     private final GateController gates;
     private final PartnerDesk partner;
@@ -49,6 +50,7 @@ final class ControlPage {
         this.lanes = all.lanes();
         this.kiosks = all.kiosks();
         this.parts = all.parts();
+        this.ledger = all.ledger();
         this.machines = all.machines();
         this.gates = all.gates();
         this.partner = all.partner();
@@ -211,6 +213,8 @@ final class ControlPage {
                         kiosks.isUsedUp()));
         faultButtons(page, "parts", "Parts store");
         page.append(list("Ordered parts", parts.ordered()));
+        faultButtons(page, "ledger", "Sales ledger");
+        page.append("<p><small>" + ledger.voided() + " sales are void.</small></p>");
         faultButtons(page, "chat", "Chat server");
         faultButtons(page, "time", "Time office: stamps of how far the log reaches");
         faultButtons(page, "gates", "Gates: certificates and fares");

@@ -62,6 +62,7 @@ public final class Standins implements AutoCloseable {
     private final MachineHost machines;
     private final BookingShop shop;
     private final PartsStore parts;
+    private final SalesLedger ledger;
     private final Javalin http;
 
     public Standins(Settings settings) {
@@ -83,6 +84,7 @@ public final class Standins implements AutoCloseable {
         time = new TimeAuthority(settings.folder(), faults);
         shop = new BookingShop(settings.token(), faults);
         parts = new PartsStore(settings.token(), faults);
+        ledger = new SalesLedger(settings.token(), faults);
         ControlPage page = new ControlPage(this, settings.advance());
         ChatPage talk = new ChatPage(chat);
         http = Javalin.create(config -> {
@@ -158,6 +160,11 @@ public final class Standins implements AutoCloseable {
         return parts;
     }
 
+    /** Keeps what was sold. */
+    public SalesLedger ledger() {
+        return ledger;
+    }
+
     public CompanyDirectory directory() {
         return directory;
     }
@@ -201,5 +208,6 @@ public final class Standins implements AutoCloseable {
         devices.close();
         names.close();
         directory.close();
+        ledger.close();
     }
 }
