@@ -10682,6 +10682,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{key}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test a connection: who answers, whether we are let in, and what of its actions' rights is given
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AutomationRoutesTestView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{key}/calls": {
         parameters: {
             query?: never;
@@ -11204,7 +11254,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The lists that a ticket's workflows go through
+         * The lists that a ticket's workflows are at
          * @description Needs the right: see.
          */
         get: {
@@ -16567,6 +16617,22 @@ export interface components {
             /** Format: date-time */
             at: string;
             why: string;
+        };
+        AutomationRoutesTestView: {
+            reached: components["schemas"]["GreetedSays"];
+            letIn: components["schemas"]["GreetedSays"];
+            why?: string;
+            millis: number;
+            needs: components["schemas"]["AutomationRoutesNeedView"][];
+        };
+        /** @enum {string} */
+        GreetedSays: "yes" | "no" | "cannot say";
+        AutomationRoutesNeedView: {
+            action: string;
+            name: string;
+            needs: string;
+            says: components["schemas"]["GreetedSays"];
+            why?: string;
         };
         AutomationRoutesHoldBody: {
             held: boolean;

@@ -147,6 +147,7 @@ export type ActionTry = S["ActionTriesTry"];
 export type Trying = S["ActionRoutesTrying"];
 export type CallFigures = S["CallsMadeFigures"];
 export type CallLine = S["CallRoutesCallLine"];
+export type ConnectionTested = S["AutomationRoutesTestView"];
 export type ListLine = S["ListRoutesListLine"];
 export type ListView = S["ListRoutesListView"];
 export type SaidSoFar = S["CallRoutesSaidSoFar"];

@@ -15,8 +15,9 @@ import { figuresWords, usedBy } from "./figures";
 import { HoldDialog } from "./HoldDialog";
 import { heldWords } from "./held";
 import { ALL_KINDS, kindOf } from "./protocols";
+import { TestDialog } from "./TestDialog";
 
-type Opened = { action?: Action | "new"; connection?: Connection | "new"; hold?: Connection };
+type Opened = { action?: Action | "new"; connection?: Connection | "new"; hold?: Connection; test?: Connection };
 
 const overIt = (n: number) => (n === 0 ? "no action" : n === 1 ? "1 action" : `${n} actions`);
 
@@ -153,6 +154,16 @@ export function AutomationPage() {
                     {heldWords(c.name, held[c.key] as Held, now, names)}
                   </p>
                 )}
+                {makes && (
+                  <Button
+                    look="quiet"
+                    className="-ml-3"
+                    aria-label={`Test… ${c.name}`}
+                    onClick={() => setOpen({ test: c })}
+                  >
+                    Test…
+                  </Button>
+                )}
                 {may && (
                   <Button
                     look="quiet"
@@ -178,6 +189,7 @@ export function AutomationPage() {
           onClose={close}
         />
       )}
+      {open.test && <TestDialog connection={open.test} onClose={close} />}
       {open.hold && <HoldDialog connection={open.hold} held={open.hold.key in held} onClose={close} />}
       {open.connection && (
         <ConnectionDialog

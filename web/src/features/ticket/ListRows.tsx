@@ -22,11 +22,10 @@ export function ListsUnderWay({ ticket }: { ticket: string }) {
     queryKey: ["ticket", ticket, "lists"],
     queryFn: () => api.get<ListLine[]>(`/api/tickets/${ticket}/lists`),
   });
-  const open = (lists.data ?? []).filter((l) => l.left === undefined || l.left === null);
-  if (open.length === 0) return null;
+  if (!lists.data?.length) return null;
   return (
     <section aria-label="Lists that are gone through" className="flex flex-col gap-2 px-5 pt-4">
-      {open.map((l) => (
+      {lists.data.map((l) => (
         <div key={l.visit} className="rounded-xl border border-hairline bg-sheet px-4 py-2.5">
           <p className="mb-1">
             <strong>{l.name}</strong> <span className="text-ink-2">{countWords(l)}</span>

@@ -47,6 +47,11 @@ final class Answers {
             return new Definite(message, true, false);
         }
 
+        /** Whether somebody was there to say it. */
+        boolean wasReached() {
+            return !ours && !unreached;
+        }
+
         CallOutcome outcome(UnaryOperator<String> scrub) {
             String why = scrub.apply(getMessage());
             return ours ? new CallOutcome.Fault(why, false) : new CallOutcome.Failed(why, unreached);

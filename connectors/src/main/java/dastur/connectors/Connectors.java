@@ -4,6 +4,7 @@ import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.workflow.Connection;
 import java.net.URI;
+import java.util.List;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
@@ -46,6 +47,39 @@ public final class Connectors implements Connector, AutoCloseable {
             return new CallOutcome.Fault(String.valueOf(e.getMessage()), false);
         }
         return connector.call(call, connection, secret, heartbeat);
+    }
+
+    /**
+     * Finds out over a connection who answers, whether we are let in, and whether what calls over it need is given. Nothing is done
+     * there.
+     *
+     * @param secret the value of the connection's secret; null for none. It never appears in the result.
+     */
+    public Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) {
+        if (connection.inZone().isPresent()) {
+            return Greeted.untried("Only a relay reaches it, and tells of itself what it may do.", calls.size());
+        }
+        try {
+            Outward.check(
+                    connection,
+                    Objects.requireNonNullElse(URI.create(connection.base()).getHost(), ""));
+            Greeter.Way way =
+                    switch (connection.protocol()) {
+                        case HTTP -> http::greet;
+                        case SSH -> ssh::greet;
+                        case DNS -> dns::greet;
+                        case SQL -> sql::greet;
+                        case SFTP -> sftp::greet;
+                        case LDAP -> ldap::greet;
+                        case WALK -> (c, s, all) -> Greeter.walk(http, c, all.size());
+                        case SCRIPT -> throw new IllegalArgumentException("scripts are a relay's");
+                    };
+            return Greeter.greet(way, connection, secret, calls);
+        } catch (Outward.Refused e) {
+            return Greeted.untried(String.valueOf(e.getMessage()), calls.size());
+        } catch (IllegalArgumentException e) {
+            return Greeted.untried("The address of '" + connection.name() + "' is not valid.", calls.size());
+        }
     }
 
     @Override

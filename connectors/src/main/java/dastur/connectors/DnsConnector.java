@@ -16,6 +16,7 @@ import java.net.URI;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
+import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.xbill.DNS.DClass;
 import org.xbill.DNS.Flags;
@@ -68,6 +69,25 @@ final class DnsConnector implements Connector {
         } catch (TextParseException e) {
             throw Definite.ours("'" + Texts.clip(text, 80) + "' is no name (RFC 1035).");
         }
+    }
+
+    /** Asks who answers for the root, which any name server has something to say to; an update would have to be made. */
+    Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
+        try {
+            server(connection, secret, Duration.ofSeconds(Greeter.SECONDS))
+                    .send(Message.newQuery(Record.newRecord(Name.root, Type.NS, DClass.IN)));
+        } catch (IOException e) {
+            throw Definite.unreached("No connection to " + connection.name() + ".");
+        }
+        return new Greeted(
+                Greeted.Says.YES,
+                Greeted.Says.CANNOT_SAY,
+                null,
+                calls.stream()
+                        .map(c -> c.method().equals("ASK")
+                                ? Greeted.Given.YES
+                                : Greeted.Given.cannotSay("Only an update would tell."))
+                        .toList());
     }
 
     @Override

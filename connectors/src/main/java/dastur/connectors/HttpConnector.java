@@ -8,6 +8,7 @@ import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.Connection;
+import dastur.core.workflow.SignIn;
 import java.io.IOException;
 import java.net.ConnectException;
 import java.net.URI;
@@ -15,6 +16,8 @@ import java.net.http.HttpClient;
 import java.net.http.HttpConnectTimeoutException;
 import java.nio.channels.UnresolvedAddressException;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
 import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 
@@ -84,6 +87,69 @@ public final class HttpConnector implements Connector {
             Thread.currentThread().interrupt();
             throw new Abandoned();
         }
+    }
+
+    /**
+     * Asks what may be done at each address (OPTIONS, RFC 9110, 9.3.7), which changes nothing. Whoever does not tell is not taken to refuse.
+     */
+    Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
+        HttpExchange exchange = greeting(connection, secret);
+        String root = URI.create(connection.base()).getPath();
+        try {
+            HttpExchange.Options first =
+                    exchange.options(exchange.resolve(connection.base() + (root.isEmpty() ? "/" : "")));
+            boolean refused = first.refuses();
+            URI welcome = null;
+            List<Greeted.Given> given = new ArrayList<>();
+            for (Event.Call call : calls) {
+                URI where = exchange.resolve(connection.base() + call.path());
+                HttpExchange.Options at = exchange.options(where);
+                refused |= at.status() == 401;
+                welcome = at.isWelcome() ? where : welcome;
+                given.add(given(at, call.method()));
+            }
+            boolean in = !refused && secret != null && isLetIn(connection, welcome);
+            return new Greeted(
+                    Greeted.Says.YES,
+                    refused ? Greeted.Says.NO : in ? Greeted.Says.YES : Greeted.Says.CANNOT_SAY,
+                    refused ? "It does not take what we sign in with." : null,
+                    given);
+        } catch (IOException | UnresolvedAddressException e) {
+            throw Definite.unreached("No connection to " + connection.name() + ".");
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw Definite.unreached("It was given up.");
+        }
+    }
+
+    private HttpExchange greeting(Connection connection, @Nullable String secret) {
+        return new HttpExchange(
+                ways,
+                Greeter.call(),
+                connection,
+                secret,
+                Greeter.ALIVE,
+                System.nanoTime() + Duration.ofSeconds(Greeter.SECONDS).toNanos());
+    }
+
+    /** Whoever gave a token has let us in, and so has whoever refuses those who come without our secret. */
+    private boolean isLetIn(Connection connection, @Nullable URI welcome)
+            throws IOException, InterruptedException, Definite {
+        return connection.signIn() instanceof SignIn.ClientCredentials
+                || welcome != null
+                        && greeting(connection, null).options(welcome).refuses();
+    }
+
+    private static Greeted.Given given(HttpExchange.Options at, String method) {
+        if (at.refuses()) {
+            return Greeted.Given.no("It answered " + at.status() + ".");
+        }
+        if (at.allows().isEmpty()) {
+            return Greeted.Given.cannotSay("It does not tell what may be done there.");
+        }
+        return at.allows().contains(method)
+                ? Greeted.Given.YES
+                : Greeted.Given.no("There it allows " + String.join(", ", at.allows()) + ".");
     }
 
     /** What was accepted says itself that it failed, or what was asked does not come whole. */

@@ -219,6 +219,29 @@ final class HttpExchange {
                 put.renewable());
     }
 
+    /** What may be done at an address. @param allows in the order in which it is told; empty where it is not */
+    record Options(int status, List<String> allows) {
+        boolean isWelcome() {
+            return status >= 200 && status < 300;
+        }
+
+        boolean refuses() {
+            return status == 401 || status == 403;
+        }
+    }
+
+    /** Asks what may be done at an address; nothing is. */
+    Options options(URI uri) throws IOException, InterruptedException, Definite {
+        int status = once("OPTIONS", uri, null).status();
+        return new Options(
+                status,
+                lastHeaders.allValues("Allow").stream()
+                        .flatMap(a -> Stream.of(a.split(",")))
+                        .map(String::strip)
+                        .filter(a -> !a.isEmpty())
+                        .toList());
+    }
+
     /** Where the next page is; empty where this is the last. */
     Optional<URI> next(Action.Pages pages, JsonNode page) throws Definite {
         Optional<String> next = pages.nextAt() == null

@@ -50,6 +50,14 @@ final class LdapConnector implements Connector {
     /** As many answers one call waits for at most: TLS, the sign-in, who and whom, the change. */
     private static final int MOST_QUESTIONS = 5;
 
+    /** No answer of the directory, but that there is none. */
+    private static final Set<ResultCode> BROKEN = Set.of(
+            ResultCode.SERVER_DOWN,
+            ResultCode.TIMEOUT,
+            ResultCode.CONNECT_ERROR,
+            ResultCode.DECODING_ERROR,
+            ResultCode.LOCAL_ERROR);
+
     /** What a group is, by its kind: how its members are named (RFC 4519, RFC 2307). */
     private static final Set<String> BY_NAME = Set.of("groupofnames", "groupofuniquenames", "group");
 
@@ -85,14 +93,41 @@ final class LdapConnector implements Connector {
         }
     }
 
+    /** Signs in and looks at the base; whether anything may be changed, only changing it tells. */
+    Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
+        try (LDAPConnection at = open(connection, secret, Greeter.SECONDS)) {
+            Greeted.Given looks = looks(at, base(connection));
+            return Greeted.in(calls.stream()
+                    .map(c -> c.method().equals("SEARCH")
+                            ? looks
+                            : Greeted.Given.cannotSay("Only changing something would tell."))
+                    .toList());
+        } catch (LDAPException e) {
+            String said = Texts.clip(String.valueOf(e.getMessage()), 200);
+            throw BROKEN.contains(e.getResultCode())
+                    ? Definite.unreached("No connection to " + connection.name() + ".")
+                    : new Definite(connection.name() + " refused it ("
+                            + e.getResultCode().getName() + "): " + said);
+        } catch (GeneralSecurityException e) {
+            throw Definite.ours("TLS to " + connection.name() + " could not be prepared.");
+        }
+    }
+
+    private static Greeted.Given looks(LDAPConnection at, String base) {
+        try {
+            at.search(base, SearchScope.BASE, Filter.createPresenceFilter("objectClass"), "1.1");
+            return Greeted.Given.YES;
+        } catch (LDAPException e) {
+            return BROKEN.contains(e.getResultCode())
+                    ? Greeted.Given.cannotSay("The connection broke.")
+                    : Greeted.Given.no(e.getResultCode().getName());
+        }
+    }
+
     /** Where no answer came to a change, nobody knows. */
     private static CallOutcome failed(Connection connection, LDAPException e, boolean changes, String said) {
         ResultCode code = e.getResultCode();
-        boolean broke = code.equals(ResultCode.SERVER_DOWN)
-                || code.equals(ResultCode.TIMEOUT)
-                || code.equals(ResultCode.CONNECT_ERROR)
-                || code.equals(ResultCode.DECODING_ERROR)
-                || code.equals(ResultCode.LOCAL_ERROR);
+        boolean broke = BROKEN.contains(code);
         if (broke && changes) {
             return new CallOutcome.Unknown("The connection to " + connection.name() + " broke before an answer came.");
         }

@@ -50,6 +50,32 @@ final class SftpConnector implements Connector {
         this.ssh = ssh;
     }
 
+    /** Looks at the root; whether anything may be changed below it, only changing it tells. */
+    Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
+        try (ClientSession session = ssh.session(connection, secret)) {
+            Greeted.Given looks = looks(session, URI.create(connection.base()).getPath());
+            return Greeted.in(calls.stream()
+                    .map(c -> READS.contains(c.method())
+                            ? looks
+                            : Greeted.Given.cannotSay("Only changing something would tell."))
+                    .toList());
+        } catch (IOException e) {
+            // It was closed when all had been said.
+            throw Definite.unreached("The connection to " + connection.name() + " broke.");
+        }
+    }
+
+    private static Greeted.Given looks(ClientSession session, String root) {
+        try (SftpClient client = SftpClientFactory.instance().createSftpClient(session)) {
+            client.close(client.openDir(root));
+            return Greeted.Given.YES;
+        } catch (SftpException e) {
+            return Greeted.Given.no(Texts.clip(String.valueOf(e.getMessage()), 200));
+        } catch (IOException e) {
+            return Greeted.Given.cannotSay("The connection broke.");
+        }
+    }
+
     @Override
     public CallOutcome call(Event.Call call, Connection connection, @Nullable String secret, Heartbeat heartbeat)
             throws Abandoned {

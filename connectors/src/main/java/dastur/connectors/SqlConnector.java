@@ -19,6 +19,7 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Types;
 import java.time.OffsetDateTime;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Properties;
 import org.jspecify.annotations.Nullable;
@@ -90,6 +91,42 @@ final class SqlConnector implements Connector {
             return answer;
         } catch (SQLException e) {
             throw isUnreached(e) ? Definite.unreached(why(connection, e)) : new Definite(why(connection, e));
+        }
+    }
+
+    /** Asks the server how it would carry each statement out, which it tells to those alone who may; nothing is carried out. */
+    Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
+        try (java.sql.Connection at = open(connection, secret, Greeter.SECONDS)) {
+            at.setReadOnly(true);
+            at.setAutoCommit(false);
+            List<Greeted.Given> given = new ArrayList<>();
+            for (Event.Call call : calls) {
+                given.add(given(at, call));
+                at.rollback();
+            }
+            return Greeted.in(given);
+        } catch (SQLException e) {
+            throw isUnreached(e) ? Definite.unreached(why(connection, e)) : new Definite(why(connection, e));
+        }
+    }
+
+    private static Greeted.Given given(java.sql.Connection at, Event.Call call) {
+        SqlStatement.Sent sent = Json.read(call.body() == null ? "{}" : call.body(), SqlStatement.Sent.class);
+        if (sent.statement() == null) {
+            return Greeted.Given.cannotSay("It has no statement.");
+        }
+        try (PreparedStatement asked = at.prepareStatement("explain " + sent.statement())) {
+            for (int i = 1; i <= sent.values().size(); i++) {
+                asked.setNull(i, Types.NULL);
+            }
+            asked.execute();
+            return Greeted.Given.YES;
+        } catch (SQLException e) {
+            String said = Texts.clip(String.valueOf(e.getMessage()), 300);
+            // Class 42 of SQL's states: an access rule is violated, or what is named is not there.
+            return e.getSQLState() != null && e.getSQLState().startsWith("42")
+                    ? Greeted.Given.no(said)
+                    : Greeted.Given.cannotSay(said);
         }
     }
 

@@ -97,6 +97,13 @@ final class SshConnector implements Connector, AutoCloseable {
         }
     }
 
+    /** Signs in and leaves: what a command may do, only the command tells. */
+    Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
+        session(connection, secret).close(true);
+        return Greeted.in(java.util.Collections.nCopies(
+                calls.size(), Greeted.Given.cannotSay("Only running the command would tell.")));
+    }
+
     /** The words of a command as one line, each in quotes (POSIX shell, section 2.2.2). */
     static String command(@Nullable String body) throws Definite {
         try {

@@ -378,4 +378,63 @@ class HttpConnectorTest {
                 .isInstanceOf(HttpConnector.Abandoned.class);
         verify(heartbeat, atLeastOnce()).stillMine();
     }
+
+    // --- tests of a connection
+
+    private Greeted greet(String secret, String... calls) throws Exception {
+        try (Connectors all = new Connectors()) {
+            return all.greet(
+                    connection(),
+                    secret,
+                    java.util.Arrays.stream(calls)
+                            .map(c -> c.split(" "))
+                            .map(c ->
+                                    new Event.Call("lanes", c[0], c[1], Map.of(), "{}", null, List.of(), List.of(), 3))
+                            .toList());
+        }
+    }
+
+    /** Tells what may be done to whoever comes with the right token; anything else than asking fails the test. */
+    private void telling(String path, String methods) {
+        answer(path, e -> {
+            assertThat(e.getRequestMethod()).isEqualTo("OPTIONS");
+            boolean known = "Bearer top-secret".equals(e.getRequestHeaders().getFirst("Authorization"));
+            if (known && !methods.isEmpty()) {
+                e.getResponseHeaders().add("Allow", methods);
+            }
+            e.sendResponseHeaders(known ? 204 : 401, -1);
+            e.close();
+        });
+    }
+
+    @Test
+    void aTestAsksWhatMayBeDoneAndDoesNothing() throws Exception {
+        telling("/close", "POST, OPTIONS");
+        telling("/lanes", "GET");
+        telling("/quiet", "");
+        Greeted said = greet("top-secret", "POST /close", "POST /lanes", "GET /quiet", "GET /none");
+        assertThat(said.letIn()).isEqualTo(Greeted.Says.YES);
+        assertThat(said.given())
+                .extracting(Greeted.Given::says)
+                .containsExactly(Greeted.Says.YES, Greeted.Says.NO, Greeted.Says.CANNOT_SAY, Greeted.Says.CANNOT_SAY);
+        assertThat(said.given().get(1).why()).isEqualTo("There it allows GET.");
+
+        Greeted refused = greet("guess", "POST /close");
+        assertThat(refused.letIn()).isEqualTo(Greeted.Says.NO);
+        assertThat(refused.given()).extracting(Greeted.Given::says).containsExactly(Greeted.Says.NO);
+    }
+
+    @Test
+    void ofAnOpenDoorNobodySaysWhoWasLetInAndWhereNobodyIsNobodyAnswers() throws Exception {
+        answer("/open", e -> {
+            e.getResponseHeaders().add("Allow", "GET");
+            e.sendResponseHeaders(204, -1);
+            e.close();
+        });
+        assertThat(greet("any", "GET /open").letIn()).isEqualTo(Greeted.Says.CANNOT_SAY);
+        server.stop(0);
+        assertThat(greet("any", "GET /open").reached()).isEqualTo(Greeted.Says.NO);
+        server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        server.start();
+    }
 }

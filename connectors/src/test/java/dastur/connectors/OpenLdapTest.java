@@ -9,6 +9,7 @@ import static dastur.connectors.RealServer.stop;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.FreePort;
+import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
@@ -188,5 +189,30 @@ class OpenLdapTest {
                         "JOIN",
                         "{\"group\":{\"cn\":\"roster\"},\"member\":{\"uid\":\"aino\"}}"),
                 "No connection");
+    }
+
+    @Test
+    void aTestTellsWhoAnswersAndWhetherWeAreLetIn() {
+        List<Event.Call> calls = List.of(
+                RealServer.call("SEARCH", "/", "{\"where\":{\"uid\":\"aino\"}}"),
+                RealServer.call("JOIN", "/", "{\"group\":{\"cn\":\"roster\"},\"member\":{\"uid\":\"aino\"}}"));
+        Greeted said = greet(address, PASSWORD, calls);
+        assertThat(said.letIn()).isEqualTo(Greeted.Says.YES);
+        assertThat(said.given())
+                .extracting(Greeted.Given::says)
+                .containsExactly(Greeted.Says.YES, Greeted.Says.CANNOT_SAY);
+        assertThat(greet(address, "wrong", calls).letIn()).isEqualTo(Greeted.Says.NO);
+        assertThat(greet(address, "wrong", calls).why())
+                .contains("invalid credentials")
+                .doesNotContain("wrong");
+        assertThat(greet(address.replaceFirst(":\\d+/", ":" + FreePort.any() + "/"), PASSWORD, calls)
+                        .reached())
+                .isEqualTo(Greeted.Says.NO);
+    }
+
+    private static Greeted greet(String at, String password, List<Event.Call> calls) {
+        try (Connectors all = new Connectors()) {
+            return all.greet(new Connection("c", "The directory", at, List.of(), "key"), password, calls);
+        }
     }
 }

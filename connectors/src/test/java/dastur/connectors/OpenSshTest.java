@@ -9,6 +9,7 @@ import static dastur.connectors.RealServer.stop;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.FreePort;
+import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
@@ -269,5 +270,34 @@ class OpenSshTest {
         assertThat(run(address.replaceFirst(":\\d+\\?", ":" + FreePort.any() + "?"), key, "true"))
                 .isInstanceOfSatisfying(
                         CallOutcome.Failed.class, f -> assertThat(f.why()).contains("No connection"));
+    }
+
+    @Test
+    void aTestSignsInAndRunsNothing() {
+        Event.Call run = call("RUN", "/", "[\"touch\",\"" + folder.resolve("run") + "\"]");
+        Greeted said = connectors.greet(new Connection("c", "The host", address, List.of(), "key"), key, List.of(run));
+        assertThat(said.letIn()).isEqualTo(Greeted.Says.YES);
+        assertThat(said.given()).extracting(Greeted.Given::says).containsExactly(Greeted.Says.CANNOT_SAY);
+        assertThat(folder.resolve("run")).doesNotExist();
+        assertThat(connectors
+                        .greet(new Connection("c", "The host", address, List.of(), "key"), "guess", List.of(run))
+                        .letIn())
+                .isEqualTo(Greeted.Says.NO);
+        String files = address.replace("ssh://", "sftp://").replace("?hostkey", folder + "?hostkey");
+        Greeted below = connectors.greet(
+                new Connection("c", "The files", files, List.of(), "key"),
+                key,
+                List.of(call("LIST", "/", null), call("STORE", "/x", "{\"text\":\"x\"}")));
+        assertThat(below.given())
+                .extracting(Greeted.Given::says)
+                .containsExactly(Greeted.Says.YES, Greeted.Says.CANNOT_SAY);
+        assertThat(connectors
+                        .greet(
+                                new Connection("c", "F", files.replace("?hostkey", "/no?hostkey"), List.of(), "key"),
+                                key,
+                                List.of(call("LIST", "/", null)))
+                        .given())
+                .extracting(Greeted.Given::says)
+                .containsExactly(Greeted.Says.NO);
     }
 }

@@ -10,6 +10,7 @@ import static dastur.connectors.RealServer.stop;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dastur.core.FreePort;
+import dastur.core.run.Event;
 import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Connection;
@@ -193,5 +194,51 @@ class PostgreSqlTest {
                 "insert into gate select 'slow' from pg_sleep(4)");
         failed(outcome, "nothing was changed");
         done(sql("QUERY", "select count(*) as n from gate where name = 'slow'"), 1, "n=0");
+    }
+
+    private Greeted greet(String user, String password, int port, String... statements) {
+        List<Event.Call> calls = java.util.Arrays.stream(statements)
+                .map(s -> call(
+                        "QUERY",
+                        "/",
+                        dastur.core.json.Json.write(new dastur.core.workflow.SqlStatement.Sent(
+                                s, java.util.Collections.nCopies(s.split("\\?", -1).length - 1, null), null))))
+                .toList();
+        String at = "postgresql://" + user + "@127.0.0.1:" + port + "/postgres?tls=none";
+        return connectors.greet(new Connection("c", "The register", at, List.of(), "key"), password, calls);
+    }
+
+    /** M6: a reader is told what it may not do before it tries to, and nothing is done. */
+    @Test
+    void aTestTellsWhatEachStatementMayDoAndDoesNothing() throws Connector.Abandoned {
+        sql("CHANGE", "insert into gate values ('GNQ-G2', now(), 3)");
+        sql("CHANGE", "create role reader login password '" + PASSWORD + "'");
+        sql("CHANGE", "grant select on gate to reader");
+        int port = java.net.URI.create(address).getPort();
+
+        Greeted said = greet(
+                "reader",
+                PASSWORD,
+                port,
+                "select name from gate where name = ? and fare > ?",
+                "delete from gate where name = ?",
+                "select * from nothing",
+                "update gate set fare = ? where name = ?");
+        assertThat(said.letIn()).isEqualTo(Greeted.Says.YES);
+        assertThat(said.given())
+                .extracting(Greeted.Given::says)
+                .containsExactly(Greeted.Says.YES, Greeted.Says.NO, Greeted.Says.NO, Greeted.Says.NO);
+        assertThat(said.given().get(1).why()).contains("permission denied for table gate");
+        assertThat(greet("dastur", PASSWORD, port, "delete from gate where name = ?")
+                        .given())
+                .containsExactly(Greeted.Given.YES);
+        done(sql("QUERY", "select count(*) as n from gate where name = 'GNQ-G2'"), 1, "n=1");
+
+        Greeted refused = greet("reader", "guess", port, "select 1");
+        assertThat(refused.reached()).isEqualTo(Greeted.Says.YES);
+        assertThat(refused.letIn()).isEqualTo(Greeted.Says.NO);
+        assertThat(refused.given()).extracting(Greeted.Given::says).containsExactly(Greeted.Says.CANNOT_SAY);
+        assertThat(greet("reader", PASSWORD, FreePort.any(), "select 1").reached())
+                .isEqualTo(Greeted.Says.NO);
     }
 }

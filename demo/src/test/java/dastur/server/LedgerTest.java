@@ -72,4 +72,34 @@ class LedgerTest extends OnDemo {
                 .as("it was done, and nobody heard of it")
                 .isEqualTo(before + 2);
     }
+
+    private static JsonNode tested(String connection) {
+        return api.call("ines", "POST", "/api/connections/" + connection + "/test", "{}")
+                .body();
+    }
+
+    @Test
+    void aTestOfAConnectionTellsWhatItsActionsMayDo() {
+        JsonNode said = tested("ledger");
+        assertThat(said.get("letIn").asText()).isEqualTo("yes");
+        assertThat(said.get("needs").findValuesAsText("says"))
+                .containsOnly("yes")
+                .hasSize(2);
+        fault(Faults.Fault.REFUSES);
+        assertThat(tested("ledger").get("needs").findValuesAsText("why"))
+                .allSatisfy(why -> assertThat(why).contains("permission denied"));
+        fault(Faults.Fault.DOWN);
+        assertThat(tested("ledger").get("reached").asText()).isEqualTo("no");
+
+        JsonNode kiosks = tested("kiosks");
+        assertThat(kiosks.get("letIn").asText()).isEqualTo("yes");
+        assertThat(kiosks.get("needs").findValuesAsText("says")).contains("yes", "cannot say");
+        assertThat(tested("machines").get("reached").asText()).isEqualTo("cannot say");
+        assertThat(api.call("runa", "POST", "/api/connections/ledger/test", "{}")
+                        .status())
+                .isEqualTo(403);
+        assertThat(api.call("ines", "POST", "/api/connections/nothing/test", "{}")
+                        .status())
+                .isEqualTo(404);
+    }
 }

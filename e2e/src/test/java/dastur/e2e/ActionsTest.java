@@ -7,6 +7,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
+import dastur.standins.Faults;
 import java.time.Instant;
 import java.util.concurrent.locks.LockSupport;
 import java.util.regex.Pattern;
@@ -107,6 +108,25 @@ class ActionsTest {
         Browser.go(ines, "Automation");
         ines.getByLabel("Find among").fill("ines launch");
         assertThat(region(ines, "Actions")).containsText("kept by Ines Okafor-Lind");
+    }
+
+    /** M6: a test lists what a connection's actions need, and does none of it. */
+    @Test
+    void aConnectionIsTestedAndSaysWhatEachOfItsRightsIsFor() {
+        Page ines = stage.as("Ines Okafor-Lind");
+        Browser.go(ines, "Automation");
+        button(ines, "Test… Sales ledger").click();
+        Locator found = ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What was found out"));
+        assertThat(found).containsText("It lets us in with the secret standins.");
+        assertThat(found).containsText("Make a sale void: it may");
+        stage.app.standins().faults().set("ledger", Faults.Fault.REFUSES);
+        try {
+            button(ines, "Test it again").click();
+            assertThat(found).containsText("Make a sale void: it may not");
+            assertThat(found).containsText("permission denied for table sale");
+        } finally {
+            stage.app.standins().faults().set("ledger", Faults.Fault.NONE);
+        }
     }
 
     private static Locator tried(Page page, String action, String verb) {

@@ -67,6 +67,7 @@ class DialogsTest {
                 "/services | New calendar",
                 "/automation | New action",
                 "/automation | New connection",
+                "/automation | Test… Sales ledger",
                 "/automation | New secret",
                 "/actions/lane.close | Withdraw… version 1",
                 "/actions/machine.launch | Change…",

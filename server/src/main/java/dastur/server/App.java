@@ -8,6 +8,7 @@ import dastur.server.auth.Passwords;
 import dastur.server.channels.ChannelsNow;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
+import dastur.server.machines.Greetings;
 import dastur.server.machines.Trials;
 import dastur.server.partners.Exchange;
 import dastur.server.relays.RelayDoor;
@@ -151,7 +152,8 @@ public record App(
             Trials trials,
             Breakers breakers,
             HandReadings byHand,
-            OwnCalls calls) {}
+            OwnCalls calls,
+            Greetings greetings) {}
 
     /** Private networks and their relays. @param key signs what relays are given; they are told its public part */
     public record Zones(Relays relays, RelayWork work, RelayDoor door, KeyPair key) {}

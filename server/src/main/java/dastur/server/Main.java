@@ -178,7 +178,7 @@ public final class Main {
                     new App.Signalling(null, null, null, null, null, null, null, null, null, null),
                     new App.Starts(null, null, null, null, null, null),
                     new App.Out(null, null, null, null),
-                    new App.Machines(null, null, null, null, null, null, null),
+                    new App.Machines(null, null, null, null, null, null, null, null),
                     new App.Zones(
                             null,
                             null,

@@ -13,6 +13,7 @@ import dastur.server.channels.ChannelsNow;
 import dastur.server.chat.Chat;
 import dastur.server.feed.Events;
 import dastur.server.feed.Telling;
+import dastur.server.machines.Greetings;
 import dastur.server.machines.Trials;
 import dastur.server.machines.Voices;
 import dastur.server.mail.Replies;
@@ -64,6 +65,7 @@ final class Working implements AutoCloseable {
     final Events events;
     final Telling telling;
     final Trials trials;
+    final Greetings greetings;
     final Breakers breakers;
     final RelayDoor relays;
 
@@ -119,6 +121,7 @@ final class Working implements AutoCloseable {
                 clock));
         trials = parts.add(new Trials(new Trials.Uses(
                 storage.tries, voices, handing, storage.workflows::connection, storage.secrets::find, clock)));
+        greetings = new Greetings(connectors, storage.secrets::find, clock);
         breakers = new Breakers(storage.workflows::callsByHand, clock);
         workers = parts.add(new Workers(new Workers.Uses(
                 storage.outbox,

@@ -15,6 +15,13 @@ final class Guarded {
         return false;
     }
 
+    /** Tells whoever is let in what may be done at an address (RFC 9110, 9.3.7). */
+    static void tells(Context ctx, String token, String methods) {
+        if (allowed(ctx, token)) {
+            ctx.header("Allow", methods).status(204);
+        }
+    }
+
     /** Whether the fault answered instead. */
     static boolean faulty(Context ctx, Faults.Fault fault) {
         switch (fault) {

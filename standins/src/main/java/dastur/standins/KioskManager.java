@@ -40,6 +40,9 @@ public final class KioskManager {
     }
 
     void routes(JavalinConfig config) {
+        for (String at : new String[] {"fares", "heard", "paper"}) {
+            config.routes.options("/kiosks/" + at, ctx -> Guarded.tells(ctx, token, "GET"));
+        }
         config.routes.post("/kiosks/{kiosk}/enrol", this::enrol);
         config.routes.get("/kiosks/jobs/{job}", this::job);
         config.routes.get("/kiosks/fares", this::fares);

@@ -16,13 +16,16 @@ import java.sql.Types;
 import java.time.OffsetDateTime;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.function.Supplier;
 
 /** One client of the {@link SalesLedger}: its messages and the answers to them, by the names that the protocol has for them. */
 final class LedgerSession {
     private static final int PROTOCOL_3 = 196_608;
+    private static final int MOST = 100_000;
     private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss.SSSSSSxxx");
 
     /** What goes wrong, with its state as SQL has it. */
@@ -40,6 +43,9 @@ final class LedgerSession {
     private final Connection own;
     private final String password;
     private final Supplier<Faults.Fault> fault;
+    /** Statements by the names that the client gave them; one without a name is told anew each time. */
+    private final Map<String, String> named = new HashMap<>();
+
     private String statement = "";
     private List<Object> values = List.of();
     private boolean inTransaction;
@@ -62,7 +68,7 @@ final class LedgerSession {
         boolean skipping = false;
         while (true) {
             int kind = in.readByte();
-            ByteBuffer body = ByteBuffer.wrap(in.readNBytes(in.readInt() - 4));
+            ByteBuffer body = body();
             if (kind == 'X') {
                 return;
             }
@@ -87,10 +93,18 @@ final class LedgerSession {
         }
     }
 
+    private ByteBuffer body() throws IOException {
+        int size = in.readInt() - 4;
+        if (size < 0 || size > MOST) {
+            throw new IOException("no such message");
+        }
+        return ByteBuffer.wrap(in.readNBytes(size));
+    }
+
     /** Asked for TLS it says no; then it wants the password. */
     private boolean greeted() throws IOException {
         while (true) {
-            ByteBuffer start = ByteBuffer.wrap(in.readNBytes(in.readInt() - 4));
+            ByteBuffer start = body();
             if (start.getInt() == PROTOCOL_3) {
                 break;
             }
@@ -102,7 +116,7 @@ final class LedgerSession {
         if (in.readByte() != 'p') {
             return false;
         }
-        String given = text(ByteBuffer.wrap(in.readNBytes(in.readInt() - 4)));
+        String given = text(body());
         if (!given.equals(password)) {
             refused(new Wrong("28P01", "password authentication failed"));
             out.flush();
@@ -126,15 +140,20 @@ final class LedgerSession {
     private void answer(int kind, ByteBuffer body) throws IOException, SQLException, Wrong {
         switch (kind) {
             case 'P' -> {
-                text(body);
+                String name = text(body);
                 statement = text(body).strip();
+                named.put(name, statement);
                 send('1', new byte[0]);
             }
             case 'B' -> {
                 values = bound(body);
                 send('2', new byte[0]);
             }
-            case 'D' -> describe(body.get() == 'S');
+            case 'D' -> {
+                boolean ofStatement = body.get() == 'S';
+                statement = ofStatement ? named.getOrDefault(text(body), "") : statement;
+                describe(ofStatement);
+            }
             case 'E' -> execute();
             case 'Q' -> atOnce(text(body).strip());
             case 'C' -> send('3', new byte[0]);
@@ -143,9 +162,9 @@ final class LedgerSession {
     }
 
     /** Texts as they are; whole numbers may come in eight or four bytes. */
-    private static List<Object> bound(ByteBuffer body) {
+    private List<Object> bound(ByteBuffer body) {
         text(body);
-        text(body);
+        statement = named.getOrDefault(text(body), "");
         short[] formats = new short[body.getShort()];
         for (int i = 0; i < formats.length; i++) {
             formats[i] = body.getShort();

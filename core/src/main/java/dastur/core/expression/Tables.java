@@ -98,17 +98,17 @@ final class Tables {
     private static Object grouped(List<?> rows, String column) throws CelEvaluationException {
         Map<Optional<Object>, List<Object>> groups = new LinkedHashMap<>();
         for (Object row : rows) {
-            groups.computeIfAbsent(Optional.ofNullable(value(row, column)), k -> new ArrayList<>())
+            groups.computeIfAbsent(Optional.ofNullable(value(row, column)).map(Tables::alike), k -> new ArrayList<>())
                     .add(row);
         }
         ImmutableList.Builder<Object> out = ImmutableList.builder();
-        groups.forEach((value, its) -> {
+        for (List<Object> its : groups.values()) {
             ImmutableMap.Builder<String, Object> row = ImmutableMap.builder();
-            value.ifPresent(v -> row.put("value", v));
+            Optional.ofNullable(value(its.getFirst(), column)).ifPresent(v -> row.put("value", v));
             out.add(row.put("count", (long) its.size())
                     .put("rows", ImmutableList.copyOf(its))
                     .build());
-        });
+        }
         return out.build();
     }
 

@@ -1,12 +1,10 @@
 package dastur.core.run;
 
 import com.fasterxml.jackson.annotation.JsonValue;
-import dastur.core.ticket.TicketId;
 import dastur.core.workflow.StepId;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -19,8 +17,9 @@ import org.jspecify.annotations.Nullable;
  * @param left by which exit it was left; null while it is open
  * @param rows in the order of the list
  */
-public record ListRows(
-        VisitId visit, StepId step, String name, @Nullable String left, List<Row> rows) {
+public record ListRows(VisitId visit, StepId step, @Nullable String left, List<Row> rows) {
+    private static final String FOR_EACH = "for each";
+
     /** What may become of an item. */
     public enum State {
         WAITS("waits"),
@@ -68,43 +67,61 @@ public record ListRows(
         return rows.stream().filter(r -> r.state() == state).count();
     }
 
-    /** Those of a ticket in the order in which they began; nothing is folded where its record tells of none. */
-    public static List<ListRows> of(TicketId ticket, List<Recorded> record) {
-        if (record.stream().noneMatch(ListRows::begins)) {
-            return List.of();
-        }
-        Map<VisitId, ListRows> found = new LinkedHashMap<>();
-        Map<VisitId, String> names = new LinkedHashMap<>();
-        Case c = Case.none(ticket);
-        for (Recorded r : record) {
-            if (begins(r)) {
-                names.put(r.visit(), ((Event.BracketOpened) r.event()).name());
-            }
-            if (r.event() instanceof Event.BracketLeft left && names.containsKey(r.visit())) {
-                read(c, r.visit(), names, left.exit()).ifPresent(rows -> found.put(r.visit(), rows));
-            }
-            if (r.event() instanceof Event.Withdrawn && names.containsKey(r.visit())) {
-                read(c, r.visit(), names, "withdrawn").ifPresent(rows -> found.put(r.visit(), rows));
-            }
-            c = Engine.apply(c, r);
-        }
-        Case now = c;
-        return names.keySet().stream()
-                .map(id -> Optional.ofNullable(found.get(id)).or(() -> read(now, id, names, null)))
-                .flatMap(Optional::stream)
+    /** Those that a ticket's workflows are at, in the order in which they began. */
+    public static List<ListRows> underWay(Case c) {
+        return c.open().values().stream()
+                .flatMap(run -> run.open().keySet().stream())
+                .sorted()
+                .flatMap(id -> read(c, id, null).stream())
                 .toList();
     }
 
-    private static boolean begins(Recorded r) {
-        return r.event() instanceof Event.BracketOpened e && e.bracket().equals("for each");
+    /**
+     * One of a ticket, as it is now or as it was when it was left; empty where the record tells of none such. What is over is
+     * folded anew, as far as it takes.
+     */
+    public static Optional<ListRows> of(Case now, List<Recorded> record, VisitId visit) {
+        Optional<ListRows> open = read(now, visit, null);
+        if (open.isPresent() || record.stream().noneMatch(r -> begins(r, visit))) {
+            return open;
+        }
+        Case c = Case.none(now.id());
+        for (Recorded r : record) {
+            Optional<String> left = leaves(r, visit);
+            if (left.isPresent()) {
+                return read(c, visit, left.get());
+            }
+            c = Engine.apply(c, r);
+        }
+        return Optional.empty();
     }
 
-    private static Optional<ListRows> read(Case c, VisitId id, Map<VisitId, String> names, @Nullable String left) {
-        return Optional.ofNullable(c.open().get(id.run())).flatMap(run -> Optional.ofNullable(
-                        run.open().get(id))
-                .filter(v -> v.waiting() instanceof Waiting.Lines)
-                .map(v -> new ListRows(
-                        id, v.step(), names.getOrDefault(id, v.step().value()), left, rows(run, v, left != null))));
+    private static boolean begins(Recorded r, VisitId visit) {
+        return visit.equals(r.visit())
+                && r.event() instanceof Event.BracketOpened e
+                && e.bracket().equals(FOR_EACH);
+    }
+
+    /** By what it was left, where this is how: by an exit, taken back, or with its whole run. */
+    private static Optional<String> leaves(Recorded r, VisitId visit) {
+        if (r.event() instanceof Event.RunEnded && visit.run().equals(r.run())) {
+            return Optional.of("run ended");
+        }
+        if (!visit.equals(r.visit())) {
+            return Optional.empty();
+        }
+        if (r.event() instanceof Event.BracketLeft e) {
+            return Optional.of(e.exit());
+        }
+        return r.event() instanceof Event.Withdrawn ? Optional.of("withdrawn") : Optional.empty();
+    }
+
+    private static Optional<ListRows> read(Case c, VisitId id, @Nullable String left) {
+        return Optional.ofNullable(c.open().get(id.run()))
+                .flatMap(run -> Optional.ofNullable(run.open().get(id))
+                        .filter(v -> v.waiting() instanceof Waiting.Lines lines
+                                && lines.bracket().equals(FOR_EACH))
+                        .map(v -> new ListRows(id, v.step(), left, rows(run, v, left != null))));
     }
 
     private static List<Row> rows(Run run, Visit bracket, boolean over) {

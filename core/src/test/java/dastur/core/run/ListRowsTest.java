@@ -21,12 +21,17 @@ class ListRowsTest extends WrittenWorkflows {
             some: done "some"
             """;
 
-    private List<ListRows> rows() {
-        return ListRows.of(World.TICKET, world.record);
+    private ListRows rows() {
+        VisitId visit = world.record.stream()
+                .filter(r -> r.event() instanceof Event.BracketOpened)
+                .map(Recorded::visit)
+                .findFirst()
+                .orElseThrow();
+        return ListRows.of(world.ticket, world.record, visit).orElseThrow();
     }
 
     private List<String> said() {
-        return rows().getFirst().rows().stream()
+        return rows().rows().stream()
                 .map(r -> r.item() + " " + r.state().word()
                         + (r.at().isEmpty()
                                 ? ""
@@ -45,7 +50,8 @@ class ListRowsTest extends WrittenWorkflows {
     void eachItemIsToldWhileTheListGoesOnAndAfterwards() {
         publish(EACH.formatted("2 at a time"));
         assertThat(said()).containsExactly("A under way at close", "B under way at close", "C waits");
-        assertThat(rows().getFirst().left()).isNull();
+        assertThat(rows().left()).isNull();
+        assertThat(ListRows.underWay(world.ticket)).containsExactly(rows());
 
         answer(open("close").get(0), new CallOutcome.Failed("no power"));
         assertThat(said())
@@ -59,8 +65,9 @@ class ListRowsTest extends WrittenWorkflows {
         done(open("look").getFirst(), "Done");
         assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("some");
         assertThat(said()).containsExactly("A failed, failed: no power", "B done, closed", "C done, closed");
-        assertThat(rows().getFirst().left()).isEqualTo("some failed");
-        assertThat(rows().getFirst().count(ListRows.State.DONE)).isEqualTo(2);
+        assertThat(rows().left()).isEqualTo("some failed");
+        assertThat(ListRows.underWay(world.ticket)).isEmpty();
+        assertThat(rows().count(ListRows.State.DONE)).isEqualTo(2);
     }
 
     @Test
@@ -71,10 +78,40 @@ class ListRowsTest extends WrittenWorkflows {
         assertThat(said()).containsExactly("A failed, failed: no power", "B not done", "C not done");
     }
 
+    /** A run that is ended from inside takes its lists with it; how far they had come is still known. */
     @Test
-    void aRecordWithoutListsTellsOfNone() {
-        publish("look: ask group technicians \"Look at\": \"Done\"\ndone: done \"done\"\n");
+    void whatEndsWithItsRunIsToldAsItWasThen() {
+        publish("""
+                each: for each c in ["A", "B"], 2 at a time as "Each"
+                  some failed -> all
+                  none -> all
+                  look: ask group technicians "Look at": "Done", "Stop all"
+                    "Stop all" -> stop
+                  good: done "closed"
+                  stop: stop "stopped"
+                all: done "all"
+                """);
+        done(open("look").getFirst(), "Done");
+        done(open("look").getFirst(), "Stop all");
+        assertThat(world.ticket.open()).isEmpty();
 
-        assertThat(rows()).isEmpty();
+        assertThat(said()).first().isEqualTo("A done, closed");
+        assertThat(said()).last().asString().startsWith("B ");
+    }
+
+    @Test
+    void whatIsNoListTellsOfNone() {
+        publish("""
+                both: side by side "Both"
+                  lane "One"
+                    one: ask group technicians "One": "Done"
+                    oneDone: done "one"
+                  short -> joined
+                joined: done "joined"
+                """);
+        VisitId fork = open("both").getFirst().id();
+
+        assertThat(ListRows.underWay(world.ticket)).isEmpty();
+        assertThat(ListRows.of(world.ticket, world.record, fork)).isEmpty();
     }
 }

@@ -1,5 +1,6 @@
 package dastur.server.api;
 
+import dastur.connectors.Greeted;
 import dastur.core.json.Texts;
 import dastur.core.people.Right;
 import dastur.core.workflow.Action;
@@ -12,6 +13,7 @@ import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
+import dastur.server.machines.Greetings;
 import dastur.server.work.Breakers;
 import dastur.store.ByHand;
 import dastur.store.CallsMade;
@@ -25,6 +27,7 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Connections and actions: what machines do, and over what. */
 final class AutomationRoutes {
@@ -51,7 +54,24 @@ final class AutomationRoutes {
     /** @param held whether calls are to wait; else they are let out */
     record HoldBody(boolean held, String why) {}
 
+    /** @param says whether it is given @param why not, or why that cannot be said; null where there is nothing to say */
+    record NeedView(
+            ActionKey action,
+            String name,
+            String needs,
+            Greeted.Says says,
+            @Nullable String why) {}
+
+    /** @param why nobody answers, or lets us in; null where all is well or nothing is known @param millis how long it took */
+    record TestView(
+            Greeted.Says reached,
+            Greeted.Says letIn,
+            @Nullable String why,
+            long millis,
+            List<NeedView> needs) {}
+
     private static final int MOST_WHY = 500;
+    private static final int MOST_NEEDS = 160;
 
     private final Workflows workflows;
     private final SetUp setUp;
@@ -92,6 +112,13 @@ final class AutomationRoutes {
                         Connection.class,
                         null,
                         r::connection),
+                Route.post(
+                        "/api/connections/{key}/test",
+                        Right.DESIGN,
+                        "Test a connection: who answers, whether we are let in, and what of its actions' rights is given",
+                        null,
+                        TestView.class,
+                        r::test),
                 Route.put(
                         "/api/connections/{key}/calls",
                         Right.ADMINISTER,
@@ -112,6 +139,50 @@ final class AutomationRoutes {
                 machines.made().overConnections(since),
                 machines.breakers().held(),
                 workflows.terms());
+    }
+
+    private Object test(Request q) {
+        String key = q.context().pathParam("key");
+        Connection over = workflows.connection(key).orElseThrow(() -> Problem.notFound(
+                        "There is no connection '" + Texts.clip(key, 60) + "'.")
+                .end());
+        if (!machines.greetings().hasSecret(over)) {
+            throw Problem.conflict("The secret '" + over.secret() + "' of '" + over.name() + "' is not set.")
+                    .end();
+        }
+        List<Action> actions = workflows.actions().stream()
+                .filter(a -> a.connection().equals(key))
+                .toList();
+        Greetings.Tested tested = machines.greetings().test(over, actions).orElseThrow(() -> Problem.tooFast(
+                        "Four connections are being tested already.")
+                .end());
+        return new TestView(
+                tested.greeted().reached(),
+                tested.greeted().letIn(),
+                tested.greeted().why(),
+                tested.millis(),
+                tested.needs().stream()
+                        .map(n -> new NeedView(
+                                n.action().key(),
+                                n.action().name(),
+                                needs(n.action(), over),
+                                n.given().says(),
+                                n.given().why()))
+                        .toList());
+    }
+
+    /** What an action needs, in the words of its protocol. */
+    private static String needs(Action action, Connection over) {
+        String body = action.call().body() == null ? "" : action.call().body();
+        String said =
+                switch (over.protocol()) {
+                    case HTTP, DNS, SFTP ->
+                        action.call().method() + " " + action.call().path();
+                    case SQL -> body.strip();
+                    case SSH, SCRIPT, LDAP -> action.call().method() + " " + body.strip();
+                    case WALK -> "the pages from " + action.call().path() + " on";
+                };
+        return Texts.clip(said, MOST_NEEDS);
     }
 
     private Object hold(Request q) {

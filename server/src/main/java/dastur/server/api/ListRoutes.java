@@ -10,7 +10,6 @@ import dastur.core.run.VisitId;
 import dastur.core.workflow.Step;
 import dastur.core.workflow.StepId;
 import dastur.core.workflow.WorkflowKey;
-import dastur.core.workflow.WorkflowVersion;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
@@ -19,7 +18,6 @@ import dastur.store.Tickets;
 import dastur.store.Workflows;
 import java.time.Instant;
 import java.util.List;
-import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -62,7 +60,7 @@ final class ListRoutes {
                 Route.list(
                         "/api/tickets/{number}/lists",
                         Right.SEE,
-                        "The lists that a ticket's workflows go through",
+                        "The lists that a ticket's workflows are at",
                         ListLine.class,
                         r::lists),
                 Route.get(
@@ -73,19 +71,14 @@ final class ListRoutes {
                         r::rows));
     }
 
-    private List<ListRows> read(Case c) {
-        List<Recorded> record = records.of(c.id()).stream().map(Seal::open).toList();
-        return ListRows.of(c.id(), record);
-    }
-
     private Object lists(Request q) {
-        return read(on.found(q)).stream().map(ListRoutes::line).toList();
+        return ListRows.underWay(on.found(q)).stream().map(this::line).toList();
     }
 
-    private static ListLine line(ListRows list) {
+    private ListLine line(ListRows list) {
         return new ListLine(
                 list.visit(),
-                list.name(),
+                name(list.visit(), list.step()),
                 list.left(),
                 list.rows().size(),
                 list.count(State.DONE),
@@ -96,15 +89,10 @@ final class ListRoutes {
     private Object rows(Request q) {
         Case c = on.found(q);
         VisitId visit = q.path("visit", VisitId::new);
-        ListRows list = read(c).stream()
-                .filter(l -> l.visit().equals(visit))
-                .findFirst()
+        List<Recorded> record = records.of(c.id()).stream().map(Seal::open).toList();
+        ListRows list = ListRows.of(c, record, visit)
                 .orElseThrow(() -> Problem.notFound("There is no such list on " + c.id() + ".")
                         .end());
-        Optional<WorkflowVersion> version = tickets.runsOf(c.id()).stream()
-                .filter(r -> r.id().equals(visit.run().value()))
-                .findFirst()
-                .flatMap(r -> workflows.version(new WorkflowKey(r.workflow()), r.version()));
         return new ListView(
                 line(list),
                 list.rows().stream()
@@ -112,13 +100,20 @@ final class ListRoutes {
                                 r.item(),
                                 r.state(),
                                 r.result(),
-                                r.at().stream().map(id -> name(version, id)).toList(),
+                                r.at().stream().map(id -> name(visit, id)).toList(),
                                 r.since(),
                                 r.why()))
                         .toList());
     }
 
-    private static String name(Optional<WorkflowVersion> version, StepId id) {
-        return version.flatMap(v -> v.find(id)).map(Step::name).orElse(id.value());
+    /** What a step is called in the version that its run has come to. */
+    private String name(VisitId visit, StepId id) {
+        return tickets.runsOf(visit.ticket()).stream()
+                .filter(r -> r.id().equals(visit.run().value()))
+                .findFirst()
+                .flatMap(r -> workflows.version(new WorkflowKey(r.workflow()), r.version()))
+                .flatMap(v -> v.find(id))
+                .map(Step::name)
+                .orElse(id.value());
     }
 }

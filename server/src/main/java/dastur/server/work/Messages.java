@@ -108,8 +108,10 @@ final class Messages {
         // Somebody is to come at once: whatever they look at first should tell them (N61).
         boolean everyWay = taken.purpose().equals("call-in");
         String said = null;
-        // Calendars are reached by mail alone.
-        if (mail.meeting() == null
+        // Calendars are reached by mail alone; whoever has none is told all the same.
+        boolean inCalendar = mail.meeting() != null
+                && person.filter(p -> !p.mail().isBlank()).isPresent();
+        if (!inCalendar
                 && means.chat().isUsed()
                 && reach.chat() != null
                 && (everyWay || (urgent ? reach.urgent() : reach.other()) == Chats.Channel.CHAT)) {
