@@ -108,7 +108,7 @@ final class SshConnector implements Connector, AutoCloseable {
     static String command(@Nullable String body) throws Definite {
         try {
             JsonNode words = Json.parse(body == null ? "" : body);
-            if (!words.isArray() || words.isEmpty()) {
+            if (!words.isArray() || words.isEmpty() || !words.valueStream().allMatch(JsonNode::isValueNode)) {
                 throw Definite.ours("The command is a JSON list of words, such as [\"uptime\"].");
             }
             List<String> quoted = new ArrayList<>();

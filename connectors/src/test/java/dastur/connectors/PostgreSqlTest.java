@@ -148,6 +148,7 @@ class PostgreSqlTest {
                 1,
                 "expires=2026-11-23T14:30:00Z, fare=7.5, dear=true");
         done(sql("QUERY", "select 1 where false"), 0, "[]");
+        done(sql("QUERY", "select count(*) as n from gate where name = any(?)", List.of(awkward, "GNQ-G1")), 1, "n=1");
         done(sql("CHANGE", "delete from gate where name = ?", awkward), 1, "[]");
     }
 

@@ -1,10 +1,12 @@
 package dastur.core.expression;
 
 import com.fasterxml.jackson.core.io.JsonStringEncoder;
+import dastur.core.json.Json;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -22,6 +24,7 @@ public final class TextTemplate {
     /** Where a text goes; inserted values are escaped for it. */
     public enum Target {
         PLAIN,
+        /** Texts stand within quotes; a list, a table or a row that stands outside of them is written as what it is. */
         JSON,
         /** Text or an attribute of XML 1.0. */
         XML,
@@ -166,16 +169,21 @@ public final class TextTemplate {
     public Rendered render(Expressions expressions, Scope scope, Target target) {
         StringBuilder out = new StringBuilder();
         List<String> absent = new ArrayList<>();
+        boolean quoted = false;
         for (Part part : parts) {
             switch (part) {
-                case Part.Literal literal -> out.append(literal.text());
+                case Part.Literal literal -> {
+                    out.append(literal.text());
+                    quoted = endsQuoted(literal.text(), quoted);
+                }
                 case Part.Insert insert -> {
                     Outcome outcome = expressions.evaluate(insert.expression(), scope);
                     if (!(outcome instanceof Outcome.Value) && insert.fallback() != null) {
                         outcome = expressions.evaluate(insert.fallback(), scope);
                     }
                     if (outcome instanceof Outcome.Value value) {
-                        out.append(target.escape(word(value.value())));
+                        boolean whole = target == Target.JSON && !quoted && isMade(value.value());
+                        out.append(whole ? Json.write(value.value()) : target.escape(word(value.value())));
                     } else {
                         absent.add(insert.expression());
                     }
@@ -183,6 +191,24 @@ public final class TextTemplate {
             }
         }
         return new Rendered(out.toString(), absent);
+    }
+
+    /** Whether a JSON text ends within a string. @param quoted whether it begins in one; what is inserted there never ends it */
+    private static boolean endsQuoted(String text, boolean quoted) {
+        boolean in = quoted;
+        for (int i = 0; i < text.length(); i++) {
+            if (text.charAt(i) == '"') {
+                in = !in;
+            } else if (in && text.charAt(i) == '\\') {
+                i++;
+            }
+        }
+        return in;
+    }
+
+    /** What is made of other values: a list, a table, a row. */
+    private static boolean isMade(Object value) {
+        return value instanceof List<?> || value instanceof Map<?, ?>;
     }
 
     /** A text in whose place of each inserted value stands a mark, and the values in their order; null where one is absent. */

@@ -82,13 +82,13 @@ final class BodyChecks {
         if (filled.isEmpty()) {
             return;
         }
-        if (protocol == Protocol.SCRIPT && !filled.get().isArray()) {
+        if (protocol == Protocol.SCRIPT && !isWords(filled.get())) {
             found.blocks(
                     "call.body",
                     "arguments",
                     "Arguments are a list of texts, such as [\"{{ input.host }}\"], or no body.");
         }
-        if (protocol == Protocol.SSH && (!filled.get().isArray() || filled.get().isEmpty())) {
+        if (protocol == Protocol.SSH && (!isWords(filled.get()) || filled.get().isEmpty())) {
             found.blocks("call.body", "command", "A command is a list of words, such as [\"uptime\", \"-p\"].");
         }
         if (protocol == Protocol.WALK) {
@@ -96,6 +96,11 @@ final class BodyChecks {
         } else {
             secrets(filled.get());
         }
+    }
+
+    /** Whether it is a list of single values: a list among them would be no word. */
+    private static boolean isWords(JsonNode body) {
+        return body.isArray() && body.valueStream().allMatch(JsonNode::isValueNode);
     }
 
     /** What is typed as JSON, with its values in it; empty where it is none, which is told. */

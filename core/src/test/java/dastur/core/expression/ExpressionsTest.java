@@ -2,6 +2,7 @@ package dastur.core.expression;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dastur.core.json.Json;
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.FieldType;
@@ -135,6 +136,25 @@ class ExpressionsTest {
                 .isEqualTo("a\\\"/ ä");
         assertThat(template.render(EXPRESSIONS, SCOPE, TextTemplate.Target.URL).text())
                 .isEqualTo("a%22%2F%20%C3%A4");
+    }
+
+    /** M4: a list is a list in JSON, whatever stands in its texts; within quotes it is words. */
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '¦',
+            value = {
+                "{\"a\":{{ ['x\"}', 'y'] }}} ¦ {\"a\":[\"x\\\"}\",\"y\"]}",
+                "{\"a\":{{ [{'n': 1, 't': 'b'}] }}} ¦ {\"a\":[{\"n\":1,\"t\":\"b\"}]}",
+                "{\"a\":\"{{ ['x', 'y'] }}\"} ¦ {\"a\":\"x, y\"}",
+                "{\"q\":\"\\\"\",\"a\":{{ [1] }}} ¦ {\"q\":\"\\\"\",\"a\":[1]}",
+                "{\"a\":\"{{ 'x\"' }}\",\"b\":{{ [2] }}} ¦ {\"a\":\"x\\\"\",\"b\":[2]}",
+                "{\"a\":{{ 7 }}} ¦ {\"a\":7}",
+            })
+    void listsStandInJsonAsWhatTheyAre(String text, String expected) throws Exception {
+        String rendered = TextTemplate.parse(text)
+                .render(EXPRESSIONS, SCOPE, TextTemplate.Target.JSON)
+                .text();
+        assertThat(Json.parse(rendered)).isEqualTo(Json.parse(expected));
     }
 
     @Test

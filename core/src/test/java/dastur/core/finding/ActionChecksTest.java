@@ -240,6 +240,14 @@ class ActionChecksTest {
         only("timeLimit", "too short", true);
     }
 
+    /** M4: outside of quotes a list stands in JSON as one, within them as words; neither can end what is around it. */
+    @Test
+    void aListStandsInJsonAsAList() {
+        inputs = List.of(GATE, Field.of("gates", "Gates", FieldType.LIST).asRequired());
+        body("{\"gates\":{{ input.gates }},\"said\":\"{{ input.gates }}\"}");
+        assertThat(found()).isEmpty();
+    }
+
     @Test
     void aCommandIsAListOfWords() {
         over = SSH;
@@ -249,6 +257,10 @@ class ActionChecksTest {
         only("call.body", "command", true);
         body("[\"lane\",\"{{ input.gate }}\"]");
         assertThat(found()).isEmpty();
+        inputs = List.of(Field.of("gates", "Gates", FieldType.LIST).asRequired());
+        body("[\"lane\",{{ input.gates }}]");
+        only("call.body", "command", true);
+        inputs = List.of(GATE);
         call = new Action.HttpCall("POST", "/", null, "[\"lane\",\"{{ input.gate }}\"]", null);
         only("call.method", "method", true);
     }

@@ -175,6 +175,25 @@ public final class Generated {
         };
     }
 
+    /** In the room or into calendars, not both where it is to be sound. */
+    private Notify notify(StepId id, boolean sound, Map<String, StepId> ways) {
+        TicketRoom room = maybe(new TicketRoom("{{ ticket.number }} \"room\"", random.nextBoolean()));
+        Invites invites = random.nextBoolean()
+                ? new Invites(
+                        "ticket.plannedStart", "ticket.plannedStart + hours(2)", maybe("at \"{{ ci.site }}\""), null)
+                : sound ? null : new Invites(null, null, null, new StepId("earlier"));
+        return new Notify(
+                id,
+                "Tell",
+                List.of(party(sound)),
+                "About {{ ticket.number }}",
+                text(),
+                room,
+                sound && room != null ? null : invites,
+                ways,
+                null);
+    }
+
     private Step step(StepId id, int depth, boolean sound, Map<String, StepId> ways) {
         int kinds = depth < 3 ? 16 : 11;
         return switch (random.nextInt(kinds)) {
@@ -218,24 +237,7 @@ public final class Generated {
                                 random.nextBoolean())),
                         ways,
                         null);
-            case 5 ->
-                new Notify(
-                        id,
-                        "Tell",
-                        List.of(party(sound)),
-                        "About {{ ticket.number }}",
-                        text(),
-                        maybe(new TicketRoom("{{ ticket.number }} \"room\"", random.nextBoolean())),
-                        maybe(
-                                random.nextBoolean()
-                                        ? new Invites(
-                                                "ticket.plannedStart",
-                                                "ticket.plannedStart + hours(2)",
-                                                maybe("at \"{{ ci.site }}\""),
-                                                null)
-                                        : new Invites(null, null, null, new StepId("earlier"))),
-                        ways,
-                        null);
+            case 5 -> notify(id, sound, ways);
             case 6 ->
                 new Update(
                         id,
