@@ -77,7 +77,7 @@ function Found({ tested, secret }: { tested: ConnectionTested; secret?: string }
                   </Link>
                   : {{ yes: "it may", no: "it may not", "cannot say": "cannot say" }[n.says]}
                 </p>
-                <p className="pl-5 font-mono text-xs break-all text-ink-2">{n.needs}</p>
+                <p className="pl-5 font-mono text-xs break-words text-ink-2">{n.needs}</p>
                 {n.why && <p className="pl-5 text-sm text-ink-2">{n.why}</p>}
               </li>
             ))}

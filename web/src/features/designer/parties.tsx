@@ -127,7 +127,8 @@ export function PartiesPicker({
 }) {
   const options = useOptions();
   const [making, setMaking] = useState(false);
-  const labelOf = (p: Party) => options.find((o) => o.value === write(p))?.label ?? write(p);
+  const names = useNames();
+  const labelOf = (p: Party) => partyWords(p, names);
   return (
     <div>
       <Select

@@ -104,7 +104,12 @@ final class AtOnce {
             Map<String, Object> connection =
                     Map.of("key", key, "name", key, "base", address(), "allowedHosts", List.of());
             app.send(halvard, "PUT", "/api/connections/" + key, connection, null);
-            app.send(halvard, "PUT", "/api/actions/" + key, Map.of("action", action(key)), null);
+            app.send(
+                    halvard,
+                    "PUT",
+                    "/api/actions/" + key,
+                    Map.of("action", action(key, Map.of("method", "POST", "path", "/called", "body", "{}"), 1)),
+                    null);
             Peers.publish(app, ines, """
                     workflow %s "%s" for incident
                       owner ines
@@ -117,20 +122,7 @@ final class AtOnce {
         }
         for (int i = 0; i < count; i++) {
             String key = "at-once-" + systems + "-" + i % systems;
-            String ticket = DemoApp.parsed(app.send(
-                            ines,
-                            "POST",
-                            "/api/tickets",
-                            Map.of("kind", "incident", "fields", Map.of("title", key, "requester", "mira")),
-                            UUID.randomUUID().toString()))
-                    .path("ticket")
-                    .asText();
-            Peers.done(app.send(
-                    ines,
-                    "POST",
-                    "/api/tickets/" + ticket + "/runs",
-                    Map.of("workflow", key, "inputs", Map.of()),
-                    UUID.randomUUID().toString()));
+            started(app, ines, key);
         }
         left = new CountDownLatch(count);
         long begun = System.nanoTime();
@@ -151,20 +143,40 @@ final class AtOnce {
         }
     }
 
-    private static Map<String, Object> action(String key) {
+    /** Starts a workflow on a ticket of its own. @return the ticket */
+    static String started(DemoApp app, DemoApp.Signed by, String workflow) throws IOException, InterruptedException {
+        String ticket = Peers.done(app.send(
+                        by,
+                        "POST",
+                        "/api/tickets",
+                        Map.of("kind", "incident", "fields", Map.of("title", workflow, "requester", "mira")),
+                        UUID.randomUUID().toString()))
+                .path("ticket")
+                .asText();
+        Peers.done(app.send(
+                by,
+                "POST",
+                "/api/tickets/" + ticket + "/runs",
+                Map.of("workflow", workflow, "inputs", Map.of()),
+                UUID.randomUUID().toString()));
+        return ticket;
+    }
+
+    /** An action over the connection of its own key. */
+    static Map<String, Object> action(String key, Map<String, Object> call, int tries) {
         return Map.ofEntries(
                 Map.entry("key", key),
                 Map.entry("name", key),
                 Map.entry("description", ""),
                 Map.entry("connection", key),
-                Map.entry("call", Map.of("method", "POST", "path", "/called", "body", "{}")),
+                Map.entry("call", call),
                 Map.entry("inputs", List.of()),
                 Map.entry("outputs", List.of()),
                 Map.entry("results", List.of()),
                 Map.entry("repeat", "free"),
                 Map.entry("changesWorld", false),
                 Map.entry("timeLimit", "5 min"),
-                Map.entry("tries", 1),
+                Map.entry("tries", tries),
                 Map.entry("pause", "1 s"));
     }
 }

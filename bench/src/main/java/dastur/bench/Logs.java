@@ -9,7 +9,6 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.UUID;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -34,6 +33,7 @@ import org.apache.sshd.server.keyprovider.SimpleGeneratorHostKeyProvider;
 final class Logs {
     private static final int BYTES_A_SECOND = 1_000_000;
     private static final int LINE = 100;
+    private static final Map<String, Object> CALL = Map.of("method", "RUN", "path", "/", "body", "[\"talk\"]");
 
     private final DemoApp app;
     private final SshServer machine = SshServer.setUpDefaultServer();
@@ -134,7 +134,7 @@ final class Logs {
             setUp(ines, halvard);
             List<String> tickets = new ArrayList<>();
             for (int i = 0; i < commands; i++) {
-                tickets.add(begun(ines, i));
+                tickets.add(AtOnce.started(app, ines, "talker-" + i));
             }
             try (ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor()) {
                 CountDownLatch ready = new CountDownLatch(browsers);
@@ -234,7 +234,8 @@ final class Logs {
             Map<String, Object> connection =
                     Map.of("key", key, "name", key, "base", address(), "secret", "talker", "allowedHosts", List.of());
             Peers.done(app.send(halvard, "PUT", "/api/connections/" + key, connection, null));
-            Peers.done(app.send(halvard, "PUT", "/api/actions/" + key, Map.of("action", action(key)), null));
+            Peers.done(app.send(
+                    halvard, "PUT", "/api/actions/" + key, Map.of("action", AtOnce.action(key, CALL, 5)), null));
             Peers.publish(app, ines, """
                     workflow %s "%s" for incident
                       owner ines
@@ -245,40 +246,5 @@ final class Logs {
                     done: done "called" as "Called"
                     """.formatted(key, key, key), "{\"is\":\"by hand\"}");
         }
-    }
-
-    private String begun(DemoApp.Signed ines, int i) throws Exception {
-        String ticket = Peers.done(app.send(
-                        ines,
-                        "POST",
-                        "/api/tickets",
-                        Map.of("kind", "incident", "fields", Map.of("title", "talker " + i, "requester", "mira")),
-                        UUID.randomUUID().toString()))
-                .path("ticket")
-                .asText();
-        Peers.done(app.send(
-                ines,
-                "POST",
-                "/api/tickets/" + ticket + "/runs",
-                Map.of("workflow", "talker-" + i, "inputs", Map.of()),
-                UUID.randomUUID().toString()));
-        return ticket;
-    }
-
-    private static Map<String, Object> action(String key) {
-        return Map.ofEntries(
-                Map.entry("key", key),
-                Map.entry("name", key),
-                Map.entry("description", ""),
-                Map.entry("connection", key),
-                Map.entry("call", Map.of("method", "RUN", "path", "/", "body", "[\"talk\"]")),
-                Map.entry("inputs", List.of()),
-                Map.entry("outputs", List.of()),
-                Map.entry("results", List.of()),
-                Map.entry("repeat", "free"),
-                Map.entry("changesWorld", false),
-                Map.entry("timeLimit", "2 min"),
-                Map.entry("tries", 5),
-                Map.entry("pause", "1 s"));
     }
 }

@@ -123,8 +123,12 @@ final class SqlConnector implements Connector {
             return Greeted.Given.YES;
         } catch (SQLException e) {
             String said = Texts.clip(String.valueOf(e.getMessage()), 300);
-            // Class 42 of SQL's states: an access rule is violated, or what is named is not there.
-            return e.getSQLState() != null && e.getSQLState().startsWith("42")
+            // Class 42 of SQL's states: an access rule is violated, or what is named is not there. What it does not
+            // explain, such as a
+            // call, is syntax to it, and says nothing of the statement.
+            return e.getSQLState() != null
+                            && e.getSQLState().startsWith("42")
+                            && !e.getSQLState().equals("42601")
                     ? Greeted.Given.no(said)
                     : Greeted.Given.cannotSay(said);
         }

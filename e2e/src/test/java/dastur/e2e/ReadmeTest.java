@@ -557,9 +557,15 @@ class ReadmeTest {
     @Order(13)
     void thirteen() {
         Tour.Step thirteen = tour.step(13);
-        thirteen.says("As Ines open **Automation**, *Close a lane*: who uses it and how its calls went.");
+        thirteen.says("As Ines open **Automation**.");
         Page ines = stage.as("Ines Okafor-Lind");
         Browser.go(ines, "Automation");
+        thirteen.says("*Test…* beside *Sales ledger* says what its actions may do there, and does none of it.");
+        button(ines, "Test… Sales ledger").click();
+        assertThat(ines.getByRole(AriaRole.STATUS, new Page.GetByRoleOptions().setName("What was found out")))
+                .containsText("Make a sale void: it may");
+        button(ines, "Close").click();
+        thirteen.says("Open *Close a lane*: who uses it and how its calls went.");
         link(ines, "Close a lane").first().click();
         assertThat(region(ines, "Who uses it")).containsText("Gate lane stuck open");
         thirteen.says("*Show what would be sent* sends nothing.");
@@ -580,9 +586,10 @@ class ReadmeTest {
         thirteen.says("As Ada raise *The disk of the rostering server is full* on its CI:");
         Page ada = stage.as("Ada Brandvold");
         raise(ada, "incident", "The disk of the rostering server is full", "roster-1");
-        thirteen.says("seven trace files are to go, six do, one is in use and becomes a task.");
+        thirteen.says("seven trace files are to go, six do, one is in use and becomes a task;");
         assertThat(ada.getByText("Removed: 6 of 7").first()).isVisible();
         assertThat(ada.getByText("Task for Crew systems").first()).isVisible();
+        thirteen.says("*row by row* says which, and why.");
         button(ada, "row by row").click();
         assertThat(ada.getByRole(AriaRole.ROW)
                         .filter(new Locator.FilterOptions().setHasText("roster-sync.4.trace"))
