@@ -894,6 +894,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/planned-ci": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wish for a CI inside a request or a change: it is planned, and the ticket is about it
+         * @description Needs the right: ask.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TicketRoutesPlanBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswersAccepted"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/solved": {
         parameters: {
             query?: never;
@@ -12628,6 +12682,13 @@ export interface components {
             text: string;
             toRequester: boolean;
         };
+        TicketRoutesPlanBody: {
+            id: string;
+            kind: string;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
         TicketRoutesSolvedBody: {
             solved: boolean;
             text?: string;
@@ -12780,7 +12841,7 @@ export interface components {
             why?: string;
             anchored: number;
         };
-        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCauseFound"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryClockReached"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStandsByItself"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
+        ViewsEntryView: components["schemas"]["EntryAnsweredBack"] | components["schemas"]["EntryApprovalAsked"] | components["schemas"]["EntryApprovalClosed"] | components["schemas"]["EntryApprovalTurn"] | components["schemas"]["EntryApprovalVoided"] | components["schemas"]["EntryAskedBack"] | components["schemas"]["EntryAttemptFailed"] | components["schemas"]["EntryBracketLeft"] | components["schemas"]["EntryBracketOpened"] | components["schemas"]["EntryBranched"] | components["schemas"]["EntryCallDone"] | components["schemas"]["EntryCallFailed"] | components["schemas"]["EntryCallInAnswered"] | components["schemas"]["EntryCallInBegan"] | components["schemas"]["EntryCallRepeated"] | components["schemas"]["EntryCallRequested"] | components["schemas"]["EntryCallUnsure"] | components["schemas"]["EntryCalledEnded"] | components["schemas"]["EntryCameTooLate"] | components["schemas"]["EntryCauseFound"] | components["schemas"]["EntryCaused"] | components["schemas"]["EntryCheckJudged"] | components["schemas"]["EntryChecked"] | components["schemas"]["EntryCiPlanned"] | components["schemas"]["EntryClockReached"] | components["schemas"]["EntryConditionMet"] | components["schemas"]["EntryDifferenceSettled"] | components["schemas"]["EntryEnded"] | components["schemas"]["EntryFileAttached"] | components["schemas"]["EntryHelpAsked"] | components["schemas"]["EntryIntervened"] | components["schemas"]["EntryLateResult"] | components["schemas"]["EntryLateSettled"] | components["schemas"]["EntryLeft"] | components["schemas"]["EntryLineBegan"] | components["schemas"]["EntryLineEnded"] | components["schemas"]["EntryMeasured"] | components["schemas"]["EntryMessageDelivered"] | components["schemas"]["EntryMessageFailed"] | components["schemas"]["EntryMessageQueued"] | components["schemas"]["EntryMessageResent"] | components["schemas"]["EntryNoteAdded"] | components["schemas"]["EntryPartnerDiffers"] | components["schemas"]["EntryPartnerJoined"] | components["schemas"]["EntryPartnerLeft"] | components["schemas"]["EntryPartnerSaid"] | components["schemas"]["EntryPartnerTold"] | components["schemas"]["EntryPutBackBegan"] | components["schemas"]["EntryPutBackEnded"] | components["schemas"]["EntryReadByHand"] | components["schemas"]["EntryRecoveryHeard"] | components["schemas"]["EntryRedacted"] | components["schemas"]["EntryReplyCame"] | components["schemas"]["EntryResultKept"] | components["schemas"]["EntryReviewAsked"] | components["schemas"]["EntryReviewed"] | components["schemas"]["EntryRoomFailed"] | components["schemas"]["EntryRoomOpened"] | components["schemas"]["EntryRoomTalked"] | components["schemas"]["EntryRoomTold"] | components["schemas"]["EntryRoundJudged"] | components["schemas"]["EntryRunEnded"] | components["schemas"]["EntryRunStarted"] | components["schemas"]["EntryRungFired"] | components["schemas"]["EntrySaidToPartner"] | components["schemas"]["EntrySentRunBegan"] | components["schemas"]["EntrySentRunEnded"] | components["schemas"]["EntrySentRunRecalled"] | components["schemas"]["EntrySignalCame"] | components["schemas"]["EntrySignalsHeard"] | components["schemas"]["EntryStalled"] | components["schemas"]["EntryStandsByItself"] | components["schemas"]["EntryStartAnswered"] | components["schemas"]["EntryStartOffered"] | components["schemas"]["EntryTargetMissed"] | components["schemas"]["EntryTargetsSet"] | components["schemas"]["EntryTaskClaimed"] | components["schemas"]["EntryTaskDone"] | components["schemas"]["EntryTaskHandedBack"] | components["schemas"]["EntryTaskLeftOut"] | components["schemas"]["EntryTaskOffered"] | components["schemas"]["EntryTaskPassedOn"] | components["schemas"]["EntryTaskTakenBack"] | components["schemas"]["EntryTicketChanged"] | components["schemas"]["EntryTicketLinked"] | components["schemas"]["EntryTicketRaised"] | components["schemas"]["EntryTicketUnlinked"] | components["schemas"]["EntryTriggersLookedAt"] | components["schemas"]["EntryUpdated"] | components["schemas"]["EntryVoteCast"] | components["schemas"]["EntryVoteWithdrawn"] | components["schemas"]["EntryWaitBegan"] | components["schemas"]["EntryWithdrawn"] | components["schemas"]["EntryWorkflowCalled"] | components["schemas"]["EntryWorkflowSent"];
         ViewsEntryViewCommon: {
             seq: number;
             /** Format: date-time */
@@ -13250,6 +13311,22 @@ export interface components {
             content?: {
                 first?: components["schemas"]["RuleSeen"][];
                 last?: components["schemas"]["RuleSeen"][];
+            };
+        };
+        EntryCiPlanned: components["schemas"]["ViewsEntryViewCommon"] & {
+            /** @enum {string} */
+            kind: "ciPlanned";
+            body: {
+                ci: string;
+                makes?: boolean;
+                changes: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
+            };
+            content?: {
+                ciChanges?: {
+                    [key: string]: components["schemas"]["EventChange"];
+                };
             };
         };
         EntryClockReached: components["schemas"]["ViewsEntryViewCommon"] & {

@@ -8,6 +8,7 @@ import { useSession } from "../signin/session";
 import { KnownAnswers } from "../tickets/KnownAnswers";
 import { AskedCards } from "./AskedCards";
 import { Files } from "./Files";
+import { PlanCiDialog, plansCis } from "./PlanCiDialog";
 import { SolvedOrNot } from "./SolvedOrNot";
 import { useSend } from "./useSend";
 
@@ -18,6 +19,7 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
   const { session } = useSession();
   const own = ticket.fields.requester === session.id;
   const helped = useSend(ticket.number);
+  const [planning, setPlanning] = useState(false);
   return (
     <>
       <PageHead
@@ -57,6 +59,12 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
             />
           </div>
         )}
+        {own && plansCis(ticket) && (
+          <Button className="mt-4" onClick={() => setPlanning(true)}>
+            Say what is to be there…
+          </Button>
+        )}
+        {planning && <PlanCiDialog ticket={ticket.number} onClose={() => setPlanning(false)} />}
         {own && <Talk ticket={ticket} />}
         <Files ticket={ticket} mayAttach={!ticket.ended} />
         {ticket.fields.service !== undefined && (

@@ -24,6 +24,7 @@ import { Links } from "./Links";
 import { ListsUnderWay } from "./ListRows";
 import { NoteDialog } from "./NoteDialog";
 import { Onlookers } from "./Onlookers";
+import { PlanCiDialog, plansCis } from "./PlanCiDialog";
 import { ReadDialog } from "./ReadDialog";
 import { RecordStory } from "./RecordStory";
 import { RequesterTicket } from "./RequesterTicket";
@@ -67,7 +68,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       search: seq === undefined ? {} : { after: seq },
       replace: after !== undefined,
     });
-  const [dialog, setDialog] = useState<"note" | "start" | "edit" | "read" | { state: string }>();
+  const [dialog, setDialog] = useState<"note" | "start" | "edit" | "read" | "plan" | { state: string }>();
   const [step, setStep] = useState<string>();
   const give = useSend(ticket.number);
   const f = ticket.fields;
@@ -104,6 +105,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         {ticket.startable.length > 0 && <Button onClick={() => setDialog("start")}>Start a workflow…</Button>}
         {ticket.readable && <Button onClick={() => setDialog("read")}>Read…</Button>}
         {ticket.mayWork && !ticket.ended && <Major ticket={ticket} />}
+        {ticket.mayWork && plansCis(ticket) && <Button onClick={() => setDialog("plan")}>Plan a CI…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
       </PageHead>
@@ -175,6 +177,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
       </div>
       {dialog === "note" && <NoteDialog ticket={ticket.number} onClose={() => setDialog(undefined)} />}
       {dialog === "start" && <StartDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
+      {dialog === "plan" && <PlanCiDialog ticket={ticket.number} onClose={() => setDialog(undefined)} />}
       {dialog === "read" && <ReadDialog ticket={ticket} onClose={() => setDialog(undefined)} />}
       {(dialog === "edit" || typeof dialog === "object") && (
         <EditDialog

@@ -52,6 +52,7 @@ function causeStory(cause: Cause, who: string): Story {
 export const ofTickets: Tellers<
   | "ticketRaised"
   | "ticketChanged"
+  | "ciPlanned"
   | "noteAdded"
   | "fileAttached"
   | "signalsHeard"
@@ -86,6 +87,10 @@ export const ofTickets: Tellers<
     parts: [b(who(entry, names)), " changed the ticket"],
     sub: content.reason,
     rows: [...changes(body.changes, names), ...changes(content.texts, names)],
+  }),
+  ciPlanned: ({ body, content, entry, names }) => ({
+    parts: [b(who(entry, names)), " wishes for the CI ", b(body.ci)],
+    rows: changes(content.ciChanges, names, true),
   }),
   noteAdded: ({ body, content, entry, names }) => ({
     parts: [b(who(entry, names)), body.toRequester ? " wrote for the requester" : " noted"],

@@ -281,4 +281,45 @@ class OrganisationTest {
         assertThat(dialog(ines)).hasCount(0);
         assertThat(ines.getByText("Night technicians").first()).isVisible();
     }
+
+    /** M17: a CI is wished for inside a change, by an agent and by whoever asked for it. */
+    @Test
+    void aCiIsWishedForInsideAChangeAndTheRequesterSeesHow() {
+        Page ada = stage.as("Ada Brandvold");
+        Browser.go(ada, "Tickets");
+        button(ada, "Raise a ticket").click();
+        Pick.choose(dialog(ada).getByLabel("Kind"), "change");
+        ada.getByLabel("What is the matter, in one line").fill("A board for the new berth");
+        Pick.choose(ada.getByLabel("For whom"), "mira");
+        button(ada, "Raise it").click();
+        ada.waitForURL(Pattern.compile(".*/tickets/C-\\d+"));
+        String number = ada.url().substring(ada.url().lastIndexOf('/') + 1);
+        button(ada, "Plan a CI…").click();
+        dialog(ada).getByLabel("What it is to be called").fill("ALD-01");
+        dialog(ada)
+                .getByLabel("What it is", new Locator.GetByLabelOptions().setExact(true))
+                .fill("board");
+        dialog(ada).getByLabel("Where it stands").fill("ALD");
+        button(ada, "Plan it").click();
+        assertThat(dialog(ada)).containsText("There is a CI 'ALD-01' already: board, in use. Name another.");
+        dialog(ada).getByLabel("What it is to be called").fill("ALD-41");
+        button(ada, "Plan it").click();
+        assertThat(dialog(ada)).hasCount(0);
+        assertThat(ada.locator("main")).containsText("Ada Brandvold wishes for the CI ALD-41");
+        ada.navigate(stage.address() + "/cis/ALD-41");
+        assertThat(ada.locator("main")).containsText("planned");
+        assertThat(ada.locator("main")).containsText(number);
+
+        Page mira = stage.as("Mira Solheim");
+        mira.navigate(stage.address() + "/tickets/" + number);
+        button(mira, "Say what is to be there…").click();
+        dialog(mira).getByLabel("What it is to be called").fill("ALD-42");
+        dialog(mira)
+                .getByLabel("What it is", new Locator.GetByLabelOptions().setExact(true))
+                .fill("board");
+        button(mira, "Plan it").click();
+        assertThat(dialog(mira)).hasCount(0);
+        ada.navigate(stage.address() + "/tickets/" + number);
+        assertThat(ada.locator("main")).containsText("Mira Solheim wishes for the CI ALD-42");
+    }
 }

@@ -187,8 +187,9 @@ public final class Work {
         Case next = Engine.apply(current, event);
         rows.see(current, event, next);
         history.see(current, event);
-        if (event.event() instanceof Event.OfVisit e && e.changesCi() != null) {
-            cis.updated(event, e.changesCi());
+        Event.OfCi set = event.event().changesCi();
+        if (set != null) {
+            cis.updated(event, set);
         }
         if (event.event() instanceof WaitEvents.SignalCame e && e.signalId() != null) {
             taken(e.signalId(), event.visit());

@@ -326,7 +326,7 @@ public final class Rehearsal {
         record.addAll(events);
         Map<CiId, ConfigurationItem> cis = new HashMap<>(stage.cis());
         events.stream()
-                .map(r -> r.event() instanceof Event.OfVisit e ? e.changesCi() : null)
+                .map(r -> r.event().changesCi())
                 .filter(Objects::nonNull)
                 .forEach(c -> cis.compute(
                         c.ci(),

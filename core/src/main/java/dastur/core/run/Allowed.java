@@ -62,6 +62,10 @@ final class Allowed {
                         : needs(person, Right.WORK, "write notes that the requester does not see");
             case Command.KeepReading c -> needs(person, Right.WORK, "read something by hand");
             case Command.AttachFile c -> needs(person, Right.ASK, "attach files");
+            case Command.PlanCi c ->
+                requester(person)
+                        ? needs(person, Right.ASK, "ask for anything")
+                        : needs(person, Right.WORK, "plan CIs on tickets of others");
             case Command.EditTicket c -> needs(person, Right.WORK, "change tickets");
             case Command.SaySolved c ->
                 requester(person)

@@ -145,6 +145,13 @@ public sealed interface Command {
     /** @param fields new values by field name; null clears */
     record EditTicket(Map<String, Object> fields, @Nullable String reason) implements Command {}
 
+    /**
+     * Wishes for a CI inside a request or a change (M17).
+     *
+     * @param values of its other fields, by their names
+     */
+    record PlanCi(String id, String kind, Map<String, Object> values) implements Command {}
+
     record AddNote(String text, boolean toRequester) implements Command {}
 
     /**

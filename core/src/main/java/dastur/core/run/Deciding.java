@@ -137,6 +137,7 @@ final class Deciding {
             case Command.FindCause c -> new Consequences(this).find(c);
             case Command.StandByItself c -> new Consequences(this).standByItself();
             case Command.EditTicket c -> new TicketRules(this).edit(c);
+            case Command.PlanCi c -> new Planning(this).plan(c);
             case Command.AddNote c -> new TicketRules(this).note(c);
             case Command.KeepReading c -> new TicketRules(this).reading(c);
             case Command.SaySolved c -> new Solved(this).say(c);
@@ -243,10 +244,10 @@ final class Deciding {
         now = Fold.apply(now, recorded);
         events.add(recorded);
         noteSetters(setting, event);
-        if (event instanceof Event.OfVisit e && e.changesCi() != null) {
+        Event.OfCi set = event.changesCi();
+        if (set != null) {
             // What follows in the same decision reads what was set, not what it was.
-            lookups =
-                    lookups.with(e.changesCi().on(lookups.ci(e.changesCi().ci()).orElse(null)));
+            lookups = lookups.with(set.on(lookups.ci(set.ci()).orElse(null)));
         }
     }
 

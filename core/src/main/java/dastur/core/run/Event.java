@@ -59,6 +59,11 @@ public sealed interface Event {
         return this instanceof Leaving l && l.exit() != null ? "gave “" + l.exit() + "”" : null;
     }
 
+    /** The CI that it makes or changes; null for none. */
+    default @Nullable OfCi changesCi() {
+        return null;
+    }
+
     /** The values of a map; none for null. */
     static Stream<?> wordsOf(@Nullable Map<String, Object> values) {
         return values == null ? Stream.empty() : values.values().stream();
@@ -128,11 +133,6 @@ public sealed interface Event {
             return Set.of();
         }
 
-        /** The CI that it makes or changes; null for none. */
-        default @Nullable OfCi changesCi() {
-            return null;
-        }
-
         /** What was measured, read or filled in, by name: what may be compared with another time (N52); null for nothing. */
         default @Nullable Map<String, Object> brings() {
             return null;
@@ -199,6 +199,28 @@ public sealed interface Event {
         @Override
         public Stream<?> words() {
             return after(texts);
+        }
+    }
+
+    /**
+     * Somebody wishes for a CI inside a request or a change (M17): it is planned, and the ticket is about it.
+     *
+     * @param makes whether it was not there before; null where one that was retired is planned anew
+     */
+    record CiPlanned(
+            CiId ci,
+            @Nullable Boolean makes,
+            Map<String, Change> changes,
+            @Content @Nullable Map<String, Change> ciChanges)
+            implements Event {
+        @Override
+        public @Nullable OfCi changesCi() {
+            return ciChanges == null ? null : new OfCi(ci, makes != null, ciChanges);
+        }
+
+        @Override
+        public Stream<?> words() {
+            return after(ciChanges);
         }
     }
 

@@ -29,6 +29,7 @@ final class Fold {
             case Event.OfVisit e -> new Effects(c, recorded).all(e);
             case Event.TicketRaised e -> raised(c, recorded, e);
             case Event.TicketChanged e -> changed(c, e.changes(), e.texts());
+            case Event.CiPlanned e -> changed(c, e.changes(), null);
             case Event.NoteAdded e -> c;
             case Event.ReadByHand e -> c;
             case Event.SignalsHeard e ->

@@ -49,6 +49,9 @@ final class TicketRoutes {
     record EditBody(
             Map<String, @Nullable Object> fields, @Nullable String reason) {}
 
+    /** @param values of its other fields, by their names; null for none */
+    record PlanBody(String id, String kind, @Nullable Map<String, Object> values) {}
+
     record NoteBody(String text, boolean toRequester) {}
 
     /** @param text what is said with it; needed where it is not solved */
@@ -155,6 +158,13 @@ final class TicketRoutes {
                         NoteBody.class,
                         Accepted.class,
                         r::note),
+                Route.post(
+                        "/api/tickets/{number}/planned-ci",
+                        Right.ASK,
+                        "Wish for a CI inside a request or a change: it is planned, and the ticket is about it",
+                        PlanBody.class,
+                        Accepted.class,
+                        r::plan),
                 Route.post(
                         "/api/tickets/{number}/solved",
                         Right.ASK,
@@ -293,6 +303,17 @@ final class TicketRoutes {
         // What a requester writes is theirs to see.
         boolean open = body.toRequester() || !Right.WORK.of(q.person());
         return on.ticket(q, on.visible(q), new Command.AddNote(Request.needed(body.text(), "text"), open));
+    }
+
+    private Object plan(Request q) {
+        PlanBody body = q.body(PlanBody.class);
+        return on.ticket(
+                q,
+                on.visible(q),
+                new Command.PlanCi(
+                        Request.needed(body.id(), "id"),
+                        Request.needed(body.kind(), "kind"),
+                        body.values() == null ? Map.of() : body.values()));
     }
 
     private Object solved(Request q) {

@@ -13,6 +13,7 @@ import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Here;
+import dastur.core.run.PlannedCi;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
@@ -82,14 +83,14 @@ public final class UpdateKind implements Room<Update> {
         if (s.set().isEmpty()) {
             in.blocks("nothing to set", s, "set", "'" + s.name() + "' sets nothing.");
         }
-        boolean makes = s.set().stream().anyMatch(a -> a.target().equals(NewCi.ID));
-        boolean ofKind = s.set().stream().anyMatch(a -> a.target().equals(NewCi.KIND));
+        boolean makes = s.set().stream().anyMatch(a -> a.target().equals(PlannedCi.ID));
+        boolean ofKind = s.set().stream().anyMatch(a -> a.target().equals(PlannedCi.KIND));
         if (makes && !ofKind) {
             in.blocks("CI without kind", s, "set", "'" + s.name() + "' makes a CI: say its kind too, as ci.kind.");
         }
         inspectOf(s, makes, in);
         s.set().forEach(set -> {
-            if (ofKind && !makes && set.target().equals(NewCi.KIND)) {
+            if (ofKind && !makes && set.target().equals(PlannedCi.KIND)) {
                 in.blocks(
                         "unknown field",
                         s,

@@ -7,6 +7,7 @@ import dastur.core.run.CannotOpen;
 import dastur.core.run.Event.Change;
 import dastur.core.run.FieldChanges;
 import dastur.core.run.Here;
+import dastur.core.run.PlannedCi;
 import dastur.core.run.VisitId;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
@@ -29,13 +30,13 @@ final class UpdateRules {
         Map<String, Object> ticket = new TreeMap<>();
         Map<String, Change> ci = new TreeMap<>();
         Map<String, Object> vars = new TreeMap<>();
-        NewCi made = made(step);
+        PlannedCi made = made(step);
         Optional<ConfigurationItem> item = made == null ? meant(step) : Optional.of(made.item());
         if (made != null) {
             ticket.put("ci", made.item().id().value());
         }
         for (Assignment set : step.set()) {
-            if (made != null && NewCi.SAID.contains(set.target())) {
+            if (made != null && PlannedCi.SAID.contains(set.target())) {
                 continue;
             }
             Object value = value(set);
@@ -100,19 +101,19 @@ final class UpdateRules {
     }
 
     /** The CI that the step makes; null where it makes none. */
-    private @Nullable NewCi made(Update step) {
+    private @Nullable PlannedCi made(Update step) {
         Optional<Assignment> named =
-                step.set().stream().filter(a -> a.target().equals(NewCi.ID)).findFirst();
+                step.set().stream().filter(a -> a.target().equals(PlannedCi.ID)).findFirst();
         if (named.isEmpty()) {
             return null;
         }
         String kind = step.set().stream()
-                .filter(a -> a.target().equals(NewCi.KIND))
+                .filter(a -> a.target().equals(PlannedCi.KIND))
                 .findFirst()
                 .map(this::value)
                 .map(String::valueOf)
                 .orElse("");
-        return NewCi.of(value(named.get()), kind, here.lookups());
+        return PlannedCi.of(value(named.get()), kind, here.lookups());
     }
 
     private static @Nullable Map<String, Change> emptyToNull(Map<String, Change> map) {

@@ -1,10 +1,7 @@
-package dastur.core.step.update;
+package dastur.core.run;
 
 import dastur.core.json.Texts;
-import dastur.core.run.CannotOpen;
-import dastur.core.run.Case;
 import dastur.core.run.Event.Change;
-import dastur.core.run.Lookups;
 import dastur.core.ticket.CiId;
 import dastur.core.ticket.ConfigurationItem;
 import java.util.Map;
@@ -12,20 +9,20 @@ import java.util.Optional;
 import java.util.Set;
 
 /**
- * A CI that an update makes by setting {@code ci.id} (M17): planned, until something says that it is in use. One that was
+ * A CI that an update makes by setting {@code ci.id}, or that somebody wishes for (M17): planned, until something says that it is in use. One that was
  * retired may be planned anew under its name.
  *
  * @param item as it was before: retired, or not there and with nothing said of it
  */
-record NewCi(ConfigurationItem item, boolean isNew) {
-    static final String ID = "ci.id";
-    static final String KIND = "ci.kind";
+public record PlannedCi(ConfigurationItem item, boolean isNew) {
+    public static final String ID = "ci.id";
+    public static final String KIND = "ci.kind";
 
     /** What is said of it once, when it is made. */
-    static final Set<String> SAID = Set.of(ID, KIND);
+    public static final Set<String> SAID = Set.of(ID, KIND);
 
     /** @throws CannotOpen when nothing can be made of this, or there is one already */
-    static NewCi of(Object said, String kind, Lookups lookups) {
+    public static PlannedCi of(Object said, String kind, Lookups lookups) {
         CiId id;
         try {
             id = new CiId(said == null ? "" : String.valueOf(said));
@@ -37,7 +34,7 @@ record NewCi(ConfigurationItem item, boolean isNew) {
             if (kind.isBlank() || kind.length() > 80 || !Texts.keepable(kind)) {
                 throw new CannotOpen("wrong value", "No CI can be made: it needs a kind of 1 to 80 characters.");
             }
-            return new NewCi(ConfigurationItem.planned(id, kind), true);
+            return new PlannedCi(ConfigurationItem.planned(id, kind), true);
         }
         if (!there.get().life().equals("retired") || !there.get().kind().equals(kind)) {
             throw new CannotOpen(
@@ -45,11 +42,11 @@ record NewCi(ConfigurationItem item, boolean isNew) {
                     "There is a CI '" + id + "' already: " + there.get().kind() + ", "
                             + there.get().life() + ". Name another.");
         }
-        return new NewCi(there.get(), false);
+        return new PlannedCi(there.get(), false);
     }
 
     /** Adds what goes without saying: it is planned, and belongs to the ticket's service. */
-    void complete(Map<String, Change> changes, Case ticket) {
+    public void complete(Map<String, Change> changes, Case ticket) {
         if (isNew) {
             changes.put("kind", new Change(null, item.kind()));
             changes.putIfAbsent("name", new Change(null, item.name()));
