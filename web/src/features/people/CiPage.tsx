@@ -7,13 +7,11 @@ import type { Ci } from "../../api/types";
 import { Button, Chip, Loading, PageHead, Trouble } from "../../ui/kit";
 import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
-import { lacking } from "../setup/attributes";
+import { BUILT_IN, lacking } from "../setup/attributes";
 import { CiDialog } from "../setup/CiDialog";
 import { designs, useSession } from "../signin/session";
 import { valueWords } from "../ticket/words";
 import { Neighbours } from "./Neighbours";
-
-const BUILT_IN = ["name", "service", "site", "address", "owner", "life", "kind"];
 
 /** A configuration item: its facts, its neighbours, what changed on it, its tickets. */
 export function CiPage() {
@@ -36,15 +34,20 @@ export function CiPage() {
     );
   const { ci: item, changes, tickets, unmet } = ci.data;
   const wished = (name: string) => unmet.find((w) => w.name === name)?.wished;
+  const wishedWords = (name: string) =>
+    name === "owner" ? names.group(wished(name)) : name === "service" ? names.service(wished(name)) : wished(name);
   const facts: [label: string, said: string, name?: string][] = [
     ["Kind", item.kind],
     ["Life", item.life],
-    ["Service", names.service(item.service)],
+    ["Service", names.service(item.service), "service"],
     ["Site", item.site ?? "—", "site"],
     ["Address", item.address ?? "—", "address"],
     ["Owner", names.group(item.owner), "owner"],
     ...[
-      ...new Set([...Object.keys(item.attributes), ...unmet.map((w) => w.name).filter((n) => !BUILT_IN.includes(n))]),
+      ...new Set([
+        ...Object.keys(item.attributes),
+        ...unmet.map((w) => w.name).filter((n) => n !== "service" && !BUILT_IN.includes(n)),
+      ]),
     ].map((k): [string, string, string] => [
       names.directory?.ciFields.find((f) => f.name === k)?.label ?? k,
       item.attributes[k] === undefined ? "—" : valueWords(item.attributes[k]),
@@ -76,9 +79,7 @@ export function CiPage() {
                 <dd>
                   {v}
                   {name && wished(name) !== undefined && (
-                    <span className="ml-2 text-soon">
-                      wished: {name === "owner" ? names.group(wished(name)) : wished(name)}
-                    </span>
+                    <span className="ml-2 text-soon">wished: {wishedWords(name)}</span>
                   )}
                 </dd>
               </div>

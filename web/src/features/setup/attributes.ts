@@ -1,6 +1,7 @@
 import type { Directory, Field } from "../../api/types";
 
-const BUILT_IN = ["id", "name", "kind", "site", "address", "owner", "life"];
+/** What every CI has beside its attributes and its service. */
+export const BUILT_IN = ["id", "name", "kind", "site", "address", "owner", "life"];
 
 /** What becomes of a CI, as the server knows it. */
 export const LIVES = ["planned", "ordered", "in use", "retired"];

@@ -8,7 +8,7 @@ import { useNow } from "../../ui/useNow";
 import { columnsOf, isTable } from "../../ui/ValueTable";
 import { valueWords } from "./words";
 
-/** Rows that are drawn at first: those that are not done come before those that are. */
+/** Rows that are drawn at first, in the order of the list. */
 const FIRST = 25;
 const MOST_COLUMNS = 5;
 

@@ -76,7 +76,12 @@ export function RequesterTicket({ ticket }: { ticket: Ticket }) {
 }
 
 /** How something came about that is no word of a person. */
-const WHAT: Record<string, string> = { sent: "wrote to you", decided: "decided", moved: "changed where it stands" };
+const WHAT: Record<string, string> = {
+  sent: "wrote to you",
+  decided: "decided",
+  moved: "changed where it stands",
+  wished: "said what is to be there",
+};
 
 /** What happened that the requester may know: what was said, sent to them and decided, and a line to say more. */
 function Talk({ ticket }: { ticket: Ticket }) {

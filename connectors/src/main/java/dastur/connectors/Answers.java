@@ -47,9 +47,14 @@ final class Answers {
             return new Definite(message, true, false);
         }
 
-        /** Whether somebody was there to say it. */
-        boolean wasReached() {
-            return !ours && !unreached;
+        /** Whether what is wrong is on this side, so that nobody was asked. */
+        boolean isOurs() {
+            return ours;
+        }
+
+        /** Whether nobody was there to say anything. */
+        boolean isUnreached() {
+            return unreached;
         }
 
         CallOutcome outcome(UnaryOperator<String> scrub) {

@@ -1,6 +1,7 @@
 package dastur.connectors;
 
 import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.Collections;
 import java.util.List;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
@@ -61,15 +62,14 @@ public record Greeted(Says reached, Says letIn, @Nullable String why, List<Given
 
     /** It went no further than this. */
     static Greeted broken(Answers.Definite e, UnaryOperator<String> scrub, int calls) {
-        boolean answered = e.wasReached();
         return new Greeted(
-                answered ? Says.YES : Says.NO,
-                answered ? Says.NO : Says.CANNOT_SAY,
+                e.isOurs() ? Says.CANNOT_SAY : e.isUnreached() ? Says.NO : Says.YES,
+                e.isOurs() || e.isUnreached() ? Says.CANNOT_SAY : Says.NO,
                 scrub.apply(String.valueOf(e.getMessage())),
                 unsaid(calls));
     }
 
     private static List<Given> unsaid(int calls) {
-        return java.util.Collections.nCopies(calls, Given.cannotSay("It went no further."));
+        return Collections.nCopies(calls, Given.cannotSay("It went no further."));
     }
 }

@@ -4,6 +4,7 @@ import dastur.connectors.Answers.Definite;
 import dastur.core.run.Event;
 import dastur.core.workflow.Connection;
 import dastur.core.workflow.Protocol;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -56,6 +57,6 @@ final class Greeter {
                 there.reached(),
                 Greeted.Says.CANNOT_SAY,
                 there.why(),
-                java.util.Collections.nCopies(calls, Greeted.Given.cannotSay("Only a walk would tell.")));
+                Collections.nCopies(calls, Greeted.Given.cannotSay("Only a walk would tell.")));
     }
 }

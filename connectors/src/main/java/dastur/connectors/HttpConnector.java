@@ -27,6 +27,9 @@ import org.jspecify.annotations.Nullable;
  */
 public final class HttpConnector implements Connector {
     private static final Duration CONNECT = Duration.ofSeconds(5);
+    /** 401, Unauthorized: whoever signs in so is nobody it knows (RFC 9110, 15.5.2). */
+    private static final int UNKNOWN_TO_IT = 401;
+
     /** So long a job may take to end once it was told to. */
     private static final Duration ENDS_WITHIN = Duration.ofSeconds(15);
 
@@ -98,13 +101,13 @@ public final class HttpConnector implements Connector {
         try {
             HttpExchange.Options first =
                     exchange.options(exchange.resolve(connection.base() + (root.isEmpty() ? "/" : "")));
-            boolean refused = first.refuses();
+            boolean refused = first.status() == UNKNOWN_TO_IT;
             URI welcome = null;
             List<Greeted.Given> given = new ArrayList<>();
             for (Event.Call call : calls) {
                 URI where = exchange.resolve(connection.base() + call.path());
                 HttpExchange.Options at = exchange.options(where);
-                refused |= at.status() == 401;
+                refused |= at.status() == UNKNOWN_TO_IT;
                 welcome = at.isWelcome() ? where : welcome;
                 given.add(given(at, call.method()));
             }
@@ -141,11 +144,12 @@ public final class HttpConnector implements Connector {
     }
 
     private static Greeted.Given given(HttpExchange.Options at, String method) {
-        if (at.refuses()) {
-            return Greeted.Given.no("It answered " + at.status() + ".");
+        if (at.status() == UNKNOWN_TO_IT) {
+            return Greeted.Given.no("It does not take what we sign in with.");
         }
+        // Also where the question itself is refused: that says nothing of what it asks about.
         if (at.allows().isEmpty()) {
-            return Greeted.Given.cannotSay("It does not tell what may be done there.");
+            return Greeted.Given.cannotSay("It does not tell what may be done there: it answered " + at.status() + ".");
         }
         return at.allows().contains(method)
                 ? Greeted.Given.YES

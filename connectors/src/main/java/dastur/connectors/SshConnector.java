@@ -17,6 +17,7 @@ import java.security.GeneralSecurityException;
 import java.security.KeyPair;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.EnumSet;
 import java.util.List;
 import org.apache.sshd.client.SshClient;
@@ -100,8 +101,8 @@ final class SshConnector implements Connector, AutoCloseable {
     /** Signs in and leaves: what a command may do, only the command tells. */
     Greeted greet(Connection connection, @Nullable String secret, List<Event.Call> calls) throws Definite {
         session(connection, secret).close(true);
-        return Greeted.in(java.util.Collections.nCopies(
-                calls.size(), Greeted.Given.cannotSay("Only running the command would tell.")));
+        return Greeted.in(
+                Collections.nCopies(calls.size(), Greeted.Given.cannotSay("Only running the command would tell.")));
     }
 
     /** The words of a command as one line, each in quotes (POSIX shell, section 2.2.2). */

@@ -424,6 +424,18 @@ class HttpConnectorTest {
         assertThat(refused.given()).extracting(Greeted.Given::says).containsExactly(Greeted.Says.NO);
     }
 
+    /** That a question is refused says nothing of what it asks about, and what is wrong here nothing of the other side. */
+    @Test
+    void whatCouldNotBeAskedIsNotTurnedIntoANo() throws Exception {
+        answer("/", e -> send(e, 403, ""));
+        Greeted said = greet("top-secret", "POST /close");
+        assertThat(said.letIn()).isEqualTo(Greeted.Says.CANNOT_SAY);
+        assertThat(said.given()).extracting(Greeted.Given::says).containsExactly(Greeted.Says.CANNOT_SAY);
+        Greeted ours = Greeted.broken(Answers.Definite.ours("Our key cannot be read."), t -> t, 1);
+        assertThat(ours.reached()).isEqualTo(Greeted.Says.CANNOT_SAY);
+        assertThat(ours.letIn()).isEqualTo(Greeted.Says.CANNOT_SAY);
+    }
+
     @Test
     void ofAnOpenDoorNobodySaysWhoWasLetInAndWhereNobodyIsNobodyAnswers() throws Exception {
         answer("/open", e -> {

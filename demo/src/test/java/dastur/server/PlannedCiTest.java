@@ -35,6 +35,9 @@ class PlannedCiTest extends OnDemo {
         assertThat(ci.get("ci").get("attributes").get("model").asText()).isEqualTo("Lumen 42");
         assertThat(ci.get("changes").findValuesAsText("ticket")).contains(ticket);
         assertThat(ticket("ada", ticket).get("fields").get("ci").asText()).isEqualTo("ALD-31");
+        assertThat(ticket("mira", ticket).get("talk").findValuesAsText("text"))
+                .as("the requester reads it too")
+                .contains("ALD-31");
 
         ApiClient.Answer again = plan("ada", raised("change"), "{\"id\":\"ALD-31\",\"kind\":\"board\"}");
         assertThat(again.status()).isEqualTo(422);

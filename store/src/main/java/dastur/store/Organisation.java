@@ -387,13 +387,7 @@ public final class Organisation {
 
     public List<Relation> relationsOf(CiId ci) {
         return database.read(session -> {
-            List<Object[]> pairs = session.createSelectionQuery(
-                            "select r, c from CiRelationRow r join CiRow c on c.id = case when r.key.fromCi = ?1 then r.key.toCi else r.key.fromCi end"
-                                    + " where r.key.fromCi = ?1 or r.key.toCi = ?1 order by c.id",
-                            Object[].class)
-                    .setParameter(1, ci.value())
-                    .setMaxResults(100)
-                    .getResultList();
+            List<Object[]> pairs = References.related(session, ci, 100);
             Map<String, Long> open = openOn(
                     session,
                     pairs.stream().map(pair -> ((Rows.CiRow) pair[1]).id).toList());

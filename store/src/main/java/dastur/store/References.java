@@ -157,16 +157,19 @@ final class References {
         };
     }
 
-    private static Beside beside(StatelessSession s, CiId ci) {
-        return Beside.of(s
-                .createSelectionQuery(
+    /** The relations that begin or end at a CI, each with the CI at its other end, by its id. @param most as many at most */
+    static List<Object[]> related(StatelessSession s, CiId ci, int most) {
+        return s.createSelectionQuery(
                         "select r, c from CiRelationRow r join CiRow c on c.id = case when r.key.fromCi = ?1 then r.key.toCi else r.key.fromCi end"
-                                + " where r.key.fromCi = ?1 or r.key.toCi = ?1",
+                                + " where r.key.fromCi = ?1 or r.key.toCi = ?1 order by c.id",
                         Object[].class)
                 .setParameter(1, ci.value())
-                .setMaxResults(Beside.MOST + 1)
-                .getResultList()
-                .stream()
+                .setMaxResults(most)
+                .getResultList();
+    }
+
+    private static Beside beside(StatelessSession s, CiId ci) {
+        return Beside.of(related(s, ci, Beside.MOST + 1).stream()
                 .map(pair -> {
                     Rows.CiRelationKey key = ((Rows.CiRelationRow) pair[0]).key;
                     return new Beside.Neighbour(

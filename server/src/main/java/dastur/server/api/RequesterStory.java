@@ -56,6 +56,7 @@ final class RequesterStory {
                 yield Stream.empty();
             }
             case ApprovalClosed a when r.visit() != null -> Stream.of(view(r, "decided", decided(r.visit(), a)));
+            case Event.CiPlanned p -> Stream.of(view(r, "wished", p.ci().value()));
             case Event.TicketChanged c -> moved(r, c.changes());
             case Updated u -> moved(r, u.changes());
             default -> Stream.empty();
