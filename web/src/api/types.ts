@@ -84,6 +84,8 @@ export type SourceView = S["SourceRoutesSourceView"];
 export type Mapping = S["Mapping"];
 export type MappingRow = S["MappingRow"];
 export type Reading = S["Reading"];
+/** A command that was accepted, and the ticket it was about. */
+export type Accepted = S["AnswersAccepted"];
 export type Trial = S["SampleRoutesTrialView"];
 export type Foreseen = NonNullable<Trial["foreseen"]>;
 export type Look = S["EventLook"];

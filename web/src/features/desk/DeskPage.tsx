@@ -114,7 +114,7 @@ export function DeskPage() {
       ticket: r.ticket,
       kind: "stalled",
       title: r.name,
-      sub: `stalled · ${r.ticket} · you own the workflow`,
+      sub: `stalled · ${r.ticket} · yours to set going again`,
       mine: true,
     }),
   );

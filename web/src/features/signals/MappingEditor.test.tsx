@@ -3,7 +3,7 @@ import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { Reading, SignalLine, SourceView } from "../../api/types";
-import { held, pick, play, type Sent, show } from "../../testing/stage";
+import { ADA, held, pick, play, type Sent, show } from "../../testing/stage";
 import { HowToSend } from "./HowToSend";
 import { MappingEditor } from "./MappingEditor";
 
@@ -56,7 +56,7 @@ const TRIAL = {
 /** Samples that the server keeps. */
 let names: string[] = [];
 
-function shown(may = true) {
+function shown(may = true, as = ADA) {
   names = [];
   const server = {
     "GET /api/signals/s1": { line: SAMPLE, headers: {}, raw: { data: { level: 2, unit: "10.30.0.27", line: "" } } },
@@ -73,10 +73,11 @@ function shown(may = true) {
     },
     "POST /api/sources/board-monitor/readings": read,
     "POST /api/sources/board-monitor/trials": TRIAL,
+    "POST /api/sources/board-monitor/tests": { ticket: "I-9", seq: 5 },
     "PUT /api/sources/board-monitor": VIEW,
   };
   const sent = play(server);
-  show(<MappingEditor view={VIEW} samples={[SAMPLE]} may={may} />, { at: "/sources" });
+  show(<MappingEditor view={VIEW} samples={[SAMPLE]} may={may} />, { as, at: "/sources" });
   return Object.assign(() => sent.filter((s) => s.method === "PUT"), {
     all: (of: string) => sent.filter((s) => s.path.endsWith(of)),
   });
@@ -100,6 +101,20 @@ describe("what a source's words mean", () => {
     expect(await screen.findByText("It would open an incident and start Frozen departure board.")).toBeTruthy();
     expect(screen.getByText("no change is planned there")).toBeTruthy();
     expect(asked("trials")[0]?.body).toMatchObject({ signal: "s1", mapping: { rows: [{}, { name: "unit" }] } });
+  });
+
+  it("is tried on a ticket that is a test, by those who design", async () => {
+    const asked = shown(true, { ...ADA, roles: ["process owner"] }).all;
+    fireEvent.click(await screen.findByRole("button", { name: "What would happen if it came now?" }));
+    fireEvent.click(await screen.findByRole("button", { name: "Open a test" }));
+    await waitFor(() => expect(asked("tests")[0]?.body).toMatchObject({ signal: "s1", mapping: { rows: [{}] } }));
+  });
+
+  it("is only foreseen by others", async () => {
+    shown();
+    fireEvent.click(await screen.findByRole("button", { name: "What would happen if it came now?" }));
+    await screen.findByText("no change is planned there");
+    expect(screen.queryByRole("button", { name: "Open a test" })).toBeNull();
   });
 
   it("takes a value by a click, and counts from when it is used", async () => {

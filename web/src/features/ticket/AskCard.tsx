@@ -189,6 +189,13 @@ const REMEDY: Record<Remedy, string> = {
   "stop and put back": "Stop and put everything back",
 };
 
+/** On a test, what would reach beyond the ticket waits: whoever tries it says how it is to have gone. */
+const WITHHELD: Partial<Record<Remedy, string>> = {
+  "take exit": "As if it had been done…",
+  retry: "Do it in earnest",
+  "stop run": "Stop the run",
+};
+
 function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
   const act = useSend(ticket);
   const [chosen, setChosen] = useState<Remedy>();
@@ -196,10 +203,18 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
   const [reason, setReason] = useState("");
   const stall = ask.stall;
   if (!stall) return null;
+  const withheld = stall.code === "withheld";
+  const say = (remedy: Remedy) => (withheld && WITHHELD[remedy]) || REMEDY[remedy];
   return (
-    <section aria-label={ask.name} className="rounded-xl border border-late bg-sheet p-4">
+    <section
+      aria-label={ask.name}
+      className={`rounded-xl border bg-sheet p-4 ${withheld ? "border-line" : "border-late"}`}
+    >
       <h2 className="text-base font-bold">
-        <span className="text-late">{stall.code === "unsure" ? "Unsure" : "Stalled"}:</span> {ask.name}
+        <span className={withheld ? "" : "text-late"}>
+          {withheld ? "Withheld" : stall.code === "unsure" ? "Unsure" : "Stalled"}:
+        </span>{" "}
+        {ask.name}
       </h2>
       <p className="mt-0.5">
         {stall.code === "unsure" ? `${stall.why} Look at the other system: did it happen?` : stall.why}
@@ -212,9 +227,15 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
                 key={r}
                 look={i === 0 ? "primary" : r === "stop run" ? "danger" : "plain"}
                 aria-pressed={chosen === r}
-                onClick={() => setChosen(r)}
+                onClick={() => {
+                  setChosen(r);
+                  if (withheld) {
+                    setReason((was) => was || "A test");
+                    setExit((was) => was || (stall.exits[0] ?? ""));
+                  }
+                }}
               >
-                {REMEDY[r]}
+                {say(r)}
               </Button>
             ))}
           </div>
@@ -248,15 +269,17 @@ function StalledCard({ ask, ticket }: { ask: Ask; ticket: string }) {
                 />
               )}
               <TextArea
-                label={`Why: ${REMEDY[chosen]}`}
+                label={`Why: ${say(chosen)}`}
                 help={
-                  chosen === "retry"
-                    ? stall.sameInputs
-                      ? "What was sent before is sent again, unchanged. Goes onto the record."
-                      : "Inputs are taken anew. Goes onto the record."
-                    : chosen === "retry anew"
-                      ? "Inputs are taken from the ticket and the steps as they are now; what was approved must still be so. Goes onto the record."
-                      : "Goes onto the record."
+                  chosen === "retry" && withheld
+                    ? "It is done for real, and not undone when the test ends. Goes onto the record."
+                    : chosen === "retry"
+                      ? stall.sameInputs
+                        ? "What was sent before is sent again, unchanged. Goes onto the record."
+                        : "Inputs are taken anew. Goes onto the record."
+                      : chosen === "retry anew"
+                        ? "Inputs are taken from the ticket and the steps as they are now; what was approved must still be so. Goes onto the record."
+                        : "Goes onto the record."
                 }
                 required
                 autoFocus

@@ -30,6 +30,7 @@ import { RecordStory } from "./RecordStory";
 import { RequesterTicket } from "./RequesterTicket";
 import { RunProgress } from "./RunProgress";
 import { StartDialog } from "./StartDialog";
+import { TestBar } from "./TestBar";
 import { useSend } from "./useSend";
 import { WhereTimeWent } from "./WhereTimeWent";
 import { valueWords } from "./words";
@@ -109,6 +110,7 @@ function FullTicket({ ticket }: { ticket: Ticket }) {
         {ticket.mayWork && <Button onClick={() => setDialog("edit")}>Change…</Button>}
         {ticket.mayWork && <Button onClick={() => setDialog("note")}>Add a note</Button>}
       </PageHead>
+      <TestBar ticket={ticket} />
       {!ticket.ended && <UnderBar ticket={ticket} />}
       {ticket.mayWork && !ticket.ended && <HeadActions ticket={ticket} onEnd={(state) => setDialog({ state })} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto lg:flex-row lg:overflow-hidden">

@@ -124,6 +124,19 @@ describe("a stalled step", () => {
     );
   });
 
+  it("is withheld on a test: as if it had been done, or in earnest, with words at hand", async () => {
+    const sent = play({ [SEND]: null });
+    const held = { ...stalled.stall, code: "withheld", remedies: ["take exit", "retry", "stop run"] } as Ask["stall"];
+    show(<AskCard ask={{ ...stalled, stall: held }} ticket="I-7" keys />);
+    const user = userEvent.setup();
+    expect((await screen.findByRole("heading")).textContent).toMatch(/^Withheld: /);
+    await user.click(screen.getByRole("button", { name: "Do it in earnest" }));
+    expect(screen.getByText(/not undone when the test ends/)).toBeDefined();
+    await user.click(screen.getByRole("button", { name: "As if it had been done…" }));
+    await user.click(screen.getByRole("button", { name: "Do it" }));
+    await waitFor(() => expect(sent[0]?.body).toMatchObject({ kind: "take exit", exit: "ok", reason: "A test" }));
+  });
+
   it("takes no key, and nothing from those it is not asked of", async () => {
     const sent = play({ [SEND]: null });
     show(<AskCard ask={{ ...stalled, mine: false }} ticket="I-7" keys />);

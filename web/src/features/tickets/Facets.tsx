@@ -2,9 +2,11 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import { useNames } from "../../api/hooks";
 import type { Facet } from "../../api/types";
+import { Check } from "../../ui/Check";
 import { Select } from "../../ui/kit";
 import { When } from "../../ui/When";
 import { day } from "../../ui/when";
+import { seesAll, useSession } from "../signin/session";
 import { asked } from "./columns";
 
 const LABELS: Record<string, string> = {
@@ -18,6 +20,7 @@ const LABELS: Record<string, string> = {
 /** What the list can be narrowed to, with how many there are; a chosen one is taken back by a click. */
 export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange: (next: URLSearchParams) => void }) {
   const names = useNames();
+  const { session } = useSession();
   const facets = useQuery({
     queryKey: ["tickets", "facets", asked(filter).toString()],
     queryFn: () => api.get<Facet[]>(`/api/facets?${asked(filter)}`),
@@ -85,6 +88,13 @@ export function Facets({ filter, onChange }: { filter: URLSearchParams; onChange
           onChange={(picked) => set("requester", picked || undefined)}
           options={[{ value: "", label: "anybody" }, ...people]}
         />
+        {seesAll(session) && (
+          <Check
+            label="Tests instead"
+            checked={filter.get("tests") === "true"}
+            onChange={(is) => set("tests", is ? "true" : undefined)}
+          />
+        )}
         <When
           label="Raised from"
           kind="day"

@@ -58,6 +58,7 @@ export const ofTickets: Tellers<
   | "signalsHeard"
   | "caused"
   | "recoveryHeard"
+  | "markedAsTest"
   | "causeFound"
   | "standsByItself"
   | "triggersLookedAt"
@@ -130,6 +131,10 @@ export const ofTickets: Tellers<
       body.restores ? ", so it is restored" : ": it could be set to restored",
     ],
     tone: "well",
+  }),
+  markedAsTest: ({ body, names }) => ({
+    parts: ["This is a test of ", b(names.person(body.by))],
+    detail: `only they are asked and told; what would change something elsewhere waits for them; it ends ${day(body.until)}, ${clock(body.until)}`,
   }),
   causeFound: ({ body }) => ({
     parts: body.folds

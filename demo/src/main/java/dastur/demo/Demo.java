@@ -144,6 +144,7 @@ public final class Demo {
             Cases cases = new Cases(database, Secrets::randomBytes);
             DemoStage stage = new DemoStage(cases, new Tickets(database), new Outbox(database));
             try (DemoSignals signals = new DemoSignals(database, stage)) {
+                signals.kept(administrator, "ALD-07");
                 DemoPast past = new DemoPast(stage, new DemoPlayer(stage, organisation), signals);
                 new DemoHistory(stage, past, cases).build(now);
             }

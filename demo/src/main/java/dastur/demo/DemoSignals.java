@@ -12,10 +12,12 @@ import dastur.standins.CopyVault;
 import dastur.store.Consequences;
 import dastur.store.Database;
 import dastur.store.Incoming;
+import dastur.store.Journal;
 import dastur.store.Matters;
 import dastur.store.Neighbours;
 import dastur.store.Nodes;
 import dastur.store.Organisation;
+import dastur.store.Samples;
 import dastur.store.Signals;
 import dastur.store.Sources;
 import dastur.store.Tickets;
@@ -38,12 +40,14 @@ final class DemoSignals implements AutoCloseable {
     private final Organisation organisation;
     private final Incoming incoming;
     private final Incomings incomings;
+    private final Samples samples;
     private int count;
 
     DemoSignals(Database database, DemoStage stage) {
         this.stage = stage;
         this.organisation = new Organisation(database);
         this.incoming = new Incoming(database);
+        this.samples = new Samples(database);
         this.incomings = new Incomings(new Incomings.Uses(
                 incoming,
                 new Matters(database),
@@ -70,6 +74,12 @@ final class DemoSignals implements AutoCloseable {
             comes(DemoSources.BOARDS, BoardMonitor.event(address(board), "FROZEN", 90 + 20L * again, stage.now()));
         }
         return ticket;
+    }
+
+    /** One to try things with, kept by a name: boards stand still seldom. */
+    void kept(Journal.By by, String board) {
+        String says = Json.write(BoardMonitor.event(address(board), "FROZEN", 90, by.at()));
+        samples.keep(by, DemoSources.BOARDS, "A board stands still", "{}", says);
     }
 
     /** Its picture moves again, and stays so. */

@@ -484,6 +484,14 @@ class ReadmeTest {
         eleven.says("*What would happen if it came now?* says so, and does nothing.");
         button(halvard, "What would happen if it came now?").click();
         assertThat(region(halvard, "What would happen")).containsText("It would be kept: ");
+        eleven.says("Choose *A board stands still* and press *Open a test*:");
+        Pick.byWords(halvard.getByLabel("Tried on"), "“A board stands still”");
+        button(halvard, "Open a test").click();
+        eleven.says("the board's log is read for real, and its restart is withheld until Halvard says so.");
+        assertThat(region(halvard, "A test")).containsText("You stand for everybody who would be asked or told");
+        assertThat(region(halvard, "Restart the board")).containsText("Withheld: Restart the board");
+        assertThat(halvard.getByText(Pattern.compile("^Read the board's log: ")).first())
+                .isVisible();
         eleven.says("On the control page let the gateway of GNQ fall over:");
         control("The gateway of GNQ falls over, and its 12 boards with it");
         eleven.says("one incident opens, and its twelve boards follow from it.");

@@ -45,12 +45,14 @@ public final class Neighbours {
     public Neighbourhood around(CiId ci, TicketId except, Instant since) {
         return database.read(session -> {
             long open = session.createSelectionQuery(
-                            "select count(*) from TicketRow where ci = ?1 and id <> ?2 and ended = false", Long.class)
+                            "select count(*) from TicketRow where isTest = false and ci = ?1 and id <> ?2 and ended = false",
+                            Long.class)
                     .setParameter(1, ci.value())
                     .setParameter(2, except.value())
                     .getSingleResult();
             long recent = session.createSelectionQuery(
-                            "select count(*) from TicketRow where ci = ?1 and id <> ?2 and createdAt > ?3", Long.class)
+                            "select count(*) from TicketRow where isTest = false and ci = ?1 and id <> ?2 and createdAt > ?3",
+                            Long.class)
                     .setParameter(1, ci.value())
                     .setParameter(2, except.value())
                     .setParameter(3, since)
@@ -59,7 +61,7 @@ public final class Neighbours {
                     ? List.of()
                     : session
                             .createSelectionQuery(
-                                    "from TicketRow where ci = ?1 and id <> ?2 and ended = false"
+                                    "from TicketRow where isTest = false and ci = ?1 and id <> ?2 and ended = false"
                                             + " order by case when kind = 'change' then 0 else 1 end, priority, createdAt desc, id",
                                     Rows.TicketRow.class)
                             .setParameter(1, ci.value())
@@ -81,7 +83,7 @@ public final class Neighbours {
         return database.read(session -> session
                 .createSelectionQuery(
                         "select id from TicketRow where (ci = ?1 or ci is null and service = ?2) and ended = false"
-                                + " and kind = 'change' and state in ('scheduled', 'implementing') order by id",
+                                + " and isTest = false and kind = 'change' and state in ('scheduled', 'implementing') order by id",
                         String.class)
                 .setParameter(1, ci == null ? "" : ci.value())
                 .setParameter(2, service == null ? "" : service.value())

@@ -452,7 +452,7 @@ public final class Organisation {
         Map<String, Long> open = new HashMap<>();
         if (!cis.isEmpty()) {
             session.createSelectionQuery(
-                            "select t.ci, count(*) from TicketRow t where t.ended = false and t.ci in (?1) group by t.ci",
+                            "select t.ci, count(*) from TicketRow t where t.ended = false and t.isTest = false and t.ci in (?1) group by t.ci",
                             Object[].class)
                     .setParameterList(1, cis)
                     .getResultList()

@@ -179,8 +179,11 @@ final class References {
     }
 
     private static Lookups.RecentStarts recentStarts(StatelessSession s, TriggerId trigger, Instant until) {
-        String own = "select count(*) from RunRow where triggerId = ?1 and startedAt > ?2 and startedAt <= ?3";
-        String all = "select count(*) from RunRow where triggerId is not null and startedAt > ?1 and startedAt <= ?2";
+        String own = "select count(*) from RunRow where triggerId = ?1 and startedAt > ?2 and startedAt <= ?3 and "
+                + Tickets.NO_TEST;
+        String all =
+                "select count(*) from RunRow where triggerId is not null and startedAt > ?1 and startedAt <= ?2 and "
+                        + Tickets.NO_TEST;
         Instant aMinute = until.minus(Duration.ofMinutes(1));
         return new Lookups.RecentStarts(
                 count(s.createSelectionQuery(own, Long.class)

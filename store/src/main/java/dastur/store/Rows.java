@@ -382,6 +382,10 @@ final class Rows {
         /** The incident under which it stands folded. */
         @Nullable String folded;
 
+        /** Whether it only tries how something goes. */
+        @Column(name = "is_test")
+        boolean isTest;
+
         /** When a target is due, far away when none is: made by the database, so that it can be walked in order. */
         @Column(name = "burns_at", insertable = false, updatable = false)
         Instant burnsAt;

@@ -31,13 +31,14 @@ enum Sql {
             "insert into ticket_head (updated_at, seq, head, snapshot_seq, next_due, ticket) values (?, ?, ?, ?, ?, ?)"),
     TICKET(
             "insert into ticket (title, state, ended, priority, requester, service, ci, team, assignee, target, target_due,"
-                    + " target_missed, folded, id, kind, created_at)"
-                    + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+                    + " target_missed, folded, is_test, id, kind, created_at)"
+                    + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
     ALARM_OVER("delete from alarm where ticket = ?"),
     ALARM("insert into alarm (ticket, due) values (?, ?)"),
     TICKET_CHANGED(
             "update ticket set title = ?, state = ?, ended = ?, priority = ?, requester = ?, service = ?, ci = ?, team = ?,"
-                    + " assignee = ?, target = ?, target_due = ?, target_missed = ?, folded = ? where id = ?"),
+                    + " assignee = ?, target = ?, target_due = ?, target_missed = ?, folded = ?,"
+                    + " is_test = ? where id = ?"),
     ENTRY("insert into entry (ticket, seq, at, kind, sealed, hash, content, salt, command)"
             + " values (?, ?, ?, ?, ?, ?, ?, ?, ?)"),
     ENTRY_REDACTED("update entry set content = null, salt = null where ticket = ? and seq = ?"),

@@ -16,6 +16,7 @@ import org.jspecify.annotations.Nullable;
  * @param ownOnly whether only titles are searched, as for a requester, who may not find by words of a record
  * @param raisedFrom the first moment at which they may be raised
  * @param raisedBefore the first moment that is too late
+ * @param tests true for those that only try how something goes, which else are in no list
  * @param order null for {@link Order#BURNING} among open ones, else {@link Order#NEWEST}
  * @param after the last ticket of the page before; null for the first page
  */
@@ -33,6 +34,7 @@ public record TicketFilter(
         boolean ownOnly,
         @Nullable Instant raisedFrom,
         @Nullable Instant raisedBefore,
+        boolean tests,
         @Nullable Order order,
         @Nullable TicketId after) {
     /** In which order tickets stand. Each ends with what was raised last, then by number, so that it is the same every time. */
@@ -113,6 +115,7 @@ public record TicketFilter(
                 ownOnly,
                 raisedFrom,
                 raisedBefore,
+                tests,
                 order,
                 last);
     }
@@ -132,6 +135,7 @@ public record TicketFilter(
         private boolean ownOnly;
         private @Nullable Instant raisedFrom;
         private @Nullable Instant raisedBefore;
+        private boolean tests;
         private @Nullable Order order;
         private @Nullable TicketId after;
 
@@ -202,6 +206,11 @@ public record TicketFilter(
             return this;
         }
 
+        public Builder tests(boolean value) {
+            tests = value;
+            return this;
+        }
+
         public Builder order(@Nullable Order value) {
             order = value;
             return this;
@@ -227,6 +236,7 @@ public record TicketFilter(
                     ownOnly,
                     raisedFrom,
                     raisedBefore,
+                    tests,
                     order,
                     after);
         }

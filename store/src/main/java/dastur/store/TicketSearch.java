@@ -43,7 +43,10 @@ final class TicketSearch {
         this.filter = filter;
         equal("t.ended", filter.open() == null ? null : !filter.open());
         equal("t.kind", filter.kind());
-        if (filter.kind() == null && (filter.text() == null || filter.text().isBlank())) {
+        equal("t.isTest", filter.tests());
+        if (filter.kind() == null
+                && !filter.tests()
+                && (filter.text() == null || filter.text().isBlank())) {
             // Nobody waits for them: they are found by their number and their words, and listed when one asks for them
             // (I6).
             where.add("t.kind <> " + given(TicketKind.ROUTINE.word()));

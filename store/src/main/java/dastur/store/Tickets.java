@@ -24,6 +24,9 @@ import org.jspecify.annotations.Nullable;
 public final class Tickets {
     static final int PAGE = 50;
 
+    /** Of runs: those on tickets in earnest. */
+    static final String NO_TEST = "ticket not in (select t.id from TicketRow t where t.isTest = true)";
+
     /**
      * A ticket in a list.
      *
@@ -543,7 +546,7 @@ public final class Tickets {
     public Page<RunRow> runs(List<String> statuses, @Nullable String workflow, @Nullable String after) {
         return database.read(session -> {
             Rows.RunRow last = after == null ? null : session.get(Rows.RunRow.class, after);
-            String hql = "from RunRow where 1 = 1"
+            String hql = "from RunRow where " + NO_TEST
                     + (statuses.isEmpty() ? "" : " and status in (:statuses)")
                     + (workflow == null ? "" : " and workflow = :workflow")
                     + (last == null ? "" : " and (startedAt < :at or startedAt = :at and id > :id)")
@@ -618,8 +621,9 @@ public final class Tickets {
         return database.read(session -> new Counts(
                 count(
                         session,
-                        "select count(*) from TicketRow where ended = false and kind <> 'routine' and folded is null"),
-                count(session, "select count(*) from RunRow where status = 'stalled'")));
+                        "select count(*) from TicketRow where ended = false and isTest = false and kind <> 'routine'"
+                                + " and folded is null"),
+                count(session, "select count(*) from RunRow where status = 'stalled' and " + NO_TEST)));
     }
 
     private static long count(StatelessSession session, String hql) {

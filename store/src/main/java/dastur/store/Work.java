@@ -298,6 +298,7 @@ public final class Work {
         values.add(l.targetDue());
         values.add(l.targetMissed());
         values.add(l.under() == null ? null : l.under().value());
+        values.add(l.test());
         return values;
     }
 

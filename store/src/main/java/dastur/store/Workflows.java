@@ -78,12 +78,15 @@ public final class Workflows {
             // Two walks along indexes instead of one through all runs: what has ended is only counted.
             Map<String, Object[]> usage = new HashMap<>();
             session.createSelectionQuery(
-                            "select workflow, count(*), max(startedAt) from RunRow group by workflow", Object[].class)
+                            "select workflow, count(*), max(startedAt) from RunRow where " + Tickets.NO_TEST
+                                    + " group by workflow",
+                            Object[].class)
                     .getResultList()
                     .forEach(r -> usage.put((String) r[0], r));
             Map<String, Long> underWay = new HashMap<>();
             session.createSelectionQuery(
-                            "select workflow, count(*) from RunRow where status in ('under way', 'held', 'stalled') group by workflow",
+                            "select workflow, count(*) from RunRow where status in ('under way', 'held', 'stalled') and "
+                                    + Tickets.NO_TEST + " group by workflow",
                             Object[].class)
                     .getResultList()
                     .forEach(r -> underWay.put((String) r[0], (Long) r[1]));
@@ -488,7 +491,8 @@ public final class Workflows {
     public List<RunId> finishedRuns(WorkflowKey key, int most) {
         return database.read(session -> session
                 .createSelectionQuery(
-                        "select id from RunRow where workflow = ?1 and status = 'finished' order by endedAt desc",
+                        "select id from RunRow where workflow = ?1 and status = 'finished' and " + Tickets.NO_TEST
+                                + " order by endedAt desc",
                         String.class)
                 .setParameter(1, key.value())
                 .setMaxResults(most)

@@ -91,6 +91,7 @@ final class Allowed {
                 };
             case Command.Returning c -> c.byPeople() ? needs(person, Right.WORK, "give signals") : byItself();
             case Command.RaiseBySignal c -> byItself();
+            case Command.RaiseTest c -> needs(person, Right.DESIGN, "try what a signal does");
             case Command.RaiseByCause c ->
                 c.cause() instanceof Cause.Hand ? needs(person, Right.WORK, "start workflows") : byItself();
             case Command.HearSignals c -> byItself();

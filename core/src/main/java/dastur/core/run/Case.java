@@ -25,7 +25,7 @@ import org.jspecify.annotations.Nullable;
 public record Case(
         TicketId id, long seq, @Nullable Instant lastAt, TicketState ticket, Runs runs, Talk talk, Ties ties) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 11;
+    public static final int FOLD = 12;
 
     /**
      * What the ticket itself is.
@@ -35,6 +35,7 @@ public record Case(
      * @param targets how soon it is to be responded to and restored
      * @param promisedFor the service and priority that the targets were set for
      * @param touched whether a person has done anything here
+     * @param test what makes it a test; null for a ticket in earnest
      */
     public record TicketState(
             @Nullable TicketKind kind,
@@ -42,23 +43,37 @@ public record Case(
             Map<String, Object> fields,
             TreeMap<Promised, Target> targets,
             Map<String, Object> promisedFor,
-            boolean touched) {
+            boolean touched,
+            @Nullable Test test) {
         TicketState raised(TicketKind as, Instant at, Map<String, Object> with) {
-            return new TicketState(as, at, Map.copyOf(with), targets, promisedFor, touched);
+            return new TicketState(as, at, Map.copyOf(with), targets, promisedFor, touched, test);
         }
 
         TicketState withFields(Map<String, Object> other) {
-            return new TicketState(kind, createdAt, Map.copyOf(other), targets, promisedFor, touched);
+            return new TicketState(kind, createdAt, Map.copyOf(other), targets, promisedFor, touched, test);
         }
 
         TicketState withTargets(TreeMap<Promised, Target> other, Map<String, Object> of) {
-            return new TicketState(kind, createdAt, fields, other, of, touched);
+            return new TicketState(kind, createdAt, fields, other, of, touched, test);
         }
 
         TicketState touchedByNow() {
-            return new TicketState(kind, createdAt, fields, targets, promisedFor, true);
+            return new TicketState(kind, createdAt, fields, targets, promisedFor, true, test);
+        }
+
+        TicketState asTest(Test what) {
+            return new TicketState(kind, createdAt, fields, targets, promisedFor, touched, what);
         }
     }
+
+    /**
+     * A ticket that tries how something goes (I4): whoever would be asked or told is the one who tries it, what would reach beyond
+     * the ticket is withheld until they say so, and it ends by itself.
+     *
+     * @param by who tries it
+     * @param until when it ends, if nobody ends it before
+     */
+    public record Test(PersonId by, Instant until) {}
 
     /**
      * What is under way on it.
@@ -208,7 +223,7 @@ public record Case(
                 id,
                 0,
                 null,
-                new TicketState(null, null, Map.of(), new TreeMap<>(), Map.of(), false),
+                new TicketState(null, null, Map.of(), new TreeMap<>(), Map.of(), false, null),
                 new Runs(0, new TreeMap<>(), new TreeMap<>(), new TreeMap<>(), new TreeMap<>()),
                 new Talk(0, new TreeSet<>(), List.of(), new TreeMap<>(), null),
                 new Ties(List.of(), new TreeMap<>(), new TreeSet<>(), null));
@@ -258,6 +273,11 @@ public record Case(
 
     public Map<String, Object> fields() {
         return ticket.fields;
+    }
+
+    /** What makes it a test; null for a ticket in earnest (I4). */
+    public @Nullable Test test() {
+        return ticket.test;
     }
 
     @JsonIgnore

@@ -102,6 +102,19 @@ public sealed interface Command {
         }
     }
 
+    /** The same, on a ticket that is a test of whoever says so (I4): of no matter, so that no fault joins it. */
+    record RaiseTest(RaiseBySignal what) implements Command {
+        @Override
+        public boolean raises() {
+            return true;
+        }
+
+        @Override
+        public boolean proved() {
+            return what.proved();
+        }
+    }
+
     /**
      * A trigger that listens to no ticket opens one of its own, and starts its workflow there (I28).
      *

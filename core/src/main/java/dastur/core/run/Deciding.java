@@ -102,6 +102,7 @@ final class Deciding {
         }
         new Alarms(this).fire();
         new TicketTargets(this).ring();
+        new Tests(this).endInTime();
         Optional<Refusal> notAllowed = new Allowed(this).refused(command);
         if (notAllowed.isPresent()) {
             goOn();
@@ -131,6 +132,7 @@ final class Deciding {
             case Command.Returning c -> c.treat(at(c.visit()));
             case Command.RaiseTicket c -> new TicketRules(this).raise(c);
             case Command.RaiseBySignal c -> new Signalled(this).raise(c);
+            case Command.RaiseTest c -> new Signalled(this).test(c);
             case Command.RaiseByCause c -> new Routines(this).raise(c);
             case Command.HearSignals c -> new Signalled(this).hear(c);
             case Command.Recover c -> new Signalled(this).recover(c);

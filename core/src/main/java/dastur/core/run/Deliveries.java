@@ -42,6 +42,7 @@ final class Deliveries {
             String subject,
             String text,
             @Nullable String about) {
+        Case.Test test = d.now().test();
         if (!to.isEmpty()) {
             d.emit(
                     by,
@@ -51,13 +52,14 @@ final class Deliveries {
                     new Event.MessageQueued(
                             nextMessage(),
                             purpose,
-                            to,
+                            test == null ? to : List.of(test.by()),
                             false,
                             null,
                             null,
-                            Texts.clip(subject.replaceAll("\\R", " "), 200),
+                            Texts.clip(Tests.said(d.now(), subject.replaceAll("\\R", " ")), 200),
                             text,
-                            about,
+                            // What is only tried was told to nobody else.
+                            test == null ? about : null,
                             null));
         }
     }
@@ -65,7 +67,7 @@ final class Deliveries {
     /** Queues a message that asks people to do something, and tells those who act for the ones who are away (N42). */
     void ask(Visit visit, Actor by, String purpose, List<PersonId> to, String subject, String text) {
         queue(visit.id().run(), visit.step(), visit.id(), by, purpose, to, subject, text);
-        for (PersonId person : to) {
+        for (PersonId person : d.now().test() == null ? to : List.<PersonId>of()) {
             for (Cover cover : d.lookups().coversOf(person)) {
                 if (cover.countsAt(d.at()) && visit.waiting().coveredBy(cover)) {
                     String name = d.lookups().person(person).map(Person::name).orElse(person.value());

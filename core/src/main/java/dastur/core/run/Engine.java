@@ -94,7 +94,9 @@ public final class Engine {
                 .flatMap(run -> run.open().values().stream())
                 .filter(v -> !Alarms.standsStill(v))
                 .flatMap(v -> v.alarms().stream().map(a -> Alarms.effectiveDue(v, a, upSince)));
-        return Stream.concat(targets, alarms).min(Comparator.naturalOrder());
+        return Stream.of(targets, alarms, Tests.ends(c).stream())
+                .flatMap(times -> times)
+                .min(Comparator.naturalOrder());
     }
 
     /** An open visit's alarms as they will really fire, in order: what happens if nobody acts. */

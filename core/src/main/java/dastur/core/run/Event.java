@@ -411,7 +411,16 @@ public sealed interface Event {
             @Content @Nullable String text,
             @Content @Nullable String link,
             @Content @Nullable Map<String, Object> values)
-            implements Event {}
+            implements Event {
+        /** The same, so that no fault joins the ticket for it. */
+        SignalsHeard ofNoMatter() {
+            return new SignalsHeard(
+                    source, turn, count, first, last, signal, worst, ci, because, null, title, text, link, values);
+        }
+    }
+
+    /** It is a test from here on (I4). @param by who tries it @param until when it ends by itself */
+    record MarkedAsTest(PersonId by, Instant until) implements Event {}
 
     /** What it is about has recovered and stayed so. @param restores whether it is set to restored by that, or that is proposed */
     record RecoveryHeard(Instant since, boolean restores) implements Event {}

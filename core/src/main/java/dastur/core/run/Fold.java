@@ -37,6 +37,7 @@ final class Fold {
             case Event.CauseFound e -> e.folds() ? c.with(c.ties().folded(e.cause())) : c;
             case Event.StandsByItself e -> c.with(c.ties().folded(null));
             case Event.RecoveryHeard e -> c;
+            case Event.MarkedAsTest e -> c.with(c.ticket().asTest(new Case.Test(e.by(), e.until())));
             case Event.Caused e -> c;
             case Event.FileAttached e -> attached(c, recorded, e);
             case Event.TriggersLookedAt e -> c;

@@ -4,6 +4,7 @@ import dastur.core.expression.Expressions;
 import dastur.core.expression.Outcome;
 import dastur.core.expression.Scope;
 import dastur.core.expression.TextTemplate;
+import dastur.core.json.Texts;
 import dastur.core.people.Actor;
 import dastur.core.people.Party;
 import dastur.core.people.PersonId;
@@ -31,6 +32,8 @@ import org.jspecify.annotations.Nullable;
  * there. A kind changes nothing but by events.
  */
 public final class Here {
+    private static final int MOST_OF_SUBJECT = 200;
+
     final Deciding d;
     /** Null where it is about all runs, and stands in none. */
     private final @Nullable Position at;
@@ -252,6 +255,11 @@ public final class Here {
     /** What a step wants of people, in words. */
     public Wanted wanted() {
         return new Wanted(d);
+    }
+
+    /** The subject of a message, which on a test says that it is one. */
+    public String said(String subject) {
+        return Texts.clip(Tests.said(d.now(), subject), MOST_OF_SUBJECT);
     }
 
     /** The id of the next message. */

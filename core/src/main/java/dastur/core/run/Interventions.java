@@ -214,7 +214,7 @@ final class Interventions {
         if (remedies.isPresent() && visit.waiting().machine()) {
             remedies.get().retry(step, visit, guarded, new Here(d, new Position(run, visit.place())));
         } else {
-            new Opening(d, new Position(run, visit.place())).open(visit.id(), visit.step(), guarded);
+            new Opening(d, new Position(run, visit.place())).reopen(visit.id(), visit.step(), guarded);
         }
     }
 

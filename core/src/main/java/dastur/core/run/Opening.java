@@ -19,11 +19,15 @@ final class Opening {
     static void openNext(Deciding d, Run run) {
         Token token = run.ready().getFirst();
         new Opening(d, new Position(run, token.place()))
-                .open(VisitId.of(run.id(), run.visits() + 1), token.step(), true);
+                .open(VisitId.of(run.id(), run.visits() + 1), token.step(), true, false);
     }
 
-    /** Opens a visit, anew when it had stalled. */
-    void open(VisitId visit, StepId stepId, boolean guarded) {
+    /** Opens a visit anew that had stalled: a person wants it so, on a test too. */
+    void reopen(VisitId visit, StepId stepId, boolean guarded) {
+        open(visit, stepId, guarded, true);
+    }
+
+    private void open(VisitId visit, StepId stepId, boolean guarded, boolean wanted) {
         Run run = position.run();
         Step step = d.version(run).step(stepId);
         try {
@@ -33,6 +37,9 @@ final class Opening {
                         "This run has had " + run.visits()
                                 + " visits, the limit of its workflow. Stop it and look for the loop; or, if it is meant, raise the"
                                 + " limit in a new version and move the run to it.");
+            }
+            if (d.now().test() != null && !wanted) {
+                Tests.withhold(step, new Here(d, position));
             }
             Opens<Step> kind = Kinds.of(step, Opens.class);
             kind.open(step, visit, guarded, new Here(d, position));

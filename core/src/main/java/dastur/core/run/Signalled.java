@@ -32,6 +32,18 @@ final class Signalled {
         return refused;
     }
 
+    /** Raises it as a test of whoever acts. */
+    Optional<Refusal> test(Command.RaiseTest c) {
+        Command.RaiseBySignal what = c.what();
+        Optional<Refusal> refused = new TicketRules(d).raise(new Command.RaiseTicket(what.kind(), what.fields(), null));
+        if (refused.isEmpty()) {
+            new Tests(d).mark();
+            d.emitTicket(what.heard().ofNoMatter());
+            new Starting(d).bySignal(what.looks(), what.starts());
+        }
+        return refused;
+    }
+
     /** A ticket that has ended meanwhile takes nothing more: whoever routes looks again. */
     Optional<Refusal> hear(Command.HearSignals c) {
         if (TicketKind.ended(d.now().state())) {

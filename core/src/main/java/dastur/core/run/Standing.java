@@ -53,6 +53,7 @@ public final class Standing {
      *
      * @param title "(redacted)" where it was taken away
      * @param target the next promise that is not kept yet; null where there is none
+     * @param test whether it only tries how something goes
      */
     public record Listed(
             String title,
@@ -67,7 +68,8 @@ public final class Standing {
             @Nullable Promised target,
             @Nullable Instant targetDue,
             boolean targetMissed,
-            @Nullable TicketId under) {
+            @Nullable TicketId under,
+            boolean test) {
         public static Listed of(Case c) {
             Optional<Map.Entry<Promised, Target>> next = c.targets().entrySet().stream()
                     .filter(t -> t.getValue().metAt() == null)
@@ -85,7 +87,8 @@ public final class Standing {
                     next.map(Map.Entry::getKey).orElse(null),
                     next.map(t -> t.getValue().due()).orElse(null),
                     next.filter(t -> t.getValue().missed()).isPresent(),
-                    c.under());
+                    c.under(),
+                    c.test() != null);
         }
     }
 
@@ -116,7 +119,14 @@ public final class Standing {
             @Nullable Instant due,
             Instant openedAt,
             @Nullable PersonId claimedBy,
-            SortedSet<String> who) {}
+            SortedSet<String> who) {
+        /** The same, which on a test says that it is one: it stands among what is asked in earnest. */
+        private Item on(Case c) {
+            return c.test() == null
+                    ? this
+                    : new Item(id, kind, Tests.said(c, name), workflow, due, openedAt, claimedBy, who);
+        }
+    }
 
     /** A visit that waits for a signal. */
     public record Wait(
@@ -149,7 +159,7 @@ public final class Standing {
             Run was = before.open().get(id);
             Run is = after.open().get(id);
             if (was != is || fields) {
-                changed(was == null ? null : line(was), is == null ? null : line(is), changes::run);
+                changed(was == null ? null : line(before, was), is == null ? null : line(after, is), changes::run);
                 visits(before, was, after, is, fields, changes);
             }
         }
@@ -207,7 +217,7 @@ public final class Standing {
 
     // --- one of each
 
-    private static RunLine line(Run run) {
+    private static RunLine line(Case c, Run run) {
         Instant stalled = run.open().values().stream()
                 .map(Visit::stall)
                 .filter(Objects::nonNull)
@@ -218,7 +228,7 @@ public final class Standing {
                 run.id(),
                 run.workflow(),
                 run.version(),
-                run.name(),
+                Tests.said(c, run.name()),
                 run.owner(),
                 run.trigger(),
                 run.parent(),
@@ -245,12 +255,17 @@ public final class Standing {
                         offered(a.to(), a.overseers())))
                 .ifPresent(items::add);
         visit.waiting().openQuestion().map(q -> question(c, run, visit, q)).ifPresent(items::add);
-        return items;
+        return items.stream().map(i -> i.on(c)).toList();
     }
 
     /** What somebody who is asked wants to know, for those who have the ticket. */
     private static Item question(Case c, Run run, Visit visit, Waiting.Question q) {
         SortedSet<String> who = new TreeSet<>();
+        if (c.test() != null) {
+            who.add("p:" + c.test().by());
+            return new Item(
+                    visit.id() + QUESTION, "question", "Answer a question", run.name(), null, q.at(), null, who);
+        }
         c.text("group").ifPresent(g -> who.add("g:" + g));
         Stream.of("requester", "assignee").flatMap(f -> c.text(f).stream()).forEach(p -> who.add("p:" + p));
         return new Item(visit.id() + QUESTION, "question", "Answer a question", run.name(), null, q.at(), null, who);
@@ -305,6 +320,7 @@ public final class Standing {
                         o.at(),
                         null,
                         o.isHeldBack() ? new TreeSet<>(Set.of(HOLDS + o.trigger())) : who(o.asked())))
+                .map(i -> i.on(c))
                 .toList();
     }
 

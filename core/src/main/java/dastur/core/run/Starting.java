@@ -57,7 +57,7 @@ final class Starting {
                         v.key(),
                         v.number(),
                         v.name(),
-                        v.owner(),
+                        d.now().test() == null ? v.owner() : d.now().test().by(),
                         trigger,
                         depth,
                         v.body().steps().getFirst().id(),
@@ -69,11 +69,13 @@ final class Starting {
 
     /**
      * Compares the ticket before and after the whole command, and starts what matches, each trigger at most once per
-     * command. Returns whether anything started.
+     * command. Returns whether anything started. A test sets off nothing but what it was begun for.
      */
     boolean byTriggers() {
         happened.notice(d.events());
-        if (!d.now().exists() || d.now().fields().equals(d.before.fields()) && happened.nothing()) {
+        if (!d.now().exists()
+                || d.now().test() != null
+                || d.now().fields().equals(d.before.fields()) && happened.nothing()) {
             return false;
         }
         List<Look> looks = new ArrayList<>();

@@ -81,7 +81,7 @@ final class TicketTargets {
     /** Sets, stops and runs on as the ticket as it is now asks for. */
     void settle() {
         TicketKind of = d.now().kind();
-        if (of == null || !of.isWeighed()) {
+        if (of == null || !of.isWeighed() || d.now().test() != null) {
             return;
         }
         Map<Promised, Target> before = d.now().targets();

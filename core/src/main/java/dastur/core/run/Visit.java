@@ -41,7 +41,10 @@ public record Visit(
     }
 
     /** Why a visit is stalled, and since when. */
-    public record Stall(String code, String why, Instant since) {}
+    public record Stall(String code, String why, Instant since) {
+        /** The code where a test waits for whoever tries it to say how it goes on (I4). */
+        public static final String WITHHELD = "withheld";
+    }
 
     /** What an alarm is for. */
     public enum AlarmKind {

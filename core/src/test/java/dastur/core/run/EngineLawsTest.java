@@ -177,14 +177,14 @@ class EngineLawsTest {
         world.put(new LookupKey.OfAction(new ActionKey("close-lane")), World.closeLane(repeat));
     }
 
-    private static void time(World world, Random random) {
+    static void time(World world, Random random) {
         world.now = world.now.plus(Duration.ofMillis(random.nextInt(1_000_000)));
         if (random.nextInt(8) == 0) {
             world.upSince = world.now;
         }
     }
 
-    private static Command command(World world, Random random) {
+    static Command command(World world, Random random) {
         List<Visit> open = world.ticket.open().values().stream()
                 .flatMap(r -> r.open().values().stream())
                 .toList();

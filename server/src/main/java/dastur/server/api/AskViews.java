@@ -373,17 +373,19 @@ final class AskViews {
                                 Intervention.DID_NOT_HAPPEN,
                                 Intervention.TAKE_EXIT,
                                 Intervention.STOP_RUN)
-                        : stall.code().equals("approval outdated")
-                                ? List.of(
-                                        Intervention.ASK_AGAIN,
-                                        Intervention.GO_ON,
-                                        Intervention.RETRY,
-                                        Intervention.STOP_RUN)
-                                : List.of(
-                                        Intervention.RETRY,
-                                        Intervention.TAKE_EXIT,
-                                        Intervention.STOP_RUN,
-                                        Intervention.STOP_AND_PUT_BACK);
+                        : stall.code().equals(Visit.Stall.WITHHELD)
+                                ? List.of(Intervention.TAKE_EXIT, Intervention.RETRY, Intervention.STOP_RUN)
+                                : stall.code().equals("approval outdated")
+                                        ? List.of(
+                                                Intervention.ASK_AGAIN,
+                                                Intervention.GO_ON,
+                                                Intervention.RETRY,
+                                                Intervention.STOP_RUN)
+                                        : List.of(
+                                                Intervention.RETRY,
+                                                Intervention.TAKE_EXIT,
+                                                Intervention.STOP_RUN,
+                                                Intervention.STOP_AND_PUT_BACK);
         Optional<Step> step = workflows.version(run.workflow(), run.version()).flatMap(v -> v.find(visit.step()));
         if (remedies.contains(Intervention.RETRY)
                 && !stall.code().equals("approval outdated")

@@ -83,7 +83,7 @@ public final class RouteTable {
                                 work.records(), work.tickets(), design.organisation(), design.workflows(), on, sight),
                         SignalRoutes.of(clock, signalling.delivering()),
                         SourceRoutes.of(signalling, design, clock),
-                        SampleRoutes.of(signalling, clock),
+                        SampleRoutes.of(signalling, work.commands(), clock),
                         SignalPageRoutes.of(signalling, work.tickets(), on, clock),
                         SignalDoor.of(
                                 signalling.sources(),

@@ -18,6 +18,7 @@ import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
 import dastur.server.signals.Foreseeing;
+import dastur.server.work.CommandService;
 import dastur.store.Incoming;
 import dastur.store.Samples;
 import java.time.InstantSource;
@@ -53,15 +54,17 @@ final class SampleRoutes {
     record SampleView(Samples.Line line, JsonNode headers, JsonNode raw) {}
 
     private final Signalling signalling;
+    private final CommandService commands;
     private final InstantSource clock;
 
-    private SampleRoutes(Signalling signalling, InstantSource clock) {
+    private SampleRoutes(Signalling signalling, CommandService commands, InstantSource clock) {
         this.signalling = signalling;
+        this.commands = commands;
         this.clock = clock;
     }
 
-    static Stream<Route> of(Signalling signalling, InstantSource clock) {
-        SampleRoutes r = new SampleRoutes(signalling, clock);
+    static Stream<Route> of(Signalling signalling, CommandService commands, InstantSource clock) {
+        SampleRoutes r = new SampleRoutes(signalling, commands, clock);
         return Stream.of(
                 Route.post(
                         "/api/sources/{key}/readings",
@@ -77,6 +80,13 @@ final class SampleRoutes {
                         TryBody.class,
                         TrialView.class,
                         r::tried),
+                Route.post(
+                        "/api/sources/{key}/tests",
+                        Right.DESIGN,
+                        "Have it do what it would do, on a ticket that is a test",
+                        TryBody.class,
+                        Answers.Accepted.class,
+                        r::tested),
                 Route.list(
                         "/api/sources/{key}/samples",
                         Right.SEE,
@@ -123,6 +133,25 @@ final class SampleRoutes {
         Signal signal = reading.signal();
         return new TrialView(
                 reading, signal == null ? null : signalling.foreseeing().foresee(by, signal));
+    }
+
+    private Object tested(Request q) {
+        Source source = found(q);
+        TryBody body = q.body(TryBody.class);
+        Source by = by(source, body);
+        Reading reading = ofNow(by, given(source, body));
+        Signal signal = reading.signal();
+        if (signal == null) {
+            throw Problem.conflict("It is not understood, so there is nothing to try: " + reading.problem())
+                    .end();
+        }
+        return switch (signalling.foreseeing().test(by, signal)) {
+            case Foreseeing.Test.Opens opens ->
+                Answers.of(commands.raise(opens.raise().what().kind(), q.commandId(), q.actor(), opens.raise()));
+            case Foreseeing.Test.Nothing nothing ->
+                throw Problem.conflict("It opens no ticket, so there is nothing to try: " + nothing.why())
+                        .end();
+        };
     }
 
     private Reading ofNow(Source by, Given given) {

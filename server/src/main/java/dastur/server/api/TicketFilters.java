@@ -29,6 +29,7 @@ final class TicketFilters {
         "requester",
         "raisedFrom",
         "raisedBefore",
+        "tests",
         "order",
         "after"
     };
@@ -69,6 +70,10 @@ final class TicketFilters {
                 .ownOnly(!seesAll)
                 .raisedFrom(moment(q, "raisedFrom"))
                 .raisedBefore(moment(q, "raisedBefore"))
+                .tests(q.query("tests")
+                        .map(v -> oneOf("tests", v, List.of("true", "false")))
+                        .filter("true"::equals)
+                        .isPresent())
                 .order(q.query("order").map(TicketFilters::order).orElse(null))
                 .after(q.query("after").map(TicketFilters::number).orElse(null))
                 .build();

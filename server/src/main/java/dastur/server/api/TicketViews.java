@@ -92,6 +92,7 @@ final class TicketViews {
                 seesAll ? links(c) : List.of(),
                 seesAll ? under(c) : null,
                 seesAll ? folds(c) : List.of(),
+                c.test(),
                 seesAll ? c.targets() : Map.of(),
                 seesAll ? c.parts() : Map.of(),
                 seesAll ? room(c) : null,

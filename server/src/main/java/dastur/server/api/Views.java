@@ -7,6 +7,7 @@ import dastur.core.people.GroupId;
 import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.run.Assigned;
+import dastur.core.run.Case;
 import dastur.core.run.Intervention;
 import dastur.core.run.RuleSeen;
 import dastur.core.run.Solved;
@@ -38,6 +39,7 @@ final class Views {
      * @param moves states it can go to
      * @param under the incident under which it stands folded; null while it stands by itself
      * @param folds open incidents that stand folded under it, the first of them
+     * @param test who tries something by it, and until when; null for a ticket in earnest
      * @param maySay what the viewer, as its requester, may say of what is said to be done
      * @param mayTakeBack whose outcomes the viewer may still take back
      */
@@ -64,6 +66,7 @@ final class Views {
             List<LinkView> links,
             @Nullable LinkView under,
             List<LinkView> folds,
+            Case.@Nullable Test test,
             Map<Promised, Target> targets,
             Map<String, List<PersonId>> parts,
             @Nullable RoomView room,

@@ -68,7 +68,11 @@ public final class Events {
     /** The events of a change that are wanted and that a person may know of. */
     public List<Event> of(Feed.Change change, Wanted wanted, List<String> fields, Person as, Instant now) {
         Optional<Case> ticket = tickets.find(change.ticket());
-        if (ticket.isEmpty() || !maySee.test(as, change.ticket()) || !holds(wanted.condition(), ticket.get(), now)) {
+        // What is only tried has not happened to anybody.
+        if (ticket.isEmpty()
+                || ticket.get().test() != null
+                || !maySee.test(as, change.ticket())
+                || !holds(wanted.condition(), ticket.get(), now)) {
             return List.of();
         }
         List<Event> events = new ArrayList<>();

@@ -2,6 +2,7 @@ package dastur.server.signals;
 
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.rehearsal.Begins;
+import dastur.core.run.Command;
 import dastur.core.run.Event;
 import dastur.core.signal.Aside;
 import dastur.core.signal.Matter;
@@ -64,6 +65,14 @@ public final class Foreseeing {
             List<Routed.Told> told,
             List<Event.Look> looks) {}
 
+    /** What a signal does where it is only tried. */
+    public sealed interface Test {
+        record Opens(Command.RaiseTest raise) implements Test {}
+
+        /** @param why completes "it opens no ticket: …" */
+        record Nothing(String why) implements Test {}
+    }
+
     private final Surroundings surroundings;
     private final Matters matters;
     private final Signals signals;
@@ -121,6 +130,25 @@ public final class Foreseeing {
                                 .map(Event.Look::why)
                                 .orElse("this signal turns nothing that it listens to"),
                 source.proof().proves());
+    }
+
+    /** What a ticket that is a test of a signal begins with: as if nothing else were there, so that it joins nothing. */
+    public Test test(Source source, Signal signal) {
+        Routed routed = Routing.route(signal, alone(source, signal, workflows.liveTriggers()));
+        return switch (routed.way()) {
+            case Routed.Way.Opens opens ->
+                new Test.Opens(new Command.RaiseTest(new Command.RaiseBySignal(
+                        opens.kind(),
+                        Settling.fields(signal, source),
+                        Settling.heard(signal, routed.turn(), null),
+                        routed.looks(),
+                        routed.starts(),
+                        source.proof().proves())));
+            case Routed.Way.Kept kept -> new Test.Nothing(kept.why());
+            // There is nothing that it could join or be noted on.
+            case Routed.Way.Joins joins -> new Test.Nothing("it joins " + joins.ticket());
+            case Routed.Way.Noted noted -> new Test.Nothing("it is noted on " + noted.under());
+        };
     }
 
     /** How every trigger that listens to signals would stand to one that came now and turned its matter (I26). */

@@ -122,6 +122,6 @@ public record Touched(
     }
 
     private static boolean open(Case c) {
-        return c.kind() != null && c.kind() != TicketKind.ROUTINE && !TicketKind.ended(c.state());
+        return c.kind() != null && c.kind() != TicketKind.ROUTINE && c.test() == null && !TicketKind.ended(c.state());
     }
 }

@@ -15,6 +15,7 @@ import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Event;
 import dastur.core.run.Here;
+import dastur.core.run.Reaches;
 import dastur.core.run.RunId;
 import dastur.core.run.Settles;
 import dastur.core.run.Visit;
@@ -39,7 +40,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** Runs another workflow and waits for its result, here or on another ticket (N19, D11). */
-public final class CallKind implements Room<Call>, Settles {
+public final class CallKind implements Room<Call>, Settles, Reaches<Call> {
     @Override
     public String word() {
         return "call";
@@ -78,6 +79,11 @@ public final class CallKind implements Room<Call>, Settles {
     @Override
     public void open(Call step, VisitId visit, boolean guarded, Here here) {
         new CallRunRules(here).call(visit, step);
+    }
+
+    @Override
+    public Optional<String> reaches(Call step, Here here) {
+        return Optional.ofNullable(step.on()).map(on -> "run '" + step.workflow() + "' on another ticket");
     }
 
     @Override

@@ -11,6 +11,7 @@ import dastur.core.notation.Out;
 import dastur.core.notation.Phrases;
 import dastur.core.notation.Scanner;
 import dastur.core.run.Here;
+import dastur.core.run.Reaches;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
@@ -24,7 +25,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** An action of the catalogue is carried out by a machine (N14). */
-public final class AutomationKind implements Room<Automation>, CallMachine<Automation> {
+public final class AutomationKind implements Room<Automation>, CallMachine<Automation>, Reaches<Automation> {
     @Override
     public String word() {
         return "automation";
@@ -58,6 +59,11 @@ public final class AutomationKind implements Room<Automation>, CallMachine<Autom
     @Override
     public void open(Automation step, VisitId visit, boolean guarded, Here here) {
         new CallRules(here).request(visit, step, guarded);
+    }
+
+    @Override
+    public Optional<String> reaches(Automation step, Here here) {
+        return new CallRules(here).changes(step);
     }
 
     @Override

@@ -28,12 +28,18 @@ import java.util.TreeMap;
 import java.util.function.UnaryOperator;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** Starting calls of actions, and starting them again (N14, N47; D13, D19). */
 public final class CallRules {
     /** What the clock leaves beyond a call's own limit, so that a worker's answer at the limit still counts (D15). */
     private static final long LIMIT_GRACE_SECONDS = 30;
+
+    /** Characters that are told of what one input would be, and of all together. */
+    private static final int MOST_OF_INPUT = 120;
+
+    private static final int MOST_OF_INPUTS = 1_000;
 
     private final Here here;
 
@@ -83,6 +89,20 @@ public final class CallRules {
                 : Optional.of(
                         "Its inputs are others now than those that were sent, and people have decided in this run:"
                                 + " re-run from the step, so that what they saw is compared.");
+    }
+
+    /** What it would change elsewhere, with which values; empty where it only reads, and where it would not begin. */
+    Optional<String> changes(Acting step) {
+        Action action = forUse(step.action());
+        Map<String, Object> inputs = new TreeMap<>();
+        if (!action.changesWorld() || bind(step.inputs(), action, inputs).isPresent()) {
+            return Optional.empty();
+        }
+        String with = inputs.entrySet().stream()
+                .map(i -> i.getKey() + " " + Texts.clip(String.valueOf(i.getValue()), MOST_OF_INPUT))
+                .collect(Collectors.joining(", "));
+        return Optional.of("carry out '" + action.name() + "'"
+                + (with.isEmpty() ? "" : " with " + Texts.clip(with, MOST_OF_INPUTS)));
     }
 
     private static boolean decided(Here here) {

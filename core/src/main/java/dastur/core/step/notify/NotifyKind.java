@@ -14,6 +14,7 @@ import dastur.core.rehearsal.Answer;
 import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Here;
+import dastur.core.run.Reaches;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
@@ -23,10 +24,11 @@ import dastur.core.workflow.Facts;
 import dastur.core.workflow.StepId;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** People are told something, each as they want to be reached, or in the ticket's room (N61, N63). */
-public final class NotifyKind implements Room<Notify> {
+public final class NotifyKind implements Room<Notify>, Reaches<Notify> {
     @Override
     public String word() {
         return "notify";
@@ -57,6 +59,11 @@ public final class NotifyKind implements Room<Notify> {
     @Override
     public void open(Notify step, VisitId visit, boolean guarded, Here here) {
         new Telling(here).tell(visit, step);
+    }
+
+    @Override
+    public Optional<String> reaches(Notify step, Here here) {
+        return Optional.ofNullable(step.room()).map(room -> "say something in a room of the chat");
     }
 
     @Override

@@ -45,7 +45,7 @@ final class Telling {
                 awaited,
                 awaited ? null : "sent",
                 awaited ? null : Here.way(step, "sent"),
-                oneLine(step.subject()),
+                here.said(oneLine(step.subject())),
                 here.render(step.text()),
                 null,
                 step.invites() == null ? null : meeting(visit, step, step.invites()));

@@ -14,6 +14,7 @@ import dastur.core.rehearsal.Played;
 import dastur.core.rehearsal.Rehearsing;
 import dastur.core.run.Here;
 import dastur.core.run.PlannedCi;
+import dastur.core.run.Reaches;
 import dastur.core.run.Visit;
 import dastur.core.run.VisitId;
 import dastur.core.step.Room;
@@ -29,7 +30,7 @@ import java.util.Map;
 import java.util.Optional;
 
 /** Sets fields of the ticket and its CI, and run variables, in one entry with before and after. */
-public final class UpdateKind implements Room<Update> {
+public final class UpdateKind implements Room<Update>, Reaches<Update> {
     private static final List<String> FIXED = List.of("ticket.number", "ticket.kind", "ticket.createdAt");
 
     @Override
@@ -64,6 +65,15 @@ public final class UpdateKind implements Room<Update> {
     @Override
     public void open(Update step, VisitId visit, boolean guarded, Here here) {
         new UpdateRules(here).update(visit, step);
+    }
+
+    @Override
+    public Optional<String> reaches(Update step, Here here) {
+        List<String> set = step.set().stream()
+                .map(Assignment::target)
+                .filter(t -> t.startsWith("ci."))
+                .toList();
+        return set.isEmpty() ? Optional.empty() : Optional.of("set " + String.join(", ", set));
     }
 
     @Override
