@@ -11,16 +11,25 @@ import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldType;
 import dastur.core.workflow.Action;
 import dastur.core.workflow.XmlPlace;
+import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** Reads what an action wants out of an answer; the same for every protocol, since each answers in JSON's shapes. */
 final class Answers {
     static final int MAX_ANSWER = 1_000_000;
     static final int MAX_LOGGED = 2_000;
+
+    /** How many bytes a command said on each of its ways: where these are more than an answer may have, only the beginning is there. */
+    private static final String CAME = "came";
+
+    /** Where in what a command answers is the output, of which there may be more. */
+    private static final Pattern OF_OUTPUT = Pattern.compile("/(out|err|lines|json)(/.*)?");
 
     /** It certainly failed: the other side said no, or nothing was sent. */
     static final class Definite extends Exception {
@@ -117,9 +126,17 @@ final class Answers {
             throws Doubtful {
         Map<String, Object> outputs = new LinkedHashMap<>();
         StringBuilder tooLong = new StringBuilder();
+        checkResults(call, answer);
         for (Action.Output output : call.outputs()) {
             JsonNode value = at(answer, output);
-            if (isText(output.field()) && output.field().isTooLong(value.asText())) {
+            long came = cut(answer, output.pointer());
+            if (came > 0) {
+                tooLong.append("“")
+                        .append(output.field().label())
+                        .append("” is left out: ")
+                        .append(came)
+                        .append(" bytes were said, more than are read.\n");
+            } else if (isText(output.field()) && output.field().isTooLong(value.asText())) {
                 tooLong.append("“")
                         .append(output.field().label())
                         .append("” is left out: it has ")
@@ -145,7 +162,16 @@ final class Answers {
     }
 
     /** What a command answers: its status, its output as a text and as lines and, where it is JSON, with that. */
-    static ObjectNode ofCommand(int status, String out, String err) {
+    static ObjectNode ofCommand(int status, Heard out, Heard err) {
+        ObjectNode answer =
+                ofCommand(status, out.toString(StandardCharsets.UTF_8), err.toString(StandardCharsets.UTF_8));
+        ObjectNode came = answer.putObject(CAME);
+        came.put("out", out.came());
+        came.put("err", err.came());
+        return answer;
+    }
+
+    private static ObjectNode ofCommand(int status, String out, String err) {
         ObjectNode answer = Json.mapper().createObjectNode();
         answer.put("status", status);
         answer.put("out", out);
@@ -160,6 +186,29 @@ final class Answers {
             // Its output is a text, as it is of most commands.
         }
         return answer;
+    }
+
+    /** How many bytes came of what a place reads; 0 where all that came is there. */
+    private static long cut(JsonNode answer, String pointer) {
+        Matcher of = OF_OUTPUT.matcher(pointer);
+        if (!of.matches()) {
+            return 0;
+        }
+        long came = answer.path(CAME)
+                .path(of.group(1).equals("err") ? "err" : "out")
+                .asLong();
+        return came > MAX_ANSWER ? came : 0;
+    }
+
+    /** @throws Doubtful when a result of the action is told by what was read in part: it is never judged by that */
+    private static void checkResults(Event.Call call, JsonNode answer) throws Doubtful {
+        for (Action.OwnResult result : call.results()) {
+            long came = cut(answer, result.pointer());
+            if (came > 0) {
+                throw new Doubtful("It said " + came
+                        + " bytes, more than are read, so that nobody can tell which result it means.");
+            }
+        }
     }
 
     /** @throws Definite when a command's status says that it failed, and no result of the action means it */

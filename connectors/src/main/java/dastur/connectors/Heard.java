@@ -1,12 +1,26 @@
 package dastur.connectors;
 
 import java.io.ByteArrayOutputStream;
+import java.nio.ByteBuffer;
+import java.nio.CharBuffer;
+import java.nio.charset.CharsetDecoder;
+import java.nio.charset.CodingErrorAction;
 import java.nio.charset.StandardCharsets;
 
-/** Takes no more than an answer may have, and tells it on as it comes, character by whole character. */
+/**
+ * Takes no more than an answer may have, and knows how much came; all of it is told on as it comes, character by whole character
+ * (UTF-8).
+ */
 final class Heard extends ByteArrayOutputStream {
     private final Scrubbing told;
-    private int until;
+    private final CharsetDecoder decoder = StandardCharsets.UTF_8
+            .newDecoder()
+            .onMalformedInput(CodingErrorAction.REPLACE)
+            .onUnmappableCharacter(CodingErrorAction.REPLACE);
+    /** The beginning of a character of which the rest has not come yet. */
+    private byte[] begun = {};
+
+    private long came;
 
     Heard(Scrubbing told) {
         this.told = told;
@@ -14,30 +28,35 @@ final class Heard extends ByteArrayOutputStream {
 
     @Override
     public synchronized void write(byte[] bytes, int from, int length) {
+        came += length;
         super.write(bytes, from, Math.min(length, Answers.MAX_ANSWER - size()));
-        tell(wholeUntil());
+        tell(bytes, from, length, false);
     }
 
-    /** A character's bytes may be cut between two writes (UTF-8): those that go on begin with 10. */
-    private int wholeUntil() {
-        int at = count;
-        while (at > until && count - at < 3 && (buf[at - 1] & 0xC0) == 0x80) {
-            at--;
+    /** How many bytes came: more than these were not taken where there are more than an answer may have. */
+    synchronized long came() {
+        return came;
+    }
+
+    private void tell(byte[] bytes, int from, int length, boolean last) {
+        ByteBuffer in = ByteBuffer.allocate(begun.length + length)
+                .put(begun)
+                .put(bytes, from, length)
+                .flip();
+        CharBuffer out = CharBuffer.allocate(in.remaining() + 1);
+        decoder.decode(in, out, last);
+        if (last) {
+            decoder.flush(out);
         }
-        int first = at > until ? buf[at - 1] & 0xFF : 0;
-        int follow = first >= 0xF0 ? 3 : first >= 0xE0 ? 2 : first >= 0xC0 ? 1 : 0;
-        return count - at >= follow ? count : at - 1;
-    }
-
-    private void tell(int to) {
-        if (to > until) {
-            told.heard(new String(buf, until, to - until, StandardCharsets.UTF_8));
-            until = to;
+        begun = new byte[in.remaining()];
+        in.get(begun);
+        if (out.position() > 0) {
+            told.heard(out.flip().toString());
         }
     }
 
-    void end() {
-        tell(count);
+    synchronized void end() {
+        tell(new byte[0], 0, 0, true);
         told.end();
     }
 }

@@ -196,8 +196,7 @@ public final class ScriptConnector implements Connector {
         end(process);
         out.end();
         err.end();
-        return Answers.ofCommand(
-                process.exitValue(), out.toString(StandardCharsets.UTF_8), err.toString(StandardCharsets.UTF_8));
+        return Answers.ofCommand(process.exitValue(), out, err);
     }
 
     /** Just after it was written, a file may be held open for a moment by a process that begins at the same time. */

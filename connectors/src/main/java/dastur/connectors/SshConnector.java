@@ -190,8 +190,7 @@ final class SshConnector implements Connector, AutoCloseable {
             if (status == null) {
                 throw new Doubtful("The command ended without saying how.");
             }
-            return Answers.ofCommand(
-                    status, out.toString(StandardCharsets.UTF_8), err.toString(StandardCharsets.UTF_8));
+            return Answers.ofCommand(status, out, err);
         }
     }
 

@@ -109,6 +109,29 @@ class OpenSshTest {
                 heartbeat);
     }
 
+    /** M4: what reads a list would judge by a part of it, so it is told nothing of it; that the command has ended well is known. */
+    @Test
+    void whatSaysMoreThanIsReadHasEndedWellAndGivesNothingOfIt() throws Exception {
+        long[] told = {0};
+        Connector.Heartbeat counts = new Connector.Heartbeat() {
+            @Override
+            public boolean stillMine() {
+                return true;
+            }
+
+            @Override
+            public void heard(String text) {
+                told[0] += text.length();
+            }
+        };
+        assertThat(run(counts, address, key, "seq", "1", "300000"))
+                .isInstanceOfSatisfying(CallOutcome.Done.class, d -> {
+                    assertThat(d.outputs()).isEmpty();
+                    assertThat(d.log()).contains("“lines” is left out: 1988895 bytes were said, more than are read.");
+                });
+        assertThat(told[0]).isEqualTo(1_988_895);
+    }
+
     private static void failed(CallOutcome outcome, String why) {
         assertThat(outcome.toString()).contains(why);
         assertThat(outcome).isInstanceOfAny(CallOutcome.Failed.class, CallOutcome.Fault.class);

@@ -72,6 +72,25 @@ class LongLogsTest extends OnDemo {
                 .doesNotContain("attemptFailed");
     }
 
+    /** More than is read as an answer stands in the file all the same, and nowhere else: what was written while it went on is let go. */
+    @Test
+    void whatIsLongerThanAnAnswerStandsWholeInTheFile() {
+        api.app().standins().devices().repeat(60_000);
+        String ticket = run("longest-log");
+
+        JsonNode file = ticket("ada", ticket).get("files").get(0);
+        assertThat(file.get("size").asInt()).isGreaterThan(2_000_000);
+        assertThat(api.call("ada", "GET", "/api/tickets/" + ticket + "/record", null)
+                        .raw()
+                        .body())
+                .contains("bytes were said, more than are read");
+        String said = api.call("ada", "GET", "/api/tickets/" + ticket + "/calls/" + ticket + ".1.1/1?from=0", null)
+                .body()
+                .get("text")
+                .asText();
+        assertThat(said).isEmpty();
+    }
+
     @Test
     void whatTheRecordHoldsIsNoFile() {
         assertThat(ticket("ada", run("short-log")).get("files")).isEmpty();

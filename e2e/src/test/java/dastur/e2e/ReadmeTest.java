@@ -490,7 +490,8 @@ class ReadmeTest {
         eleven.says("the board's log is read for real, and its restart is withheld until Halvard says so.");
         assertThat(region(halvard, "A test")).containsText("You stand for everybody who would be asked or told");
         assertThat(region(halvard, "Restart the board")).containsText("Withheld: Restart the board");
-        assertThat(halvard.getByText(Pattern.compile("^Read the board's log: ")).first())
+        assertThat(halvard.getByText(Pattern.compile("^board log ALD-07 → status 0"))
+                        .first())
                 .isVisible();
         eleven.says("On the control page let the gateway of GNQ fall over:");
         control("The gateway of GNQ falls over, and its 12 boards with it");

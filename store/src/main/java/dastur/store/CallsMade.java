@@ -4,6 +4,7 @@ import dastur.core.run.Lookups;
 import dastur.core.workflow.ActionKey;
 import dastur.core.workflow.TermsOfUse;
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -24,9 +25,6 @@ import org.jspecify.annotations.Nullable;
 public final class CallsMade {
     /** So long they are counted, and what they said is kept. */
     public static final Duration KEPT = Duration.ofDays(30);
-
-    /** What one call may say, in characters; what comes after is not kept, and that is said. */
-    public static final int MOST_SAID = 1_000_000;
 
     /**
      * How the calls of one action, or over one connection, went of late.
@@ -185,30 +183,58 @@ public final class CallsMade {
         return at == null ? null : at.toInstant();
     }
 
-    /** Keeps a further part of what a call says; a call that is made again goes on where the one before it stopped. */
-    public void heard(String call, Instant at, String text) {
-        database.run(session -> session.doWork(c -> Jdbc.update(
-                c,
-                "insert into call_log (id, part, heard_at, body) values (?, ?, ?, ?)",
-                call,
-                parts(c, call),
-                at,
-                text)));
+    /** Keeps a further part of what a call says; a call that is made again goes on where the one before it stopped. @return its number */
+    public int heard(String call, Instant at, String text) {
+        return database.write(session -> session.doReturningWork(c -> {
+            int number = next(c, call);
+            Jdbc.update(
+                    c, "insert into call_log (id, part, heard_at, body) values (?, ?, ?, ?)", call, number, at, text);
+            return number;
+        }));
     }
 
-    private static int parts(Connection c, String call) throws SQLException {
-        return Jdbc.query(c, "select count(*) from call_log where id = ?", r -> r.getInt(1), call)
+    private static int next(Connection c, String call) throws SQLException {
+        return Jdbc.query(c, "select coalesce(max(part), -1) + 1 from call_log where id = ?", r -> r.getInt(1), call)
                 .getFirst();
     }
 
-    /** What a call said, from a part on. */
-    public List<Part> said(String call, int from) {
+    /** What a call said, from a part on, at most so many parts. */
+    public List<Part> said(String call, int from, int most) {
         return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                 c,
-                "select part, heard_at, body from call_log where id = ? and part >= ? order by part",
-                r -> new Part(r.getInt(1), r.getObject(2, OffsetDateTime.class).toInstant(), r.getString(3)),
+                "select part, heard_at, body from call_log where id = ? and part >= ? order by part fetch first ? rows only",
+                CallsMade::part,
                 call,
-                from)));
+                from,
+                most)));
+    }
+
+    /** The last parts of what a call said, from a part on, at most so many. */
+    public List<Part> last(String call, int from, int most) {
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                        c,
+                        "select part, heard_at, body from call_log where id = ? and part >= ? order by part desc"
+                                + " fetch first ? rows only",
+                        CallsMade::part,
+                        call,
+                        from,
+                        most)))
+                .reversed();
+    }
+
+    private static Part part(ResultSet r) throws SQLException {
+        return new Part(r.getInt(1), r.getObject(2, OffsetDateTime.class).toInstant(), r.getString(3));
+    }
+
+    /** Lets one part go. */
+    public void letGo(String call, int part) {
+        database.run(session ->
+                session.doWork(c -> Jdbc.update(c, "delete from call_log where id = ? and part = ?", call, part)));
+    }
+
+    /** Lets go all that a call said: it stands elsewhere. */
+    public void letGo(String call) {
+        database.run(session -> session.doWork(c -> Jdbc.update(c, "delete from call_log where id = ?", call)));
     }
 
     public void forgetBefore(Instant moment) {

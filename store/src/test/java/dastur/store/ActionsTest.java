@@ -302,8 +302,32 @@ class ActionsTest {
         CallsMade made = new CallsMade(database);
         made.heard("I-1.1.1.1", NOW, "first ");
         made.heard("I-1.1.1.1", NOW, "second");
-        assertThat(made.said("I-1.1.1.1", 1)).extracting(CallsMade.Part::text).containsExactly("second");
+        assertThat(made.said("I-1.1.1.1", 1, 9))
+                .extracting(CallsMade.Part::text)
+                .containsExactly("second");
         made.forgetBefore(NOW.plusSeconds(5));
-        assertThat(made.said("I-1.1.1.1", 0)).isEmpty();
+        assertThat(made.said("I-1.1.1.1", 0, 9)).isEmpty();
+    }
+
+    /** A part that was let go leaves its number behind: what is read from a number on goes on where it was. */
+    @Test
+    void partsOfWhatACallSaysAreLetGo() {
+        CallsMade made = new CallsMade(database);
+        for (int i = 0; i < 5; i++) {
+            assertThat(made.heard("I-1.1.2.1", NOW, "part " + i)).isEqualTo(i);
+        }
+        made.letGo("I-1.1.2.1", 1);
+        assertThat(made.said("I-1.1.2.1", 0, 2))
+                .extracting(CallsMade.Part::number)
+                .containsExactly(0, 2);
+        assertThat(made.last("I-1.1.2.1", 0, 2))
+                .extracting(CallsMade.Part::text)
+                .containsExactly("part 3", "part 4");
+        made.letGo("I-1.1.2.1", 4);
+        assertThat(made.heard("I-1.1.2.1", NOW, "again"))
+                .as("of what is let go at the end")
+                .isEqualTo(4);
+        made.letGo("I-1.1.2.1");
+        assertThat(made.said("I-1.1.2.1", 0, 9)).isEmpty();
     }
 }

@@ -25,13 +25,20 @@ import org.jspecify.annotations.Nullable;
 
 /** What the calls of a ticket's steps say while they go on (M7). */
 final class CallRoutes {
-    /** @param text from the part that was asked for on @param next the part to ask for then */
+    /** @param text from the part that was asked for on, or the last of it where that is much @param next the part to ask for then */
     record SaidSoFar(String text, int next) {
+        /** Whoever looks each second sees a megabyte a second. */
+        private static final int MOST_PARTS = 32;
+
         static SaidSoFar of(CallsMade made, String call, int from) {
-            List<CallsMade.Part> parts = made.said(call, from);
+            List<CallsMade.Part> parts = made.last(call, from, MOST_PARTS);
             StringBuilder text = new StringBuilder();
+            if (!parts.isEmpty() && parts.getFirst().number() > from) {
+                text.append("… earlier lines are not shown here …\n");
+            }
             parts.forEach(p -> text.append(p.text()));
-            return new SaidSoFar(text.toString(), from + parts.size());
+            return new SaidSoFar(
+                    text.toString(), parts.isEmpty() ? from : parts.getLast().number() + 1);
         }
     }
 

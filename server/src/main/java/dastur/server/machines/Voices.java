@@ -2,20 +2,25 @@ package dastur.server.machines;
 
 import dastur.server.work.Repeatedly;
 import dastur.store.CallsMade;
+import java.io.ByteArrayOutputStream;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.ArrayDeque;
+import java.util.Deque;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Semaphore;
 import java.util.concurrent.locks.Lock;
 import java.util.concurrent.locks.ReentrantLock;
-import java.util.stream.Collectors;
+import java.util.function.Predicate;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * What calls say while they go on, written down as it comes (M7). A call that says little and is over at once
+ * What calls say while they go on, written down as it comes (M7): of what is very long, the head and the tail. A call that says little and is over at once
  * writes nothing here: its record holds all of it. What is not written yet when the process is killed is lost: it is told beside the
  * record, never instead of it.
  */
@@ -28,9 +33,21 @@ public final class Voices implements AutoCloseable {
     /** So much of what a call said stands on the record. */
     private static final int ON_RECORD = 2_000;
 
-    private static final String CUT = "\n… what it says from here on is not kept: it is more than "
-            + CallsMade.MOST_SAID / 1_000_000 + " million characters.\n";
+    /**
+     * How much of what one call says is kept, in characters (M7): its head, and of what follows the tail.
+     *
+     * @param unwritten so much may wait to be written; what comes quicker than that is missing, and that is said
+     */
+    record Limits(int head, int tail, int unwritten) {
+        static final Limits USUAL = new Limits(40_000_000, 10_000_000, 4_000_000);
+    }
 
+    /** Of a long one a whole is put together in memory: one after the other. */
+    private static final Semaphore WHOLE = new Semaphore(1, true);
+
+    private static final int PARTS_AT_ONCE = 32;
+
+    private final Limits limits;
     private final CallsMade made;
     private final InstantSource clock;
     private final Map<String, Voice> speaking = new ConcurrentHashMap<>();
@@ -38,6 +55,11 @@ public final class Voices implements AutoCloseable {
     private volatile long forgot = System.nanoTime() - FORGETS_EVERY.toNanos();
 
     public Voices(CallsMade made, InstantSource clock) {
+        this(made, clock, Limits.USUAL);
+    }
+
+    Voices(CallsMade made, InstantSource clock, Limits limits) {
+        this.limits = limits;
         this.made = made;
         this.clock = clock;
         this.rounds = new Repeatedly("voices", EVERY, this::write);
@@ -47,28 +69,40 @@ public final class Voices implements AutoCloseable {
         rounds.start();
     }
 
+    /** A part of the tail, which goes when enough has come after it. */
+    private record Kept(int number, int length) {}
+
     /** One call's. */
     public final class Voice implements AutoCloseable {
         private final String call;
-        private final Lock writing = new ReentrantLock();
         private final StringBuilder unwritten = new StringBuilder();
-        private int said;
-        private boolean written;
+        private long said;
+        /** What came quicker than it could be written, and is not told yet. */
+        private long missed;
+
+        private final Lock writing = new ReentrantLock();
+        /** Taken, and not written yet: after a failure it is tried again. */
+        private @Nullable String inHand;
+
+        private long head;
+        private final Deque<Kept> tail = new ArrayDeque<>();
+        private long inTail;
+        private long leftOut;
+        private volatile boolean written;
 
         private Voice(String call) {
             this.call = call;
         }
 
-        /** Takes no time; what is too much is left out, and that is said once. */
+        /** Takes no time: who speaks is never kept waiting by whoever writes. */
         public synchronized void heard(String text) {
-            if (said >= CallsMade.MOST_SAID) {
-                return;
-            }
-            int room = CallsMade.MOST_SAID - said;
-            unwritten.append(text, 0, whole(text, Math.min(room, text.length())));
             said += text.length();
-            if (said >= CallsMade.MOST_SAID) {
-                unwritten.append(CUT);
+            unwritten.append(text);
+            int over = unwritten.length() - limits.unwritten();
+            if (over > 0) {
+                int end = whole(unwritten, over);
+                unwritten.delete(0, end);
+                missed += end;
             }
         }
 
@@ -76,36 +110,84 @@ public final class Voices implements AutoCloseable {
         private void write() {
             writing.lock();
             try {
-                for (String part = next(); !part.isEmpty(); part = next()) {
-                    made.heard(call, clock.instant(), part);
-                    wrote(part.length());
+                inHand = inHand == null ? next() : inHand;
+                while (!inHand.isEmpty()) {
+                    keep(inHand);
+                    inHand = next();
                 }
+                inHand = null;
             } finally {
                 writing.unlock();
             }
         }
 
         private synchronized String next() {
-            return unwritten.substring(0, whole(unwritten, Math.min(PART, unwritten.length())));
+            if (missed > 0) {
+                String gap = gap(missed);
+                missed = 0;
+                return gap;
+            }
+            int end = whole(unwritten, Math.min(PART, unwritten.length()));
+            String part = unwritten.substring(0, end);
+            unwritten.delete(0, end);
+            return part;
         }
 
-        /** Only what is kept is no longer unwritten: after a failure it is tried again. */
-        private synchronized void wrote(int length) {
-            unwritten.delete(0, length);
+        private void keep(String part) {
+            int number = made.heard(call, clock.instant(), part);
             written = true;
+            if (head < limits.head()) {
+                head += part.length();
+                return;
+            }
+            tail.add(new Kept(number, part.length()));
+            inTail += part.length();
+            while (inTail - tail.getFirst().length() >= limits.tail()) {
+                Kept gone = tail.removeFirst();
+                made.letGo(call, gone.number());
+                inTail -= gone.length();
+                leftOut += gone.length();
+            }
         }
 
         private synchronized boolean isTold() {
             return written || said > ON_RECORD;
         }
 
-        /** All that it said, once it is over; empty where its record holds all of it. */
-        public Optional<String> everything() {
-            return isTold() && said > ON_RECORD
-                    ? Optional.of(made.said(call, 0).stream()
-                            .map(CallsMade.Part::text)
-                            .collect(Collectors.joining()))
-                    : Optional.empty();
+        /**
+         * Hands over all that is kept of what it said, UTF-8, once it is over; nothing where its record holds all of it.
+         *
+         * @param to whether it stands elsewhere from now on, so that it can be let go here
+         */
+        public void everything(Predicate<byte[]> to) {
+            if (!isTold() || said <= ON_RECORD) {
+                return;
+            }
+            WHOLE.acquireUninterruptibly();
+            try {
+                if (to.test(together())) {
+                    made.letGo(call);
+                }
+            } finally {
+                WHOLE.release();
+            }
+        }
+
+        private byte[] together() {
+            ByteArrayOutputStream all = new ByteArrayOutputStream();
+            int from = 0;
+            List<CallsMade.Part> parts = made.said(call, from, PARTS_AT_ONCE);
+            while (!parts.isEmpty()) {
+                for (CallsMade.Part part : parts) {
+                    if (part.number() > from) {
+                        all.writeBytes(gap(leftOut).getBytes(StandardCharsets.UTF_8));
+                    }
+                    all.writeBytes(part.text().getBytes(StandardCharsets.UTF_8));
+                    from = part.number() + 1;
+                }
+                parts = made.said(call, from, PARTS_AT_ONCE);
+            }
+            return all.toByteArray();
         }
 
         /** It is over: what its record does not hold is written. What came of the call does not hang on that. */
@@ -120,6 +202,10 @@ public final class Voices implements AutoCloseable {
                 LOG.warn("the end of what {} said could not be kept", call, e);
             }
         }
+    }
+
+    private static String gap(long characters) {
+        return "\n… " + characters + " characters are left out here …\n";
     }
 
     /** An end at which no character is cut in two. */

@@ -8,7 +8,6 @@ import dastur.core.ticket.TicketId;
 import dastur.core.workflow.ActionKey;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Files;
-import java.nio.charset.StandardCharsets;
 import java.util.Optional;
 import java.util.UUID;
 import org.slf4j.Logger;
@@ -36,14 +35,8 @@ public final class CallFiles {
     }
 
     /** The same. */
-    Optional<String> log(TicketId ticket, VisitId visit, String action, String name, String text) {
-        return attach(
-                ticket,
-                visit,
-                action,
-                Texts.clip(name, 150) + ", what it said.txt",
-                "text/plain",
-                text.getBytes(StandardCharsets.UTF_8));
+    Optional<String> log(TicketId ticket, VisitId visit, String action, String name, byte[] text) {
+        return attach(ticket, visit, action, Texts.clip(name, 150) + ", what it said.txt", "text/plain", text);
     }
 
     /** A file that cannot be kept is told, and changes nothing about what became of the call. */

@@ -559,10 +559,12 @@ public final class Workers implements AutoCloseable {
             return;
         }
         try {
-            voice.everything()
-                    .flatMap(text -> means.files()
-                            .log(taken.ticket(), visit, payload.action(), nameOf(taken.ticket(), visit), text))
-                    .ifPresent(why -> LOG.warn("what {} said was not attached: {}", taken.id(), why));
+            voice.everything(text -> {
+                Optional<String> not =
+                        means.files().log(taken.ticket(), visit, payload.action(), nameOf(taken.ticket(), visit), text);
+                not.ifPresent(why -> LOG.warn("what {} said was not attached: {}", taken.id(), why));
+                return not.isEmpty();
+            });
         } catch (RuntimeException e) {
             LOG.warn("what {} said could not be read", taken.id(), e);
         }

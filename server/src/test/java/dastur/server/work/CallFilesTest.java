@@ -26,7 +26,7 @@ class CallFilesTest {
     void aFileThatCannotBeWrittenIsTold() {
         when(files.keep(any())).thenThrow(new IllegalStateException("the disk is full"));
 
-        assertThat(kept.log(TICKET, VISIT, "board.log", "look", "said")).contains("it could not be written.");
+        assertThat(kept.log(TICKET, VISIT, "board.log", "look", new byte[] {1})).contains("it could not be written.");
         verifyNoInteractions(commands);
     }
 
