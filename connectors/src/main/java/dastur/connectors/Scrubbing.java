@@ -63,6 +63,9 @@ final class Scrubbing {
         kept.append(text);
         String clean = without(forms, kept.toString());
         int ready = clean.length() - heldBack;
+        if (ready > 0 && Character.isHighSurrogate(clean.charAt(ready - 1))) {
+            ready--;
+        }
         if (ready > 0) {
             kept.setLength(0);
             kept.append(clean, ready, clean.length());

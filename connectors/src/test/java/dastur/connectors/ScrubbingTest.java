@@ -4,7 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.Base64;
+import java.util.List;
 import org.junit.jupiter.api.Test;
 
 /** However a text is cut while it comes, no part of a secret gets through, and nothing else is lost. */
@@ -30,6 +32,19 @@ class ScrubbingTest {
                 assertThat(heard(SECRET, text, cut, more)).isEqualTo("token ••• used, •••••• again");
             }
         }
+    }
+
+    /** What is written down in parts would have half a character in each. */
+    @Test
+    void noCharacterIsCutInTwo() {
+        String anchor = new String(Character.toChars(0x1F6A2));
+        List<String> parts = new ArrayList<>();
+        Scrubbing scrubbing = new Scrubbing(SECRET, parts::add);
+        anchor.repeat(40).codePoints().forEach(c -> scrubbing.heard(Character.toString(c)));
+        scrubbing.heard("x" + anchor.repeat(40));
+        scrubbing.end();
+        assertThat(String.join("", parts)).isEqualTo(anchor.repeat(40) + "x" + anchor.repeat(40));
+        assertThat(parts).noneMatch(p -> Character.isHighSurrogate(p.charAt(p.length() - 1)));
     }
 
     @Test

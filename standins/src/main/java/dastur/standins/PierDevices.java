@@ -213,10 +213,20 @@ public final class PierDevices implements AutoCloseable {
                 return;
             }
             String text = said.answer() instanceof String s ? s : JSON.writeValueAsString(said.answer());
-            OutputStream to = said.status() == 0 ? out : err;
-            to.write((text + "\n").getBytes(StandardCharsets.UTF_8));
-            to.flush();
-            exit.onExit(said.status());
+            // Not here: whoever reads slowly says that there is room again on this very thread.
+            Thread.startVirtualThread(() -> say(said.status(), text));
+        }
+
+        private void say(int status, String text) {
+            try {
+                OutputStream to = status == 0 ? out : err;
+                to.write((text + "\n").getBytes(StandardCharsets.UTF_8));
+                to.flush();
+            } catch (IOException e) {
+                // Whoever asked has hung up.
+            } finally {
+                exit.onExit(status);
+            }
         }
 
         @Override

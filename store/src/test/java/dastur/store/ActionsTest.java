@@ -327,7 +327,8 @@ class ActionsTest {
         assertThat(made.heard("I-1.1.2.1", NOW, "again"))
                 .as("of what is let go at the end")
                 .isEqualTo(4);
-        made.letGo("I-1.1.2.1");
+        assertThat(made.letSomeGo("I-1.1.2.1")).isTrue();
+        assertThat(made.letSomeGo("I-1.1.2.1")).isFalse();
         assertThat(made.said("I-1.1.2.1", 0, 9)).isEmpty();
     }
 }

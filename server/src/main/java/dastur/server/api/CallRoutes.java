@@ -28,7 +28,7 @@ final class CallRoutes {
     /** @param text from the part that was asked for on, or the last of it where that is much @param next the part to ask for then */
     record SaidSoFar(String text, int next) {
         /** Whoever looks each second sees a megabyte a second. */
-        private static final int MOST_PARTS = 32;
+        private static final int MOST_PARTS = 16;
 
         static SaidSoFar of(CallsMade made, String call, int from) {
             List<CallsMade.Part> parts = made.last(call, from, MOST_PARTS);

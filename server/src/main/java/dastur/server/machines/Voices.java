@@ -10,8 +10,11 @@ import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.List;
 import java.util.Map;
+import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.Semaphore;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.locks.Lock;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Predicate;
@@ -36,21 +39,31 @@ public final class Voices implements AutoCloseable {
     /**
      * How much of what one call says is kept, in characters (M7): its head, and of what follows the tail.
      *
-     * @param unwritten so much may wait to be written; what comes quicker than that is missing, and that is said
+     * @param unwritten so much of one may wait to be written, and more while all together is less than {@code together}; what comes
+     *     quicker than that is missing, and that is said
      */
-    record Limits(int head, int tail, int unwritten) {
-        static final Limits USUAL = new Limits(40_000_000, 10_000_000, 4_000_000);
+    record Limits(int head, int tail, int unwritten, long together) {
+        static final Limits USUAL = new Limits(40_000_000, 10_000_000, 4_000_000, 60_000_000);
     }
+
+    /** What waits to be written, of all calls. */
+    private final AtomicLong waiting = new AtomicLong();
 
     /** Of a long one a whole is put together in memory: one after the other. */
     private static final Semaphore WHOLE = new Semaphore(1, true);
 
     private static final int PARTS_AT_ONCE = 32;
 
+    /** The part of what may be unwritten at which it is written without waiting. */
+    private static final int HURRIES_AT = 8;
+
     private final Limits limits;
     private final CallsMade made;
     private final InstantSource clock;
     private final Map<String, Voice> speaking = new ConcurrentHashMap<>();
+    /** Calls of which all stands elsewhere: a little of each goes with each round. */
+    private final Queue<String> elsewhere = new ConcurrentLinkedQueue<>();
+
     private final Repeatedly rounds;
     private volatile long forgot = System.nanoTime() - FORGETS_EVERY.toNanos();
 
@@ -75,10 +88,13 @@ public final class Voices implements AutoCloseable {
     /** One call's. */
     public final class Voice implements AutoCloseable {
         private final String call;
-        private final StringBuilder unwritten = new StringBuilder();
+        private final Deque<String> unwritten = new ArrayDeque<>();
+        private int length;
         private long said;
         /** What came quicker than it could be written, and is not told yet. */
         private long missed;
+
+        private boolean hurried;
 
         private final Lock writing = new ReentrantLock();
         /** Taken, and not written yet: after a failure it is tried again. */
@@ -97,12 +113,49 @@ public final class Voices implements AutoCloseable {
         /** Takes no time: who speaks is never kept waiting by whoever writes. */
         public synchronized void heard(String text) {
             said += text.length();
-            unwritten.append(text);
-            int over = unwritten.length() - limits.unwritten();
-            if (over > 0) {
-                int end = whole(unwritten, over);
-                unwritten.delete(0, end);
-                missed += end;
+            add(text);
+            if (length > limits.unwritten() && waiting.get() > limits.together()) {
+                // Half of it at once: one gap is told, and not one with each word that comes.
+                missed += take(length - limits.unwritten() / 2).length();
+            } else if (!hurried && length > limits.unwritten() / HURRIES_AT) {
+                hurried = true;
+                Thread.startVirtualThread(this::hurry);
+            }
+        }
+
+        private void add(String text) {
+            unwritten.addLast(text);
+            length += text.length();
+            waiting.addAndGet(text.length());
+        }
+
+        /** Takes from the front so much, or a character less. */
+        private String take(int most) {
+            StringBuilder taken = new StringBuilder();
+            while (!unwritten.isEmpty() && taken.length() < most) {
+                String next = unwritten.removeFirst();
+                int end = whole(next, Math.min(next.length(), most - taken.length()));
+                taken.append(next, 0, end);
+                if (end < next.length()) {
+                    unwritten.addFirst(next.substring(end));
+                    break;
+                }
+            }
+            length -= taken.length();
+            waiting.addAndGet(-taken.length());
+            return taken.toString();
+        }
+
+        /** What comes quickly does not wait for the next round. */
+        private void hurry() {
+            try {
+                write();
+            } catch (RuntimeException e) {
+                LOG.warn("what {} says could not be written", call, e);
+            } finally {
+                synchronized (this) {
+                    hurried = false;
+                }
             }
         }
 
@@ -127,10 +180,7 @@ public final class Voices implements AutoCloseable {
                 missed = 0;
                 return gap;
             }
-            int end = whole(unwritten, Math.min(PART, unwritten.length()));
-            String part = unwritten.substring(0, end);
-            unwritten.delete(0, end);
-            return part;
+            return take(PART);
         }
 
         private void keep(String part) {
@@ -166,7 +216,7 @@ public final class Voices implements AutoCloseable {
             WHOLE.acquireUninterruptibly();
             try {
                 if (to.test(together())) {
-                    made.letGo(call);
+                    elsewhere.add(call);
                 }
             } finally {
                 WHOLE.release();
@@ -223,6 +273,10 @@ public final class Voices implements AutoCloseable {
     /** Writes down what has been said since; a thread of this does it each second. */
     void write() {
         List.copyOf(speaking.values()).forEach(Voice::write);
+        String over = elsewhere.peek();
+        if (over != null && !made.letSomeGo(over)) {
+            elsewhere.remove();
+        }
         if (System.nanoTime() - forgot > FORGETS_EVERY.toNanos()) {
             forgot = System.nanoTime();
             made.forgetBefore(clock.instant().minus(CallsMade.KEPT));

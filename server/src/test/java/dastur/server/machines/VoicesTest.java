@@ -8,6 +8,7 @@ import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.times;
 import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
@@ -25,7 +26,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /** What calls say is written in order and once, and no trouble with it is trouble of the call. */
 class VoicesTest {
-    private static final Voices.Limits SMALL = new Voices.Limits(200_000, 100_000, 50_000);
+    private static final Voices.Limits SMALL = new Voices.Limits(200_000, 100_000, 50_000, 50_000);
 
     private final CallsMade made = mock(CallsMade.class);
     private final Voices voices = new Voices(made, () -> Instant.EPOCH);
@@ -91,7 +92,11 @@ class VoicesTest {
                         Character.isHighSurrogate(part.charAt(part.length() - 1)))
                 .isFalse());
         assertThat(everything(voice)).isEqualTo("x" + anchor.repeat(40_000));
-        verify(made).letGo("a");
+        when(made.letSomeGo("a")).thenReturn(true, true, false);
+        for (int round = 0; round < 9; round++) {
+            voices.write();
+        }
+        verify(made, times(3)).letSomeGo("a");
     }
 
     /** However it comes: the head is what came first, the tail what came last, and the gap between says how much it is. */
@@ -138,7 +143,7 @@ class VoicesTest {
         voice.heard("x".repeat(60_000) + "the end");
         voice.close();
         assertThat(everything(voice))
-                .startsWith("\n… 10007 characters are left out")
+                .startsWith("\n… 35007 characters are left out")
                 .endsWith("the end");
     }
 
@@ -148,7 +153,8 @@ class VoicesTest {
         voice.heard("z".repeat(3_000));
         voice.close();
         voice.everything(bytes -> false);
-        verify(made, never()).letGo("a");
+        voices.write();
+        verify(made, never()).letSomeGo("a");
         assertThat(kept()).hasSize(1);
     }
 
