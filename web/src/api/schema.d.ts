@@ -624,6 +624,7 @@ export interface paths {
                     requester?: string;
                     raisedFrom?: string;
                     raisedBefore?: string;
+                    tests?: string;
                     order?: string;
                     after?: string;
                 };
@@ -8805,6 +8806,7 @@ export interface paths {
                     requester?: string;
                     raisedFrom?: string;
                     raisedBefore?: string;
+                    tests?: string;
                     order?: string;
                     after?: string;
                 };
@@ -8868,6 +8870,7 @@ export interface paths {
                     requester?: string;
                     raisedFrom?: string;
                     raisedBefore?: string;
+                    tests?: string;
                     order?: string;
                     after?: string;
                 };
