@@ -10,16 +10,36 @@ import { useSend } from "./useSend";
 export const plansCis = (ticket: Pick<Ticket, "kind" | "ended">) =>
   !ticket.ended && (ticket.kind === "request" || ticket.kind === "change");
 
+/** What is typed of a wish; kept until it is sent, since a dialog is closed by a slip of the hand. */
+interface Typed {
+  id: string;
+  kind: string;
+  values: Record<string, FieldValue>;
+}
+
+const NOTHING: Typed = { id: "", kind: "", values: {} };
+
 /** Wishes for a CI inside a request or a change; the ticket is about it from then on (M17). */
 export function PlanCiDialog({ ticket, onClose }: { ticket: string; onClose: () => void }) {
   const { directory } = useNames();
-  const [id, setId] = useState("");
-  const [kind, setKind] = useState("");
-  const [values, setValues] = useState<Record<string, FieldValue>>({});
-  const send = useSend(ticket, onClose);
+  const store = `dastur-wish-${ticket}`;
+  const [typed, setTyped] = useState<Typed>(() => ({
+    ...NOTHING,
+    ...(JSON.parse(sessionStorage.getItem(store) ?? "{}") as Partial<Typed>),
+  }));
+  const { id, kind, values } = typed;
+  const send = useSend(ticket, () => {
+    sessionStorage.removeItem(store);
+    onClose();
+  });
+  const type = (more: Partial<Typed>) => {
+    const next = { ...typed, ...more };
+    setTyped(next);
+    sessionStorage.setItem(store, JSON.stringify(next));
+  };
   const set = (name: string, value: FieldValue | undefined) => {
     const { [name]: _, ...others } = values;
-    setValues(value === undefined || value === "" ? others : { ...others, [name]: value });
+    type({ values: value === undefined || value === "" ? others : { ...others, [name]: value } });
   };
   return (
     <Dialog title="What is to be there" open onClose={onClose} wide>
@@ -41,14 +61,14 @@ export function PlanCiDialog({ ticket, onClose }: { ticket: string; onClose: () 
             required
             autoFocus
             value={id}
-            onChange={(e) => setId(e.target.value)}
+            onChange={(e) => type({ id: e.target.value })}
           />
           <Input
             label="What it is"
             help="Its kind, such as machine, kiosk or gate."
             required
             value={kind}
-            onChange={(e) => setKind(e.target.value)}
+            onChange={(e) => type({ kind: e.target.value })}
           />
           <Input label="Name" value={String(values.name ?? "")} onChange={(e) => set("name", e.target.value)} />
           <Input

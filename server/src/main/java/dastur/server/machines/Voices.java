@@ -151,11 +151,8 @@ public final class Voices implements AutoCloseable {
             try {
                 write();
             } catch (RuntimeException e) {
+                // The next round tries again; until it has, nobody hurries.
                 LOG.warn("what {} says could not be written", call, e);
-            } finally {
-                synchronized (this) {
-                    hurried = false;
-                }
             }
         }
 
@@ -169,9 +166,14 @@ public final class Voices implements AutoCloseable {
                     inHand = next();
                 }
                 inHand = null;
+                caughtUp();
             } finally {
                 writing.unlock();
             }
+        }
+
+        private synchronized void caughtUp() {
+            hurried = false;
         }
 
         private synchronized String next() {
@@ -250,7 +252,14 @@ public final class Voices implements AutoCloseable {
                 }
             } catch (RuntimeException e) {
                 LOG.warn("the end of what {} said could not be kept", call, e);
+            } finally {
+                letGo();
             }
+        }
+
+        /** What is not written by now is not waited for: others need the room. */
+        private synchronized void letGo() {
+            take(length);
         }
     }
 

@@ -147,6 +147,23 @@ class VoicesTest {
                 .endsWith("the end");
     }
 
+    /** What all calls share is given back, also by one whose end could not be written. */
+    @Test
+    void whatOneLeavesBehindTakesNoRoomFromOthers() {
+        Voices small = new Voices(made, () -> Instant.EPOCH, new Voices.Limits(200_000, 100_000, 50_000, 100_000));
+        broken = true;
+        for (int i = 0; i < 3; i++) {
+            Voices.Voice gone = small.of("gone " + i);
+            gone.heard("x".repeat(45_000));
+            gone.close();
+        }
+        broken = false;
+        Voices.Voice voice = small.of("a");
+        voice.heard("y".repeat(60_000));
+        voice.close();
+        assertThat(everything(voice)).isEqualTo("y".repeat(60_000));
+    }
+
     @Test
     void whatCouldNotBeAttachedIsNotLetGo() {
         Voices.Voice voice = voices.of("a");
