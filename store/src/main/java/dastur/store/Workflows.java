@@ -406,7 +406,8 @@ public final class Workflows {
         return database.read(session -> {
             Map<String, Long> counts = new HashMap<>();
             session.createSelectionQuery(
-                            "select triggerId, count(*) from RunRow where workflow = ?1 and triggerId is not null group by triggerId",
+                            "select triggerId, count(*) from RunRow where workflow = ?1 and triggerId is not null and "
+                                    + Tickets.NO_TEST + " group by triggerId",
                             Object[].class)
                     .setParameter(1, key.value())
                     .getResultList()

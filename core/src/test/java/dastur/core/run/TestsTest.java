@@ -184,6 +184,20 @@ class TestsTest extends WrittenWorkflows {
         assertThat(run().trigger()).isEqualTo(BY_SIGNAL);
     }
 
+    /** A signal is taken by the one step that waits for it: one that only tries must not take it from those who need it. */
+    @Test
+    void itTakesNoSignalFromOthers() {
+        String waits = "wait: wait for signal \"board.up\" as \"Wait\"\nend: done \"came\"\n";
+        world.put(
+                new LookupKey.KeptSignal("board.up", null, world.now),
+                new Lookups.KeptSignal("s9", Map.of("from", "monitor")));
+        begin(waits);
+        assertThat(open("wait")).hasSize(1);
+        assertThat(world.waits()).isEmpty();
+        intervene(open("wait").getFirst(), Intervention.SKIP, "done");
+        assertThat(last(Event.RunEnded.class).orElseThrow().result()).isEqualTo("came");
+    }
+
     @Test
     void aDayLaterItIsOverWithAllThatRuns() {
         begin(STEPS);

@@ -352,23 +352,39 @@ public final class World {
 
     /** What stands on desks. */
     List<Standing.Item> items() {
-        List<Standing.Item> items = new ArrayList<>();
-        Standing.changes(Case.none(ticket.id()), ticket, new Standing.Changes() {
-            @Override
-            public void run(Standing.RunLine before, Standing.RunLine after) {}
+        return standing().items;
+    }
 
-            @Override
-            public void item(Standing.Item before, Standing.Item after) {
-                items.add(after);
-            }
+    /** Which signals are waited for. */
+    List<Standing.Wait> waits() {
+        return standing().waits;
+    }
 
-            @Override
-            public void wait(Standing.Wait before, Standing.Wait after) {}
+    private Stands standing() {
+        Stands all = new Stands();
+        Standing.changes(Case.none(ticket.id()), ticket, all);
+        return all;
+    }
 
-            @Override
-            public void call(Standing.Call before, Standing.Call after) {}
-        });
-        return items;
+    private static final class Stands implements Standing.Changes {
+        private final List<Standing.Item> items = new ArrayList<>();
+        private final List<Standing.Wait> waits = new ArrayList<>();
+
+        @Override
+        public void run(Standing.RunLine before, Standing.RunLine after) {}
+
+        @Override
+        public void item(Standing.Item before, Standing.Item after) {
+            items.add(after);
+        }
+
+        @Override
+        public void wait(Standing.Wait before, Standing.Wait after) {
+            waits.add(after);
+        }
+
+        @Override
+        public void call(Standing.Call before, Standing.Call after) {}
     }
 
     public void raise() {

@@ -125,27 +125,33 @@ final class SampleRoutes {
         return ofNow(by, given(source, body));
     }
 
-    private Object tried(Request q) {
+    /** @param by the source with the mapping that is tried */
+    private record IfNow(Source by, Reading reading) {}
+
+    /** What is given, as it would be read if it came now. */
+    private IfNow ifNow(Request q) {
         Source source = found(q);
         TryBody body = q.body(TryBody.class);
         Source by = by(source, body);
-        Reading reading = ofNow(by, given(source, body));
-        Signal signal = reading.signal();
+        return new IfNow(by, ofNow(by, given(source, body)));
+    }
+
+    private Object tried(Request q) {
+        IfNow now = ifNow(q);
+        Signal signal = now.reading().signal();
         return new TrialView(
-                reading, signal == null ? null : signalling.foreseeing().foresee(by, signal));
+                now.reading(), signal == null ? null : signalling.foreseeing().foresee(now.by(), signal));
     }
 
     private Object tested(Request q) {
-        Source source = found(q);
-        TryBody body = q.body(TryBody.class);
-        Source by = by(source, body);
-        Reading reading = ofNow(by, given(source, body));
-        Signal signal = reading.signal();
+        IfNow now = ifNow(q);
+        Signal signal = now.reading().signal();
         if (signal == null) {
-            throw Problem.conflict("It is not understood, so there is nothing to try: " + reading.problem())
+            throw Problem.conflict("It is not understood, so there is nothing to try: "
+                            + now.reading().problem())
                     .end();
         }
-        return switch (signalling.foreseeing().test(by, signal)) {
+        return switch (signalling.foreseeing().test(now.by(), signal)) {
             case Foreseeing.Test.Opens opens ->
                 Answers.of(commands.raise(opens.raise().what().kind(), q.commandId(), q.actor(), opens.raise()));
             case Foreseeing.Test.Nothing nothing ->

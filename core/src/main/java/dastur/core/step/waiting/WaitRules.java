@@ -107,8 +107,11 @@ final class WaitRules {
         kept.ifPresent(s -> came(here.visit(visit).orElseThrow(), name, s.id(), s.values()));
     }
 
-    /** The oldest that nothing took, in this decision neither: one signal counts once. */
+    /** The oldest that nothing took, in this decision neither: one signal counts once. A test takes none from others. */
     private Optional<Lookups.KeptSignal> kept(String name, @Nullable String key, Run run) {
+        if (here.ticket().test() != null) {
+            return Optional.empty();
+        }
         return here.lookups().keptSignal(name, key, run.startedAt()).filter(s -> !here.taken(s.id()));
     }
 
