@@ -257,8 +257,18 @@ public final class Voices implements AutoCloseable {
             }
         }
 
-        /** What is not written by now is not waited for: others need the room. */
-        private synchronized void letGo() {
+        /** What is not written by now is not waited for: others need the room, and whoever hurries still comes too late. */
+        private void letGo() {
+            writing.lock();
+            try {
+                inHand = null;
+                dropped();
+            } finally {
+                writing.unlock();
+            }
+        }
+
+        private synchronized void dropped() {
             take(length);
         }
     }

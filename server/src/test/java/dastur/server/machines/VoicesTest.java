@@ -19,6 +19,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -147,17 +148,17 @@ class VoicesTest {
                 .endsWith("the end");
     }
 
-    /** What all calls share is given back, also by one whose end could not be written. */
+    /** What all calls share is given back, also by one whose end could not be written; whoever comes late for it writes nothing. */
     @Test
     void whatOneLeavesBehindTakesNoRoomFromOthers() {
         Voices small = new Voices(made, () -> Instant.EPOCH, new Voices.Limits(200_000, 100_000, 50_000, 100_000));
         broken = true;
-        for (int i = 0; i < 3; i++) {
-            Voices.Voice gone = small.of("gone " + i);
-            gone.heard("x".repeat(45_000));
-            gone.close();
-        }
+        List<Voices.Voice> gone =
+                Stream.of("gone 0", "gone 1", "gone 2").map(small::of).toList();
+        gone.forEach(one -> one.heard("x".repeat(45_000)));
+        gone.forEach(Voices.Voice::close);
         broken = false;
+        gone.forEach(Voices.Voice::close);
         Voices.Voice voice = small.of("a");
         voice.heard("y".repeat(60_000));
         voice.close();
