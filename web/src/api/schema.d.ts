@@ -12607,6 +12607,9 @@ export interface components {
             attributes: {
                 [key: string]: unknown;
             };
+            wish: {
+                [key: string]: unknown;
+            };
         };
         OrganisationRelation: {
             relation: string;

@@ -40,6 +40,7 @@ describe("a condition in words", () => {
 
   it("keeps an abbreviation at the beginning of a label", () => {
     expect(fieldWords("ticket.cis", labels)).toBe("CIs touched");
+    expect(fieldWords("wished.site")).toBe("the CI’s wished site");
     expect(fieldWords("vars.count")).toBe("vars.count");
   });
 });

@@ -30,6 +30,8 @@ const KNOWN: Record<string, string> = {
 export function fieldWords(path: string, labels: (path: string) => string | undefined = () => undefined): string {
   if (KNOWN[path]) return KNOWN[path];
   if (path.startsWith("signal.")) return `the signal’s ${spaced(path.slice(7))}`;
+  if (path.startsWith("wished."))
+    return fieldWords(`ci.${path.slice(7)}`, labels).replace("the CI’s ", "the CI’s wished ");
   const label = labels(path);
   if (path.startsWith("is.")) return `“${path.slice(3)}”`;
   if (label) return path.startsWith("ci.") ? `the CI’s ${lower(label)}` : lower(label);

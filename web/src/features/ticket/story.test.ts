@@ -114,13 +114,14 @@ describe("the record tells its story", () => {
       entry(
         "updated",
         { changes: { state: { before: "logged", after: "closed" } } },
-        { ciChanges: { lane: { after: "closed" } } },
+        { ciChanges: { lane: { after: "closed" }, "wished values": { after: { lane: "open", site: "ALD" } } } },
       ),
       names,
     );
     expect(s.rows).toEqual([
       ["State", "logged → closed"],
       ["CI: Lane", "closed"],
+      ["CI: as it was wished", "Lane open · site ALD"],
     ]);
   });
 

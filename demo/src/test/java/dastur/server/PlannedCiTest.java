@@ -4,6 +4,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import dastur.store.Audit;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.List;
 import org.junit.jupiter.api.Test;
 
 /** CIs that people wish for inside requests and changes (M17), over HTTP. */
@@ -42,10 +46,73 @@ class PlannedCiTest extends OnDemo {
         ApiClient.Answer again = plan("ada", raised("change"), "{\"id\":\"ALD-31\",\"kind\":\"board\"}");
         assertThat(again.status()).isEqualTo(422);
         assertThat(again.raw().body()).contains("There is a CI 'ALD-31' already: board, planned.");
-        assertThat(new Audit(api.app().database(), api.app().app().kept().log())
-                        .run(done -> {})
-                        .findings())
-                .isEmpty();
+        assertThat(audited()).isEmpty();
+    }
+
+    private static List<Audit.Finding> audited() {
+        return new Audit(api.app().database(), api.app().app().kept().log())
+                .run(done -> {})
+                .findings();
+    }
+
+    private static void alter(String statement) throws SQLException {
+        try (Connection c = api.app().database().dataSource().getConnection();
+                Statement s = c.createStatement()) {
+            s.executeUpdate(statement);
+            c.commit();
+        }
+    }
+
+    private static String unmet(String ci) {
+        return api.call("ada", "GET", "/api/cis/" + ci, null)
+                .body()
+                .get("unmet")
+                .toString();
+    }
+
+    /** What somebody said yes to is not what somebody else writes there later, by hand or past the application. */
+    @Test
+    void whatWasWishedStaysAsItWasAgreedTo() throws SQLException {
+        DesignedWorkflow.publish(api, """
+                workflow board-comes "The board comes" for change
+                  owner ines
+                  purpose "A board that was planned is there."
+
+                comes: update "Note what came"
+                  set ci.life = 'in use'
+                  set ci.model to "Lumen 27"
+
+                as: if wished.model == ci.model
+                  otherwise -> other
+
+                same: done "as wished" as "As wished"
+
+                other: done "otherwise" as "Otherwise"
+                """);
+        String ticket = raised("change");
+        plan("ada", ticket, """
+                {"id":"ALD-33","kind":"board","values":{"name":"Board 33","model":"Lumen 42","site":"Pier 4"}}""");
+        ApiClient.Answer started =
+                api.call("ada", "POST", "/api/tickets/" + ticket + "/runs", "{\"workflow\":\"board-comes\"}");
+        assertThat(started.status()).as(started.raw().body()).isLessThan(300);
+        assertThat(ticket("ada", ticket).get("runs").findValuesAsText("result")).contains("otherwise");
+        String wished = "[{\"name\":\"model\",\"wished\":\"Lumen 42\",\"real\":\"Lumen 27\"}]";
+        assertThat(unmet("ALD-33")).isEqualTo(wished);
+        assertThat(audited()).isEmpty();
+
+        alter("update ci set wish = replace(wish, 'Pier 4', 'Pier 5') where id = 'ALD-33'");
+        assertThat(audited().toString()).contains("CI ALD-33").contains("'wished values' is not what entry");
+        alter("update ci set wish = replace(wish, 'Pier 5', 'Pier 4') where id = 'ALD-33'");
+
+        ApiClient.Answer set = api.call("ines", "PUT", "/api/cis/ALD-33", """
+                {"name":"Board 33","kind":"board","site":"Pier 7","life":"in use","attributes":{"model":"Lumen 27"}}""");
+        assertThat(set.status()).as(set.raw().body()).isLessThan(300);
+        assertThat(unmet("ALD-33")).contains("\"wished\":\"Lumen 42\"", "\"wished\":\"Pier 4\",\"real\":\"Pier 7\"");
+        assertThat(audited()).isEmpty();
+        alter("update ci set wish = replace(wish, 'Pier 4', 'Pier 7') where id = 'ALD-33'");
+        assertThat(audited().toString()).contains("CI ALD-33").contains("is not what line");
+        alter("update ci set wish = replace(wish, 'Pier 7', 'Pier 4') where id = 'ALD-33'");
+        assertThat(audited()).isEmpty();
     }
 
     @Test

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dastur.core.json.Json;
+import dastur.core.ticket.ConfigurationItem;
 import dastur.store.Audit.Finding;
 import java.sql.Connection;
 import java.sql.SQLException;
@@ -23,7 +24,8 @@ import org.jspecify.annotations.Nullable;
  * is what its last line set; and what tickets changed is so.
  */
 final class CiAudit {
-    private static final Set<String> OWN = Set.of("name", "kind", "service", "life", "site", "address", "owner");
+    private static final Set<String> OWN =
+            Set.of("name", "kind", "service", "life", "site", "address", "owner", ConfigurationItem.WISH);
 
     /** A value that a ticket set. @param at its place in the log */
     private record Change(
@@ -151,15 +153,19 @@ final class CiAudit {
         return OWN.contains(name) ? item : (ObjectNode) item.path("attributes");
     }
 
+    private static String property(String name) {
+        return name.equals(ConfigurationItem.WISH) ? "wish" : name;
+    }
+
     private static JsonNode value(ObjectNode tree, String name) {
-        return holder(tree, name).path(name);
+        return holder(tree, name).path(property(name));
     }
 
     private static void put(ObjectNode tree, String name, JsonNode value) {
         if (value.isMissingNode() || value.isNull()) {
-            holder(tree, name).remove(name);
+            holder(tree, name).remove(property(name));
         } else {
-            holder(tree, name).set(name, value);
+            holder(tree, name).set(property(name), value);
         }
     }
 

@@ -17,7 +17,6 @@ import dastur.core.ticket.FieldCatalogue;
 import dastur.core.ticket.PriorityMatrix;
 import dastur.core.ticket.Service;
 import dastur.core.ticket.ServiceId;
-import dastur.core.ticket.Wish;
 import dastur.core.time.CalendarKey;
 import dastur.core.time.WorkingCalendar;
 import java.time.Instant;
@@ -348,7 +347,10 @@ public final class Organisation {
         database.run(session -> write(session, ci));
     }
 
-    static void write(StatelessSession session, ConfigurationItem ci) {
+    /** @return as it is now: with what was wished of it */
+    static ConfigurationItem write(StatelessSession session, ConfigurationItem set) {
+        Rows.CiRow before = session.get(Rows.CiRow.class, set.id().value(), LockMode.PESSIMISTIC_WRITE);
+        ConfigurationItem ci = set.inPlaceOf(before == null ? null : References.ci(before));
         Rows.CiRow row = new Rows.CiRow();
         row.id = ci.id().value();
         row.name = ci.name();
@@ -359,9 +361,10 @@ public final class Organisation {
         row.owner = ci.owner() == null ? null : ci.owner().value();
         row.life = ci.life();
         row.attributes = Json.write(ci.attributes());
-        Rows.CiRow before = session.get(Rows.CiRow.class, row.id, LockMode.PESSIMISTIC_WRITE);
+        row.wish = References.json(ci.wish());
         row.revision = before == null ? 0 : before.revision + 1;
         session.upsert(row);
+        return ci;
     }
 
     public void relate(CiId from, String relation, CiId to) {
@@ -463,29 +466,15 @@ public final class Organisation {
 
     public List<CiChange> changesOf(CiId ci) {
         return database.read(session -> session
-                .createSelectionQuery("from CiChangeRow where ci = ?1 order by at desc", Rows.CiChangeRow.class)
+                .createSelectionQuery(
+                        "from CiChangeRow where ci = ?1 and key.name <> ?2 order by at desc", Rows.CiChangeRow.class)
                 .setParameter(1, ci.value())
+                .setParameter(2, ConfigurationItem.WISH)
                 .setMaxResults(50)
                 .getResultList()
                 .stream()
                 .map(r -> new CiChange(r.key.ticket(), r.at, r.key.name(), r.beforeValue, r.afterValue))
                 .toList());
-    }
-
-    /** What was wished of a CI and came otherwise, as tickets made it: by the last 500 values that they set. */
-    public List<Wish> unmetWishesOf(CiId ci) {
-        return database.read(session -> Wish.unmet(session
-                .createSelectionQuery(
-                        "from CiChangeRow where ci = ?1 order by at desc, key.ticket desc, key.seq desc, key.name desc",
-                        Rows.CiChangeRow.class)
-                .setParameter(1, ci.value())
-                .setMaxResults(500)
-                .getResultList()
-                .reversed()
-                .stream()
-                .map(r ->
-                        new Wish.Changed(r.key.ticket() + " " + r.key.seq(), r.key.name(), r.beforeValue, r.afterValue))
-                .toList()));
     }
 
     // --- calendars and settings

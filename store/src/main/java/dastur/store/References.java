@@ -333,7 +333,13 @@ final class References {
                 row.address,
                 groupId(row.owner),
                 row.life,
-                Json.readMap(row.attributes));
+                Json.readMap(row.attributes),
+                row.wish == null ? Map.of() : Json.readMap(row.wish));
+    }
+
+    /** As a column keeps it: null for nothing. */
+    static @Nullable String json(Map<String, Object> values) {
+        return values.isEmpty() ? null : Json.write(values);
     }
 
     static @Nullable GroupId groupId(@Nullable String id) {

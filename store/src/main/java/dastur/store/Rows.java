@@ -223,6 +223,9 @@ final class Rows {
 
         String attributes;
 
+        /** All values as they were when it last ceased to be planned; null where it never did. */
+        @Nullable String wish;
+
         /** Counts its changes: a decision that rests on a CI is only written while this is as it was seen. */
         long revision;
     }

@@ -242,12 +242,12 @@ public final class SetUp {
     }
 
     private static void ci(
-            StatelessSession session, Journal.By by, ConfigurationItem ci, @Nullable List<Relation> relations) {
-        String id = ci.id().value();
+            StatelessSession session, Journal.By by, ConfigurationItem set, @Nullable List<Relation> relations) {
+        String id = set.id().value();
         List<Relation> related = relationsFrom(session, id);
         Optional<CiAndRelations> before = Optional.ofNullable(session.get(Rows.CiRow.class, id))
                 .map(row -> new CiAndRelations(References.ci(row), related));
-        Organisation.write(session, ci);
+        ConfigurationItem ci = Organisation.write(session, set);
         if (relations != null) {
             session.createMutationQuery("delete CiRelationRow where key.fromCi = ?1")
                     .setParameter(1, id)

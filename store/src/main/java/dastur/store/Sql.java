@@ -13,12 +13,14 @@ enum Sql {
     HEAD("update ticket_head set updated_at = ?, seq = ?, head = ?, snapshot_seq = ?, next_due = ?"
             + " where ticket = ? and head = ?"),
     HEAD_AS_SEEN("update ticket_head set next_due = ? where ticket = ? and head = ?"),
-    CI("update ci set name = ?, site = ?, address = ?, owner = ?, life = ?, attributes = ?, revision = revision + 1"
-            + " where id = ? and revision = ?"),
-    CI_MADE("insert into ci (id, name, kind, service, site, address, owner, life, attributes, revision)"
-            + " select cast(? as varchar(80)), cast(? as varchar(200)), cast(? as varchar(80)), cast(? as varchar(80)),"
-            + " cast(? as varchar(80)), cast(? as varchar(200)), cast(? as varchar(80)), cast(? as varchar(20)),"
-            + " cast(? as varchar(1000000)), 0 where not exists (select 1 from ci where id = ?)"),
+    CI(
+            "update ci set name = ?, site = ?, address = ?, owner = ?, life = ?, attributes = ?, wish = ?, revision = revision + 1"
+                    + " where id = ? and revision = ?"),
+    CI_MADE(
+            "insert into ci (id, name, kind, service, site, address, owner, life, attributes, wish, revision)"
+                    + " select cast(? as varchar(80)), cast(? as varchar(200)), cast(? as varchar(80)), cast(? as varchar(80)),"
+                    + " cast(? as varchar(80)), cast(? as varchar(200)), cast(? as varchar(80)), cast(? as varchar(20)),"
+                    + " cast(? as varchar(1000000)), cast(? as varchar(1000000)), 0 where not exists (select 1 from ci where id = ?)"),
     CI_AS_SEEN("update ci set revision = revision where id = ? and revision = ?"),
     SIGNAL("update signal_kept set taken = ? where id = ? and taken is null"),
     SIGNAL_CLAIMED("delete from signal_due where id = ?"),

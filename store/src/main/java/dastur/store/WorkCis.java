@@ -71,7 +71,10 @@ final class WorkCis {
 
     private void change(Rows.CiRow ci, Recorded r, String name, Event.Change change) {
         String after = text(change.after());
+        // All of its values at once stand in the entry, and are no line of the CI's history.
+        boolean isWish = name.equals(ConfigurationItem.WISH);
         switch (name) {
+            case ConfigurationItem.WISH -> ci.wish = change.after() == null ? null : Json.write(change.after());
             case "name" -> ci.name = after == null ? ci.name : after;
             case "kind" -> ci.kind = after == null ? ci.kind : after;
             case "service" -> ci.service = after;
@@ -97,8 +100,8 @@ final class WorkCis {
                 name,
                 ci.id,
                 r.at(),
-                text(change.before()),
-                after));
+                isWish ? null : text(change.before()),
+                isWish ? null : after));
     }
 
     private static @Nullable String text(@Nullable Object value) {
@@ -121,6 +124,7 @@ final class WorkCis {
                                 ci.owner,
                                 ci.life,
                                 ci.attributes,
+                                ci.wish,
                                 id)
                         : Write.of(
                                 Sql.CI,
@@ -131,6 +135,7 @@ final class WorkCis {
                                 ci.owner,
                                 ci.life,
                                 ci.attributes,
+                                ci.wish,
                                 id,
                                 ci.revision)));
         shown.forEach((id, ci) -> {

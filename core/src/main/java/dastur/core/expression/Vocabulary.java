@@ -31,7 +31,7 @@ import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /**
- * The names an expression may use and their types: {@code ticket.*}, {@code ci.*}, {@code near.*} for the CIs beside it,
+ * The names an expression may use and their types: {@code ticket.*}, {@code ci.*}, {@code wished.*}, {@code near.*} for the CIs beside it,
  * {@code service.*},
  * {@code requester.*}, {@code run.*}, {@code input.*}, {@code vars.*}, {@code steps.<id>.*}, {@code measured.*} in
  * checks, {@code signal.*} where a signal starts something, {@code is.<condition>}, the item names of for each, and {@code now}. A wrong field or type is found when the expression is compiled, not when it runs.
@@ -87,6 +87,7 @@ public final class Vocabulary {
         ticket.add(Field.of("createdAt", "Created at", FieldType.TIME));
         v.root("ticket", ticket);
         v.root("ci", fields.ciFields());
+        v.root("wished", fields.ciFields());
         v.root("near", Beside.LISTS);
         v.root("service", SERVICE);
         v.root("requester", REQUESTER);

@@ -21,6 +21,7 @@ record CaseScope(
         return switch (name) {
             case "ticket" -> ticket();
             case "ci" -> ci().map(ConfigurationItem::values).orElse(Map.of());
+            case "wished" -> ci().map(ConfigurationItem::wished).orElse(Map.of());
             case "near" ->
                 c.text("ci").map(id -> lookups.beside(new CiId(id)).values()).orElse(Map.of());
             case "service" -> service().map(CaseScope::values).orElse(Map.of());

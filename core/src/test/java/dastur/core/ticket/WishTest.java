@@ -2,45 +2,109 @@ package dastur.core.ticket;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dastur.core.ticket.Wish.Changed;
+import dastur.core.json.Json;
 import java.util.Arrays;
-import java.util.List;
+import java.util.HashMap;
+import java.util.Map;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-/** What was wished of a CI and came otherwise (M17). */
+/** What was wished of a CI, and what came otherwise (M17). */
 class WishTest {
-    /** Entry by entry: the entry's name, then field, before and after of each value that it changed. */
-    @ParameterizedTest(name = "{2}")
-    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = """
-            a life - planned, a size - large                                          | ``                   | planned, all is a wish
-            a life - planned, a size - large, b life planned ordered, c size large middle | size: large, middle | other than wished
-            a life - planned, a size - large, b size large small, c life planned ordered | ``                   | wished otherwise before it was agreed to
-            a life - planned, a size - large, b size large middle, b life planned ordered | size: large, middle | real in the entry that settles it
-            a life - planned, b life planned ordered, c address - 10.0.0.1            | ``                   | nobody wished for an address
-            a life - planned, a size - large, b life planned ordered, c size large middle, d size middle large | `` | came as wished in the end
-            a life - planned, a size - large, b life planned ordered, c size large -  | size: large, nothing | there no more
-            a life - planned, a size - large, b life planned retired, c life retired planned, c size large small | `` | planned anew
-            a life - ordered, b life ordered in-use, c size large small               | ``                   | never planned
-            a size - large, b size large small                                        | ``                   | whose life nobody changed
-            """)
-    void whatCameOtherwise(String changes, String unmet, String why) {
-        assertThat(Wish.unmet(read(changes)).stream()
+    /** Entry by entry, the values that each sets, and a dash for nothing; the first makes the CI. */
+    private static final String LIVES = """
+            life planned size large                                          | size: large | ``                   | planned, all is a wish
+            life planned size large, life ordered, size middle               | size: large | size: large, middle  | other than wished
+            life planned size large, size small, life ordered                | size: small | ``                   | wished otherwise before it was agreed to
+            life planned size large, size middle life ordered                | size: large | size: large, middle  | real in the entry that settles it
+            life planned site ALD, life ordered, address 10.0.0.1            | site: ALD   | ``                   | nobody wished for an address
+            life planned size large, life ordered, size middle, size large   | size: large | ``                   | came as wished in the end
+            life planned size large, life ordered, size -                    | size: large | size: large, nothing | there no more
+            life planned service gates, life ordered, service shop           | service: gates | service: gates, shop | another service
+            life planned size large, life retired, life planned size small   | size: small | ``                   | planned anew, all is a wish again
+            life planned size large, life retired, life planned size small, life ordered, size middle | size: small | size: small, middle | agreed to anew
+            life ordered size large, life in-use, size small                 | ``          | ``                   | never planned
+            """;
+
+    @ParameterizedTest(name = "{3}")
+    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = LIVES)
+    void asTicketsSetIt(String entries, String wished, String unmet, String why) {
+        @Nullable ConfigurationItem ci = null;
+        for (Map<String, Object> values : read(entries)) {
+            ci = ci == null ? made(values) : ci.with(settling(ci, values));
+        }
+        assertThat(told(ci)).as(why).isEqualTo(wished + " / " + unmet);
+    }
+
+    /** Whoever sets a CI by hand, or takes it over from a file, says all of its values and nothing of its wish. */
+    @ParameterizedTest(name = "{3}")
+    @CsvSource(delimiter = '|', quoteCharacter = '`', textBlock = LIVES)
+    void asPeopleSetIt(String entries, String wished, String unmet, String why) {
+        @Nullable ConfigurationItem ci = null;
+        for (Map<String, Object> values : read(entries)) {
+            ConfigurationItem set = ci == null ? made(values) : ci.with(values);
+            ci = new ConfigurationItem(
+                            set.id(),
+                            set.name(),
+                            set.kind(),
+                            set.service(),
+                            set.site(),
+                            set.address(),
+                            set.owner(),
+                            set.life(),
+                            set.attributes())
+                    .inPlaceOf(ci);
+        }
+        assertThat(told(ci)).as(why).isEqualTo(wished + " / " + unmet);
+    }
+
+    /** What was sealed before wishes were kept is sealed to the same. */
+    @Test
+    void whatWasNeverWishedForIsWrittenAsEver() {
+        ConfigurationItem ci = made(Map.of("life", "in use", "size", "large"));
+        assertThat(Json.write(ci)).doesNotContain("wish");
+        ConfigurationItem settled =
+                made(Map.of("life", "planned", "size", "large")).inPlaceOf(null);
+        settled = settled.with(settling(settled, Map.of("life", "ordered")));
+        assertThat(Json.read(Json.write(settled), ConfigurationItem.class)).isEqualTo(settled);
+        assertThat(Json.read(Json.write(ci), ConfigurationItem.class)).isEqualTo(ci);
+    }
+
+    /** As an update does it. */
+    private static Map<String, Object> settling(ConfigurationItem ci, Map<String, Object> values) {
+        Map<String, Object> all = new HashMap<>(values);
+        ci.settles(values.get("life")).ifPresent(wish -> all.put(ConfigurationItem.WISH, wish));
+        return all;
+    }
+
+    private static ConfigurationItem made(Map<String, Object> values) {
+        return ConfigurationItem.planned(new CiId("crew-7"), "machine").with(values);
+    }
+
+    private static String told(ConfigurationItem ci) {
+        return ci.wished().entrySet().stream()
+                        .filter(w -> !w.getKey().equals("name"))
+                        .map(w -> w.getKey() + ": " + w.getValue())
+                        .collect(Collectors.joining("; "))
+                + " / "
+                + ci.unmet().stream()
                         .map(w -> w.name() + ": " + w.wished() + ", " + (w.real() == null ? "nothing" : w.real()))
-                        .collect(Collectors.joining("; ")))
-                .as(why)
-                .isEqualTo(unmet);
+                        .collect(Collectors.joining("; "));
     }
 
-    private static List<Changed> read(String changes) {
-        return Arrays.stream(changes.strip().split(", "))
-                .map(c -> c.split(" "))
-                .map(c -> new Changed(c[0], c[1], value(c[2]), value(c[3])))
+    private static Iterable<Map<String, Object>> read(String entries) {
+        return Arrays.stream(entries.strip().split(", "))
+                .map(entry -> {
+                    String[] words = entry.split(" ");
+                    Map<String, Object> values = new HashMap<>();
+                    for (int i = 0; i < words.length; i += 2) {
+                        values.put(words[i], words[i + 1].equals("-") ? null : words[i + 1].replace('-', ' '));
+                    }
+                    return values;
+                })
                 .toList();
-    }
-
-    private static String value(String word) {
-        return word.equals("-") ? null : word;
     }
 }

@@ -103,7 +103,7 @@ final class CiRoutes {
                 relations,
                 organisation.furtherFrom(id, relations),
                 organisation.changesOf(id),
-                organisation.unmetWishesOf(id),
+                ci.unmet(),
                 tickets.list(TicketFilter.all().ci(id.value()).build()).items());
     }
 

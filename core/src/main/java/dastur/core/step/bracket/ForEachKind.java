@@ -37,6 +37,7 @@ public final class ForEachKind implements Room<ForEach> {
             "ticket",
             "ci",
             "near",
+            "wished",
             "service",
             "requester",
             "run",

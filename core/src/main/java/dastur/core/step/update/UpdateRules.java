@@ -2,6 +2,7 @@ package dastur.core.step.update;
 
 import dastur.core.expression.Outcome;
 import dastur.core.json.Texts;
+import dastur.core.json.Values;
 import dastur.core.people.Actor;
 import dastur.core.run.CannotOpen;
 import dastur.core.run.Event.Change;
@@ -56,6 +57,7 @@ final class UpdateRules {
         if (made != null) {
             made.complete(ci, here.ticket());
         }
+        item.ifPresent(i -> settle(i, ci));
         FieldChanges changes = made == null ? here.changes(ticket) : here.changes(ticket, made.item());
         if (changes.refusal() != null) {
             throw new CannotOpen("update refused", changes.refusal().message());
@@ -74,6 +76,15 @@ final class UpdateRules {
                         emptyToNull(ci),
                         vars.isEmpty() ? null : vars));
         here.tellGiven(changes.sealed().get("assignee"));
+    }
+
+    /** What was wished of it stays known when it is planned no longer: it is agreed to as it stood until now. */
+    private static void settle(ConfigurationItem item, Map<String, Change> changes) {
+        Optional.ofNullable(changes.get("life"))
+                .flatMap(life -> item.settles(life.after()))
+                .ifPresent(wish -> changes.put(
+                        ConfigurationItem.WISH,
+                        new Change(item.wish().isEmpty() ? null : item.wish(), Values.normal(wish))));
     }
 
     /** The CI whose values are set: the ticket's, or the one that the step names. */
