@@ -12607,7 +12607,7 @@ export interface components {
             attributes: {
                 [key: string]: unknown;
             };
-            wish: {
+            wish?: {
                 [key: string]: unknown;
             };
         };
@@ -15324,7 +15324,7 @@ export interface components {
             veto: components["schemas"]["Party"][];
             commentAlways: boolean;
             mayAddConditions: boolean;
-            without: components["schemas"]["Party"][];
+            without?: components["schemas"]["Party"][];
         };
         Automation: {
             /** @enum {string} */

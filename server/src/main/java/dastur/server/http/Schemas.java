@@ -1,6 +1,7 @@
 package dastur.server.http;
 
 import com.fasterxml.jackson.annotation.JsonIgnore;
+import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import com.fasterxml.jackson.annotation.JsonValue;
@@ -167,7 +168,7 @@ final class Schemas {
         ((ObjectNode) common.get("properties")).remove(own);
         ArrayNode required = common.putArray("required");
         Arrays.stream(type.getRecordComponents())
-                .filter(c -> !isNullable(c) && !own.contains(c.getName()))
+                .filter(c -> !mayBeMissing(c) && !own.contains(c.getName()))
                 .forEach(c -> required.add(c.getName()));
         ArrayNode oneOf = schema.putArray("oneOf");
         Seal.types().forEach((kind, event) -> {
@@ -196,7 +197,7 @@ final class Schemas {
         for (RecordComponent c : type.getRecordComponents()) {
             if (of.test(c) && !c.getAccessor().isAnnotationPresent(JsonIgnore.class)) {
                 properties.set(c.getName(), of(c.getGenericType()));
-                if (!isNullable(c)) {
+                if (!mayBeMissing(c)) {
                     required.add(c.getName());
                 }
             }
@@ -215,7 +216,7 @@ final class Schemas {
             }
             Shape.Of shape = c.getAnnotation(Shape.Of.class);
             properties.set(c.getName(), of(shape == null ? c.getGenericType() : shape.value()));
-            if (!isNullable(c)) {
+            if (!mayBeMissing(c)) {
                 required.add(c.getName());
             }
         }
@@ -258,6 +259,12 @@ final class Schemas {
             Stream.of(subTypes.value()).forEach(sub -> words.put(sub.name(), sub.value()));
         }
         return words;
+    }
+
+    /** Absent, or left out where it is empty. */
+    private static boolean mayBeMissing(RecordComponent c) {
+        JsonInclude included = c.getAccessor().getAnnotation(JsonInclude.class);
+        return isNullable(c) || included != null && included.value() == JsonInclude.Include.NON_EMPTY;
     }
 
     static boolean isNullable(RecordComponent c) {
