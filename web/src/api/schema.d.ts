@@ -14872,6 +14872,7 @@ export interface components {
             raise?: string;
             change?: string;
             comment?: string;
+            read?: string;
             places: components["schemas"]["Places"];
             ciBy?: string;
             shared: components["schemas"]["Shared"][];
@@ -14937,6 +14938,7 @@ export interface components {
             raise?: string;
             change?: string;
             comment?: string;
+            read?: string;
             places: components["schemas"]["Places"];
             ciBy?: string;
             shared: components["schemas"]["Shared"][];

@@ -349,7 +349,8 @@ function Results({ draft, set }: Part) {
             label="when"
             required
             value={r.pointer}
-            placeholder="/state"
+            placeholder="/state or http:status"
+            title="A place in the answer, such as /state. Of a web address also http:status, for an answer such as 404."
             onChange={(e) => change(i, { pointer: e.target.value })}
           />
           <Input

@@ -54,7 +54,12 @@ export function HowJoined({ view, may }: { view: PartnerView; may: boolean }) {
   const look = useMutation({ mutationFn: () => api.post<PartnerLook>(`/api/partners/${key}/looks`, draft) });
   const problem = save.error instanceof ProblemError ? save.error.problem : undefined;
   const at = (field: string) => (problem?.where === field ? problem.detail : undefined);
-  const action = (field: "list" | "raise" | "change" | "comment", label: string, of: typeof all, none?: string) => (
+  const action = (
+    field: "list" | "raise" | "change" | "comment" | "read",
+    label: string,
+    of: typeof all,
+    none?: string,
+  ) => (
     <Select
       label={label}
       value={draft[field] ?? ""}
@@ -92,6 +97,7 @@ export function HowJoined({ view, may }: { view: PartnerView; may: boolean }) {
           {action("raise", "Our workflows raise tickets there by", changing, "nothing: ours are not raised there")}
           {action("change", "Its tickets are changed by", changing, "nothing: they are only read")}
           {action("comment", "Something is said there by", changing, "nothing: nothing is said there")}
+          {action("read", "One of its tickets is read by", reading, "nothing: nobody notices that one is gone there")}
           <Select
             label="A ticket of theirs that no trigger takes up"
             value={draft.otherwise}
@@ -170,7 +176,7 @@ export function HowJoined({ view, may }: { view: PartnerView; may: boolean }) {
           </p>
         )}
         {save.isError &&
-          !["name", "list", "raise", "change", "comment", "group", "shared"].includes(problem?.where ?? "") && (
+          !["name", "list", "raise", "change", "comment", "read", "group", "shared"].includes(problem?.where ?? "") && (
             <Trouble error={save.error} />
           )}
         {may && (

@@ -19,13 +19,14 @@ const VERDICTS: Record<string, string> = {
   again: "tried again",
   "given up": "given up",
   left: "no longer followed",
+  gone: "gone there",
 };
 
 /** What became of what came or went. */
 export function verdictWords(line: PartnerLogLine): { words: string; tone: "late" | "soon" | "plain" } {
   const words = VERDICTS[line.verdict] ?? line.verdict;
   const tone =
-    line.verdict === "refused" || line.verdict === "given up" || line.verdict === "left"
+    line.verdict === "refused" || line.verdict === "given up" || line.verdict === "left" || line.verdict === "gone"
       ? "late"
       : line.verdict === "again" || line.verdict === "asked"
         ? "soon"

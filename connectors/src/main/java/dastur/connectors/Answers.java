@@ -32,7 +32,7 @@ final class Answers {
     private static final Pattern OF_OUTPUT = Pattern.compile("/(out|err|lines|json)(/.*)?");
 
     /** It certainly failed: the other side said no, or nothing was sent. */
-    static final class Definite extends Exception {
+    static class Definite extends Exception {
         private final boolean ours;
         private final boolean unreached;
 
@@ -72,6 +72,20 @@ final class Answers {
         }
     }
 
+    /** It said no with a status that is a result of the action's own. */
+    static final class OwnNo extends Definite {
+        private final String result;
+
+        OwnNo(String result, String message) {
+            super(message);
+            this.result = result;
+        }
+
+        String result() {
+            return result;
+        }
+    }
+
     /** Nobody knows. */
     static final class Doubtful extends Exception {
         Doubtful(String message) {
@@ -92,6 +106,9 @@ final class Answers {
     }
 
     private static boolean means(JsonNode answer, Action.OwnResult result) {
+        if (result.isOfStatus()) {
+            return false;
+        }
         try {
             return at(answer, result.pointer(), FieldType.TEXT).asText("").equals(result.equal());
         } catch (XmlPlace.Unread e) {

@@ -18,6 +18,7 @@ import java.nio.channels.UnresolvedAddressException;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 
@@ -75,6 +76,17 @@ public final class HttpConnector implements Connector {
                     call, answer, exchange::scrub, exchange.log(), (System.nanoTime() - started) / 1_000_000, polls);
         } catch (JobFailed e) {
             return new CallOutcome.Failed(exchange.scrub(e.getMessage()));
+        } catch (Answers.OwnNo e) {
+            return exchange.accepted
+                    ? exchange.no(exchange.scrub(e.getMessage()))
+                    : new CallOutcome.Done(
+                            e.result(),
+                            Map.of(),
+                            null,
+                            null,
+                            exchange.log(),
+                            (System.nanoTime() - started) / 1_000_000,
+                            0);
         } catch (Definite e) {
             return exchange.accepted ? exchange.no(exchange.scrub(e.getMessage())) : e.outcome(exchange::scrub);
         } catch (ConnectException | HttpConnectTimeoutException | UnresolvedAddressException e) {

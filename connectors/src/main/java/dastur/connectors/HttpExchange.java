@@ -267,6 +267,13 @@ final class HttpExchange {
             return HttpAnswer.read(HttpAnswer.type(lastHeaders), text);
         }
         String said = "It answered " + status + (text.isBlank() ? "." : ": " + Texts.clip(text.strip(), 200));
+        for (Action.OwnResult result : call.results()) {
+            if (result.isOfStatus()
+                    && result.equal().equals(String.valueOf(status))
+                    && Action.OwnResult.isResult(result.equal())) {
+                throw new Answers.OwnNo(result.name(), said);
+            }
+        }
         if (status >= 400 && status < 500 || status == 503) {
             throw new Definite(said);
         }

@@ -145,6 +145,29 @@ class HttpConnectorTest {
         assertThat(run(call("/close", null, List.of()))).isInstanceOf(CallOutcome.Unknown.class);
     }
 
+    /** A no about what was asked for may be a result of its own, and only the one that was meant. */
+    @ParameterizedTest
+    @CsvSource({
+        "404, 404, gone",
+        "410, 410, gone",
+        "404, 410, Failed",
+        "404, 200, Failed",
+        "403, 403, Failed",
+        "429, 429, Failed",
+        "500, 500, Unknown",
+        "503, 503, Failed",
+    })
+    void aStatusMayBeAResultOfItsOwn(int status, String meant, String known) throws Exception {
+        answer("/close", e -> send(e, status, "{\"http:status\":\"" + meant + "\"}"));
+        CallOutcome outcome =
+                run(call("/close", null, List.of(new Action.OwnResult("gone", Action.OwnResult.STATUS, meant))));
+        assertThat(
+                        outcome instanceof CallOutcome.Done d
+                                ? d.exit()
+                                : outcome.getClass().getSimpleName())
+                .isEqualTo(known);
+    }
+
     @Test
     void aYesWithAnOutputOfTheWrongTypeLeavesItUnknown() throws Exception {
         answer("/close", e -> send(e, 200, "{\"lock\":\"seven\"}"));

@@ -24,6 +24,7 @@ import dastur.core.workflow.Trigger;
 import dastur.core.workflow.TriggerId;
 import dastur.store.Workflows;
 import java.util.List;
+import java.util.Map;
 
 /** The supplier of the lanes, whose ticket desk ours is joined to. */
 final class DemoPartner {
@@ -42,6 +43,7 @@ final class DemoPartner {
                 new ActionKey("partner.raise"),
                 new ActionKey("partner.change"),
                 new ActionKey("partner.say"),
+                new ActionKey("partner.read"),
                 new Places(
                         "/no",
                         "/fault/head",
@@ -114,6 +116,21 @@ final class DemoPartner {
                         new Action.Output(Field.of("next", "Next sheet", FieldType.TEXT), "/sheet_after"),
                         new Action.Output(Field.of("now", "Their time", FieldType.TEXT), "/our_time")),
                 false));
+        workflows.putAction(new Action(
+                new ActionKey("partner.read"),
+                "Read one fault at the supplier",
+                "Reads one fault from the supplier's desk, or hears that there is none of this number any more.",
+                "partner",
+                new Action.HttpCall("GET", "/partner/faults/{{ input.id }}", Map.of(), null, null),
+                List.of(needed("id", "Number")),
+                List.of(new Action.Output(
+                        Field.of("ticket", "Fault", FieldType.ANY).asRequired(), "/fault_sheet")),
+                List.of(new Action.OwnResult(Partner.GONE, Action.OwnResult.STATUS, "404")),
+                Action.Repeat.FREE,
+                false,
+                Span.parse("20 s"),
+                2,
+                Span.parse("5 s")));
         workflows.putAction(action(
                 "partner.raise",
                 "Raise a fault with the supplier",

@@ -40,6 +40,7 @@ class PartnersTest extends OnDemo {
         standins.faults().set("partner", Fault.NONE);
         desk.holdToGrade(false);
         desk.forgetKeys(false);
+        desk.answerForOne(200);
         desk.takeLessSeriously(false);
         desk.clockIsOff(Duration.ZERO);
     }
@@ -313,6 +314,61 @@ class PartnersTest extends OnDemo {
                 .containsExactly("Said while away.", "First.", "Second.");
         lookUntil("theirs came", () -> entries(number, "partnerSaid").size() == 1);
         assertThat(line().hasNonNull("problem")).isFalse();
+    }
+
+    private static boolean isOver(String number) {
+        return at(number).path("over").asBoolean();
+    }
+
+    /** Has one of theirs asked for by itself. */
+    private static void askFor(String no) {
+        int before = desk.askedForOne();
+        Answer asked = api.call("ada", "POST", "/api/partners/" + SUPPLIER + "/again", Json.write(Map.of("id", no)));
+        assertThat(asked.status()).as(asked.raw().body()).isEqualTo(200);
+        lookUntil("they were asked for " + no, () -> desk.askedForOne() > before);
+    }
+
+    private static String problem() {
+        return line().path("problem").asText();
+    }
+
+    /** A list of what has changed tells of nothing that is gone; only their own word does, said twice (I15). */
+    @Test
+    void oneThatIsGoneThereIsMarkedAndComesBack() {
+        String number = followed("The lane's cabinet does not shut");
+        PartnerDesk.Fault theirs = theirs(number);
+        desk.answerForOne(503);
+        askFor(theirs.no());
+        lookUntil("it cannot be read", () -> problem().contains("could not be read by itself"));
+        desk.answerForOne(403);
+        askFor(theirs.no());
+        lookUntil("it may not be read", () -> problem().contains("answered 403"));
+        desk.answerForOne(404);
+        askFor(theirs.no());
+        lookUntil("they have said so once", () -> problem().isEmpty());
+        desk.answerForOne(200);
+        assertThat(isOver(number)).as("it stands in their list").isFalse();
+
+        PartnerDesk.Fault gone = desk.drop(theirs.no());
+        askFor(theirs.no());
+        lookUntil("they have said it twice", () -> isOver(number));
+        assertThat(record(number)).containsOnlyOnce("\"kind\":\"partnerLeft\"").contains("is gone there");
+        assertThat(each(view().get("tickets")).filter(t -> t.get("id").asText().equals(theirs.no())))
+                .singleElement()
+                .satisfies(t -> assertThat(t.get("problem").asText()).contains("is gone there"));
+        askFor(theirs.no());
+        assertThat(isOver(number)).as("nobody follows what is gone").isTrue();
+
+        desk.putBack(gone);
+        lookUntil("it is followed again", () -> !isOver(number));
+        desk.say(theirs.no(), "Tove", "We had mislaid it.", "");
+        lookUntil("what they say is heard", () -> record(number).contains("We had mislaid it."));
+    }
+
+    private static String record(String number) {
+        return api.call("ada", "GET", "/api/tickets/" + number + "/record", null)
+                .raw()
+                .body();
     }
 
     @Test

@@ -5,6 +5,7 @@ import static dastur.e2e.Browser.button;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import dastur.standins.PartnerDesk;
 import java.util.regex.Pattern;
@@ -102,6 +103,40 @@ class PartnersTest {
         line.click();
         assertThat(ines.locator("main")).containsText("What it means here");
         assertThat(ines.locator("main")).containsText("A new hinge is in.");
+    }
+
+    /** What they have lost is not followed for ever: the ticket says so, and whoever has it is told; what they find again is followed. */
+    @Test
+    void whatIsGoneThereIsSaidOnTheTicketAndComesBack() {
+        Page ada = stage.as("Ada Brandvold");
+        Browser.raise(ada, "Cabinet of lane 2 does not shut");
+        ada.waitForURL(Pattern.compile(".*/tickets/I-\\d+"));
+        String number = ada.url().substring(ada.url().lastIndexOf('/') + 1);
+        Browser.start(ada, "handed-to-the-supplier");
+        Locator at = region(ada, "At partners");
+        assertThat(at).containsText("Handed over, followed");
+        PartnerDesk.Fault fault = desk.faults().stream()
+                .filter(f -> f.yours().equals(number))
+                .findFirst()
+                .orElseThrow();
+
+        Page ines = supplier("Ines Okafor-Lind");
+        desk.drop(fault.no());
+        ines.getByLabel("Compare again: " + fault.no()).click();
+        var soon = new LocatorAssertions.ContainsTextOptions().setTimeout(60_000);
+        assertThat(at).containsText("No longer followed", soon);
+        assertThat(ada.locator("main")).containsText("'" + fault.no() + "' is gone there: they know it no longer.");
+        ines.reload();
+        assertThat(region(ines, "Their tickets")).containsText("is gone there: they know it no longer");
+
+        desk.putBack(fault);
+        assertThat(at).containsText("Handed over, followed", soon);
+
+        // Whoever sets up a partner says by what one is read, and hears where that cannot tell.
+        button(ines, "How it is joined").click();
+        Pick.choose(ines.getByLabel("One of its tickets is read by"), "partner.list");
+        button(ines, "Save").click();
+        assertThat(ines.getByText("has no input 'id'")).isVisible();
     }
 
     @Test

@@ -256,7 +256,8 @@ final class ControlPage {
                 page.append(partnerButton("look", f.no(), "Look at it", false))
                         .append(partnerButton("say", f.no(), "Say something", false))
                         .append(partnerButton("worse", f.no(), "Take it more seriously", false))
-                        .append(partnerButton("right", f.no(), "Put it right", false));
+                        .append(partnerButton("right", f.no(), "Put it right", false))
+                        .append(partnerButton("drop", f.no(), "Lose it", false));
             }
             page.append("</p>");
             f.words().forEach(w -> page.append("<p>")
@@ -441,6 +442,7 @@ final class ControlPage {
             case "say" -> partner.say(no, "Tove at the supplier", "Which firmware is on it?", "");
             case "worse" -> partner.grade(no, "A");
             case "right" -> partner.solve(no, "A worn part was replaced.");
+            case "drop" -> partner.drop(no);
             default -> throw new IllegalArgumentException("the partner does no '" + does + "'");
         }
     }

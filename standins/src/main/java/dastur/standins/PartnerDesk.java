@@ -81,6 +81,8 @@ public final class PartnerDesk {
     private volatile boolean takesLessSeriously;
     private volatile boolean holdsToGrade;
     private volatile boolean forgetsKeys;
+    private volatile int oneAnswers = 200;
+    private final AtomicInteger askedForOne = new AtomicInteger();
     private volatile Duration clock = Duration.ZERO;
 
     PartnerDesk(String token, Faults faults) {
@@ -90,6 +92,7 @@ public final class PartnerDesk {
 
     void routes(JavalinConfig config) {
         config.routes.get("/partner/faults", this::list);
+        config.routes.get("/partner/faults/{no}", this::one);
         config.routes.post("/partner/faults", this::raise);
         config.routes.patch("/partner/faults/{no}", this::change);
         config.routes.post("/partner/faults/{no}/words", this::say);
@@ -125,6 +128,18 @@ public final class PartnerDesk {
         answer.put("sheet_after", upto < touched.size() ? String.valueOf(upto / A_SHEET) : "");
         answer.put("our_time", now().toString());
         ctx.json(answer);
+    }
+
+    private synchronized void one(Context ctx) {
+        askedForOne.incrementAndGet();
+        if (oneAnswers != 200) {
+            ctx.status(oneAnswers).json(Map.of("why", "ask later"));
+            return;
+        }
+        Fault fault = shut(ctx) ? null : found(ctx);
+        if (fault != null) {
+            ctx.json(Map.of("fault_sheet", shown(fault)));
+        }
     }
 
     private static Map<String, Object> shown(Fault f) {
@@ -253,6 +268,16 @@ public final class PartnerDesk {
         touch(no, f -> f.graded(grade));
     }
 
+    /** They take it out of their desk, as if it had never been. @return as it was */
+    public synchronized Fault drop(String no) {
+        return all.remove(no);
+    }
+
+    /** They put one back as it was. */
+    public synchronized void putBack(Fault fault) {
+        put(fault.touchedAt(now()));
+    }
+
     /** They have put it right. */
     public void solve(String no, String outcome) {
         touch(no, f -> f.with(outcome).at("right"));
@@ -303,6 +328,16 @@ public final class PartnerDesk {
     /** Whether they do what is said to them as often as it is said, whatever its key. */
     public void forgetKeys(boolean forget) {
         forgetsKeys = forget;
+    }
+
+    /** With which status they answer whoever asks for a single one, whatever there is; 200 for as it is. */
+    public void answerForOne(int status) {
+        oneAnswers = status;
+    }
+
+    /** How often a single one was asked for. */
+    public int askedForOne() {
+        return askedForOne.get();
     }
 
     /** How far their clock is off. */

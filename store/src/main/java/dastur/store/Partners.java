@@ -25,6 +25,9 @@ public final class Partners {
     /** So long it is listed what came and went. */
     public static final Duration KEPT = Duration.ofDays(30);
 
+    /** What has not come for so long is asked for by itself. */
+    public static final Duration ASKED_AFTER = Duration.ofHours(1);
+
     /** The longest ticket of theirs that is kept, in characters. */
     public static final int LONGEST = 300_000;
 
@@ -134,6 +137,20 @@ public final class Partners {
             return with(state, ticket, memory, ours, told, false, now, 0, why);
         }
     }
+
+    /**
+     * One that is asked for by itself.
+     *
+     * @param due since when
+     * @param gone since when they say that it is gone there; null where they do not
+     */
+    public record ToAsk(
+            PartnerKey partner,
+            String id,
+            Instant due,
+            @Nullable TicketId ticket,
+            State state,
+            @Nullable Instant gone) {}
 
     /** One of their tickets as it came. */
     public record Came(String id, String hash, String body, String title) {}
@@ -276,7 +293,9 @@ public final class Partners {
     private static boolean came(Connection c, PartnerKey key, Came one, Instant now) throws SQLException {
         List<String> hash = Jdbc.query(
                 c,
-                "select body_hash from partner_ticket where partner = ? and their_id = ?",
+                // One that was gone has come back, whether it is as it was or not.
+                "select case when gone_at is null then body_hash else '' end from partner_ticket"
+                        + " where partner = ? and their_id = ?",
                 r -> r.getString(1),
                 key.value(),
                 one.id());
@@ -306,13 +325,16 @@ public final class Partners {
         }
         Jdbc.update(
                 c,
-                "update partner_ticket set body_hash = ?, body = ?, title = ?, seen_at = ?, due = true, next_at = ?"
-                        + " where partner = ? and their_id = ?",
+                "update partner_ticket set body_hash = ?, body = ?, title = ?, seen_at = ?, due = true, next_at = ?,"
+                        + " state = case when state = 'over' and gone_at is not null then 'new' else state end,"
+                        + " gone_at = null, ask_at = case when state = 'followed' then cast(? as timestamp(3) with time zone)"
+                        + " else null end where partner = ? and their_id = ?",
                 one.hash(),
                 one.body(),
                 Texts.clip(one.title(), 300),
                 now,
                 now,
+                now.plus(ASKED_AFTER),
                 key.value(),
                 one.id());
         return true;
@@ -390,13 +412,61 @@ public final class Partners {
                 most)));
     }
 
+    /** What is followed and has not come for long, or is asked for, the longest first. */
+    public List<ToAsk> toAsk(PartnerKey key, Instant now, int most) {
+        return database.read(session -> session.doReturningWork(c -> Jdbc.query(
+                c,
+                "select their_id, ticket, state, gone_at, ask_at from partner_ticket where partner = ? and ask_at <= ?"
+                        + " order by ask_at, their_id fetch first ? rows only",
+                r -> new ToAsk(
+                        key,
+                        r.getString(1),
+                        needed(r, 5),
+                        r.getString(2) == null ? null : new TicketId(r.getString(2)),
+                        State.of(r.getString(3)),
+                        instant(r, 4)),
+                key.value(),
+                now,
+                most)));
+    }
+
+    /**
+     * One was asked for. What a person has wanted to be asked meanwhile is still to be asked.
+     *
+     * @param again when next; null for not by itself
+     * @param gone since when they say that it is gone
+     */
+    public void asked(ToAsk one, @Nullable Instant again, @Nullable Instant gone) {
+        database.run(session -> session.doWork(c -> Jdbc.update(
+                c,
+                "update partner_ticket set ask_at = ?, gone_at = ? where partner = ? and their_id = ? and ask_at = ?",
+                again,
+                gone,
+                one.partner().value(),
+                one.id(),
+                one.due())));
+    }
+
+    /** One is followed no longer, since it is gone there. */
+    public void gone(PartnerKey key, String id, String why) {
+        database.run(session -> session.doWork(c -> Jdbc.update(
+                c,
+                "update partner_ticket set state = 'over', due = false, ask_at = null, problem = ?"
+                        + " where partner = ? and their_id = ? and gone_at is not null",
+                Texts.clip(why, 1_000),
+                key.value(),
+                id)));
+    }
+
     /** Writes what became of one, unless it has changed meanwhile: then only what was agreed counts, and it stays due. */
     public void compared(Known k) {
         database.run(session -> session.doWork(c -> Jdbc.update(
                 c,
                 "update partner_ticket set state = ?, ticket = ?, memory = ?, ours_seq = ?, told_seq = ?,"
-                        + " due = case when body_hash = ? then ? else true end, next_at = ?, failures = ?, problem = ?"
-                        + " where partner = ? and their_id = ?",
+                        + " due = case when body_hash = ? then ? else true end, next_at = ?, failures = ?, problem = ?,"
+                        + " ask_at = case when cast(? as varchar(20)) = 'followed'"
+                        + " then coalesce(ask_at, cast(? as timestamp(3) with time zone))"
+                        + " when gone_at is null then null else ask_at end where partner = ? and their_id = ?",
                 k.state().word(),
                 k.ticket() == null ? null : k.ticket().value(),
                 Json.write(k.memory()),
@@ -407,17 +477,22 @@ public final class Partners {
                 k.next(),
                 k.failures(),
                 k.problem() == null ? null : Texts.clip(k.problem(), 1_000),
+                k.state().word(),
+                k.seenAt().plus(ASKED_AFTER),
                 k.partner().value(),
                 k.id())));
     }
 
-    /** Has one looked at again at once; one that is followed no longer is met anew. Returns whether there is such a one. */
+    /** Has one looked at again at once; one that is followed no longer is met anew, if it is still there. Returns whether there is such a one. */
     public boolean again(PartnerKey key, String id, Instant now) {
         return database.write(session -> session.doReturningWork(c -> Jdbc.update(
                         c,
                         "update partner_ticket set due = true, next_at = ?, failures = 0,"
-                                + " state = case when state = 'over' then 'new' else state end"
+                                + " state = case when state = 'over' and gone_at is null then 'new' else state end,"
+                                + " ask_at = case when state = 'followed' or gone_at is not null"
+                                + " then cast(? as timestamp(3) with time zone) else ask_at end"
                                 + " where partner = ? and their_id = ?",
+                        now,
                         now,
                         key.value(),
                         id)

@@ -140,6 +140,58 @@ class PartnersTest {
         assertThat(due(NOW)).containsExactly("F-1");
     }
 
+    private List<String> toAsk(Instant at) {
+        return partners.toAsk(SUPPLIER, at, 10).stream()
+                .map(a -> a.id() + " " + a.state().word() + (a.gone() == null ? "" : ", gone"))
+                .toList();
+    }
+
+    private Partners.ToAsk next(Instant at) {
+        return partners.toAsk(SUPPLIER, at, 10).getFirst();
+    }
+
+    /** What does not come by itself is asked for; what they say is gone comes back as soon as it stands in a list. */
+    @Test
+    void whatHasNotComeForLongIsAskedFor() {
+        partners.came(SUPPLIER, List.of(came("F-1", "a"), came("F-2", "a")), NOW);
+        partners.compared(with(known("F-1"), State.FOLLOWED, new TicketId("I-1"), 3, false, NOW, 0));
+        partners.compared(with(known("F-2"), State.TOLD, null, 0, false, NOW, 0));
+        Instant later = NOW.plus(Partners.ASKED_AFTER);
+        assertThat(toAsk(later.minusSeconds(1))).isEmpty();
+        assertThat(toAsk(later)).containsExactly("F-1 followed");
+        partners.came(SUPPLIER, List.of(came("F-1", "b")), NOW.plusSeconds(60));
+        assertThat(toAsk(later)).as("it has come by itself").isEmpty();
+        partners.again(SUPPLIER, "F-1", NOW.plusSeconds(61));
+        assertThat(toAsk(NOW.plusSeconds(61))).containsExactly("F-1 followed");
+
+        partners.asked(next(NOW.plusSeconds(61)), later, NOW.plusSeconds(62));
+        assertThat(toAsk(later)).containsExactly("F-1 followed, gone");
+        partners.came(SUPPLIER, List.of(came("F-1", "b")), NOW.plusSeconds(63));
+        partners.gone(SUPPLIER, "F-1", "too late: it has come");
+        assertThat(known("F-1").state()).isEqualTo(State.FOLLOWED);
+
+        Partners.ToAsk before = next(later.plusSeconds(999));
+        partners.again(SUPPLIER, "F-1", NOW.plusSeconds(64));
+        partners.asked(before, later, null);
+        assertThat(toAsk(NOW.plusSeconds(64))).as("somebody wants it asked").hasSize(1);
+        partners.asked(next(NOW.plusSeconds(64)), later, NOW.plusSeconds(64));
+        partners.gone(SUPPLIER, "F-1", "it is gone there");
+        assertThat(known("F-1").state()).isEqualTo(State.OVER);
+        assertThat(known("F-1").problem()).isEqualTo("it is gone there");
+        assertThat(toAsk(later.plusSeconds(9_999)))
+                .as("it is not asked for by itself")
+                .isEmpty();
+        partners.again(SUPPLIER, "F-1", NOW.plusSeconds(65));
+        assertThat(known("F-1").state()).as("nobody follows what is gone").isEqualTo(State.OVER);
+        assertThat(toAsk(later)).containsExactly("F-1 over, gone");
+        assertThat(partners.came(SUPPLIER, List.of(came("F-1", "b")), NOW.plusSeconds(66)))
+                .as("as it was before, and yet it has come back")
+                .containsExactly("F-1");
+        assertThat(known("F-1").state()).isEqualTo(State.NEW);
+        assertThat(partners.came(SUPPLIER, List.of(came("F-1", "b")), NOW.plusSeconds(67)))
+                .isEmpty();
+    }
+
     @Test
     void itStandsWhereItWasPutAndCanBeLookedAtAtOnce() {
         Stand stand = new Stand(NOW, NOW, NOW.plusSeconds(600), 3, NOW, "x".repeat(2_000));

@@ -209,7 +209,7 @@ public final class ActionChecks {
                         "name twice",
                         "A further result needs a name of its own, beside ok and failed: '" + result.name() + "'.");
             }
-            pointer("results", "the result '" + result.name() + "'", result.pointer());
+            result(result);
         }
         Action.Poll poll = action.call().poll();
         if (poll != null) {
@@ -253,6 +253,19 @@ public final class ActionChecks {
                 || !action.call().method().equals("GET")
                 || action.call().poll() != null) {
             blocks("call.pages", "pages", "Only what a GET answers at once comes in pages.");
+        }
+    }
+
+    private void result(Action.OwnResult result) {
+        if (protocol != Protocol.HTTP || !result.isOfStatus()) {
+            pointer("results", "the result '" + result.name() + "'", result.pointer());
+        } else if (!Action.OwnResult.isResult(result.equal())) {
+            blocks(
+                    "results",
+                    "status",
+                    "The result '" + result.name()
+                            + "' is told by a status that says no about what was asked for: 400 to 499, such as 404, and none that"
+                            + " speaks of who asks or how often (401, 403, 407, 408, 429).");
         }
     }
 

@@ -28,6 +28,8 @@ import org.jspecify.annotations.Nullable;
  * @param change the action that changes one of theirs: inputs {@link #ID} and those that shared fields name; null where they are only read
  * @param comment the action that says something there: inputs {@link #ID}, {@link #TEXT}, {@link #BY} and {@link #REFERENCE}; null where
  *     nothing is said
+ * @param read the action that reads one of theirs: input {@link #ID}, output {@link #TICKET}, and the result {@link #GONE} where there is none
+ *     any more; null where nobody notices that one is gone there
  * @param ciBy by what of our CIs theirs are found, such as {@code address}; null for the id
  * @param told further values of their tickets that triggers look at
  */
@@ -40,6 +42,7 @@ public record Partner(
         @Nullable ActionKey raise,
         @Nullable ActionKey change,
         @Nullable ActionKey comment,
+        @Nullable ActionKey read,
         Places places,
         @Nullable String ciBy,
         List<Shared> shared,
@@ -49,6 +52,8 @@ public record Partner(
     public static final String TICKETS = "tickets";
     public static final String NEXT = "next";
     public static final String NOW = "now";
+    public static final String TICKET = "ticket";
+    public static final String GONE = "gone";
     public static final String ID = "id";
     public static final String TEXT = "text";
     public static final String BY = "by";
@@ -112,7 +117,7 @@ public record Partner(
         List<Shared> other = shared.stream()
                 .map(s -> new Shared(s.ours(), s.at(), s.as(), s.words(), by))
                 .toList();
-        return new Partner(key, name, on, every, list, raise, change, comment, places, ciBy, other, told);
+        return new Partner(key, name, on, every, list, raise, change, comment, read, places, ciBy, other, told);
     }
 
     /** Whether somebody may be looked at so often. */

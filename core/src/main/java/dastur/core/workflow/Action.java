@@ -1,5 +1,6 @@
 package dastur.core.workflow;
 
+import com.fasterxml.jackson.annotation.JsonIgnore;
 import com.fasterxml.jackson.annotation.JsonValue;
 import dastur.core.json.Texts;
 import dastur.core.ticket.CiId;
@@ -9,6 +10,7 @@ import dastur.core.time.Span;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -241,6 +243,22 @@ public record Action(
     /** A named output, read from the answer by JSON Pointer (RFC 6901). */
     public record Output(Field field, String pointer) {}
 
-    /** A further result: taken when the value at the pointer equals the text. */
-    public record OwnResult(String name, String pointer, String equal) {}
+    /** A further result: taken when the value at the pointer, or with {@link #STATUS} the status of the answer, equals the text. */
+    public record OwnResult(String name, String pointer, String equal) {
+        /** The status of an HTTP answer that says no about what was asked for (RFC 9110, 15.5), such as 404. */
+        public static final String STATUS = "http:status";
+
+        /** These speak of who asks, or how often, and not of what was asked for. */
+        private static final Set<String> OF_ASKING = Set.of("401", "403", "407", "408", "429");
+
+        @JsonIgnore
+        public boolean isOfStatus() {
+            return pointer.equals(STATUS);
+        }
+
+        /** Whether a status can be a result. */
+        public static boolean isResult(String status) {
+            return status.matches("4\\d\\d") && !OF_ASKING.contains(status);
+        }
+    }
 }

@@ -220,6 +220,8 @@ class ActionChecksTest {
         outputs = List.of();
         results = List.of(new Action.OwnResult("ok", "/status", "closed"));
         only("results", "name twice", true);
+        results = List.of(new Action.OwnResult("gone", Action.OwnResult.STATUS, "403"));
+        only("results", "status", true);
     }
 
     @Test

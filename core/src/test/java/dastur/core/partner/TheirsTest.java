@@ -31,6 +31,7 @@ class TheirsTest {
                 null,
                 change,
                 null,
+                null,
                 places,
                 "address",
                 shared,

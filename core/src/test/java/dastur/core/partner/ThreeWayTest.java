@@ -41,6 +41,7 @@ class ThreeWayTest {
                 null,
                 new ActionKey("change"),
                 null,
+                null,
                 new Places("/no", "/head", null, null, null, null, null, null, null, null, null),
                 null,
                 List.of(new Shared("impact", "/grade", as, words, leads)),

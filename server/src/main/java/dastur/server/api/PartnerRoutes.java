@@ -93,6 +93,7 @@ final class PartnerRoutes {
             @Nullable ActionKey raise,
             @Nullable ActionKey change,
             @Nullable ActionKey comment,
+            @Nullable ActionKey read,
             Places places,
             @Nullable String ciBy,
             List<Shared> shared,

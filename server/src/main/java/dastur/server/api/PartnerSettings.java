@@ -49,6 +49,7 @@ final class PartnerSettings {
                     body.raise(),
                     body.change(),
                     body.comment(),
+                    body.read(),
                     Request.needed(body.places(), "places"),
                     ciBy,
                     Request.needed(body.shared(), "shared"),
@@ -56,14 +57,19 @@ final class PartnerSettings {
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("shared", String.valueOf(e.getMessage())).end();
         }
-        Action list = action("list", partner.list());
-        if (list.changesWorld() || list.repeat() != Action.Repeat.FREE) {
-            throw Problem.invalid(
-                            "list",
-                            "'" + list.name() + "' does not only read: choose one that lists and changes nothing.")
-                    .end();
-        }
+        Action list = reading("list", partner.list());
         has("list", list, List.of(Partner.SINCE), List.of(Partner.TICKETS));
+        if (partner.read() != null) {
+            Action read = reading("read", partner.read());
+            has("read", read, List.of(Partner.ID), List.of(Partner.TICKET));
+            if (read.results().stream().noneMatch(r -> r.name().equals(Partner.GONE))) {
+                throw Problem.invalid(
+                                "read",
+                                "'" + read.name() + "' has no result '" + Partner.GONE
+                                        + "': nobody could tell that one is gone there.")
+                        .end();
+            }
+        }
         if (partner.raise() != null) {
             action("raise", partner.raise());
         }
@@ -107,6 +113,17 @@ final class PartnerSettings {
                 .findFirst()
                 .orElseThrow(() -> Problem.invalid(where, "There is no action '" + key + "'.")
                         .end());
+    }
+
+    private Action reading(String where, ActionKey key) {
+        Action action = action(where, key);
+        if (action.changesWorld() || action.repeat() != Action.Repeat.FREE) {
+            throw Problem.invalid(
+                            where,
+                            "'" + action.name() + "' does not only read: choose one that reads and changes nothing.")
+                    .end();
+        }
+        return action;
     }
 
     /** What nobody watches may have to be sent again. */

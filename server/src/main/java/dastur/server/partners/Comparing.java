@@ -48,10 +48,10 @@ final class Comparing {
     private final Meeting meeting;
     private final Saying saying;
 
-    Comparing(Exchange.Uses means, BooleanSupplier wanted) {
+    Comparing(Exchange.Uses means, Saying saying, BooleanSupplier wanted) {
         this.means = means;
         this.wanted = wanted;
-        this.saying = new Saying(means, wanted);
+        this.saying = saying;
         this.meeting = new Meeting(means, saying);
     }
 

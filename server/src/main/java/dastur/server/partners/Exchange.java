@@ -65,6 +65,7 @@ public final class Exchange implements AutoCloseable {
     private final Uses means;
     private final Listing listing;
     private final Comparing comparing;
+    private final Asking asking;
     private final Set<PartnerKey> underWay = ConcurrentHashMap.newKeySet();
     private final Repeatedly rounds;
     private Instant lastForgot = Instant.MIN;
@@ -73,7 +74,10 @@ public final class Exchange implements AutoCloseable {
         this.means = means;
         this.listing = new Listing(means.calls());
         this.rounds = new Repeatedly("exchange", LOOKS_EVERY, this::round);
-        this.comparing = new Comparing(means, () -> !rounds.isStopping());
+        BooleanSupplier wanted = () -> !rounds.isStopping();
+        Saying saying = new Saying(means, wanted);
+        this.comparing = new Comparing(means, saying, wanted);
+        this.asking = new Asking(means, saying, wanted);
     }
 
     /** When it is tried again. @param failures in a row, at least 1 */
@@ -132,6 +136,8 @@ public final class Exchange implements AutoCloseable {
                 });
         Stand after;
         if (ended.problem() == null) {
+            String unasked = asking.ask(partner);
+            unread[0] = unread[0] == null ? unasked : unread[0];
             // By their clock where they tell it: ours may be another.
             Instant upto = ended.theirs() == null ? now : ended.theirs();
             after = new Stand(upto, now, now.plusSeconds(partner.every().roughSeconds()), 0, null, unread[0]);
