@@ -12708,6 +12708,7 @@ export interface components {
             over: boolean;
             /** Format: date-time */
             since: string;
+            why?: string;
             speaks: boolean;
             differences: components["schemas"]["ViewsDifferenceView"][];
         };

@@ -40,6 +40,7 @@ export function AtPartners({ ticket }: { ticket: Ticket }) {
               {p.over ? "No longer followed" : p.theirs ? "Theirs first, followed" : "Handed over, followed"} since{" "}
               {moment(p.since, now)}
             </p>
+            {p.over && p.why && <p className="wrap-anywhere text-sm text-late">{p.why}</p>}
           </li>
         ))}
       </ul>

@@ -93,7 +93,7 @@ describe("at partners", () => {
     show(
       <AtPartners
         ticket={ticket([], {
-          partners: [PARTNER, { ...PARTNER, partner: "b", name: "Other", over: true }],
+          partners: [PARTNER, { ...PARTNER, partner: "b", name: "Other", over: true, why: "They know it no longer." }],
           mayWork: false,
         })}
       />,
@@ -101,5 +101,6 @@ describe("at partners", () => {
     await screen.findByText("F-501", { exact: false, selector: "span" }).catch(() => screen.findAllByText("F-501"));
     expect(screen.queryByRole("button", { name: "Say something…" })).toBeNull();
     expect(screen.getByText(/No longer followed/)).toBeTruthy();
+    expect(screen.getByText("They know it no longer.")).toBeTruthy();
   });
 });

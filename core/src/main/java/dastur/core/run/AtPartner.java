@@ -12,6 +12,8 @@ import org.jspecify.annotations.Nullable;
  * @param link where it is read there; null where they name none
  * @param theirs whether it was theirs first
  * @param over whether it is followed no longer
+ * @param since when it is followed, or followed no longer
+ * @param why it is followed no longer; null while it is, and where an earlier release did not keep it
  * @param differences what both have said otherwise, by field, until somebody says what counts
  * @param kept what we hold to against a word of theirs, by field
  */
@@ -22,6 +24,7 @@ public record AtPartner(
         boolean theirs,
         boolean over,
         Instant since,
+        @Nullable String why,
         TreeMap<String, Difference> differences,
         TreeMap<String, Kept> kept) {
     /**
@@ -53,7 +56,7 @@ public record AtPartner(
     AtPartner with(Difference difference) {
         TreeMap<String, Difference> all = new TreeMap<>(differences);
         all.put(difference.field(), difference);
-        return new AtPartner(partner, id, link, theirs, over, since, all, kept);
+        return new AtPartner(partner, id, link, theirs, over, since, why, all, kept);
     }
 
     AtPartner without(String field, @Nullable Kept held) {
@@ -63,10 +66,10 @@ public record AtPartner(
         if (held != null) {
             holds.put(field, held);
         }
-        return new AtPartner(partner, id, link, theirs, over, since, all, holds);
+        return new AtPartner(partner, id, link, theirs, over, since, why, all, holds);
     }
 
-    AtPartner left() {
-        return new AtPartner(partner, id, link, theirs, true, since, new TreeMap<>(), kept);
+    AtPartner left(Instant at, String because) {
+        return new AtPartner(partner, id, link, theirs, true, at, because, new TreeMap<>(), kept);
     }
 }

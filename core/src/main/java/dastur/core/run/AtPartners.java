@@ -256,7 +256,15 @@ final class AtPartners {
         return with(
                 c,
                 new AtPartner(
-                        e.partner(), e.id(), e.link(), e.theirs(), false, r.at(), new TreeMap<>(), new TreeMap<>()));
+                        e.partner(),
+                        e.id(),
+                        e.link(),
+                        e.theirs(),
+                        false,
+                        r.at(),
+                        null,
+                        new TreeMap<>(),
+                        new TreeMap<>()));
     }
 
     static Case differs(Case c, Recorded r, Event.PartnerDiffers e) {
@@ -272,8 +280,8 @@ final class AtPartners {
         return on(c, e.partner(), p -> p.without(e.field(), kept));
     }
 
-    static Case left(Case c, Event.PartnerLeft e) {
-        return on(c, e.partner(), AtPartner::left);
+    static Case left(Case c, Recorded r, Event.PartnerLeft e) {
+        return on(c, e.partner(), p -> p.left(r.at(), e.why()));
     }
 
     /** Of a ticket that has ended nobody is asked anything more. */
@@ -283,7 +291,7 @@ final class AtPartners {
         }
         TreeMap<String, AtPartner> all = new TreeMap<>(c.partners());
         all.replaceAll((key, p) -> new AtPartner(
-                p.partner(), p.id(), p.link(), p.theirs(), p.over(), p.since(), new TreeMap<>(), p.kept()));
+                p.partner(), p.id(), p.link(), p.theirs(), p.over(), p.since(), p.why(), new TreeMap<>(), p.kept()));
         return c.withPartners(all);
     }
 

@@ -25,7 +25,7 @@ import org.jspecify.annotations.Nullable;
 public record Case(
         TicketId id, long seq, @Nullable Instant lastAt, TicketState ticket, Runs runs, Talk talk, Ties ties) {
     /** Changes with every change of {@link Fold}; a snapshot of another number is folded anew (D24). */
-    public static final int FOLD = 12;
+    public static final int FOLD = 13;
 
     /**
      * What the ticket itself is.

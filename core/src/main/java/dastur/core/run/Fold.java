@@ -62,7 +62,7 @@ final class Fold {
             case Event.PartnerJoined e -> AtPartners.joined(c, recorded, e);
             case Event.PartnerDiffers e -> AtPartners.differs(c, recorded, e);
             case Event.DifferenceSettled e -> AtPartners.settled(c, recorded, e);
-            case Event.PartnerLeft e -> AtPartners.left(c, e);
+            case Event.PartnerLeft e -> AtPartners.left(c, recorded, e);
             case Event.SaidToPartner e -> c;
             case Event.PartnerSaid e -> c;
             case Event.PartnerTold e -> c;

@@ -166,10 +166,12 @@ class AtPartnersTest {
                 .contains("as 'F-1' already");
         world.accepted(THEY, new Command.LeavePartner(SUPPLIER, "Too many changes."));
         assertThat(at().over()).isTrue();
+        assertThat(at().why()).isEqualTo("Too many changes.");
         assertThat(world.refused(RUNA, new Command.SayToPartner(SUPPLIER, "Hello"))
                         .where())
                 .isEqualTo("partner");
         world.accepted(THEY, new Command.JoinPartner(SUPPLIER, "F-2", null, false));
         assertThat(at().over()).isFalse();
+        assertThat(at().why()).isNull();
     }
 }

@@ -177,6 +177,7 @@ final class TicketViews {
                             p.theirs(),
                             p.over(),
                             p.since(),
+                            p.why(),
                             partner.map(Partner::comment).isPresent(),
                             p.differences().values().stream()
                                     .map(x -> difference(c, p, x))

@@ -109,7 +109,13 @@ final class Views {
     /** Another ticket that one has to do with. @param byHand whether people made the link and may take it away */
     record LinkView(LinkKind as, boolean byHand, String number, String title, String state, boolean ended) {}
 
-    /** That a ticket is followed at a partner's desk. @param name of the partner; its key where it is gone */
+    /**
+     * That a ticket is followed at a partner's desk.
+     *
+     * @param name of the partner; its key where it is gone
+     * @param since when it is followed, or no longer
+     * @param why it is no longer
+     */
     record AtPartnerView(
             String partner,
             String name,
@@ -118,6 +124,7 @@ final class Views {
             boolean theirs,
             boolean over,
             Instant since,
+            @Nullable String why,
             boolean speaks,
             List<DifferenceView> differences) {}
 
