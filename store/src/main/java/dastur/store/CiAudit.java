@@ -59,7 +59,9 @@ final class CiAudit {
         return Audit.standing(this::once);
     }
 
+    /** By what stands in the log: whatever was changed a moment ago is entered before, or it would look as if it came past all of it. */
     private List<Finding> once() {
+        database.sequencer().catchUp();
         return database.read(session -> session.doReturningWork(c -> {
             Map<String, Line> lines = lines(c);
             Map<String, List<Change>> changes = changes(c);
