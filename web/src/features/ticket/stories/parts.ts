@@ -61,10 +61,8 @@ const WISH = "wished values";
 export function changes(changed: Record<string, Change> | undefined, names: Names, ci = false): [string, string][] {
   return Object.entries(changed ?? {}).map(([name, change]) => {
     if (ci && name === WISH) {
-      const wished = Object.entries((change.after ?? {}) as Record<string, unknown>).map(([of, value]) => ({
-        [of]: { after: value },
-      }));
-      const words = wished.flatMap((one) => changes(one as Record<string, Change>, names, true));
+      const values = Object.entries((change.after ?? {}) as Record<string, unknown>);
+      const words = changes(Object.fromEntries(values.map(([of, value]) => [of, { after: value }])), names, true);
       return ["CI: as it was wished", words.map(([of, value]) => `${of.replace("CI: ", "")} ${value}`).join(" · ")];
     }
     const field = (ci ? names.directory?.ciFields : names.directory?.fields)?.find((f) => f.name === name) as

@@ -41,6 +41,7 @@ class PartnersTest extends OnDemo {
         desk.holdToGrade(false);
         desk.forgetKeys(false);
         desk.answerForOne(200);
+        desk.mixUp(false);
         desk.takeLessSeriously(false);
         desk.clockIsOff(Duration.ZERO);
     }
@@ -343,6 +344,11 @@ class PartnersTest extends OnDemo {
         desk.answerForOne(403);
         askFor(theirs.no());
         lookUntil("it may not be read", () -> problem().contains("answered 403"));
+        desk.answerForOne(200);
+        desk.mixUp(true);
+        askFor(theirs.no());
+        lookUntil("the answer is about another", () -> problem().contains("is about 'F-0'"));
+        desk.mixUp(false);
         desk.answerForOne(404);
         askFor(theirs.no());
         lookUntil("they have said so once", () -> problem().isEmpty());

@@ -50,6 +50,10 @@ public final class PartnerDesk {
             String size,
             List<Word> words,
             Instant touched) {
+        Fault renumbered(String other) {
+            return new Fault(other, yours, head, body, grade, stage, outcome, wants, size, words, touched);
+        }
+
         Fault graded(String other) {
             return new Fault(no, yours, head, body, other, stage, outcome, wants, size, words, touched);
         }
@@ -82,6 +86,7 @@ public final class PartnerDesk {
     private volatile boolean holdsToGrade;
     private volatile boolean forgetsKeys;
     private volatile int oneAnswers = 200;
+    private volatile boolean mixesUp;
     private final AtomicInteger askedForOne = new AtomicInteger();
     private volatile Duration clock = Duration.ZERO;
 
@@ -138,7 +143,7 @@ public final class PartnerDesk {
         }
         Fault fault = shut(ctx) ? null : found(ctx);
         if (fault != null) {
-            ctx.json(Map.of("fault_sheet", shown(fault)));
+            ctx.json(Map.of("fault_sheet", shown(mixesUp ? fault.renumbered("F-0") : fault)));
         }
     }
 
@@ -333,6 +338,11 @@ public final class PartnerDesk {
     /** With which status they answer whoever asks for a single one, whatever there is; 200 for as it is. */
     public void answerForOne(int status) {
         oneAnswers = status;
+    }
+
+    /** Whether they answer with another when they are asked for one. */
+    public void mixUp(boolean mix) {
+        mixesUp = mix;
     }
 
     /** How often a single one was asked for. */

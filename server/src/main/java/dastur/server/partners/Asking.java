@@ -26,6 +26,8 @@ import org.jspecify.annotations.Nullable;
 final class Asking {
     private static final Duration ASKS_AGAIN_AFTER = Duration.ofSeconds(10);
     private static final int AT_ONE_LOOK = 10;
+    /** After so long no further one is asked for at a look: what has come is not kept waiting by a desk that is slow. */
+    private static final Duration LONGEST = Duration.ofSeconds(10);
 
     private final Exchange.Uses means;
     private final Saying saying;
@@ -42,8 +44,9 @@ final class Asking {
         if (partner.read() == null) {
             return null;
         }
+        Instant latest = now().plus(LONGEST);
         for (ToAsk one : means.partners().toAsk(partner.key(), now(), AT_ONE_LOOK)) {
-            if (!wanted.getAsBoolean()) {
+            if (!wanted.getAsBoolean() || now().isAfter(latest)) {
                 return null;
             }
             String problem = ask(partner, one);
