@@ -25,7 +25,9 @@ import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -36,6 +38,7 @@ import org.jspecify.annotations.Nullable;
 public final class ScriptConnector implements Connector {
     private static final Duration LOOKS_UP_EVERY = Duration.ofMillis(200);
     private static final Duration GIT = Duration.ofSeconds(5);
+    private static final int LONGEST_OF_GIT = 10_000;
     private static final long LONGEST_SCRIPT = 1_000_000;
     private static final int TRIES = 5;
 
@@ -141,13 +144,16 @@ public final class ScriptConnector implements Connector {
             ProcessBuilder builder = bare(command, null);
             builder.redirectError(ProcessBuilder.Redirect.DISCARD);
             Process git = builder.start();
-            String said = new String(git.getInputStream().readNBytes(10_000), StandardCharsets.UTF_8);
-            if (!git.waitFor(GIT.toMillis(), TimeUnit.MILLISECONDS)) {
-                git.destroyForcibly();
-                return Optional.empty();
+            try {
+                String said = Carriers.await(
+                        () -> new String(git.getInputStream().readNBytes(LONGEST_OF_GIT), StandardCharsets.UTF_8), GIT);
+                return git.waitFor(GIT.toMillis(), TimeUnit.MILLISECONDS) && git.exitValue() == 0
+                        ? Optional.of(said.strip())
+                        : Optional.empty();
+            } finally {
+                end(git);
             }
-            return git.exitValue() == 0 ? Optional.of(said.strip()) : Optional.empty();
-        } catch (IOException e) {
+        } catch (IOException | ExecutionException | TimeoutException e) {
             return Optional.empty();
         }
     }
@@ -174,8 +180,8 @@ public final class ScriptConnector implements Connector {
         Process process = start(bare(command, secret));
         Heard out = new Heard(new Scrubbing(secret, heartbeat::heard));
         Heard err = new Heard(new Scrubbing(secret, heartbeat::heard));
-        Thread outs = Thread.startVirtualThread(() -> pour(process.getInputStream(), out));
-        Thread errs = Thread.startVirtualThread(() -> pour(process.getErrorStream(), err));
+        Thread outs = Carriers.apart("script-out", () -> pour(process.getInputStream(), out));
+        Thread errs = Carriers.apart("script-err", () -> pour(process.getErrorStream(), err));
         long deadline = System.nanoTime() + limit.toNanos();
         while (!process.waitFor(LOOKS_UP_EVERY.toMillis(), TimeUnit.MILLISECONDS)) {
             boolean late = System.nanoTime() > deadline;

@@ -167,6 +167,28 @@ class ScriptConnectorTest {
                         d -> assertThat(d.outputs().get("it").toString()).matches("[0-9a-f]{12}, changed since"));
     }
 
+    /** A clone whose files cannot be read: the revision is not known, and the script runs. */
+    @Test
+    void aCloneThatDoesNotAnswerIsNotWaitedFor() throws Exception {
+        script("look", "echo here");
+        Files.createDirectories(folder.resolve("scripts/.git/refs"));
+        Files.createDirectories(folder.resolve("scripts/.git/objects"));
+        // Whoever opens a pipe that nobody writes to waits.
+        for (String file : List.of("config", "HEAD")) {
+            assertThat(new ProcessBuilder(
+                                    "mkfifo",
+                                    folder.resolve("scripts/.git/" + file).toString())
+                            .start()
+                            .waitFor())
+                    .isZero();
+        }
+
+        assertThat(run("look", null, null, 10, out("/script/revision")))
+                .isInstanceOfSatisfying(
+                        CallOutcome.Done.class,
+                        d -> assertThat(d.outputs().get("it")).asString().startsWith("unknown"));
+    }
+
     private void git(String... words) throws Exception {
         List<String> command = new java.util.ArrayList<>(
                 List.of("git", "-C", folder.resolve("scripts").toString()));

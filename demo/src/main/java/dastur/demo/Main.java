@@ -1,5 +1,6 @@
 package dastur.demo;
 
+import dastur.connectors.Carriers;
 import dastur.server.Running;
 import dastur.server.Settings;
 import dastur.server.StartOptions;
@@ -22,6 +23,7 @@ public final class Main {
     private Main() {}
 
     public static void main(String[] arguments) {
+        Carriers.provide();
         System.exit(dastur.server.Main.line().addSubcommand(new Start()).execute(arguments));
     }
 

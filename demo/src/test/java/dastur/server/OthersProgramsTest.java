@@ -98,7 +98,8 @@ class OthersProgramsTest extends OnDemo {
         try {
             String port = lines.readLine();
             List<JsonNode> heard = Collections.synchronizedList(new ArrayList<>());
-            Thread.ofVirtual().start(() -> lines.lines().forEach(l -> heard.add(Json.read(l, JsonNode.class))));
+            Thread.ofPlatform().daemon().start(() -> lines.lines()
+                    .forEach(l -> heard.add(Json.read(l, JsonNode.class))));
             assertThat(subscription("http://127.0.0.1:" + port + "/events", true))
                     .isEqualTo(200);
             until(() -> api.call("ada", "GET", "/api/subscriptions/others", null)

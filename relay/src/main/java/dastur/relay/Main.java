@@ -1,5 +1,6 @@
 package dastur.relay;
 
+import dastur.connectors.Carriers;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Path;
@@ -19,6 +20,7 @@ public final class Main {
     private Main() {}
 
     public static void main(String[] arguments) {
+        Carriers.provide();
         // Of its own name: where the demo runs a relay beside the server, only one of both is to say how it logs.
         System.setProperty("logback.configurationFile", "logback-relay.xml");
         CommandLine line = new CommandLine(new Main())

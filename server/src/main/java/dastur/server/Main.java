@@ -1,5 +1,6 @@
 package dastur.server;
 
+import dastur.connectors.Carriers;
 import dastur.core.json.Json;
 import dastur.core.record.Export;
 import dastur.core.record.Witnessed;
@@ -32,6 +33,7 @@ public final class Main {
     private static final Path LIVE = Path.of("data", "live");
 
     public static void main(String[] arguments) {
+        Carriers.provide();
         System.exit(line().execute(arguments));
     }
 

@@ -1,11 +1,13 @@
 package dastur.server;
 
+import dastur.connectors.Carriers;
 import dastur.core.FreePort;
 import dastur.store.Database;
 import dastur.store.PgServer;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -103,8 +105,10 @@ public final class TwoNodes implements AutoCloseable {
             BufferedReader out = process.inputReader(StandardCharsets.UTF_8);
             for (String line = out.readLine(); line != null; line = out.readLine()) {
                 if (line.startsWith("Dastur is ready at ")) {
-                    // What it says later is of no matter, but it must not wait for somebody to read it.
-                    Thread.startVirtualThread(() -> out.lines().forEach(l -> {}));
+                    // What it says later is of no matter, but it must not wait for somebody to read it. Not on a
+                    // virtual
+                    // thread: two that wait for the output of programs stopped the proxy.
+                    Carriers.apart("node-out", () -> silently(out));
                     return process;
                 }
             }
@@ -112,6 +116,14 @@ public final class TwoNodes implements AutoCloseable {
                     "node " + node + " did not start: " + Files.readString(folder.resolve("node-" + node + ".log")));
         } catch (IOException e) {
             throw new UncheckedIOException(e);
+        }
+    }
+
+    private static void silently(BufferedReader out) {
+        try (out) {
+            out.transferTo(Writer.nullWriter());
+        } catch (IOException e) {
+            // It was killed.
         }
     }
 

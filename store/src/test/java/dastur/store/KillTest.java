@@ -100,7 +100,7 @@ class KillTest {
             Process writer = KillTest.start(data, pause);
             CompletableFuture<Void> ready = new CompletableFuture<>();
             CompletableFuture<Void> heard =
-                    CompletableFuture.runAsync(() -> listen(writer, kill, ready), Thread::startVirtualThread);
+                    CompletableFuture.runAsync(() -> listen(writer, kill, ready), Thread.ofPlatform()::start);
             try {
                 CompletableFuture.anyOf(ready, heard).join();
                 for (int copy = 0; copy < COPIES_A_KILL && !heard.isDone(); copy++) {

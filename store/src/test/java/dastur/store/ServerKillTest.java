@@ -107,7 +107,7 @@ class ServerKillTest {
                             server.password())
                     .redirectError(ProcessBuilder.Redirect.DISCARD)
                     .start();
-            Thread.startVirtualThread(this::listen);
+            Thread.ofPlatform().daemon().start(this::listen);
         }
 
         private void listen() {

@@ -1,5 +1,7 @@
 package dastur.connectors.walk;
 
+import dastur.connectors.Carriers;
+import dastur.core.json.Texts;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
@@ -32,6 +34,7 @@ import org.jspecify.annotations.Nullable;
 final class Driver implements AutoCloseable {
     private static final String PROGRAM = "chromedriver";
     private static final Pattern STARTED = Pattern.compile("started successfully on port (\\d+)");
+    private static final int TRIES = 3;
     private static final Duration STARTS_WITHIN = Duration.ofSeconds(20);
     /** How its folder is called, before the number of the process that made it. */
     static final String FOLDER = "dastur-walk-";
@@ -69,6 +72,31 @@ final class Driver implements AutoCloseable {
         Path program =
                 program().orElseThrow(() -> new IOException("There is no browser here: install " + PROGRAM + "."));
         sweep();
+        return start(program);
+    }
+
+    /** One that ends at once is started again: it may have met another for the number of its port, and nothing was asked of it yet. */
+    static Driver start(Path program) throws IOException {
+        for (int i = 1; ; i++) {
+            try {
+                return once(program);
+            } catch (Ended e) {
+                if (i == TRIES) {
+                    throw e;
+                }
+            }
+        }
+    }
+
+    /** It ended before it could be asked anything. */
+    private static final class Ended extends IOException {
+        Ended(String said) {
+            super("The browser's driver ended at once"
+                    + (said.isBlank() ? "." : ", saying: " + Texts.clip(said.strip(), 300)));
+        }
+    }
+
+    private static Driver once(Path program) throws IOException {
         Path folder = Files.createTempDirectory(FOLDER + ProcessHandle.current().pid() + "-");
         Process process = null;
         try {
@@ -152,7 +180,8 @@ final class Driver implements AutoCloseable {
     /** Reads on, so that the program never waits for somebody to read what it says. */
     private static int port(Process process) throws IOException {
         CompletableFuture<Integer> port = new CompletableFuture<>();
-        Thread.ofVirtual().start(() -> {
+        Carriers.apart("walk-driver", () -> {
+            StringBuilder first = new StringBuilder();
             try (BufferedReader said =
                     new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8))) {
                 for (String line = said.readLine(); line != null; line = said.readLine()) {
@@ -160,19 +189,27 @@ final class Driver implements AutoCloseable {
                     if (started.find()) {
                         port.complete(Integer.parseInt(started.group(1)));
                     }
+                    if (first.length() < 1_000) {
+                        first.append(line).append(' ');
+                    }
                 }
             } catch (IOException e) {
                 // It has ended; said below.
             }
-            port.completeExceptionally(new IOException("The browser's driver ended at once."));
+            port.completeExceptionally(new Ended(first.toString()));
         });
         try {
             return port.get(STARTS_WITHIN.toMillis(), TimeUnit.MILLISECONDS);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new IOException("It was interrupted.", e);
-        } catch (ExecutionException | TimeoutException e) {
-            throw new IOException("The browser could not be started.", e);
+        } catch (TimeoutException e) {
+            throw new IOException(
+                    "The browser could not be started within " + STARTS_WITHIN.toSeconds() + " seconds.", e);
+        } catch (ExecutionException e) {
+            throw e.getCause() instanceof IOException ended
+                    ? ended
+                    : new IOException("The browser could not be started.", e);
         }
     }
 
