@@ -52,6 +52,7 @@ import dastur.store.SetUp;
 import dastur.store.Sources;
 import dastur.store.StoredSecrets;
 import dastur.store.Subscriptions;
+import dastur.store.Takeovers;
 import dastur.store.Tickets;
 import dastur.store.Undelivered;
 import dastur.store.Watches;
@@ -159,7 +160,7 @@ public record App(
     public record Zones(Relays relays, RelayWork work, RelayDoor door, KeyPair key) {}
 
     /** Partners' desks, and who keeps tickets there and here the same. */
-    public record AtPartners(Partners partners, Exchange exchange) {}
+    public record AtPartners(Partners partners, Takeovers takeovers, Exchange exchange) {}
 
     /** What only the demo can do. @param standins the address of the stand-ins' control page */
     public record Demo(String standins, Consumer<Duration> advance) {}

@@ -186,7 +186,7 @@ public final class Main {
                             null,
                             new RelayDoor(new RelayDoor.Uses(null, null, null, null, null, null, null, null, null)),
                             null),
-                    new App.AtPartners(null, null),
+                    new App.AtPartners(null, null, null),
                     InstantSource.system(),
                     null);
             return Json.mapper()

@@ -29,6 +29,7 @@ import dastur.store.Signals;
 import dastur.store.Sources;
 import dastur.store.StoredSecrets;
 import dastur.store.Subscriptions;
+import dastur.store.Takeovers;
 import dastur.store.Tickets;
 import dastur.store.Watches;
 import dastur.store.Workflows;
@@ -65,6 +66,7 @@ final class Storage implements AutoCloseable {
     final Relays relays;
     final RelayWork relayWork;
     final Partners partners;
+    final Takeovers takeovers;
     final Subscriptions subscriptions;
     final MailAsks asks;
     final FormDrafts drafts;
@@ -107,6 +109,7 @@ final class Storage implements AutoCloseable {
             relays = new Relays(database);
             relayWork = new RelayWork(database);
             partners = new Partners(database);
+            takeovers = new Takeovers(database);
             subscriptions = new Subscriptions(database);
             asks = new MailAsks(database);
             drafts = new FormDrafts(database);

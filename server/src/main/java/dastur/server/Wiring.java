@@ -133,7 +133,7 @@ public final class Wiring implements AutoCloseable {
                         working.calls,
                         working.greetings),
                 new App.Zones(storage.relays, storage.relayWork, working.relays, folder.relaysKey()),
-                new App.AtPartners(storage.partners, working.exchange),
+                new App.AtPartners(storage.partners, storage.takeovers, working.exchange),
                 clock,
                 scene.demo().orElse(null));
     }

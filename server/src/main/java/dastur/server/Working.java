@@ -189,6 +189,7 @@ final class Working implements AutoCloseable {
                 clock)));
         exchange = parts.add(new Exchange(new Exchange.Uses(
                 storage.partners,
+                storage.takeovers,
                 calls,
                 incomings.intake(),
                 storage.matters,
@@ -196,6 +197,7 @@ final class Working implements AutoCloseable {
                 new Records(storage.database(), storage.log),
                 commands,
                 storage.organisation::fields,
+                (partner, raw) -> incomings.fields(partner.key().source(), raw, clock.instant()),
                 storage.organisation::person,
                 storage.nodes,
                 () -> keeping.heldSince().isPresent(),

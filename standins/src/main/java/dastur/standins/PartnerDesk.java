@@ -22,7 +22,6 @@ import java.util.function.UnaryOperator;
  */
 public final class PartnerDesk {
     private static final ObjectMapper JSON = new ObjectMapper();
-    private static final int A_SHEET = 20;
     private static final List<String> GRADES = List.of("A", "B", "C", "D");
 
     /** Something said on a fault. @param mark of whoever sent it from elsewhere */
@@ -82,6 +81,7 @@ public final class PartnerDesk {
     private final Map<String, Fault> all = new TreeMap<>();
     private final Map<String, String> keys = new LinkedHashMap<>();
     private final AtomicInteger next = new AtomicInteger(501);
+    private volatile int aSheet = 20;
     private volatile boolean takesLessSeriously;
     private volatile boolean holdsToGrade;
     private volatile boolean forgetsKeys;
@@ -93,6 +93,23 @@ public final class PartnerDesk {
     PartnerDesk(String token, Faults faults) {
         this.token = token;
         this.faults = faults;
+        stood("F-412", "Lane 7 opens late", "The arm of lane 7 waits two seconds.", "B", "looking", 20);
+        stood("F-431", "Card reader of lane 2 hums", "It reads, but it hums.", "D", "parts", 12);
+        stood("F-440", "Lamp of lane 4 is dark", "The green lamp stays dark.", "C", "shut", 10);
+        stood("F-455", "Gate motor runs hot", "The motor of the long gate is hot after an hour.", "C", "logged", 6);
+        stood("F-460", "Display shows yesterday", "The date of the display is a day late.", "D", "on the bench", 3);
+        all.computeIfPresent("F-412", (no, f) -> f.saying(new Word(1, "Supplier", "A new board is ordered.", "")));
+    }
+
+    /** One that was there before anybody was joined to it. @param days since when it was not touched */
+    public synchronized void stood(String no, String head, String body, String grade, String stage, int days) {
+        Instant touched = Instant.now().minus(Duration.ofDays(days));
+        put(new Fault(no, "", head, body, grade, stage, "", "", "", List.of(), touched));
+    }
+
+    /** How many stand in one sheet of the list. */
+    public void sheetsOf(int many) {
+        aSheet = many;
     }
 
     void routes(JavalinConfig config) {
@@ -118,19 +135,19 @@ public final class PartnerDesk {
         String after = ctx.queryParam("touched_after");
         Instant since = after == null || after.isBlank() ? Instant.EPOCH : Instant.parse(after);
         String sheet = ctx.queryParam("sheet");
-        int from = sheet == null || sheet.isBlank() ? 0 : Integer.parseInt(sheet) * A_SHEET;
+        int from = sheet == null || sheet.isBlank() ? 0 : Integer.parseInt(sheet) * aSheet;
         List<Fault> touched = all.values().stream()
                 .filter(f -> f.touched().isAfter(since))
                 .sorted(Comparator.comparing(Fault::touched))
                 .toList();
-        int upto = Math.min(touched.size(), from + A_SHEET);
+        int upto = Math.min(touched.size(), from + aSheet);
         Map<String, Object> answer = new LinkedHashMap<>();
         answer.put(
                 "faults",
                 touched.subList(Math.min(from, upto), upto).stream()
                         .map(PartnerDesk::shown)
                         .toList());
-        answer.put("sheet_after", upto < touched.size() ? String.valueOf(upto / A_SHEET) : "");
+        answer.put("sheet_after", upto < touched.size() ? String.valueOf(upto / aSheet) : "");
         answer.put("our_time", now().toString());
         ctx.json(answer);
     }

@@ -103,6 +103,26 @@ public final class Partners {
             Instant next,
             int failures,
             @Nullable String problem) {
+        /** One that came for the first time. */
+        static Known fresh(PartnerKey partner, Came one, Instant now, boolean due) {
+            return new Known(
+                    partner,
+                    one.id(),
+                    one.hash(),
+                    one.body(),
+                    one.title(),
+                    now,
+                    State.NEW,
+                    null,
+                    ThreeWay.Memory.NONE,
+                    0,
+                    0,
+                    due,
+                    now,
+                    0,
+                    null);
+        }
+
         /** The same, with what became of it. */
         public Known with(
                 State other,
@@ -213,7 +233,7 @@ public final class Partners {
         return at == null ? null : at.toInstant();
     }
 
-    private static Instant needed(ResultSet r, int column) throws SQLException {
+    static Instant needed(ResultSet r, int column) throws SQLException {
         return r.getObject(column, OffsetDateTime.class).toInstant();
     }
 
@@ -255,9 +275,9 @@ public final class Partners {
     private static final String COLUMNS = "partner, their_id, body_hash, body, title, seen_at, state, ticket, memory,"
             + " ours_seq, told_seq, due, next_at, failures, problem";
 
-    private static final String SELECT = "select " + COLUMNS + " from partner_ticket";
+    static final String SELECT = "select " + COLUMNS + " from partner_ticket";
 
-    private static Known known(ResultSet r) throws SQLException {
+    static Known known(ResultSet r) throws SQLException {
         String ticket = r.getString(8);
         return new Known(
                 new PartnerKey(r.getString(1)),
@@ -300,24 +320,7 @@ public final class Partners {
                 key.value(),
                 one.id());
         if (hash.isEmpty()) {
-            insert(
-                    c,
-                    new Known(
-                            key,
-                            one.id(),
-                            one.hash(),
-                            one.body(),
-                            one.title(),
-                            now,
-                            State.NEW,
-                            null,
-                            ThreeWay.Memory.NONE,
-                            0,
-                            0,
-                            true,
-                            now,
-                            0,
-                            null));
+            insert(c, Known.fresh(key, one, now, true));
             return true;
         }
         if (hash.getFirst().equals(one.hash())) {
@@ -340,7 +343,7 @@ public final class Partners {
         return true;
     }
 
-    private static void insert(Connection c, Known k) throws SQLException {
+    static void insert(Connection c, Known k) throws SQLException {
         Jdbc.update(
                 c,
                 "insert into partner_ticket (" + COLUMNS + ") values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
@@ -400,12 +403,12 @@ public final class Partners {
         }));
     }
 
-    /** What is to be compared: theirs that have changed, and those whose ticket here has. */
+    /** What is to be compared: theirs that have changed, and those whose ticket here has. What waits to be taken over is no such. */
     public List<Known> due(PartnerKey key, Instant now, int most) {
         return database.read(session -> session.doReturningWork(c -> Jdbc.query(
                 c,
                 SELECT + " where partner = ? and due = true and next_at <= ?"
-                        + " order by seen_at, their_id fetch first ? rows only",
+                        + " and take_at is null order by seen_at, their_id fetch first ? rows only",
                 Partners::known,
                 key.value(),
                 now,
@@ -460,7 +463,11 @@ public final class Partners {
 
     /** Writes what became of one, unless it has changed meanwhile: then only what was agreed counts, and it stays due. */
     public void compared(Known k) {
-        database.run(session -> session.doWork(c -> Jdbc.update(
+        database.run(session -> session.doWork(c -> compared(c, k)));
+    }
+
+    static void compared(Connection c, Known k) throws SQLException {
+        Jdbc.update(
                 c,
                 "update partner_ticket set state = ?, ticket = ?, memory = ?, ours_seq = ?, told_seq = ?,"
                         + " due = case when body_hash = ? then ? else true end, next_at = ?, failures = ?, problem = ?,"
@@ -480,7 +487,7 @@ public final class Partners {
                 k.state().word(),
                 k.seenAt().plus(ASKED_AFTER),
                 k.partner().value(),
-                k.id())));
+                k.id());
     }
 
     /** Has one looked at again at once; one that is followed no longer is met anew, if it is still there. Returns whether there is such a one. */

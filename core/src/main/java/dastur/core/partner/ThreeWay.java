@@ -2,6 +2,7 @@ package dastur.core.partner;
 
 import dastur.core.ticket.Field;
 import dastur.core.ticket.FieldCatalogue;
+import dastur.core.ticket.TicketKind;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -129,6 +130,19 @@ public final class ThreeWay {
                     .ifPresent(v -> meant.put(s.ours(), v));
         }
         return meant;
+    }
+
+    /** Whether theirs has ended; empty where they do not say, or in a word that means nothing here. */
+    public Optional<Boolean> ended(Partner partner, Theirs theirs) {
+        return Optional.ofNullable(meant(partner, theirs).get("state")).map(TicketKind::ended);
+    }
+
+    /** Their words that mean nothing here, by our field. */
+    public Map<String, String> unknown(Partner partner, Theirs theirs) {
+        Map<String, String> meant = meant(partner, theirs);
+        Map<String, String> unknown = new LinkedHashMap<>(theirs.says());
+        unknown.keySet().removeAll(meant.keySet());
+        return unknown;
     }
 
     /**

@@ -101,6 +101,7 @@ final class Allowed {
             case Command.SayToPartner c -> needs(person, Right.WORK, "say something to partners");
             case Command.SettleDifference c -> needs(person, Right.WORK, "settle what partners see otherwise");
             case Command.JoinPartner c -> byItself();
+            case Command.TakeOver c -> byItself();
             case Command.LeavePartner c -> byItself();
             case Command.HearPartner c -> byItself();
             case Command.HearFromPartner c -> byItself();

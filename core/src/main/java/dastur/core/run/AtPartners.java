@@ -49,6 +49,33 @@ final class AtPartners {
         return Optional.empty();
     }
 
+    /** Raises one of ours for one of theirs. What cannot be taken over stands on it to be settled; nobody is told of it now. */
+    Optional<Refusal> takeOver(Command.TakeOver c) {
+        Optional<Refusal> refused =
+                new TicketRules(d).raise(new Command.RaiseTicket(TicketKind.INCIDENT, c.fields(), null));
+        if (refused.isPresent()) {
+            return refused;
+        }
+        PartnerKey partner = c.join().partner();
+        join(c.join());
+        List<Command.Disagreement> differences = take(c.takes());
+        new TreeMap<>(c.unknown())
+                .forEach((field, word) -> differences.add(new Command.Disagreement(
+                        field, ours(field), word, null, "Their word '" + word + "' means nothing here.")));
+        differences.forEach(x -> ask(partner, x));
+        return Optional.empty();
+    }
+
+    private void ask(PartnerKey partner, Command.Disagreement x) {
+        d.emitTicket(new Event.PartnerDiffers(
+                partner, x.field(), label(x.field()), asked(), x.ours(), x.word(), x.theirs(), x.why()));
+    }
+
+    private @Nullable String ours(String field) {
+        Object value = d.now().fields().get(field);
+        return value == null ? null : value.toString();
+    }
+
     Optional<Refusal> leave(Command.LeavePartner c) {
         if (at(c.partner()).filter(p -> !p.over()).isPresent()) {
             d.emitTicket(new Event.PartnerLeft(c.partner(), c.why()));
@@ -89,18 +116,12 @@ final class AtPartners {
         Map<String, Object> values = new TreeMap<>();
         takes.forEach((field, take) -> values.put(field, take.value()));
         if (values.isEmpty() || edit(values).isEmpty()) {
-            return List.of();
+            return new ArrayList<>();
         }
         List<Command.Disagreement> refused = new ArrayList<>();
         takes.forEach((field, take) -> edit(Map.of(field, take.value()))
-                .ifPresent(r -> refused.add(new Command.Disagreement(
-                        field,
-                        Optional.ofNullable(d.now().fields().get(field))
-                                .map(Object::toString)
-                                .orElse(null),
-                        take.word(),
-                        take.value(),
-                        r.message()))));
+                .ifPresent(r -> refused.add(
+                        new Command.Disagreement(field, ours(field), take.word(), take.value(), r.message()))));
         return refused;
     }
 
@@ -124,8 +145,7 @@ final class AtPartners {
                 .filter(x -> !isAsked(at.differences().get(x.field()), x))
                 .toList();
         for (Command.Disagreement x : fresh) {
-            d.emitTicket(new Event.PartnerDiffers(
-                    partner, x.field(), label(x.field()), asked(), x.ours(), x.word(), x.theirs(), x.why()));
+            ask(partner, x);
         }
         if (!fresh.isEmpty()) {
             StringBuilder text = new StringBuilder();

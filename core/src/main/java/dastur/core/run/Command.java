@@ -71,6 +71,11 @@ public sealed interface Command {
         return false;
     }
 
+    /** Whether it sets off no trigger. */
+    default boolean quiet() {
+        return false;
+    }
+
     /** Whether whoever gives it shows who it is. Where not, nothing starts by itself: people are asked (I2). */
     default boolean proved() {
         return true;
@@ -200,6 +205,33 @@ public sealed interface Command {
     /** The ticket is followed at a partner's desk. @param theirs whether it was theirs first */
     record JoinPartner(
             PartnerKey partner, String id, @Nullable String link, boolean theirs) implements Command {}
+
+    /**
+     * One of their tickets that was open before the desks were joined is taken over (I15), as one of ours that is followed there. It is
+     * done quietly: no trigger looks at it, and nobody is told.
+     *
+     * @param fields of the new ticket
+     * @param takes what else they say of it
+     * @param unknown their words that mean nothing here, by field: whoever has the ticket finds them on it
+     */
+    record TakeOver(JoinPartner join, Map<String, Object> fields, Map<String, Taken> takes, Map<String, String> unknown)
+            implements Command {
+        public TakeOver {
+            fields = Map.copyOf(fields);
+            takes = Map.copyOf(takes);
+            unknown = Map.copyOf(unknown);
+        }
+
+        @Override
+        public boolean raises() {
+            return true;
+        }
+
+        @Override
+        public boolean quiet() {
+            return true;
+        }
+    }
 
     /** It is followed there no longer. @param why in words for people */
     record LeavePartner(PartnerKey partner, String why) implements Command {}

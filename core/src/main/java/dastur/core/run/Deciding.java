@@ -52,6 +52,7 @@ final class Deciding {
     private Case now;
     private int opened;
     private boolean proved = true;
+    private boolean quiet;
 
     Deciding(Engine engine, Case before, String cause, Actor actor, Context context) {
         this.engine = engine;
@@ -97,6 +98,7 @@ final class Deciding {
 
     Optional<Refusal> treat(Command command) {
         proved = command.proved();
+        quiet = command.quiet();
         if (!before.exists() && !command.raises()) {
             return Optional.of(new Refusal(Refusal.Code.NOT_FOUND, "There is no ticket " + before.id() + ".", null));
         }
@@ -147,6 +149,7 @@ final class Deciding {
             case Command.LinkTicket c -> new Links(this).link(c);
             case Command.UnlinkTicket c -> new Links(this).unlink(c);
             case Command.JoinPartner c -> new AtPartners(this).join(c);
+            case Command.TakeOver c -> new AtPartners(this).takeOver(c);
             case Command.LeavePartner c -> new AtPartners(this).leave(c);
             case Command.HearPartner c -> new AtPartners(this).hear(c);
             case Command.HearFromPartner c -> new AtPartners(this).said(c);
@@ -186,7 +189,7 @@ final class Deciding {
             if (now.seq() == before) {
                 new Brackets(this).noticeVanished();
             }
-            boolean moved = now.seq() > before || starting.byTriggers();
+            boolean moved = now.seq() > before || !quiet && starting.byTriggers();
             more = moved || hasReady() && opened < Engine.MAX_VISITS_A_DECISION;
         }
     }

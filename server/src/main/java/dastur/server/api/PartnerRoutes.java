@@ -83,7 +83,8 @@ final class PartnerRoutes {
             Source.Otherwise otherwise,
             @Nullable String group,
             List<TheirsLine> tickets,
-            List<LogLine> log) {}
+            List<LogLine> log,
+            TakeoverRoutes.@Nullable TakeoverView takeover) {}
 
     record PartnerBody(
             String name,
@@ -231,7 +232,8 @@ final class PartnerRoutes {
                 tickets.stream().map(PartnerRoutes::theirs).toList(),
                 at.partners().lines(p.key(), null, SHOWN).stream()
                         .map(PartnerRoutes::logLine)
-                        .toList());
+                        .toList(),
+                TakeoverRoutes.view(at, p.key()));
     }
 
     private static TheirsLine theirs(Known k) {

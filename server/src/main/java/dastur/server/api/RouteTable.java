@@ -94,6 +94,7 @@ public final class RouteTable {
                         FeedRoutes.of(design, app.out(), clock),
                         WatchRoutes.of(design, app.starts(), signalling.sources(), clock),
                         PartnerRoutes.of(design, app.atPartners(), signalling.sources(), on, clock),
+                        TakeoverRoutes.of(app.atPartners(), clock),
                         StartRoutes.of(design, app.starts(), work.commands(), clock),
                         HookDoor.of(new HookDoor.Uses(
                                 app.starts().hooks(),

@@ -16,6 +16,7 @@ import dastur.store.Partners;
 import dastur.store.Partners.Known;
 import dastur.store.Partners.Stand;
 import dastur.store.Records;
+import dastur.store.Takeovers;
 import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.Instant;
@@ -25,6 +26,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BiFunction;
 import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -47,9 +49,10 @@ public final class Exchange implements AutoCloseable {
     private static final Duration LONGEST_PAUSE = Duration.ofMinutes(10);
     private static final int TOGETHER = 100;
 
-    /** What it works with. @param held whether nothing may go out, since the database was restored */
+    /** What it works with. @param opened what a ticket opened for a signal of theirs would say; empty where it cannot be read @param held whether nothing may go out, since the database was restored */
     public record Uses(
             Partners partners,
+            Takeovers takeovers,
             OwnCalls calls,
             Intake intake,
             Matters matters,
@@ -57,6 +60,7 @@ public final class Exchange implements AutoCloseable {
             Records records,
             CommandService commands,
             Supplier<FieldCatalogue> fields,
+            BiFunction<Partner, String, Optional<Map<String, Object>>> opened,
             Function<PersonId, Optional<Person>> person,
             Nodes nodes,
             BooleanSupplier held,
@@ -66,6 +70,7 @@ public final class Exchange implements AutoCloseable {
     private final Listing listing;
     private final Comparing comparing;
     private final Asking asking;
+    private final TakingOver takingOver;
     private final Set<PartnerKey> underWay = ConcurrentHashMap.newKeySet();
     private final Repeatedly rounds;
     private Instant lastForgot = Instant.MIN;
@@ -78,6 +83,7 @@ public final class Exchange implements AutoCloseable {
         Saying saying = new Saying(means, wanted);
         this.comparing = new Comparing(means, saying, wanted);
         this.asking = new Asking(means, saying, wanted);
+        this.takingOver = new TakingOver(means, listing, saying, wanted);
     }
 
     /** When it is tried again. @param failures in a row, at least 1 */
@@ -117,6 +123,7 @@ public final class Exchange implements AutoCloseable {
             }
             if (after != null && after.failures() == 0) {
                 compare(partner, after.lookedAt() == null ? now : after.lookedAt());
+                takingOver.work(partner);
             }
         } catch (RuntimeException e) {
             LOG.warn("the partner {} could not be worked with and is tried again", partner.key(), e);
@@ -130,7 +137,7 @@ public final class Exchange implements AutoCloseable {
         Instant mark = stand == null || stand.mark() == null ? now : stand.mark();
         String[] unread = {null};
         Listing.Ended ended =
-                listing.read(partner, mark.minus(OVERLAP), Integer.MAX_VALUE, () -> !rounds.isStopping(), s -> {
+                listing.read(partner, mark.minus(OVERLAP), Listing.SHEETS, () -> !rounds.isStopping(), s -> {
                     means.partners().came(partner.key(), s.came(), means.clock().instant());
                     unread[0] = s.unread() == null ? unread[0] : s.unread();
                 });
@@ -166,6 +173,11 @@ public final class Exchange implements AutoCloseable {
                 means.partners().compared(comparing.later(one, "It could not be compared; the server's log says why."));
             }
         }
+    }
+
+    /** Counts what would be taken over, without any effect. */
+    public TakingOver.Counted count(Partner partner, Instant since) {
+        return takingOver.count(partner, since);
     }
 
     /** Looks once, without any effect. */

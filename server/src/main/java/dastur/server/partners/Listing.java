@@ -19,8 +19,8 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads from a partner's desk what has changed there, page after page. */
 public final class Listing {
-    /** More pages than that at one look are not read: something is wrong there. */
-    private static final int MOST_PAGES = 100;
+    /** More sheets than that at one look are not read: something is wrong there. */
+    static final int SHEETS = 100;
 
     private static final int MOST_A_PAGE = 1_000;
 
@@ -44,15 +44,15 @@ public final class Listing {
     }
 
     /**
-     * Reads all pages.
+     * Reads all sheets.
      *
-     * @param most how many pages at most
+     * @param most how many at most; 1 for a look at the first
      * @param sheets takes each page as it came
      */
     public Ended read(Partner partner, Instant since, int most, BooleanSupplier wanted, Consumer<Sheet> sheets) {
         String sheet = "";
         Instant theirs = null;
-        for (int i = 0; i < Math.min(most, MOST_PAGES); i++) {
+        for (int i = 0; i < most; i++) {
             if (!wanted.getAsBoolean()) {
                 return new Ended("It was ended early.", null);
             }
@@ -81,8 +81,8 @@ public final class Listing {
             }
             sheet = next;
         }
-        String tooMany = "More than " + MOST_PAGES + " sheets have changed there at once.";
-        return new Ended(most < MOST_PAGES ? null : tooMany, theirs);
+        String tooMany = "More than " + most + " sheets have changed there at once.";
+        return new Ended(most == 1 ? null : tooMany, theirs);
     }
 
     private static @Nullable Instant time(@Nullable Object said) {

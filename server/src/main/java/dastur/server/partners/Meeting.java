@@ -43,7 +43,8 @@ final class Meeting {
                 : means.matters()
                         .find(partner.matter(theirs.id()))
                         .map(Matters.Held::matter)
-                        .flatMap(m -> Optional.ofNullable(m.ticket()));
+                        .flatMap(m -> Optional.ofNullable(m.ticket()))
+                        .or(() -> means.commands().raisedBy(TakingOver.id(partner, theirs.id())));
         Optional<TicketId> ticket = ours.or(() -> fromThem);
         if (ticket.isPresent()) {
             join(partner, known, theirs, ticket.get(), ours.isEmpty());
@@ -101,7 +102,7 @@ final class Meeting {
     }
 
     /** A ticket that was opened for theirs says nothing of its own yet. */
-    private static Memory asOurs(Partner partner, Case c) {
+    static Memory asOurs(Partner partner, Case c) {
         Memory memory = Memory.NONE;
         for (Map.Entry<String, String> e : ThreeWay.ours(partner, c.fields()).entrySet()) {
             memory = memory.agreed(e.getKey(), e.getValue());

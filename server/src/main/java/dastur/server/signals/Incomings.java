@@ -1,5 +1,6 @@
 package dastur.server.signals;
 
+import dastur.core.signal.SourceKey;
 import dastur.server.work.CommandService;
 import dastur.store.Consequences;
 import dastur.store.Incoming;
@@ -14,6 +15,8 @@ import dastur.store.Workflows;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
@@ -98,6 +101,13 @@ public final class Incomings implements AutoCloseable {
 
     public Refusals refusals() {
         return refusals;
+    }
+
+    /** What a ticket would say that is opened for what a source sends; empty where that cannot be read. @param raw JSON */
+    public Optional<Map<String, Object>> fields(SourceKey source, String raw, Instant now) {
+        return means.sources().find(source).flatMap(s -> Optional.ofNullable(
+                        understanding.read(s, "", now, "{}", raw).signal())
+                .map(signal -> Settling.fields(signal, s)));
     }
 
     public Understanding understanding() {

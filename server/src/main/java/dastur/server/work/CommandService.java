@@ -115,6 +115,11 @@ public final class CommandService {
         return raise(kind, id, actor, command, null);
     }
 
+    /** The ticket that a command of this id has raised. */
+    public Optional<TicketId> raisedBy(String id) {
+        return cases.raisedBy(id);
+    }
+
     /** The same. @param settles what becomes of signals with it, or does not; null for nothing */
     public Outcome raise(TicketKind kind, String id, Actor actor, Command command, @Nullable Settlement settles) {
         Order order = new Order(id, actor, command, true, settles, new CompletableFuture<>());

@@ -1,0 +1,311 @@
+package dastur.server.partners;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import dastur.core.json.Json;
+import dastur.core.partner.Partner;
+import dastur.core.partner.PartnerKey;
+import dastur.core.partner.Shared;
+import dastur.core.partner.Theirs;
+import dastur.core.partner.ThreeWay;
+import dastur.core.run.Case;
+import dastur.core.run.Command;
+import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
+import dastur.server.work.CommandService.Outcome;
+import dastur.store.Partners.Came;
+import dastur.store.Partners.Known;
+import dastur.store.Partners.State;
+import dastur.store.Takeovers.Counts;
+import dastur.store.Takeovers.Takeover;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BooleanSupplier;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Takes over what was open at a partner's desk before it was joined (I15): counted first, then read in full, then one by one, quietly and
+ * slowly. What has ended there stays there; what came since the desks are joined came by itself.
+ */
+public final class TakingOver {
+    /** More than that are not taken over at once. */
+    public static final int MOST = 10_000;
+
+    private static final int SHEETS = 2_000;
+    private static final int A_SECOND = 5;
+    private static final int SHOWN = 5;
+    /** So long somebody waits for the count. */
+    private static final Duration COUNTS_FOR = Duration.ofSeconds(20);
+
+    /**
+     * What would be taken over.
+     *
+     * @param problem why not all could be counted; null where all was
+     * @param unclear how many of the open ones do not say whether they are, in a word that means something here
+     * @param ended how many have ended there, and stay there
+     * @param known how many came before
+     * @param words of theirs that mean nothing here, by our field, with how many say so
+     * @param first some of them
+     */
+    public record Counted(
+            @Nullable String problem,
+            int open,
+            int unclear,
+            int ended,
+            int known,
+            Map<String, Map<String, Integer>> words,
+            List<Theirs> first) {}
+
+    private final Exchange.Uses means;
+    private final Listing listing;
+    private final Raised raised;
+    private final Saying saying;
+    private final BooleanSupplier wanted;
+    private final Map<PartnerKey, Instant> took = new ConcurrentHashMap<>();
+
+    TakingOver(Exchange.Uses means, Listing listing, Saying saying, BooleanSupplier wanted) {
+        this.means = means;
+        this.listing = listing;
+        this.raised = new Raised(means.tickets(), means.records());
+        this.saying = saying;
+        this.wanted = wanted;
+    }
+
+    /** The same for one of theirs whenever it is taken over: it is one ticket here. */
+    static String id(Partner partner, String theirs) {
+        return Comparing.id("takeover", partner, theirs, "");
+    }
+
+    private boolean ended(Partner partner, Theirs theirs) {
+        return threeWay().ended(partner, theirs).orElse(false);
+    }
+
+    private ThreeWay threeWay() {
+        return new ThreeWay(means.fields().get());
+    }
+
+    private Instant now() {
+        return means.clock().instant();
+    }
+
+    // --- counting
+
+    /** Counts for as long as somebody waits. */
+    Counted count(Partner partner, Instant since) {
+        Instant latest = now().plus(COUNTS_FOR);
+        Count count = new Count(partner);
+        Listing.Ended how =
+                listing.read(partner, since, SHEETS, () -> wanted.getAsBoolean() && now().isBefore(latest), count::add);
+        String problem = now().isBefore(latest)
+                ? how.problem()
+                : "Their desk has not told all within " + COUNTS_FOR.toSeconds()
+                        + " seconds: there are at least these.";
+        return count.counted(problem == null ? count.unread : problem);
+    }
+
+    private final class Count {
+        private final Partner partner;
+        private final ThreeWay threeWay = threeWay();
+        private final Map<String, Map<String, Integer>> words = new TreeMap<>();
+        private final List<Theirs> first = new ArrayList<>();
+        private @Nullable String unread;
+        private int open;
+        private int unclear;
+        private int ended;
+        private int known;
+
+        Count(Partner partner) {
+            this.partner = partner;
+        }
+
+        void add(Listing.Sheet sheet) {
+            unread = sheet.unread() == null ? unread : sheet.unread();
+            Set<String> before = means.takeovers().known(partner.key(), sheet.came());
+            for (Theirs one : sheet.tickets()) {
+                Optional<Boolean> over = threeWay.ended(partner, one);
+                if (before.contains(one.id())) {
+                    known++;
+                } else if (over.orElse(false)) {
+                    ended++;
+                } else {
+                    open(one, over.isEmpty());
+                }
+            }
+        }
+
+        private void open(Theirs one, boolean isUnclear) {
+            open++;
+            unclear += isUnclear ? 1 : 0;
+            threeWay.unknown(partner, one).forEach((field, word) -> words.computeIfAbsent(field, f -> new TreeMap<>())
+                    .merge(word, 1, Integer::sum));
+            if (first.size() < SHOWN) {
+                first.add(one);
+            }
+        }
+
+        Counted counted(@Nullable String problem) {
+            return new Counted(problem, open, unclear, ended, known, words, List.copyOf(first));
+        }
+    }
+
+    // --- taking over
+
+    void work(Partner partner) {
+        Takeover under = means.takeovers().find(partner.key()).orElse(null);
+        if (under == null || !under.state().underWay()) {
+            return;
+        }
+        if (under.state() == dastur.store.Takeovers.State.READING) {
+            read(partner, under);
+        } else {
+            take(partner);
+        }
+    }
+
+    private void read(Partner partner, Takeover under) {
+        int[] ended = {0};
+        boolean[] stopped = {false};
+        int[] waiting = {0};
+        Listing.Ended how = listing.read(
+                partner,
+                under.since(),
+                SHEETS,
+                () -> wanted.getAsBoolean() && !stopped[0] && waiting[0] <= MOST,
+                sheet -> {
+                    List<Theirs> open = sheet.tickets().stream()
+                            .filter(t -> !ended(partner, t))
+                            .toList();
+                    ended[0] += sheet.tickets().size() - open.size();
+                    List<Came> came = new Listing.Sheet(open, null).came();
+                    means.takeovers()
+                            .keep(partner.key(), came, now())
+                            .ifPresentOrElse(n -> waiting[0] = n, () -> stopped[0] = true);
+                });
+        if (waiting[0] > MOST) {
+            means.takeovers()
+                    .fail(
+                            partner.key(),
+                            "More than " + MOST
+                                    + " are open there since then. Nothing was taken over; choose a later day.");
+        } else if (how.problem() != null) {
+            means.takeovers().problem(partner.key(), how.problem());
+        } else {
+            means.takeovers().read(partner.key(), ended[0]);
+        }
+    }
+
+    /** So few at once that whoever works here hardly notices. */
+    private void take(Partner partner) {
+        Instant now = now();
+        Instant last = took.getOrDefault(partner.key(), now.minusSeconds(1));
+        long may = Math.clamp(Duration.between(last, now).toMillis() * A_SECOND / 1_000, 0, A_SECOND);
+        if (may == 0) {
+            return;
+        }
+        took.put(partner.key(), now);
+        for (Known one : means.takeovers().next(partner.key(), (int) may)) {
+            if (!wanted.getAsBoolean()) {
+                return;
+            }
+            take(partner, one);
+        }
+        means.takeovers().end(partner.key());
+    }
+
+    private void take(Partner partner, Known one) {
+        Theirs theirs;
+        try {
+            theirs = Theirs.read(partner, Json.parse(one.body()));
+        } catch (Theirs.Unreadable e) {
+            refuse(one, e.why());
+            return;
+        } catch (JsonProcessingException e) {
+            throw new IllegalStateException("what was kept is no JSON", e);
+        }
+        if (ended(partner, theirs)) {
+            means.takeovers().leave(one);
+        } else if (raised.by(partner, theirs).isPresent()) {
+            // It is one of ours already: it is met as any other.
+            means.takeovers().done(one.with(State.NEW, null, one.memory(), 0, 0, true, now(), 0, null), Counts.TAKEN);
+        } else {
+            open(partner, one, theirs);
+        }
+    }
+
+    private void open(Partner partner, Known one, Theirs theirs) {
+        ThreeWay threeWay = threeWay();
+        Optional<Map<String, Object>> fields =
+                means.opened().apply(partner, theirs.signal(partner, threeWay.meant(partner, theirs)));
+        if (fields.isEmpty()) {
+            refuse(one, "It could not be understood.");
+            return;
+        }
+        Outcome outcome = means.commands()
+                .raise(
+                        TicketKind.INCIDENT,
+                        id(partner, theirs.id()),
+                        Comparing.by(partner),
+                        new Command.TakeOver(
+                                new Command.JoinPartner(partner.key(), theirs.id(), theirs.link(), true),
+                                fields.get(),
+                                takes(partner, threeWay, theirs),
+                                threeWay.unknown(partner, theirs)));
+        switch (outcome) {
+            case Outcome.Done done -> {
+                TicketId ticket = new TicketId(done.ticket());
+                Case c = means.tickets().find(ticket).orElseThrow();
+                saying.log(partner, one, "in", "brought", one.body(), null, ticket, null);
+                means.takeovers()
+                        .done(
+                                // Due: what was said there before is heard at the next comparison.
+                                one.with(
+                                        State.FOLLOWED,
+                                        ticket,
+                                        Meeting.asOurs(partner, c),
+                                        done.seq(),
+                                        done.seq(),
+                                        true,
+                                        now(),
+                                        0,
+                                        null),
+                                Counts.TAKEN);
+            }
+            case Outcome.Refused refused -> refuse(one, refused.refusal().message());
+        }
+    }
+
+    private static Map<String, Command.Taken> takes(Partner partner, ThreeWay threeWay, Theirs theirs) {
+        Map<String, Command.Taken> takes = new TreeMap<>();
+        for (Shared s : partner.shared()) {
+            String word = theirs.says().get(s.ours());
+            if (word != null) {
+                threeWay.meaning(s, word)
+                        .flatMap(v -> threeWay.value(s.ours(), v))
+                        .ifPresent(v -> takes.put(s.ours(), new Command.Taken(word, v)));
+            }
+        }
+        return takes;
+    }
+
+    private void refuse(Known one, String why) {
+        means.takeovers()
+                .done(
+                        one.with(
+                                State.TOLD,
+                                null,
+                                one.memory(),
+                                0,
+                                0,
+                                false,
+                                now(),
+                                0,
+                                "It could not be taken over: " + why),
+                        Counts.REFUSED);
+    }
+}
