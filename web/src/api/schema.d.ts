@@ -4330,6 +4330,164 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/partners/{key}/takeovers/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count what is open at a partner's desk, without any effect
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TakeoverRoutesSinceBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TakeoverRoutesCountView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/partners/{key}/takeovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take over what was open at a partner's desk before it was joined
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TakeoverRoutesSinceBody"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TakeoverRoutesTakeoverView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/partners/{key}/takeovers/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take over no more of it
+         * @description Needs the right: design.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TakeoverRoutesTakeoverView"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schedules": {
         parameters: {
             query?: never;
@@ -14863,6 +15021,7 @@ export interface components {
             group?: string;
             tickets: components["schemas"]["PartnerRoutesTheirsLine"][];
             log: components["schemas"]["PartnerRoutesLogLine"][];
+            takeover?: components["schemas"]["TakeoverRoutesTakeoverView"];
         };
         Partner: {
             key: string;
@@ -14931,6 +15090,19 @@ export interface components {
             meant?: string;
             why?: string;
         };
+        TakeoverRoutesTakeoverView: {
+            /** Format: date-time */
+            since: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            state: string;
+            taken: number;
+            refused: number;
+            ended: number;
+            left: number;
+            problem?: string;
+        };
         PartnerRoutesPartnerBody: {
             name: string;
             on: boolean;
@@ -14977,6 +15149,28 @@ export interface components {
             ours?: string;
             word?: string;
             reason?: string;
+        };
+        TakeoverRoutesSinceBody: {
+            /** Format: date-time */
+            since: string;
+        };
+        TakeoverRoutesCountView: {
+            problem?: string;
+            open: number;
+            unclear: number;
+            ended: number;
+            known: number;
+            unknown: components["schemas"]["TakeoverRoutesUnknownView"][];
+            first: components["schemas"]["TakeoverRoutesOpenView"][];
+        };
+        TakeoverRoutesUnknownView: {
+            field: string;
+            word: string;
+            count: number;
+        };
+        TakeoverRoutesOpenView: {
+            id: string;
+            title: string;
         };
         StartRoutesScheduleLine: {
             live: components["schemas"]["TriggerLive"];

@@ -8,6 +8,7 @@ import { exact, moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { designs, useSession, works } from "../signin/session";
 import { HowJoined } from "./HowJoined";
+import { TakeOver } from "./TakeOver";
 import { pretty, standWords, summary, verdictWords } from "./words";
 
 export type PartnerTab = "tickets" | "log" | "joined";
@@ -95,7 +96,12 @@ export function PartnerPage() {
             )}
           </p>
         )}
-        {tab === "tickets" && <Tickets partner={key} tickets={tickets} />}
+        {tab === "tickets" && (
+          <>
+            <TakeOver view={partner.data} may={designs(session)} />
+            <Tickets partner={key} tickets={tickets} />
+          </>
+        )}
         {tab === "log" && <Log lines={log} />}
         {tab === "joined" && <HowJoined key={key} view={partner.data} may={designs(session)} />}
       </div>
@@ -120,7 +126,8 @@ function Tickets({ partner, tickets }: { partner: string; tickets: Theirs[] }) {
   if (tickets.length === 0)
     return (
       <Empty title="None of their tickets has come yet">
-        What changes there from now on stands here, and what our workflows raise there.
+        What changes there from now on stands here, and what our workflows raise there. What was open before may be
+        taken over.
       </Empty>
     );
   return (

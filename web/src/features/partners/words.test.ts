@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { PartnerLine, PartnerLogLine } from "../../api/types";
-import { places, pretty, standWords, summary, verdictWords } from "./words";
+import type { PartnerCount, PartnerLine, PartnerLogLine, PartnerTakeover } from "../../api/types";
+import { countWords, places, pretty, standWords, summary, takeoverWords, verdictWords } from "./words";
 
 const line = (more: Partial<PartnerLine>): PartnerLine =>
   ({ key: "s", name: "S", on: true, every: "15 s", followed: 0, ...more }) as PartnerLine;
@@ -56,4 +56,43 @@ describe("places in one of their tickets", () => {
     ]);
     expect(places("no json")).toEqual([]);
   });
+});
+
+describe("what was open before", () => {
+  const count = (more: object) =>
+    countWords({ open: 0, unclear: 0, ended: 0, known: 0, unknown: [], first: [], ...more } as PartnerCount).join(" ");
+
+  it.each([
+    [{}, "Nothing is open there that has not come already."],
+    [{ open: 1 }, "1 is open there and would be taken over."],
+    [
+      { open: 4, unclear: 1, ended: 2, known: 3 },
+      "4 are open there and would be taken over. Of one of these it cannot be told: it counts as open. 2 have ended there and would stay there. 3 have come already.",
+    ],
+    [
+      { open: 9, unclear: 2 },
+      "9 are open there and would be taken over. Of 2 of these it cannot be told: they count as open.",
+    ],
+  ])("counts %o", (more, words) => expect(count(more)).toBe(words));
+
+  const work = (more: object) =>
+    takeoverWords({ taken: 0, refused: 0, ended: 0, left: 0, ...more } as PartnerTakeover, "Monday");
+
+  it.each([
+    [{ state: "reading" }, "Reading what is open there since Monday. Nothing is taken over until all of it was read."],
+    [
+      { state: "taking", taken: 12, left: 28 },
+      "Taking over what is open there since Monday: 12 taken over, 28 to go, five a second.",
+    ],
+    [
+      { state: "done", taken: 2, ended: 1, refused: 1 },
+      "Taken over: 2 tickets that were open there since Monday. 1 had ended there, 1 could not be taken over; each says why.",
+    ],
+    [{ state: "done" }, "Nothing was open there since Monday that had not come already."],
+    [
+      { state: "stopped", taken: 1 },
+      "Stopped after 1 ticket was taken over. What was left comes when it changes there.",
+    ],
+    [{ state: "failed", problem: "Too many." }, "Nothing was taken over: Too many."],
+  ])("says how far it has come: %o", (more, words) => expect(work(more)).toBe(words));
 });

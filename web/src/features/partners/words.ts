@@ -1,4 +1,4 @@
-import type { PartnerLine, PartnerLogLine } from "../../api/types";
+import type { PartnerCount, PartnerLine, PartnerLogLine, PartnerTakeover } from "../../api/types";
 
 /** How a partner's desk stands, in a few words. */
 export function standWords(line: PartnerLine, when: (moment: string) => string): { words: string; late: boolean } {
@@ -11,6 +11,7 @@ export function standWords(line: PartnerLine, when: (moment: string) => string):
 const VERDICTS: Record<string, string> = {
   told: "a ticket of theirs",
   joined: "followed from here on",
+  brought: "taken over with what was open",
   taken: "taken over",
   asked: "put to a person",
   refused: "refused",
@@ -32,6 +33,49 @@ export function verdictWords(line: PartnerLogLine): { words: string; tone: "late
         ? "soon"
         : "plain";
   return { words, tone };
+}
+
+const these = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`);
+
+/** What would be taken over. */
+export function countWords(count: PartnerCount): string[] {
+  const words = [
+    count.open === 0
+      ? "Nothing is open there that has not come already."
+      : `${these(count.open, "is", "are")} open there and would be taken over.`,
+  ];
+  if (count.unclear > 0)
+    words.push(
+      count.unclear === 1
+        ? "Of one of these it cannot be told: it counts as open."
+        : `Of ${count.unclear} of these it cannot be told: they count as open.`,
+    );
+  if (count.ended > 0) words.push(`${these(count.ended, "has", "have")} ended there and would stay there.`);
+  if (count.known > 0) words.push(`${these(count.known, "has", "have")} come already.`);
+  return words;
+}
+
+/** How far taking over has come, or how it went. */
+export function takeoverWords(t: PartnerTakeover, day: string): string {
+  const kept = [
+    t.ended > 0 ? `${t.ended} had ended there` : "",
+    t.refused > 0 ? `${t.refused} could not be taken over; each says why` : "",
+  ].filter((w) => w !== "");
+  const more = kept.length > 0 ? ` ${kept.join(", ")}.` : "";
+  switch (t.state) {
+    case "reading":
+      return `Reading what is open there since ${day}. Nothing is taken over until all of it was read.`;
+    case "taking":
+      return `Taking over what is open there since ${day}: ${t.taken} taken over, ${t.left} to go, five a second.`;
+    case "done":
+      return t.taken === 0
+        ? `Nothing was open there since ${day} that had not come already.${more}`
+        : `Taken over: ${these(t.taken, "ticket that was", "tickets that were")} open there since ${day}.${more}`;
+    case "stopped":
+      return `Stopped after ${these(t.taken, "ticket was", "tickets were")} taken over. What was left comes when it changes there.${more}`;
+    default:
+      return `Nothing was taken over: ${t.problem ?? "it could not begin"}`;
+  }
 }
 
 /** What it was about in one line: what was taken over, sent or said; nothing where that cannot be told so. */

@@ -78,6 +78,7 @@ class DialogsTest {
                 "/starts | New watch",
                 "/starts | Start now: Fares not on every kiosk",
                 "/partners | New partner",
+                "/partners/lane-supplier | Take over what is open there…",
                 "/subscriptions | New subscription");
     }
 

@@ -8,6 +8,8 @@ import com.microsoft.playwright.Page;
 import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import dastur.standins.PartnerDesk;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.Assertions;
@@ -159,6 +161,39 @@ class PartnersTest {
         word.fill("3");
         button(ines, "Save").click();
         assertThat(ines.getByText("Saved. It counts from the next look on.")).isVisible();
+    }
+
+    /** What was there before the desks were joined is counted, taken over while somebody looks on, and is a ticket like any other. */
+    @Test
+    void whatWasOpenBeforeIsCountedAndTakenOver() {
+        Page ines = supplier("Ines Okafor-Lind");
+        Page runa = supplier("Runa Feld");
+        assertThat(runa.getByText("Take over what is open there")).hasCount(0);
+        button(ines, "Take over what is open there…").click();
+        Locator dialog = ines.getByRole(AriaRole.DIALOG);
+        dialog.getByLabel("Touched there since").fill("in 3 weeks");
+        button(ines, "Count them first").click();
+        assertThat(dialog).containsText("Name a day that has been");
+        Instant before = Instant.now().minus(Duration.ofDays(30));
+        dialog.getByLabel("Touched there since").fill(before.toString().substring(0, 10));
+        button(ines, "Count them first").click();
+        assertThat(dialog).containsText("has ended there and would stay there");
+        assertThat(dialog).containsText("State: “on the bench” on 1");
+        assertThat(dialog).containsText("Lane 7 opens late");
+        dialog.getByRole(AriaRole.BUTTON)
+                .filter(new Locator.FilterOptions().setHasText(Pattern.compile("^Take over \\d+$")))
+                .click();
+        assertThat(dialog).hasCount(0);
+        var soon = new LocatorAssertions.ContainsTextOptions().setTimeout(60_000);
+        assertThat(region(runa, "What was open before")).containsText("Taken over:", soon);
+        assertThat(region(runa, "What was open before")).containsText("Ines Okafor-Lind");
+        Locator row = region(runa, "Their tickets")
+                .getByRole(AriaRole.ROW)
+                .filter(new Locator.FilterOptions().setHasText("F-412"));
+        assertThat(row).containsText("followed");
+        row.getByRole(AriaRole.LINK).click();
+        assertThat(region(runa, "At partners")).containsText("Theirs first, followed");
+        assertThat(runa.locator("main")).containsText("A new board is ordered.", soon);
     }
 
     @Test
