@@ -139,7 +139,7 @@ function Tickets({ partner, tickets }: { partner: string; tickets: Theirs[] }) {
             <th className="py-1 pr-4 font-semibold">Theirs</th>
             <th className="py-1 pr-4 font-semibold">Ours</th>
             <th className="py-1 pr-4 font-semibold">What it is about</th>
-            <th className="py-1 pr-4 font-semibold">Changed there</th>
+            <th className="py-1 pr-4 font-semibold">Came last</th>
             <th className="py-1">
               <span className="sr-only">Again</span>
             </th>
