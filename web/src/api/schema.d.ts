@@ -15045,6 +15045,7 @@ export interface components {
             link?: string;
             reference?: string;
             ci?: string;
+            changed?: string;
             comments?: string;
             commentId?: string;
             commentBy?: string;
@@ -15063,7 +15064,7 @@ export interface components {
             ours: string;
         };
         /** @enum {string} */
-        SharedLeads: "them" | "us" | "person";
+        SharedLeads: "them" | "us" | "later" | "person";
         PartnerTold: {
             name: string;
             type: components["schemas"]["FieldType"];

@@ -18,6 +18,7 @@ const PLACES: { name: keyof Places; label: string; needed?: boolean }[] = [
   { name: "link", label: "Where it is read" },
   { name: "reference", label: "Our number, in what we raised" },
   { name: "ci", label: "The CI it is about" },
+  { name: "changed", label: "When it was last changed" },
   { name: "comments", label: "What was said on it (a list)" },
 ];
 

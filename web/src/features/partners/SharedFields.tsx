@@ -7,6 +7,7 @@ const LEADS = [
   { value: "person", label: "a person says" },
   { value: "them", label: "theirs counts" },
   { value: "us", label: "ours counts" },
+  { value: "later", label: "whoever was later counts" },
 ];
 
 /** Fields that both desks have, with the words of each; below them, what of theirs only triggers look at. */

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dastur.core.run.Event;
 import dastur.core.workflow.Connection;
-import java.io.IOException;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.net.spi.InetAddressResolver;
@@ -177,12 +176,30 @@ class CarriersTest {
     }
 
     @Test
-    void whoIsInterruptedWaitsForNoName() throws IOException {
-        var names = new OutwardNames.Guarding(new Platform(new AtomicReference<>(), false));
+    void whoIsInterruptedWaitsForNoName() {
+        CountDownLatch never = new CountDownLatch(1);
+        var names = new OutwardNames.Guarding(new InetAddressResolver() {
+            @Override
+            public Stream<InetAddress> lookupByName(String host, LookupPolicy policy) throws UnknownHostException {
+                try {
+                    never.await();
+                } catch (InterruptedException e) {
+                    throw new UnknownHostException("the look-up itself was interrupted");
+                }
+                return Stream.of();
+            }
+
+            @Override
+            public String lookupByAddress(byte[] address) throws UnknownHostException {
+                throw new UnknownHostException();
+            }
+        });
         Thread.currentThread().interrupt();
 
         assertThatThrownBy(() -> names.lookupByName("board.example", LookupPolicy.of(LookupPolicy.IPV4)))
-                .isInstanceOf(UnknownHostException.class);
+                .isInstanceOf(UnknownHostException.class)
+                .hasMessageContaining("nobody waits for it any more");
         assertThat(Thread.interrupted()).isTrue();
+        never.countDown();
     }
 }

@@ -51,6 +51,7 @@ final class DemoPartner {
                         "/read_at",
                         "/your_no",
                         null,
+                        "/touched_at",
                         "/words",
                         "/nr",
                         "/who",
@@ -82,7 +83,7 @@ final class DemoPartner {
                                         new Word("shut", "refused"),
                                         new Word("shut", "cancelled")),
                                 Leads.THEM),
-                        new Shared("answer", "/outcome", "outcome", List.of(), Leads.THEM)),
+                        new Shared("answer", "/outcome", "outcome", List.of(), Leads.LATER)),
                 List.of(new Told("wants", FieldType.TEXT, "/wants"), new Told("size", FieldType.TEXT, "/size")));
     }
 

@@ -390,6 +390,53 @@ class PartnersTest extends OnDemo {
         lookUntil("their grade came", () -> field(number, "impact").equals("1"));
     }
 
+    /** Both say what came of it while nothing goes over the line. Their clock is two hours behind. */
+    private static String bothAnswer(String title, String theirs, Duration before, String ours) {
+        String number = followed(title);
+        desk.clockIsOff(Duration.ofHours(-2));
+        standins.faults().set("partner", Fault.DOWN);
+        lookUntil("they are away", () -> line().hasNonNull("failingSince"));
+        Instant now = Instant.now();
+        assertThat(api.call(
+                                "ada",
+                                "PUT",
+                                "/api/tickets/" + number,
+                                Json.write(Map.of("fields", Map.of("answer", ours))))
+                        .status())
+                .isEqualTo(200);
+        desk.outcome(theirs(number).no(), theirs, now.minus(before).minus(Duration.ofHours(2)));
+        return number;
+    }
+
+    private static void theyAreBack(String number) {
+        standins.faults().set("partner", Fault.NONE);
+        lookUntil("they are there again for " + number, () -> !line().hasNonNull("failingSince"));
+    }
+
+    @Test
+    void ofBothAnswersTheLaterCountsByOneClock() {
+        String later =
+                bothAnswer("Arm of lane 5 bent", "A new arm is in.", Duration.ofSeconds(90), "It was bent back.");
+        theyAreBack(later);
+        lookUntil("ours goes there", () -> theirs(later).outcome().equals("It was bent back."));
+        assertThat(field(later, "answer")).isEqualTo("It was bent back.");
+        assertThat(at(later).get("differences")).isEmpty();
+
+        String close = bothAnswer("Arm of lane 6 bent", "A new arm is in.", Duration.ofSeconds(1), "It was bent back.");
+        theyAreBack(close);
+        lookUntil("a person is asked", () -> difference(close, "answer") != null);
+        assertThat(difference(close, "answer").get("why").asText()).contains("Nobody can tell who was later");
+        assertThat(theirs(close).outcome()).isEqualTo("A new arm is in.");
+
+        String earlier = bothAnswer("Arm of lane 8 bent", "", Duration.ZERO, "It was bent back.");
+        Instant said = Instant.now();
+        until(() -> Instant.now().isAfter(said.plusSeconds(7)));
+        desk.outcome(theirs(earlier).no(), "A new arm is in.", Instant.now().minus(Duration.ofHours(2)));
+        theyAreBack(earlier);
+        lookUntil("theirs is taken over", () -> field(earlier, "answer").equals("A new arm is in."));
+        assertThat(theirs(earlier).outcome()).isEqualTo("A new arm is in.");
+    }
+
     // --- theirs first
 
     @Test
@@ -519,6 +566,9 @@ class PartnersTest extends OnDemo {
         ObjectNode input = body();
         ((ObjectNode) input.at("/shared/0")).put("as", "noSuch");
         refused("an input that is not there", input, "change", "no input 'noSuch'");
+        ObjectNode later = body();
+        ((ObjectNode) later.get("places")).remove("changed");
+        refused("who was later without a time", later, "shared", "when they were changed");
         ObjectNode place = body();
         ((ObjectNode) place.get("places")).put("id", "no");
         assertThat(api.call("ines", "PUT", "/api/partners/" + SUPPLIER, place.toString())

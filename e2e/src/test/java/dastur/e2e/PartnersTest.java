@@ -159,6 +159,16 @@ class PartnersTest {
         button(ines, "Look once, without any effect").click();
         assertThat(look).containsText("C → 2");
         word.fill("3");
+        // Who was later can only be told where they say when.
+        Locator changed = ines.getByLabel("When it was last changed");
+        changed.fill("");
+        button(ines, "Save").click();
+        assertThat(ines.getByText("Who was later can only be told where")).isVisible();
+        changed.fill("/touched_at");
+        Pick.choose(ines.getByLabel("Where both changed it").first(), "later");
+        button(ines, "Save").click();
+        assertThat(ines.getByText("Saved. It counts from the next look on.")).isVisible();
+        Pick.choose(ines.getByLabel("Where both changed it").first(), "person");
         button(ines, "Save").click();
         assertThat(ines.getByText("Saved. It counts from the next look on.")).isVisible();
     }

@@ -173,6 +173,7 @@ public final class PartnerDesk {
         shown.put("outcome", f.outcome());
         shown.put("wants", f.wants());
         shown.put("size", f.size());
+        shown.put("touched_at", f.touched().toString());
         shown.put("read_at", "http://supplier.example/faults/" + f.no());
         shown.put(
                 "words",
@@ -298,6 +299,11 @@ public final class PartnerDesk {
     /** They put one back as it was. */
     public synchronized void putBack(Fault fault) {
         put(fault.touchedAt(now()));
+    }
+
+    /** They say what came of it. @param at when, by their clock */
+    public synchronized void outcome(String no, String outcome, Instant at) {
+        all.computeIfPresent(no, (n, f) -> f.with(outcome).touchedAt(at));
     }
 
     /** They have put it right. */

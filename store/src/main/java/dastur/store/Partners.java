@@ -40,6 +40,7 @@ public final class Partners {
      *
      * @param mark up to when, by our clock, it was read in full; null before the first time
      * @param failures looks in a row that failed
+     * @param ahead how far their clock is ahead of ours; null where nobody can tell
      */
     public record Stand(
             @Nullable Instant mark,
@@ -47,7 +48,8 @@ public final class Partners {
             Instant next,
             int failures,
             @Nullable Instant failingSince,
-            @Nullable String problem) {}
+            @Nullable String problem,
+            @Nullable Duration ahead) {}
 
     /** What one of their tickets is to us. */
     public enum State {
@@ -214,7 +216,8 @@ public final class Partners {
             Map<PartnerKey, Stand> all = new HashMap<>();
             Jdbc.query(
                     c,
-                    "select partner, mark, looked_at, next_at, failures, failing_since, problem from partner_stand",
+                    "select partner, mark, looked_at, next_at, failures, failing_since, problem, ahead_millis"
+                            + " from partner_stand",
                     r -> all.put(
                             new PartnerKey(r.getString(1)),
                             new Stand(
@@ -223,7 +226,8 @@ public final class Partners {
                                     needed(r, 4),
                                     r.getInt(5),
                                     instant(r, 6),
-                                    r.getString(7))));
+                                    r.getString(7),
+                                    r.getObject(8) == null ? null : Duration.ofMillis(r.getLong(8)))));
             return all;
         }));
     }
@@ -242,15 +246,16 @@ public final class Partners {
             Jdbc.update(c, "delete from partner_stand where partner = ?", key.value());
             Jdbc.update(
                     c,
-                    "insert into partner_stand (partner, mark, looked_at, next_at, failures, failing_since, problem)"
-                            + " values (?, ?, ?, ?, ?, ?, ?)",
+                    "insert into partner_stand (partner, mark, looked_at, next_at, failures, failing_since, problem,"
+                            + " ahead_millis) values (?, ?, ?, ?, ?, ?, ?, ?)",
                     key.value(),
                     stand.mark(),
                     stand.lookedAt(),
                     stand.next(),
                     stand.failures(),
                     stand.failingSince(),
-                    stand.problem() == null ? null : Texts.clip(stand.problem(), 1_000));
+                    stand.problem() == null ? null : Texts.clip(stand.problem(), 1_000),
+                    stand.ahead() == null ? null : stand.ahead().toMillis());
         }));
     }
 

@@ -11,6 +11,7 @@ import dastur.store.Partners.Line;
 import dastur.store.Partners.Stand;
 import dastur.store.Partners.State;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import org.junit.jupiter.api.AfterEach;
@@ -194,13 +195,14 @@ class PartnersTest {
 
     @Test
     void itStandsWhereItWasPutAndCanBeLookedAtAtOnce() {
-        Stand stand = new Stand(NOW, NOW, NOW.plusSeconds(600), 3, NOW, "x".repeat(2_000));
+        Stand stand = new Stand(NOW, NOW, NOW.plusSeconds(600), 3, NOW, "x".repeat(2_000), Duration.ofMillis(-1_500));
         partners.stand(SUPPLIER, stand);
         partners.lookNow(SUPPLIER, NOW.plusSeconds(1));
         Stand read = partners.stands().get(SUPPLIER);
         assertThat(read.next()).isEqualTo(NOW.plusSeconds(1));
         assertThat(read.problem()).hasSize(1_000).endsWith("…");
         assertThat(read.failures()).isEqualTo(3);
+        assertThat(read.ahead()).isEqualTo(Duration.ofMillis(-1_500));
         partners.lookBy(SUPPLIER, NOW.plusSeconds(9));
         assertThat(partners.stands().get(SUPPLIER).next()).isEqualTo(NOW.plusSeconds(1));
         partners.lookBy(SUPPLIER, NOW);

@@ -8,6 +8,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param id what names it among theirs
  * @param reference the number of our ticket, in those that we have raised there
+ * @param changed when it was last changed there: a time with its offset (RFC 3339), by their clock
  * @param comments a list of what was said on it; those in it are told apart by {@code commentId}
  * @param commentReference our own mark on what we have said there, so that it does not come back as theirs
  */
@@ -18,6 +19,7 @@ public record Places(
         @Nullable String link,
         @Nullable String reference,
         @Nullable String ci,
+        @Nullable String changed,
         @Nullable String comments,
         @Nullable String commentId,
         @Nullable String commentBy,
@@ -30,6 +32,7 @@ public record Places(
         link = place(link);
         reference = place(reference);
         ci = place(ci);
+        changed = place(changed);
         comments = place(comments);
         commentId = place(commentId);
         commentBy = place(commentBy);

@@ -27,6 +27,8 @@ public record Shared(String ours, String at, @Nullable String as, List<Word> wor
     public enum Leads {
         THEM("them"),
         US("us"),
+        /** Whoever has said it later, where that is known; else a person. */
+        LATER("later"),
         /** Nobody by itself: it is put to whoever has the ticket. */
         PERSON("person");
 

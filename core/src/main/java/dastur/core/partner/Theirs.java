@@ -6,6 +6,9 @@ import dastur.core.json.CanonicalJson;
 import dastur.core.json.Json;
 import dastur.core.json.Texts;
 import dastur.core.record.Seal;
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -16,6 +19,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * One of their tickets, as it came.
  *
+ * @param changed when it was last changed, by their clock; null where they do not say
  * @param says for each shared field what they say, in their words; without those of which they say nothing
  * @param told values that only triggers look at
  * @param raw as it came, in canonical JSON (RFC 8785): what is equal came before
@@ -27,6 +31,7 @@ public record Theirs(
         @Nullable String link,
         @Nullable String reference,
         @Nullable String ci,
+        @Nullable Instant changed,
         Map<String, String> says,
         Map<String, String> told,
         List<Comment> comments,
@@ -80,10 +85,19 @@ public record Theirs(
                 word(node, places.link()).filter(Texts::isLink).orElse(null),
                 word(node, places.reference()).orElse(null),
                 word(node, places.ci()).orElse(null),
+                word(node, places.changed()).flatMap(Theirs::time).orElse(null),
                 says,
                 told,
                 comments(node, places),
                 CanonicalJson.write(node));
+    }
+
+    private static Optional<Instant> time(String word) {
+        try {
+            return Optional.of(OffsetDateTime.parse(word).toInstant());
+        } catch (DateTimeException e) {
+            return Optional.empty();
+        }
     }
 
     private static List<Comment> comments(JsonNode node, Places places) {

@@ -25,19 +25,22 @@ public final class ThreeWay {
      * @param sent what was sent and does not show there yet
      * @param insisted their words against which a person holds to ours
      * @param refused what of ours they did not take, with their answer
+     * @param heard their words, with when they came to say them, of fields that whoever is later leads
      */
     public record Memory(
             Map<String, String> base,
             Map<String, Sent> sent,
             Map<String, String> insisted,
-            Map<String, Refused> refused) {
-        public static final Memory NONE = new Memory(Map.of(), Map.of(), Map.of(), Map.of());
+            Map<String, Refused> refused,
+            Map<String, Heard> heard) {
+        public static final Memory NONE = new Memory(Map.of(), Map.of(), Map.of(), Map.of(), Map.of());
 
         public Memory {
             base = base == null ? Map.of() : Map.copyOf(base);
             sent = sent == null ? Map.of() : Map.copyOf(sent);
             insisted = insisted == null ? Map.of() : Map.copyOf(insisted);
             refused = refused == null ? Map.of() : Map.copyOf(refused);
+            heard = heard == null ? Map.of() : Map.copyOf(heard);
         }
 
         /** With what both sides agree on. */
@@ -46,20 +49,50 @@ public final class ThreeWay {
                     with(base, field, value),
                     with(sent, field, null),
                     with(insisted, field, null),
-                    with(refused, field, null));
+                    with(refused, field, null),
+                    heard);
         }
 
         public Memory sent(String field, String value, String version, Instant at) {
             return new Memory(
-                    base, with(sent, field, new Sent(value, version, at)), insisted, with(refused, field, null));
+                    base, with(sent, field, new Sent(value, version, at)), insisted, with(refused, field, null), heard);
         }
 
         public Memory insisted(String field, String word) {
-            return new Memory(base, with(sent, field, null), with(insisted, field, word), with(refused, field, null));
+            return new Memory(
+                    base, with(sent, field, null), with(insisted, field, word), with(refused, field, null), heard);
         }
 
         public Memory refused(String field, String value, String why) {
-            return new Memory(base, sent, insisted, with(refused, field, new Refused(value, why)));
+            return new Memory(base, sent, insisted, with(refused, field, new Refused(value, why)), heard);
+        }
+
+        /**
+         * With what they say of each field that whoever is later leads, and since when. A word that was heard before keeps its time:
+         * something else may have changed there since.
+         *
+         * @param ahead how far their clock is ahead of ours; null where that is not known
+         * @param looked when they were last read; what they say to have changed after that is not believed
+         */
+        public Memory heard(Partner partner, Theirs theirs, @Nullable Duration ahead, Instant looked) {
+            Map<String, Heard> now = new LinkedHashMap<>(heard);
+            for (Shared s : partner.shared()) {
+                String word = theirs.says().get(s.ours());
+                Heard before = now.get(s.ours());
+                if (s.leads() == Shared.Leads.LATER
+                        && word != null
+                        && (before == null || !before.word().equals(word))) {
+                    now.put(s.ours(), new Heard(word, at(theirs, ahead, looked)));
+                }
+            }
+            return new Memory(base, sent, insisted, refused, now);
+        }
+
+        private static @Nullable Instant at(Theirs theirs, @Nullable Duration ahead, Instant looked) {
+            Instant at = theirs.changed() == null || ahead == null
+                    ? null
+                    : theirs.changed().minus(ahead);
+            return at == null || at.isAfter(looked.plus(TOO_CLOSE)) ? null : at;
         }
 
         private static <V> Map<String, V> with(Map<String, V> map, String field, @Nullable V value) {
@@ -78,6 +111,30 @@ public final class ThreeWay {
 
     /** What of ours they did not take. @param why what they answered */
     public record Refused(String value, String why) {}
+
+    /** A word of theirs. @param at since when they say it, by our clock; null where nobody can tell */
+    public record Heard(String word, @Nullable Instant at) {}
+
+    /** Who was later, where both have said something of a field. */
+    @FunctionalInterface
+    public interface Later {
+        Later UNKNOWN = field -> Optional.empty();
+
+        /** Whether it was they; empty where nobody can tell. */
+        Optional<Boolean> theirs(String field);
+    }
+
+    /** Nearer than that nobody can tell which of two was later: clocks differ, and what is said takes a while to arrive. */
+    public static final Duration TOO_CLOSE = Duration.ofSeconds(5);
+
+    /** Whether theirs was later than ours; empty where it is too close, or one of both is not known. */
+    public static Optional<Boolean> later(@Nullable Instant theirs, @Nullable Instant ours) {
+        return theirs == null
+                        || ours == null
+                        || Duration.between(theirs, ours).abs().compareTo(TOO_CLOSE) <= 0
+                ? Optional.empty()
+                : Optional.of(theirs.isAfter(ours));
+    }
 
     /** So long what was sent may take to show there. */
     public static final Duration SHOWS_WITHIN = Duration.ofMinutes(2);
@@ -149,28 +206,29 @@ public final class ThreeWay {
      * What follows for each shared field, in their order.
      *
      * @param looked when their desk was last read, by our clock
+     * @param later who was later; only asked where that decides
      */
     public List<Verdict> judge(
-            Partner partner, Memory memory, Map<String, String> ours, Theirs theirs, Instant looked) {
+            Partner partner, Memory memory, Map<String, String> ours, Theirs theirs, Instant looked, Later later) {
         List<Verdict> verdicts = new ArrayList<>();
         for (Shared s : partner.shared()) {
-            verdicts.add(judge(s, memory, ours.get(s.ours()), theirs, looked));
+            verdicts.add(judge(s, memory, ours.get(s.ours()), theirs, looked, later));
         }
         return verdicts;
     }
 
-    private Verdict judge(Shared s, Memory memory, @Nullable String our, Theirs theirs, Instant looked) {
+    private Verdict judge(Shared s, Memory memory, @Nullable String our, Theirs theirs, Instant looked, Later later) {
         String word = theirs.says().get(s.ours());
         String base = memory.base().get(s.ours());
         if (word == null) {
             // They say nothing of it, which is not that it is nothing.
             return our != null && !our.equals(base)
-                    ? new Sending(s, memory, theirs.version(), looked, "", null).of(our)
+                    ? new Sending(s, memory, theirs.version(), looked, later, "", null).of(our)
                     : new Verdict.Rests(s.ours());
         }
         boolean insists = word.equals(memory.insisted().get(s.ours()));
         String their = meaning(s, word).orElse(null);
-        Sending sending = new Sending(s, memory, theirs.version(), looked, word, their);
+        Sending sending = new Sending(s, memory, theirs.version(), looked, later, word, their);
         if (their == null) {
             return insists && our != null
                     ? sending.of(our)
@@ -212,6 +270,7 @@ public final class ThreeWay {
             Memory memory,
             String version,
             Instant looked,
+            Later later,
             String word,
             @Nullable String their) {
         Verdict of(String our) {
@@ -224,7 +283,7 @@ public final class ThreeWay {
                 return sent.version().equals(version)
                                 && looked.isBefore(sent.at().plus(SHOWS_WITHIN))
                         ? new Verdict.Rests(s.ours())
-                        : led(our, "They did not keep what was sent.");
+                        : notKept(our, "They did not keep what was sent.");
             }
             Refused refused = memory.refused().get(s.ours());
             if (refused != null && refused.value().equals(our)) {
@@ -239,13 +298,32 @@ public final class ThreeWay {
                     .orElseGet(() -> asks(our, "They have no word for '" + our + "'."));
         }
 
+        /** Whoever is later is not sent the same again and again: they may have had their reason. */
+        private Verdict notKept(String our, String why) {
+            return s.leads() == Shared.Leads.LATER && !later.theirs(s.ours()).orElse(false)
+                    ? asks(our, why)
+                    : led(our, why);
+        }
+
         /** What the leader says, where both say something else. */
         Verdict led(@Nullable String our, String why) {
             return switch (s.leads()) {
-                case THEM -> their == null ? asks(our, why) : new Verdict.Takes(s.ours(), their, word);
-                case US -> our == null || s.as() == null ? asks(our, why) : goes(our);
+                case THEM -> theirs(our, why);
+                case US -> ours(our, why);
+                case LATER ->
+                    later.theirs(s.ours())
+                            .map(they -> they ? theirs(our, why) : ours(our, why))
+                            .orElseGet(() -> asks(our, why + " Nobody can tell who was later."));
                 case PERSON -> asks(our, why);
             };
+        }
+
+        private Verdict theirs(@Nullable String our, String why) {
+            return their == null ? asks(our, why) : new Verdict.Takes(s.ours(), their, word);
+        }
+
+        private Verdict ours(@Nullable String our, String why) {
+            return our == null || s.as() == null ? asks(our, why) : goes(our);
         }
 
         private Verdict asks(@Nullable String our, String why) {

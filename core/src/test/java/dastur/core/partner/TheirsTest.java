@@ -19,7 +19,18 @@ import org.junit.jupiter.params.provider.ValueSource;
 /** What is read of one of their tickets, and what is set up about them. */
 class TheirsTest {
     private static final Places PLACES = new Places(
-            "/no", "/fault/head", "/fault/body", "/url", "/your", "/unit", "/words", "/nr", "/who", "/said", "/mark");
+            "/no",
+            "/fault/head",
+            "/fault/body",
+            "/url",
+            "/your",
+            "/unit",
+            "/changed",
+            "/words",
+            "/nr",
+            "/who",
+            "/said",
+            "/mark");
 
     private static Partner partner(Places places, List<Shared> shared, ActionKey change) {
         return new Partner(
@@ -109,9 +120,10 @@ class TheirsTest {
                         List.of(new Shared.Word("A", "1"), new Shared.Word("A", "1")),
                         Shared.Leads.US))
                 .hasMessageContaining("stands twice");
-        assertThatThrownBy(() -> new Places("/no", "/head", null, null, null, null, "/words", null, null, null, null))
+        assertThatThrownBy(() ->
+                        new Places("/no", "/head", null, null, null, null, null, "/words", null, null, null, null))
                 .hasMessageContaining("say where each has its id");
-        assertThatThrownBy(() -> new Places("no", "/head", null, null, null, null, null, null, null, null, null))
+        assertThatThrownBy(() -> new Places("no", "/head", null, null, null, null, null, null, null, null, null, null))
                 .hasMessageContaining("no place");
         assertThatThrownBy(() -> new Partner.Told("title", FieldType.TEXT, "/x"))
                 .hasMessageContaining("every signal");

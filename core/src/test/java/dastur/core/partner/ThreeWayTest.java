@@ -9,10 +9,12 @@ import dastur.core.partner.ThreeWay.Memory;
 import dastur.core.ticket.FieldCatalogue;
 import dastur.core.time.Span;
 import dastur.core.workflow.ActionKey;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -29,6 +31,7 @@ class ThreeWayTest {
     private static final Instant NOW = Instant.parse("2026-03-02T12:00:00Z");
 
     private Instant now = NOW;
+    private ThreeWay.Later later = ThreeWay.Later.UNKNOWN;
     private final ThreeWay threeWay = new ThreeWay(FieldCatalogue.PLAIN);
 
     private static Partner partner(Leads leads, String as, List<Word> words) {
@@ -42,7 +45,7 @@ class ThreeWayTest {
                 new ActionKey("change"),
                 null,
                 null,
-                new Places("/no", "/head", null, null, null, null, null, null, null, null, null),
+                new Places("/no", "/head", null, null, null, null, "/changed", null, null, null, null, null),
                 null,
                 List.of(new Shared("impact", "/grade", as, words, leads)),
                 List.of());
@@ -66,7 +69,7 @@ class ThreeWayTest {
     }
 
     private String judged(Partner partner, Memory memory, String ours, String grade) {
-        Verdict verdict = threeWay.judge(partner, memory, map(ours), theirs(partner, grade), NOW)
+        Verdict verdict = threeWay.judge(partner, memory, map(ours), theirs(partner, grade), NOW, later)
                 .getFirst();
         return switch (verdict) {
             case Verdict.Rests v -> "rests";
@@ -112,10 +115,108 @@ class ThreeWayTest {
             Leads leads, String base, String sent, String ours, String grade, String verdict) {
         // Sent long ago: theirs has come anew since.
         Memory memory = sent == null
-                ? new Memory(map(base), Map.of(), Map.of(), Map.of())
+                ? new Memory(map(base), Map.of(), Map.of(), Map.of(), Map.of())
                 : new Memory(
-                        map(base), Map.of("impact", new ThreeWay.Sent(sent, "before", LONG_AGO)), Map.of(), Map.of());
+                        map(base),
+                        Map.of("impact", new ThreeWay.Sent(sent, "before", LONG_AGO)),
+                        Map.of(),
+                        Map.of(),
+                        Map.of());
         assertThat(judged(partner(leads, "grade", GRADES), memory, ours, grade)).isEqualTo(verdict);
+    }
+
+    @ParameterizedTest
+    @CsvSource(textBlock = """
+            true,  takes 1
+            false, sends B
+                 , asks
+            """)
+    void ofBothWhoeverWasLaterCounts(Boolean theirs, String verdict) {
+        later = field -> field.equals("impact") ? Optional.ofNullable(theirs) : Optional.empty();
+        Partner partner = partner(Leads.LATER, "grade", GRADES);
+
+        assertThat(judged(partner, Memory.NONE.agreed("impact", "3"), "2", "A")).isEqualTo(verdict);
+        // Where one alone has changed it, it is not asked who was later.
+        assertThat(judged(partner, Memory.NONE.agreed("impact", "2"), "2", "A")).isEqualTo("takes 1");
+        assertThat(judged(partner, Memory.NONE.agreed("impact", "1"), "2", "A")).isEqualTo("sends B");
+    }
+
+    /** Ours that they do not keep is not sent to them for ever. */
+    @ParameterizedTest
+    @CsvSource(textBlock = """
+            true,  takes 1
+            false, asks
+                 , asks
+            """)
+    void oursThatTheyDidNotKeepIsNotSentAgain(Boolean theirs, String verdict) {
+        later = field -> Optional.ofNullable(theirs);
+        Memory memory = Memory.NONE.agreed("impact", "1").sent("impact", "2", "before", LONG_AGO);
+
+        assertThat(judged(partner(Leads.LATER, "grade", GRADES), memory, "2", "A"))
+                .isEqualTo(verdict);
+    }
+
+    @ParameterizedTest
+    @CsvSource(textBlock = """
+            10, 0,  true
+            0,  10, false
+            5,  0,
+            0,  5,
+            6,  0,  true
+              , 0,
+            0,  ,
+            """)
+    void whatIsTooCloseOrNotKnownIsNotLater(Integer theirs, Integer ours, Boolean later) {
+        assertThat(ThreeWay.later(
+                        theirs == null ? null : NOW.plusSeconds(theirs), ours == null ? null : NOW.plusSeconds(ours)))
+                .isEqualTo(Optional.ofNullable(later));
+    }
+
+    private static Theirs changed(Partner partner, String grade, String at) {
+        try {
+            return Theirs.read(partner, Json.tree(Map.of("no", "F-1", "head", "Worn", "grade", grade, "changed", at)));
+        } catch (Theirs.Unreadable e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    private static Instant heardAt(Memory memory) {
+        return memory.heard().get("impact").at();
+    }
+
+    /** Their ticket has one time for all that stands in it: what was said before does not become later by something else. */
+    @Test
+    void aWordCameWhenItWasFirstHeardByOurClock() {
+        Partner partner = partner(Leads.LATER, "grade", GRADES);
+        Instant said = NOW.minusSeconds(60);
+        Duration ahead = Duration.ofHours(1);
+        Theirs theirs = changed(partner, "A", said.plus(ahead).toString());
+
+        Memory first = Memory.NONE.heard(partner, theirs, ahead, NOW);
+        assertThat(heardAt(first)).isEqualTo(said);
+        Memory second =
+                first.heard(partner, changed(partner, "A", NOW.plus(ahead).toString()), ahead, NOW);
+        assertThat(heardAt(second)).isEqualTo(said);
+        Memory other =
+                second.heard(partner, changed(partner, "B", NOW.plus(ahead).toString()), ahead, NOW);
+        assertThat(heardAt(other)).isEqualTo(NOW);
+        assertThat(other.agreed("impact", "2").heard()).isEqualTo(other.heard());
+    }
+
+    @Test
+    void aTimeThatCannotBeIsNotBelieved() {
+        Partner partner = partner(Leads.LATER, "grade", GRADES);
+        Theirs theirs = changed(partner, "A", NOW.toString());
+
+        assertThat(heardAt(Memory.NONE.heard(partner, theirs, null, NOW))).isNull();
+        assertThat(heardAt(Memory.NONE.heard(partner, theirs, Duration.ofSeconds(-6), NOW)))
+                .isNull();
+        assertThat(heardAt(Memory.NONE.heard(partner, theirs, Duration.ofSeconds(-5), NOW)))
+                .isEqualTo(NOW.plusSeconds(5));
+        assertThat(heardAt(Memory.NONE.heard(partner, changed(partner, "A", "yesterday"), Duration.ZERO, NOW)))
+                .isNull();
+        Partner led = partner(Leads.THEM, "grade", GRADES);
+        assertThat(Memory.NONE.heard(led, theirs, Duration.ZERO, NOW).heard()).isEmpty();
     }
 
     @Test
@@ -132,7 +233,7 @@ class ThreeWayTest {
     @Test
     void whatIsOnlyReadIsNeverSent() {
         Partner reads = partner(Leads.US, null, GRADES);
-        assertThat(judged(reads, new Memory(map("2"), Map.of(), Map.of(), Map.of()), "1", "B"))
+        assertThat(judged(reads, new Memory(map("2"), Map.of(), Map.of(), Map.of(), Map.of()), "1", "B"))
                 .isEqualTo("rests");
     }
 
@@ -145,7 +246,12 @@ class ThreeWayTest {
                         partner, memory.sent("impact", "2", theirs(partner, "C").version(), NOW), "2", "C"))
                 .isEqualTo("rests");
         Verdict asks = threeWay.judge(
-                        partner, memory.refused("impact", "2", "we hold to C"), map("2"), theirs(partner, "C"), NOW)
+                        partner,
+                        memory.refused("impact", "2", "we hold to C"),
+                        map("2"),
+                        theirs(partner, "C"),
+                        NOW,
+                        later)
                 .getFirst();
         assertThat(asks).isInstanceOfSatisfying(Verdict.Asks.class, a -> assertThat(a.why())
                 .contains("we hold to C"));
@@ -203,7 +309,7 @@ class ThreeWayTest {
     private String compare(Partner partner, Memory[] memory, String[] ours, String[] grade) {
         now = now.plusSeconds(200);
         String before = theirs(partner, grade[0]).version();
-        Verdict verdict = threeWay.judge(partner, memory[0], map(ours[0]), theirs(partner, grade[0]), now)
+        Verdict verdict = threeWay.judge(partner, memory[0], map(ours[0]), theirs(partner, grade[0]), now, later)
                 .getFirst();
         switch (verdict) {
             case Verdict.Rests v -> {

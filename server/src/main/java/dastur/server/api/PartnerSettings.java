@@ -87,6 +87,7 @@ final class PartnerSettings {
             has("comment", comment, List.of(Partner.ID, Partner.TEXT), List.of());
         }
         checkFields(partner);
+        checkLater(partner, list);
         return partner;
     }
 
@@ -105,6 +106,21 @@ final class PartnerSettings {
                 }
             }
         }
+    }
+
+    /** Who was later can be told where they say when, and what time it is there. */
+    private static void checkLater(Partner partner, Action list) {
+        if (partner.shared().stream().noneMatch(s -> s.leads() == Shared.Leads.LATER)) {
+            return;
+        }
+        if (partner.places().changed() == null) {
+            throw Problem.invalid(
+                            "shared",
+                            "Who was later can only be told where their tickets say when they were changed: name that place, or"
+                                    + " let another lead.")
+                    .end();
+        }
+        has("list", list, List.of(), List.of(Partner.NOW));
     }
 
     private Action action(String where, ActionKey key) {

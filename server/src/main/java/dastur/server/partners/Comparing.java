@@ -47,16 +47,18 @@ final class Comparing {
     private final BooleanSupplier wanted;
     private final Meeting meeting;
     private final Saying saying;
+    private final LastSet lastSet;
 
     Comparing(Exchange.Uses means, Saying saying, BooleanSupplier wanted) {
         this.means = means;
         this.wanted = wanted;
         this.saying = saying;
         this.meeting = new Meeting(means, saying);
+        this.lastSet = new LastSet(means.records());
     }
 
-    /** @param looked when their desk was last read */
-    void compare(Partner partner, Known known, Instant looked) {
+    /** @param looked when their desk was last read @param ahead how far their clock is ahead of ours; null where nobody can tell */
+    void compare(Partner partner, Known known, Instant looked, @Nullable Duration ahead) {
         Theirs theirs;
         try {
             theirs = Theirs.read(partner, Json.parse(known.body()));
@@ -68,14 +70,14 @@ final class Comparing {
         }
         switch (known.state()) {
             case NEW, TOLD -> meeting.meet(partner, known, theirs);
-            case FOLLOWED -> follow(partner, known, theirs, looked);
+            case FOLLOWED -> follow(partner, known, theirs, looked, ahead);
             case OVER -> means.partners().compared(known.settled(now(), known.problem()));
         }
     }
 
     // --- one that is followed
 
-    private void follow(Partner partner, Known known, Theirs theirs, Instant looked) {
+    private void follow(Partner partner, Known known, Theirs theirs, Instant looked, @Nullable Duration ahead) {
         TicketId ticket = Objects.requireNonNull(known.ticket());
         Optional<Case> found = means.tickets().find(ticket);
         AtPartner at = found.map(c -> c.partners().get(partner.key().value())).orElse(null);
@@ -98,12 +100,13 @@ final class Comparing {
             return;
         }
         List<String> heard = saying.heard(partner, known, theirs, ticket);
-        Memory memory = remembered(known, at);
+        Memory memory = remembered(known, at).heard(partner, theirs, ahead, looked);
         ThreeWay threeWay = new ThreeWay(means.fields().get());
         // Of what has ended here nothing is taken over any more: ours is told.
         boolean ended = TicketKind.ended(ours.state());
         Partner led = ended ? partner.led(Shared.Leads.US) : partner;
-        List<Verdict> verdicts = threeWay.judge(led, memory, ThreeWay.ours(partner, ours.fields()), theirs, looked);
+        List<Verdict> verdicts = threeWay.judge(
+                led, memory, ThreeWay.ours(partner, ours.fields()), theirs, looked, later(memory, ticket));
         Sorted sorted = Sorted.of(threeWay, verdicts, memory);
         Memory taken = take(partner, known, theirs, ours, at, sorted);
         Sent sent = send(partner, known, theirs, ticket, sorted, taken);
@@ -151,6 +154,13 @@ final class Comparing {
                 .compared(known.with(
                         State.OVER, ticket, known.memory(), known.ours(), known.told(), false, now(), 0, why));
         return true;
+    }
+
+    /** Our record tells when ours came to be what it is; it is only read where that decides. */
+    private ThreeWay.Later later(Memory memory, TicketId ticket) {
+        return field -> Optional.ofNullable(memory.heard().get(field))
+                .flatMap(theirs ->
+                        ThreeWay.later(theirs.at(), lastSet.of(ticket, field).orElse(null)));
     }
 
     /** What a person has said since counts from now. */

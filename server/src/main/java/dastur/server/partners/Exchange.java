@@ -77,7 +77,7 @@ public final class Exchange implements AutoCloseable {
 
     public Exchange(Uses means) {
         this.means = means;
-        this.listing = new Listing(means.calls());
+        this.listing = new Listing(means.calls(), means.clock());
         this.rounds = new Repeatedly("exchange", LOOKS_EVERY, this::round);
         BooleanSupplier wanted = () -> !rounds.isStopping();
         Saying saying = new Saying(means, wanted);
@@ -122,7 +122,7 @@ public final class Exchange implements AutoCloseable {
                 after = look(partner, stand, now);
             }
             if (after != null && after.failures() == 0) {
-                compare(partner, after.lookedAt() == null ? now : after.lookedAt());
+                compare(partner, after.lookedAt() == null ? now : after.lookedAt(), after.ahead());
                 takingOver.work(partner);
             }
         } catch (RuntimeException e) {
@@ -147,11 +147,25 @@ public final class Exchange implements AutoCloseable {
             unread[0] = unread[0] == null ? unasked : unread[0];
             // By their clock where they tell it: ours may be another.
             Instant upto = ended.theirs() == null ? now : ended.theirs();
-            after = new Stand(upto, now, now.plusSeconds(partner.every().roughSeconds()), 0, null, unread[0]);
+            after = new Stand(
+                    upto,
+                    now,
+                    now.plusSeconds(partner.every().roughSeconds()),
+                    0,
+                    null,
+                    unread[0],
+                    ended.ahead() != null || stand == null ? ended.ahead() : stand.ahead());
         } else {
             int failures = stand == null ? 1 : stand.failures() + 1;
             Instant since = stand == null || stand.failingSince() == null ? now : stand.failingSince();
-            after = new Stand(mark, now, pause(now, failures), failures, since, ended.problem());
+            after = new Stand(
+                    mark,
+                    now,
+                    pause(now, failures),
+                    failures,
+                    since,
+                    ended.problem(),
+                    stand == null ? null : stand.ahead());
         }
         if (!rounds.isStopping()) {
             means.partners().stand(partner.key(), after);
@@ -159,7 +173,7 @@ public final class Exchange implements AutoCloseable {
         return after;
     }
 
-    private void compare(Partner partner, Instant looked) {
+    private void compare(Partner partner, Instant looked, @Nullable Duration ahead) {
         means.partners().heed(partner.key(), means.clock().instant());
         List<Known> due = means.partners().due(partner.key(), means.clock().instant(), TOGETHER);
         for (Known one : due) {
@@ -167,7 +181,7 @@ public final class Exchange implements AutoCloseable {
                 return;
             }
             try {
-                comparing.compare(partner, one, looked);
+                comparing.compare(partner, one, looked, ahead);
             } catch (RuntimeException e) {
                 LOG.warn("'{}' of {} could not be compared and is tried again", one.id(), partner.key(), e);
                 means.partners().compared(comparing.later(one, "It could not be compared; the server's log says why."));

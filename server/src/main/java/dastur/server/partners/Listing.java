@@ -8,7 +8,9 @@ import dastur.core.step.calling.CallingCommands.CallOutcome;
 import dastur.server.work.OwnCalls;
 import dastur.store.Partners.Came;
 import java.time.DateTimeException;
+import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.List;
@@ -34,13 +36,21 @@ public final class Listing {
         }
     }
 
-    /** How it ended. @param problem why not all was read; null where it was @param theirs their time as they began; null where they tell none */
-    public record Ended(@Nullable String problem, @Nullable Instant theirs) {}
+    /** How it ended. @param problem why not all was read; null where it was @param theirs their time as they began; null where they tell none @param ahead how far their clock is ahead of ours; null where nobody can tell */
+    public record Ended(
+            @Nullable String problem,
+            @Nullable Instant theirs,
+            @Nullable Duration ahead) {}
+
+    /** An answer that takes longer says of their clock only what it was some time ago. */
+    private static final Duration AT_ONCE = Duration.ofSeconds(2);
 
     private final OwnCalls calls;
+    private final InstantSource clock;
 
-    public Listing(OwnCalls calls) {
+    public Listing(OwnCalls calls, InstantSource clock) {
         this.calls = calls;
+        this.clock = clock;
     }
 
     /**
@@ -52,37 +62,50 @@ public final class Listing {
     public Ended read(Partner partner, Instant since, int most, BooleanSupplier wanted, Consumer<Sheet> sheets) {
         String sheet = "";
         Instant theirs = null;
+        Duration ahead = null;
         for (int i = 0; i < most; i++) {
             if (!wanted.getAsBoolean()) {
-                return new Ended("It was ended early.", null);
+                return new Ended("It was ended early.", null, null);
             }
+            Instant asked = clock.instant();
             CallOutcome outcome = calls.call(
                     partner.list(),
                     Map.of(Partner.SINCE, since.toString(), Partner.SHEET, sheet),
                     "look." + partner.key() + "." + since.toEpochMilli() + "." + i,
                     wanted);
             if (!(outcome instanceof CallOutcome.Done done)) {
-                return new Ended(OwnCalls.why(outcome), null);
+                return new Ended(OwnCalls.why(outcome), null, null);
             }
             if (!(done.outputs().get(Partner.TICKETS) instanceof List<?> tickets)) {
                 return new Ended(
-                        "The answer has no list of tickets: the output '" + Partner.TICKETS + "' is empty.", null);
+                        "The answer has no list of tickets: the output '" + Partner.TICKETS + "' is empty.",
+                        null,
+                        null);
             }
-            theirs = theirs == null ? time(done.outputs().get(Partner.NOW)) : theirs;
+            if (theirs == null) {
+                theirs = time(done.outputs().get(Partner.NOW));
+                ahead = ahead(theirs, asked, clock.instant());
+            }
             sheets.accept(sheet(partner, tickets));
             String next = done.outputs().get(Partner.NEXT) instanceof Object o
                     ? o.toString().strip()
                     : "";
             if (next.isEmpty()) {
-                return new Ended(null, theirs);
+                return new Ended(null, theirs, ahead);
             }
             if (next.equals(sheet)) {
-                return new Ended("Their list gives the same sheet '" + next + "' again and again.", null);
+                return new Ended("Their list gives the same sheet '" + next + "' again and again.", null, null);
             }
             sheet = next;
         }
         String tooMany = "More than " + most + " sheets have changed there at once.";
-        return new Ended(most == 1 ? null : tooMany, theirs);
+        return new Ended(most == 1 ? null : tooMany, theirs, ahead);
+    }
+
+    private static @Nullable Duration ahead(@Nullable Instant theirs, Instant asked, Instant answered) {
+        return theirs == null || Duration.between(asked, answered).compareTo(AT_ONCE) > 0
+                ? null
+                : Duration.between(answered, theirs);
     }
 
     private static @Nullable Instant time(@Nullable Object said) {

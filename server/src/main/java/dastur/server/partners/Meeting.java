@@ -113,8 +113,8 @@ final class Meeting {
     /** What both say as they begin is what they agree on. */
     private Memory asBoth(Partner partner, Case c, Theirs theirs) {
         ThreeWay threeWay = new ThreeWay(means.fields().get());
-        List<Verdict> verdicts =
-                threeWay.judge(partner, Memory.NONE, ThreeWay.ours(partner, c.fields()), theirs, now());
+        List<Verdict> verdicts = threeWay.judge(
+                partner, Memory.NONE, ThreeWay.ours(partner, c.fields()), theirs, now(), ThreeWay.Later.UNKNOWN);
         return Comparing.Sorted.of(threeWay, verdicts, Memory.NONE).memory();
     }
 
