@@ -532,6 +532,36 @@ class PartnersTest extends OnDemo {
                 .id();
     }
 
+    @Test
+    void whatIsRedactedHereLeavesWhatCameAndWentAboutTheTicket() {
+        String no = desk.raiseOwn("Lane 9 is stuck, the badge 77-1234 lies in it", "Badge 77-1234.", "C", "", "");
+        lookUntil("it is followed", () -> ours(no) != null);
+        String number = ours(no);
+        String other = followed("Arm of lane 1 squeaks");
+        assertThat(say("ada", number, "The card is 4970-1111.").status()).isEqualTo(200);
+        assertThat(say("ada", other, "The card is 4970-2222.").status()).isEqualTo(200);
+        lookUntil("they hear both", () -> logged("4970-1111") && logged("4970-2222"));
+        assertThat(logged("77-1234")).isTrue();
+
+        long seq = entries(number, "saidToPartner").getFirst().get("seq").asLong();
+        assertThat(api.call(
+                                "halvard",
+                                "POST",
+                                "/api/tickets/" + number + "/record/" + seq + "/redaction",
+                                "{\"reason\":\"Nobody is to read it.\"}")
+                        .status())
+                .isEqualTo(200);
+        assertThat(logged("4970-1111")).isFalse();
+        assertThat(logged("77-1234")).as("what came before there was a ticket").isFalse();
+        assertThat(logged("4970-2222")).as("of another ticket").isTrue();
+        assertThat(each(view().get("log")))
+                .anyMatch(l -> l.path("why").asText().equals("It was redacted with the ticket."));
+    }
+
+    private static boolean logged(String words) {
+        return view().get("log").toString().contains(words);
+    }
+
     // --- setting up
 
     private static ObjectNode body() {

@@ -100,6 +100,11 @@ enum Sql {
     FILE_REDACTED("delete from file_use where ticket = ? and seq = ?"),
     FILE_UNUSED("delete from file_bytes where hash = ? and not exists (select 1 from file_use where hash = ?)"),
     WORDS_REDACTED("delete from ticket_word where ticket = ? and seq = ?"),
+    PARTNER_LOG_REDACTED(
+            "update partner_log set raw = '', meant = null, why = 'It was redacted with the ticket.' where ticket = ?"),
+    /** What came of theirs before there was a ticket of ours for it. */
+    THEIRS_REDACTED("update partner_log set raw = '', meant = null, why = 'It was redacted with the ticket.'"
+            + " where partner = ? and their_id = ?"),
     SIGNAL_ROUTED(
             "update signal set state = ?, turn = ?, sort = ?, severity = ?, matter = ?, title = ?, ci = ?, ticket = ?,"
                     + " understood = ?, why = ?, problem = ? where id = ? and state = 'received'"),

@@ -223,6 +223,16 @@ public final class Work {
         redacted.add(seq);
         writes.add(Write.of(Sql.ENTRY_REDACTED, key(seq), ticket.value(), seq));
         writes.add(Write.of(Sql.WORDS_REDACTED, key(seq), ticket.value(), seq));
+        if (!current.partners().isEmpty()) {
+            writes.add(Write.of(Sql.PARTNER_LOG_REDACTED, ticket.value(), ticket.value()));
+            current.partners()
+                    .values()
+                    .forEach(p -> writes.add(Write.of(
+                            Sql.THEIRS_REDACTED,
+                            p.partner() + " " + p.id(),
+                            p.partner().value(),
+                            p.id())));
+        }
         current.files().stream().filter(f -> f.seq() == seq).forEach(f -> {
             writes.add(Write.of(Sql.FILE_REDACTED, key(seq), ticket.value(), seq));
             writes.add(Write.of(Sql.FILE_UNUSED, f.hash(), f.hash(), f.hash()));

@@ -45,6 +45,9 @@ public final class Listing {
     /** An answer that takes longer says of their clock only what it was some time ago. */
     private static final Duration AT_ONCE = Duration.ofSeconds(2);
 
+    /** A clock that is off by more than that tells nothing. */
+    private static final Duration MOST_AHEAD = Duration.ofDays(1);
+
     private final OwnCalls calls;
     private final InstantSource clock;
 
@@ -103,9 +106,11 @@ public final class Listing {
     }
 
     private static @Nullable Duration ahead(@Nullable Instant theirs, Instant asked, Instant answered) {
-        return theirs == null || Duration.between(asked, answered).compareTo(AT_ONCE) > 0
-                ? null
-                : Duration.between(answered, theirs);
+        if (theirs == null || Duration.between(asked, answered).compareTo(AT_ONCE) > 0) {
+            return null;
+        }
+        Duration ahead = Duration.between(answered, theirs);
+        return ahead.abs().compareTo(MOST_AHEAD) > 0 ? null : ahead;
     }
 
     private static @Nullable Instant time(@Nullable Object said) {

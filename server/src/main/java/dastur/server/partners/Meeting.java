@@ -9,6 +9,7 @@ import dastur.core.partner.Verdict;
 import dastur.core.run.Case;
 import dastur.core.run.Command;
 import dastur.core.ticket.TicketId;
+import dastur.core.ticket.TicketKind;
 import dastur.server.work.CommandService.Outcome;
 import dastur.store.Matters;
 import dastur.store.Partners.Known;
@@ -44,7 +45,7 @@ final class Meeting {
                         .find(partner.matter(theirs.id()))
                         .map(Matters.Held::matter)
                         .flatMap(m -> Optional.ofNullable(m.ticket()))
-                        .or(() -> means.commands().raisedBy(TakingOver.id(partner, theirs.id())));
+                        .or(() -> takenOver(partner, theirs));
         Optional<TicketId> ticket = ours.or(() -> fromThem);
         if (ticket.isPresent()) {
             join(partner, known, theirs, ticket.get(), ours.isEmpty());
@@ -78,6 +79,14 @@ final class Meeting {
                         now().plus(LOOKS_AGAIN),
                         waits ? known.failures() + 1 : 0,
                         problem));
+    }
+
+    /** One that was taken over, as long as it has not ended: what comes after that is a matter of its own. */
+    private Optional<TicketId> takenOver(Partner partner, Theirs theirs) {
+        return means.commands().raisedBy(TakingOver.id(partner, theirs.id())).filter(ticket -> means.tickets()
+                .find(ticket)
+                .filter(c -> !TicketKind.ended(c.state()))
+                .isPresent());
     }
 
     private void join(Partner partner, Known known, Theirs theirs, TicketId ticket, boolean fromThem) {

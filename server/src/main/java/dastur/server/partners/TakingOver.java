@@ -40,6 +40,8 @@ public final class TakingOver {
     private static final int SHEETS = 2_000;
     private static final int A_SECOND = 5;
     private static final int SHOWN = 5;
+    /** So long it waits where they could not be read: it may be much that they are asked for. */
+    private static final Duration READS_AGAIN_AFTER = Duration.ofSeconds(30);
     /** So long somebody waits for the count. */
     private static final Duration COUNTS_FOR = Duration.ofSeconds(20);
 
@@ -68,6 +70,7 @@ public final class TakingOver {
     private final Saying saying;
     private final BooleanSupplier wanted;
     private final Map<PartnerKey, Instant> took = new ConcurrentHashMap<>();
+    private final Map<PartnerKey, Instant> unread = new ConcurrentHashMap<>();
 
     TakingOver(Exchange.Uses means, Listing listing, Saying saying, BooleanSupplier wanted) {
         this.means = means;
@@ -162,7 +165,12 @@ public final class TakingOver {
             return;
         }
         if (under.state() == dastur.store.Takeovers.State.READING) {
-            read(partner, under);
+            Instant failed = unread.get(partner.key());
+            if (failed == null
+                    || failed.isBefore(under.at())
+                    || !failed.plus(READS_AGAIN_AFTER).isAfter(now())) {
+                read(partner, under);
+            }
         } else {
             take(partner);
         }
@@ -193,8 +201,12 @@ public final class TakingOver {
                             partner.key(),
                             "More than " + MOST
                                     + " are open there since then. Nothing was taken over; choose a later day.");
-        } else if (how.problem() != null) {
+        } else if (how.problem() != null && wanted.getAsBoolean() && !stopped[0]) {
+            unread.put(partner.key(), now());
             means.takeovers().problem(partner.key(), how.problem());
+        } else if (how.problem() != null) {
+            // It was ended early: it goes on after the next start, or not at all.
+            return;
         } else {
             means.takeovers().read(partner.key(), ended[0]);
         }
