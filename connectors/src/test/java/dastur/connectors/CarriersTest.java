@@ -69,24 +69,11 @@ class CarriersTest {
                                 new Event.Call("c", "START", "/quiet", Map.of(), null, null, List.of(), List.of(), 60),
                                 new Connection("scripts", "Scripts", "", List.of(), null),
                                 null,
-                                new Connector.Heartbeat() {
-                                    @Override
-                                    public boolean stillMine() {
-                                        return true;
+                                Listener.hearing(text -> {
+                                    if (text.contains("begun")) {
+                                        begun.countDown();
                                     }
-
-                                    @Override
-                                    public boolean cancelled() {
-                                        return false;
-                                    }
-
-                                    @Override
-                                    public void heard(String text) {
-                                        if (text.contains("begun")) {
-                                            begun.countDown();
-                                        }
-                                    }
-                                });
+                                }));
             } catch (Connector.Abandoned e) {
                 throw new IllegalStateException(e);
             }

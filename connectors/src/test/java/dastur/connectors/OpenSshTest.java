@@ -113,17 +113,7 @@ class OpenSshTest {
     @Test
     void whatSaysMoreThanIsReadHasEndedWellAndGivesNothingOfIt() throws Exception {
         long[] told = {0};
-        Connector.Heartbeat counts = new Connector.Heartbeat() {
-            @Override
-            public boolean stillMine() {
-                return true;
-            }
-
-            @Override
-            public void heard(String text) {
-                told[0] += text.length();
-            }
-        };
+        Connector.Heartbeat counts = Listener.hearing(text -> told[0] += text.length());
         assertThat(run(counts, address, key, "seq", "1", "300000"))
                 .isInstanceOfSatisfying(CallOutcome.Done.class, d -> {
                     assertThat(d.outputs()).isEmpty();
@@ -203,24 +193,16 @@ class OpenSshTest {
         Path go = folder.resolve("go");
         StringBuffer heard = new StringBuffer();
         CallOutcome outcome = run(
-                new Connector.Heartbeat() {
-                    @Override
-                    public boolean stillMine() {
-                        return true;
-                    }
-
-                    @Override
-                    public void heard(String text) {
-                        heard.append(text);
-                        if (heard.indexOf("first ⚓") >= 0) {
-                            try {
-                                Files.writeString(go, "");
-                            } catch (IOException e) {
-                                throw new UncheckedIOException(e);
-                            }
+                Listener.hearing(text -> {
+                    heard.append(text);
+                    if (heard.indexOf("first ⚓") >= 0) {
+                        try {
+                            Files.writeString(go, "");
+                        } catch (IOException e) {
+                            throw new UncheckedIOException(e);
                         }
                     }
-                },
+                }),
                 address,
                 key,
                 "sh",
@@ -234,22 +216,7 @@ class OpenSshTest {
 
     @Test
     void aCommandThatIsCancelledIsNotWaitedFor() throws Connector.Abandoned {
-        CallOutcome outcome = run(
-                new Connector.Heartbeat() {
-                    @Override
-                    public boolean stillMine() {
-                        return true;
-                    }
-
-                    @Override
-                    public boolean cancelled() {
-                        return true;
-                    }
-                },
-                address,
-                key,
-                "sleep",
-                "30");
+        CallOutcome outcome = run(Listener.cancelling(), address, key, "sleep", "30");
         assertThat(outcome).isInstanceOfSatisfying(CallOutcome.Unknown.class, u -> assertThat(u.why())
                 .contains("cancelled"));
     }

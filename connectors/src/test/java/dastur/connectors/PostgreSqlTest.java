@@ -178,21 +178,8 @@ class PostgreSqlTest {
 
     @Test
     void aStatementThatIsCancelledIsStoppedAtTheServer() throws Connector.Abandoned {
-        CallOutcome outcome = sql(
-                new Connector.Heartbeat() {
-                    @Override
-                    public boolean stillMine() {
-                        return true;
-                    }
-
-                    @Override
-                    public boolean cancelled() {
-                        return true;
-                    }
-                },
-                PASSWORD,
-                "CHANGE",
-                "insert into gate select 'slow' from pg_sleep(4)");
+        CallOutcome outcome =
+                sql(Listener.cancelling(), PASSWORD, "CHANGE", "insert into gate select 'slow' from pg_sleep(4)");
         failed(outcome, "nothing was changed");
         done(sql("QUERY", "select count(*) as n from gate where name = 'slow'"), 1, "n=0");
     }

@@ -50,22 +50,7 @@ class ScriptConnectorTest {
                                 seconds),
                         new Connection("scripts", "Scripts", "", List.of(), null),
                         secret,
-                        new Connector.Heartbeat() {
-                            @Override
-                            public boolean stillMine() {
-                                return true;
-                            }
-
-                            @Override
-                            public boolean cancelled() {
-                                return cancelled.get();
-                            }
-
-                            @Override
-                            public void heard(String text) {
-                                heard.append(text);
-                            }
-                        });
+                        new Listener(cancelled::get, heard::append));
     }
 
     private static Action.Output out(String pointer) {

@@ -165,8 +165,13 @@ class TakeoversTest extends OnDemo {
     @Test
     @Order(4)
     void whatIsOpenThereBecomesOursQuietlyAndIsFollowed() {
+        desk.stood("F-470", "", "One without a title.", "C", "logged", 5);
         JsonNode done = takenOver(30);
+        desk.drop("F-470");
 
+        assertThat(done.get("problem").asText())
+                .as("what cannot be read is not left out silently")
+                .isEqualTo("Not all could be read: 'F-470' has no title at /fault/head.");
         assertThat(done.get("taken").asInt()).isEqualTo(4);
         assertThat(done.get("ended").asInt()).isEqualTo(1);
         assertThat(done.get("refused").asInt() + done.get("left").asInt()).isZero();

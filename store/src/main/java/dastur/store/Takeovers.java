@@ -61,7 +61,7 @@ public final class Takeovers {
      * @param refused how many could not be taken over; each says why
      * @param ended how many had ended there, and stay there
      * @param left how many wait
-     * @param problem why it has failed, or why it does not go on; null where it does
+     * @param problem why it has failed, why it does not go on, or that not all could be read; null where all is well
      */
     public record Takeover(
             PartnerKey partner,
@@ -202,13 +202,14 @@ public final class Takeovers {
                 == 1;
     }
 
-    /** All were read. @param ended how many of them have ended there */
-    public void read(PartnerKey key, int ended) {
+    /** All were read. @param ended how many of them have ended there @param unread why some could not be read; null where all could */
+    public void read(PartnerKey key, int ended, @Nullable String unread) {
         database.run(session -> session.doWork(c -> Jdbc.update(
                 c,
-                "update partner_takeover set state = 'taking', ended = ?, problem = null"
+                "update partner_takeover set state = 'taking', ended = ?, problem = ?"
                         + " where partner = ? and state = 'reading'",
                 ended,
+                unread == null ? null : Texts.clip("Not all could be read: " + unread, 1_000),
                 key.value())));
     }
 
@@ -320,7 +321,7 @@ public final class Takeovers {
     public void end(PartnerKey key) {
         database.run(session -> session.doWork(c -> Jdbc.update(
                 c,
-                "update partner_takeover set state = 'done', problem = null where partner = ? and state = 'taking'"
+                "update partner_takeover set state = 'done' where partner = ? and state = 'taking'"
                         + " and not exists (select 1 from partner_ticket t where t.partner = ? and t.take_at is not null)",
                 key.value(),
                 key.value())));

@@ -80,7 +80,7 @@ class TakeoversTest {
         assertThat(waiting()).as("what came before is no part of it").containsExactly("F-2", "F-3");
         assertThat(work().state()).isEqualTo(State.READING);
         assertThat(work().left()).isEqualTo(2);
-        takeovers.read(SUPPLIER, 7);
+        takeovers.read(SUPPLIER, 7, "'F-9' has no title.");
         takeovers.end(SUPPLIER);
         assertThat(work().state()).as("two wait").isEqualTo(State.TAKING);
 
@@ -102,6 +102,7 @@ class TakeoversTest {
         assertThat(done.state()).isEqualTo(State.DONE);
         assertThat(done.taken()).isEqualTo(1);
         assertThat(done.ended()).isEqualTo(8);
+        assertThat(done.problem()).isEqualTo("Not all could be read: 'F-9' has no title.");
         assertThat(done.by()).isEqualTo(new PersonId("ines"));
         assertThat(done.since()).isEqualTo(NOW.minusSeconds(60));
     }
@@ -126,7 +127,7 @@ class TakeoversTest {
     void whatIsStoppedLetsGoWhatWaitsAndKeepsWhatWasDone() {
         assertThat(takeovers.stop(INES, SUPPLIER)).isFalse();
         reading("F-1", "F-2", "F-3");
-        takeovers.read(SUPPLIER, 0);
+        takeovers.read(SUPPLIER, 0, null);
         takeovers.done(followed(next()), Counts.TAKEN);
         Known inHand = next();
         assertThat(takeovers.stop(INES, SUPPLIER)).isTrue();
@@ -150,7 +151,7 @@ class TakeoversTest {
     @Test
     void whatCouldNotBeTakenOverSaysWhy() {
         reading("F-1");
-        takeovers.read(SUPPLIER, 0);
+        takeovers.read(SUPPLIER, 0, null);
         takeovers.done(
                 next().with(Partners.State.TOLD, null, ThreeWay.Memory.NONE, 0, 0, false, NOW, 0, "It says why."),
                 Counts.REFUSED);

@@ -9,7 +9,7 @@ import dastur.server.App;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.server.http.Route;
-import dastur.server.partners.TakingOver;
+import dastur.server.partners.Counting;
 import dastur.store.Takeovers.Takeover;
 import java.time.Duration;
 import java.time.Instant;
@@ -123,7 +123,7 @@ final class TakeoverRoutes {
 
     private Object count(Request q) {
         Partner partner = partner(q);
-        TakingOver.Counted counted = at.exchange().count(partner, since(q));
+        Counting.Counted counted = at.exchange().count(partner, since(q));
         List<UnknownView> unknown = new ArrayList<>();
         counted.words()
                 .forEach((field, words) ->

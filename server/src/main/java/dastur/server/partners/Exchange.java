@@ -70,6 +70,7 @@ public final class Exchange implements AutoCloseable {
     private final Listing listing;
     private final Comparing comparing;
     private final Asking asking;
+    private final Counting counting;
     private final TakingOver takingOver;
     private final Set<PartnerKey> underWay = ConcurrentHashMap.newKeySet();
     private final Repeatedly rounds;
@@ -83,6 +84,7 @@ public final class Exchange implements AutoCloseable {
         Saying saying = new Saying(means, wanted);
         this.comparing = new Comparing(means, saying, wanted);
         this.asking = new Asking(means, saying, wanted);
+        this.counting = new Counting(means, listing, wanted);
         this.takingOver = new TakingOver(means, listing, saying, wanted);
     }
 
@@ -190,8 +192,8 @@ public final class Exchange implements AutoCloseable {
     }
 
     /** Counts what would be taken over, without any effect. */
-    public TakingOver.Counted count(Partner partner, Instant since) {
-        return takingOver.count(partner, since);
+    public Counting.Counted count(Partner partner, Instant since) {
+        return counting.count(partner, since);
     }
 
     /** Looks once, without any effect. */

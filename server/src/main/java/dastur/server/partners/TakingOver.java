@@ -12,57 +12,28 @@ import dastur.core.run.Command;
 import dastur.core.ticket.TicketId;
 import dastur.core.ticket.TicketKind;
 import dastur.server.work.CommandService.Outcome;
-import dastur.store.Partners.Came;
 import dastur.store.Partners.Known;
 import dastur.store.Partners.State;
 import dastur.store.Takeovers.Counts;
 import dastur.store.Takeovers.Takeover;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BooleanSupplier;
-import org.jspecify.annotations.Nullable;
 
 /**
- * Takes over what was open at a partner's desk before it was joined (I15): counted first, then read in full, then one by one, quietly and
- * slowly. What has ended there stays there; what came since the desks are joined came by itself.
+ * Takes over what was open at a partner's desk before it was joined (I15): read in full, then one by one, quietly and slowly. What has ended there stays there; what came since the desks are joined came by itself.
  */
 public final class TakingOver {
     /** More than that are not taken over at once. */
     public static final int MOST = 10_000;
 
-    private static final int SHEETS = 2_000;
     private static final int A_SECOND = 5;
-    private static final int SHOWN = 5;
     /** So long it waits where they could not be read: it may be much that they are asked for. */
     private static final Duration READS_AGAIN_AFTER = Duration.ofSeconds(30);
-    /** So long somebody waits for the count. */
-    private static final Duration COUNTS_FOR = Duration.ofSeconds(20);
-
-    /**
-     * What would be taken over.
-     *
-     * @param problem why not all could be counted; null where all was
-     * @param unclear how many of the open ones do not say whether they are, in a word that means something here
-     * @param ended how many have ended there, and stay there
-     * @param known how many came before
-     * @param words of theirs that mean nothing here, by our field, with how many say so
-     * @param first some of them
-     */
-    public record Counted(
-            @Nullable String problem,
-            int open,
-            int unclear,
-            int ended,
-            int known,
-            Map<String, Map<String, Integer>> words,
-            List<Theirs> first) {}
 
     private final Exchange.Uses means;
     private final Listing listing;
@@ -97,68 +68,6 @@ public final class TakingOver {
         return means.clock().instant();
     }
 
-    // --- counting
-
-    /** Counts for as long as somebody waits. */
-    Counted count(Partner partner, Instant since) {
-        Instant latest = now().plus(COUNTS_FOR);
-        Count count = new Count(partner);
-        Listing.Ended how =
-                listing.read(partner, since, SHEETS, () -> wanted.getAsBoolean() && now().isBefore(latest), count::add);
-        String problem = now().isBefore(latest)
-                ? how.problem()
-                : "Their desk has not told all within " + COUNTS_FOR.toSeconds()
-                        + " seconds: there are at least these.";
-        return count.counted(problem == null ? count.unread : problem);
-    }
-
-    private final class Count {
-        private final Partner partner;
-        private final ThreeWay threeWay = threeWay();
-        private final Map<String, Map<String, Integer>> words = new TreeMap<>();
-        private final List<Theirs> first = new ArrayList<>();
-        private @Nullable String unread;
-        private int open;
-        private int unclear;
-        private int ended;
-        private int known;
-
-        Count(Partner partner) {
-            this.partner = partner;
-        }
-
-        void add(Listing.Sheet sheet) {
-            unread = sheet.unread() == null ? unread : sheet.unread();
-            Set<String> before = means.takeovers().known(partner.key(), sheet.came());
-            for (Theirs one : sheet.tickets()) {
-                Optional<Boolean> over = threeWay.ended(partner, one);
-                if (before.contains(one.id())) {
-                    known++;
-                } else if (over.orElse(false)) {
-                    ended++;
-                } else {
-                    open(one, over.isEmpty());
-                }
-            }
-        }
-
-        private void open(Theirs one, boolean isUnclear) {
-            open++;
-            unclear += isUnclear ? 1 : 0;
-            threeWay.unknown(partner, one).forEach((field, word) -> words.computeIfAbsent(field, f -> new TreeMap<>())
-                    .merge(word, 1, Integer::sum));
-            if (first.size() < SHOWN) {
-                first.add(one);
-            }
-        }
-
-        Counted counted(@Nullable String problem) {
-            return new Counted(problem, open, unclear, ended, known, words, List.copyOf(first));
-        }
-    }
-
-    // --- taking over
-
     void work(Partner partner) {
         Takeover under = means.takeovers().find(partner.key()).orElse(null);
         if (under == null || !under.state().underWay()) {
@@ -177,39 +86,30 @@ public final class TakingOver {
     }
 
     private void read(Partner partner, Takeover under) {
-        int[] ended = {0};
+        Backlog backlog = new Backlog(partner, threeWay(), means.takeovers());
         boolean[] stopped = {false};
         int[] waiting = {0};
         Listing.Ended how = listing.read(
                 partner,
                 under.since(),
-                SHEETS,
+                Backlog.SHEETS,
                 () -> wanted.getAsBoolean() && !stopped[0] && waiting[0] <= MOST,
-                sheet -> {
-                    List<Theirs> open = sheet.tickets().stream()
-                            .filter(t -> !ended(partner, t))
-                            .toList();
-                    ended[0] += sheet.tickets().size() - open.size();
-                    List<Came> came = new Listing.Sheet(open, null).came();
-                    means.takeovers()
-                            .keep(partner.key(), came, now())
-                            .ifPresentOrElse(n -> waiting[0] = n, () -> stopped[0] = true);
-                });
+                sheet -> means.takeovers()
+                        .keep(partner.key(), backlog.open(sheet).came(), now())
+                        .ifPresentOrElse(n -> waiting[0] = n, () -> stopped[0] = true));
         if (waiting[0] > MOST) {
             means.takeovers()
                     .fail(
                             partner.key(),
                             "More than " + MOST
                                     + " are open there since then. Nothing was taken over; choose a later day.");
-        } else if (how.problem() != null && wanted.getAsBoolean() && !stopped[0]) {
+        } else if (how.problem() == null) {
+            means.takeovers().read(partner.key(), backlog.ended(), backlog.unread());
+        } else if (wanted.getAsBoolean() && !stopped[0]) {
             unread.put(partner.key(), now());
             means.takeovers().problem(partner.key(), how.problem());
-        } else if (how.problem() != null) {
-            // It was ended early: it goes on after the next start, or not at all.
-            return;
-        } else {
-            means.takeovers().read(partner.key(), ended[0]);
         }
+        // Else it was ended early: it goes on after the next start, or not at all.
     }
 
     /** So few at once that whoever works here hardly notices. */
