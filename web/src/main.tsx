@@ -1,9 +1,10 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { setNonce } from "get-nonce";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { ProblemError } from "./api/client";
+import { Queries } from "./api/queries";
 import { fetchOthers, router } from "./app";
 import { SessionGate } from "./features/signin/SessionGate";
 import { applyTheme } from "./ui/theme";
@@ -13,7 +14,7 @@ import "./index.css";
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? "");
 applyTheme();
 
-const queries = new QueryClient({
+const queries = new Queries({
   defaultOptions: {
     // Whether there is a connection is found by trying: else what is sent without one would wait in silence.
     mutations: { networkMode: "always" },

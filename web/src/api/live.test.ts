@@ -1,7 +1,8 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryObserver } from "@tanstack/react-query";
+import { type QueryClient, QueryObserver } from "@tanstack/react-query";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { listen, useConnection } from "./live";
+import { Queries } from "./queries";
 
 /** A stream that a test speaks through. */
 class Stream {
@@ -43,7 +44,7 @@ const settle = (millis: number) => vi.advanceTimersByTimeAsync(millis);
 beforeEach(async () => {
   vi.useFakeTimers();
   vi.stubGlobal("EventSource", Stream);
-  queries = new QueryClient();
+  queries = new Queries();
   reads = [];
   open(["desk"], { openTickets: 12, stalledRuns: 1, tickets: [ROW] });
   open(["tickets", "open=true"], { pages: [{ items: [ROW], more: false }], pageParams: [""] });
@@ -67,6 +68,50 @@ describe("what is read anew", () => {
     expect(reads).toEqual(["ticket I-7"]);
     const list = queries.getQueryData<{ pages: { items: (typeof ROW)[] }[] }>(["tickets", "open=true"]);
     expect(list?.pages[0]?.items[0]?.updatedAt).toBe("2026-03-02T10:00:00Z");
+  });
+
+  it("is what was just being read for the first time, once it is there: it may be from before the change", async () => {
+    let answer: (data: unknown) => void = () => undefined;
+    new QueryObserver(queries, {
+      queryKey: ["ticket", "I-9"],
+      queryFn: () => {
+        reads.push("ticket I-9");
+        return new Promise((resolve) => {
+          answer = resolve;
+        });
+      },
+    }).subscribe(() => undefined);
+    for (const seq of [5, 6]) {
+      Stream.last.says("changed", { ticket: "I-9", seq, at: "2026-03-02T10:00:00Z", lists: [] });
+      await settle(2000);
+    }
+    expect(reads).toEqual(["ticket I-9"]);
+    answer({ seq: 4 });
+    await settle(0);
+    expect(reads).toEqual(["ticket I-9", "ticket I-9"]);
+    answer({ seq: 6 });
+    await settle(2000);
+    expect(queries.getQueryData(["ticket", "I-9"])).toEqual({ seq: 6 });
+    expect(reads).toHaveLength(2);
+  });
+
+  it("is what was being read while the stream began", async () => {
+    let answer: (data: unknown) => void = () => undefined;
+    const observer = new QueryObserver(queries, {
+      queryKey: ["ticket", "I-9"],
+      queryFn: () =>
+        new Promise((resolve) => {
+          answer = resolve;
+        }),
+    });
+    observer.subscribe(() => undefined);
+    Stream.last.says("hello");
+    await settle(2000);
+    answer("before");
+    await settle(2000);
+    answer("after");
+    await settle(0);
+    expect(observer.getCurrentResult().data).toBe("after");
   });
 
   it("are numbers by themselves", async () => {

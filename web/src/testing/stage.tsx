@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import {
   createMemoryHistory,
   createRootRoute,
@@ -10,6 +10,7 @@ import {
 import { cleanup, configure, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterAll, afterEach, beforeEach, vi } from "vitest";
+import { Queries } from "../api/queries";
 import type { Ask, Desk, Directory, Session, Ticket, WorkItem } from "../api/types";
 import { SessionContext } from "../features/signin/session";
 import { fetchLate } from "../ui/late";
@@ -226,7 +227,7 @@ export const desk = (...tickets: Ticket[]): Desk => {
 
 /** Shows a component at an address, to somebody who is signed in. Returns the queries, to read anew as after a change. */
 export function show(ui: ReactNode, { as = ADA, at = "/desk" }: { as?: Session; at?: string } = {}) {
-  const queries = new QueryClient({
+  const queries = new Queries({
     defaultOptions: { mutations: { networkMode: "always" }, queries: { networkMode: "always", retry: false } },
   });
   const root = createRootRoute({ component: Outlet });
