@@ -4,8 +4,10 @@ import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertTha
 import static dastur.e2e.Browser.button;
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.microsoft.playwright.APIResponse;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.Route;
 import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.util.regex.Pattern;
@@ -103,6 +105,32 @@ class TogetherTest {
         assertThat(beside.boundingBox().y)
                 .as("nothing slides when somebody comes or goes")
                 .isEqualTo(before);
+    }
+
+    /** What a page read before something happened does not stay on it because the answer was long on its way. */
+    @Test
+    void whatHappensWhileAPageOpensIsOnIt() {
+        Page runa = stage.as("Runa Feld");
+        runa.navigate(
+                stage.address() + "/tickets/" + number(gate(stage.as("Ada Brandvold"), "Gate 1 is slow", "GNQ-G1")));
+        starting(runa, "Close the lane").waitFor();
+        Page late = stage.as("Ada Brandvold");
+        Route[] held = new Route[1];
+        APIResponse[] answer = new APIResponse[1];
+        late.route(Pattern.compile(".*/api/tickets/" + number(runa)), route -> {
+            if (held[0] == null) {
+                held[0] = route;
+                answer[0] = route.fetch();
+            } else {
+                route.resume();
+            }
+        });
+        late.navigate(runa.url());
+        late.waitForCondition(() -> answer[0] != null);
+        starting(runa, "Close the lane").click();
+        assertThat(runa.locator("aside")).containsText("deciding:");
+        held[0].fulfill(new Route.FulfillOptions().setResponse(answer[0]));
+        assertThat(late.locator("aside")).containsText("deciding:");
     }
 
     /** N40: what is filled in on one device is there on the other, before anybody gives an outcome. */
