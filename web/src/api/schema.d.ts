@@ -3929,7 +3929,44 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Its single readings, the latest first
+         * @description Needs the right: see.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    before?: string;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WatchRoutesReadings"];
+                    };
+                };
+                /** @description A problem (RFC 9457) */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         put?: never;
         /**
          * Look once, without any effect
@@ -14967,6 +15004,29 @@ export interface components {
             to: string;
             said: string;
             count: number;
+            values: string;
+            note?: string;
+            extremes: components["schemas"]["Extremes"];
+        };
+        Extremes: {
+            numbers: {
+                [key: string]: components["schemas"]["ExtremesRange"];
+            };
+        };
+        ExtremesRange: {
+            least: number;
+            most: number;
+        };
+        WatchRoutesReadings: {
+            readings: components["schemas"]["WatchesSingle"][];
+            more: boolean;
+            /** Format: date-time */
+            keptSince: string;
+        };
+        WatchesSingle: {
+            /** Format: date-time */
+            at: string;
+            said: string;
             values: string;
             note?: string;
         };

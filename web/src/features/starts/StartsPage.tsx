@@ -12,7 +12,7 @@ import { HeldNotice, HeldStarts, useHeldStarts } from "./HeldStarts";
 import { rhythmWords } from "./rhythm";
 import { StartNow } from "./StartNow";
 import { WatchDialog } from "./WatchDialog";
-import { saidTone, stateWords, turnWords } from "./words";
+import { saidTone, saidWords, stateWords, turnWords } from "./words";
 
 /** What starts without anybody: what comes next by its time, and what programs call. */
 export function StartsPage() {
@@ -144,7 +144,7 @@ function Watch({ line }: { line: WatchLine }) {
       <div className="min-w-0 text-sm">
         {line.said && line.since ? (
           <span className={saidTone(line.said)} title={exact(line.since)}>
-            {line.said === "does not hold" ? "nothing to do" : line.said} since {moment(line.since, now)}
+            {saidWords(line.said)} since {moment(line.since, now)}
           </span>
         ) : (
           <span className="text-ink-2">has not looked yet</span>

@@ -4,11 +4,11 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { WatchView } from "../../api/types";
 import { Button, Chip, Empty, Loading, PageHead, Trouble } from "../../ui/kit";
-import { exact, moment, span } from "../../ui/time";
+import { moment } from "../../ui/time";
 import { useNow } from "../../ui/useNow";
 import { designs, useSession } from "../signin/session";
+import { Stretches } from "./Stretches";
 import { WatchDialog } from "./WatchDialog";
-import { saidTone, valuesWords } from "./words";
 
 /** A watch: how it stands, and what it saw, in stretches of the same. */
 export function WatchPage() {
@@ -71,25 +71,7 @@ export function WatchPage() {
         ) : (
           <section aria-label="What it saw" className="max-w-4xl">
             <h2 className="mb-1 font-bold">What it saw</h2>
-            <ul>
-              {stretches.map((s) => (
-                <li key={s.from} className="flex flex-wrap gap-x-4 gap-y-1 border-b border-hairline py-1.5">
-                  <span className="w-44 shrink-0 text-ink-2" title={exact(s.from)}>
-                    {moment(s.from, now)}
-                    {s.count > 1 && ` – ${moment(s.to, now)}`}
-                  </span>
-                  <span className={`w-40 shrink-0 ${saidTone(s.said)}`}>
-                    {s.said === "does not hold" ? "nothing to do" : s.said}
-                  </span>
-                  <span className="w-40 shrink-0 text-ink-2">
-                    {s.count === 1
-                      ? "once"
-                      : `${s.count} times in ${span(new Date(s.to).getTime() - new Date(s.from).getTime())}`}
-                  </span>
-                  <span className="min-w-0 flex-1 text-sm">{s.note ?? valuesWords(s.values)}</span>
-                </li>
-              ))}
-            </ul>
+            <Stretches watch={key} stretches={stretches} now={now} />
             {stretches.length >= 50 && <p className="mt-2 text-sm text-ink-2">The last 50 are shown.</p>}
           </section>
         )}

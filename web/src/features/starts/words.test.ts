@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import type { ScheduleTurn } from "../../api/types";
-import { turnWords } from "./words";
+import { turnWords, valuesWords } from "./words";
 
 const at = "2026-11-29T04:15:00.000Z";
 const turn = (more: Partial<ScheduleTurn>): ScheduleTurn => ({
@@ -21,4 +21,13 @@ it.each([
   [turn({ verdict: "refused", note: "There is no CI 'x'." }), "could not start: There is no CI 'x'.", "late"],
 ])("says what became of a time", (given, words, tone) => {
   expect(turnWords(given)).toEqual({ words, tone });
+});
+
+it.each([
+  ['{"minutes":2}', {}, "minutes 2"],
+  ['{"minutes":2}', { minutes: { least: 2, most: 2 } }, "minutes 2"],
+  ['{"minutes":2,"host":"a"}', { minutes: { least: 0.5, most: 31 } }, "minutes 2 (0.5 to 31), host a"],
+  ['{"kiosks":[{}],"minutes":2}', { minutes: { least: 2, most: 3 } }, "minutes 2 (2 to 3)"],
+])("says between what a number lay, where it was not always the same", (values, extremes, words) => {
+  expect(valuesWords(values, extremes as Parameters<typeof valuesWords>[1])).toBe(words);
 });

@@ -38,10 +38,24 @@ export function stateWords(state: string | undefined): string {
 export const saidTone = (said: string | undefined) =>
   said === "holds" ? "text-soon font-semibold" : said === "could not be read" ? "text-late font-semibold" : "";
 
-/** What was read last, in words. @param values as JSON */
-export function valuesWords(values: string): string {
+/** What a reading says. */
+export const saidWords = (said: string) => (said === "does not hold" ? "nothing to do" : said);
+
+/**
+ * What was read last, in words.
+ * @param values as JSON
+ * @param extremes between what its numbers lay, said where a number was not the same all the time
+ */
+export function valuesWords(values: string, extremes: Record<string, Range> = {}): string {
   return Object.entries(JSON.parse(values) as Record<string, unknown>)
     .filter(([, v]) => typeof v !== "object")
-    .map(([k, v]) => `${k} ${String(v)}`)
+    .map(([k, v]) => `${k} ${String(v)}${between(extremes[k])}`)
     .join(", ");
 }
+
+interface Range {
+  least: number;
+  most: number;
+}
+
+const between = (range?: Range) => (range && range.least !== range.most ? ` (${range.least} to ${range.most})` : "");

@@ -177,6 +177,51 @@ class WatchesTest extends OnDemo {
         }
     }
 
+    private static JsonNode each(String key, String query) {
+        Answer answer = api.call("ada", "GET", "/api/watches/" + key + "/readings" + query, null);
+        assertThat(answer.status()).as(answer.raw().body()).isEqualTo(200);
+        return answer.body();
+    }
+
+    @Test
+    void eachReadingIsToldByItselfAndNobodyElseIsToldOfIt() {
+        made("each-1", body("Each one", "kiosk.heard", "{}", "10 s", "read.minutes > 20", ""));
+        looks("each-1");
+        looks("each-1");
+        looks("each-1");
+        JsonNode all = each("each-1", "").get("readings");
+        assertThat(all.findValuesAsText("said")).isNotEmpty().containsOnly("does not hold");
+        assertThat(all.size()).isEqualTo((int) readings("each-1")).isGreaterThanOrEqualTo(3);
+        String last = all.get(0).get("at").asText();
+        String second = all.get(1).get("at").asText();
+        assertThat(last).isGreaterThan(second);
+        assertThat(all.get(0).get("values").asText()).contains("\"minutes\":2");
+        assertThat(watch("each-1").at("/stretches/0/extremes/numbers/minutes").toString())
+                .isEqualTo("{\"least\":2,\"most\":2}");
+        JsonNode earlier = each("each-1", "?from=" + second + "&before=" + last);
+        assertThat(earlier.get("readings").findValuesAsText("at")).containsExactly(second);
+        assertThat(earlier.get("more").asBoolean()).isFalse();
+        assertThat(api.call("mira", "GET", "/api/watches/each-1/readings", null).status())
+                .isEqualTo(403);
+        assertThat(api.call("ada", "GET", "/api/watches/no-such/readings", null).status())
+                .isEqualTo(404);
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "from,yesterday",
+        "before,2026-13-01T00:00:00Z",
+        "before,%2B999999999-01-01T00:00:00Z",
+        "from,-0044-03-15T00:00:00Z"
+    })
+    void noTimeThatNobodyCanCompareReachesTheDatabase(String where, String time) {
+        made("asked-1", body("Asked one", "kiosk.heard", "{}", "10 s", "read.minutes > 20", ""));
+        Answer answer = api.call("ada", "GET", "/api/watches/asked-1/readings?" + where + "=" + time, null);
+        assertThat(answer.status()).as(answer.raw().body()).isEqualTo(400);
+        assertThat(answer.body().get("where").asText()).isEqualTo(where);
+        assertThat(answer.body().get("detail").asText()).contains("is a time such as");
+    }
+
     @Test
     void whatIsSwitchedOffLooksNoMore() {
         made("off-1", body("Off one", "kiosk.heard", "{}", "10 s", "read.minutes > 20", ""));

@@ -22,7 +22,6 @@ import dastur.store.Workflows;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -183,7 +182,7 @@ final class RotaRoutes {
                 .findFirst()
                 .orElseThrow(() ->
                         Problem.notFound("There is no ladder '" + key + "'.").end());
-        Instant from = q.query("from").map(RotaRoutes::instant).orElse(clock.instant());
+        Instant from = q.moment("from").orElse(clock.instant());
         WorkingCalendar calendar = calendar(q.query("service").map(ServiceId::new));
         return ladder.rungs().stream()
                 .map(rung -> {
@@ -208,15 +207,6 @@ final class RotaRoutes {
                     return new Reached(at, rung.deed(), people, gap);
                 })
                 .toList();
-    }
-
-    private static Instant instant(String text) {
-        try {
-            return Instant.parse(text);
-        } catch (DateTimeParseException e) {
-            throw Problem.malformed("from", "'from' is a time such as 2026-11-24T02:00:00Z.")
-                    .end();
-        }
     }
 
     private WorkingCalendar calendar(Optional<ServiceId> service) {

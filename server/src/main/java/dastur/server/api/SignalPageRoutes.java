@@ -29,7 +29,6 @@ import dastur.store.Tickets;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -203,22 +202,12 @@ final class SignalPageRoutes {
             throw Problem.malformed("only", "The list can be narrowed down to 'needing' somebody.")
                     .end();
         }
-        Page<Matter> page = signalling
-                .matters()
-                .latest(needing, q.query("before").map(SignalPageRoutes::moment).orElse(null), PAGE);
+        Page<Matter> page =
+                signalling.matters().latest(needing, q.moment("before").orElse(null), PAGE);
         return new MattersView(
                 page.items().stream().map(this::view).toList(),
                 page.more(),
                 signalling.matters().needing());
-    }
-
-    private static Instant moment(String text) {
-        try {
-            return Instant.parse(text);
-        } catch (DateTimeParseException e) {
-            throw Problem.malformed("before", "'before' is a time such as 2026-11-23T14:30:00Z.")
-                    .end();
-        }
     }
 
     private List<MatterView> ofTicket(TicketId ticket) {

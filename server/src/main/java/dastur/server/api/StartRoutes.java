@@ -22,7 +22,6 @@ import dastur.store.Hooks;
 import dastur.store.Incoming;
 import dastur.store.Schedules;
 import dastur.store.StoredSecrets;
-import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
@@ -182,15 +181,8 @@ final class StartRoutes {
     }
 
     private List<Schedules.Turn> turns(Request q) {
-        Optional<Instant> before = q.query("before").map(text -> {
-            try {
-                return Instant.parse(text);
-            } catch (DateTimeException e) {
-                throw Problem.malformed("before", "'before' is a time such as 2026-11-29T04:15:00Z.")
-                        .end();
-            }
-        });
-        return starts.schedules().turns(q.path("trigger", TriggerId::new), before.orElse(null), TURNS_SHOWN);
+        return starts.schedules()
+                .turns(q.path("trigger", TriggerId::new), q.moment("before").orElse(null), TURNS_SHOWN);
     }
 
     // --- hooks

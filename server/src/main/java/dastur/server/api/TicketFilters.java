@@ -6,10 +6,7 @@ import dastur.core.ticket.TicketKind;
 import dastur.server.http.Problem;
 import dastur.server.http.Request;
 import dastur.store.TicketFilter;
-import java.time.Instant;
-import java.time.format.DateTimeParseException;
 import java.util.List;
-import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -68,8 +65,8 @@ final class TicketFilters {
                                 ? q.query("requester").orElse(null)
                                 : q.person().id().value())
                 .ownOnly(!seesAll)
-                .raisedFrom(moment(q, "raisedFrom"))
-                .raisedBefore(moment(q, "raisedBefore"))
+                .raisedFrom(q.moment("raisedFrom").orElse(null))
+                .raisedBefore(q.moment("raisedBefore").orElse(null))
                 .tests(q.query("tests")
                         .map(v -> oneOf("tests", v, List.of("true", "false")))
                         .filter("true"::equals)
@@ -96,16 +93,6 @@ final class TicketFilters {
                                         .collect(Collectors.joining(", "))
                                 + ".")
                 .end());
-    }
-
-    private static Instant moment(Request q, String name) {
-        Optional<String> given = q.query(name);
-        try {
-            return given.map(Instant::parse).orElse(null);
-        } catch (DateTimeParseException e) {
-            throw Problem.malformed(name, "'" + name + "' is a time such as 2026-03-02T08:00:00Z.")
-                    .end();
-        }
     }
 
     private static TicketId number(String given) {

@@ -36,6 +36,7 @@ final class WatchRoutes {
     private static final int MOST = 500;
     private static final int STRETCHES_SHOWN = 50;
     private static final int ROWS_SHOWN = 50;
+    private static final int READINGS_SHOWN = 100;
 
     /**
      * A watch in a list.
@@ -66,6 +67,14 @@ final class WatchRoutes {
             Source.Otherwise otherwise,
             @Nullable String group,
             List<Watches.Stretch> stretches) {}
+
+    /**
+     * Single readings, the latest first.
+     *
+     * @param more whether there are earlier ones
+     * @param keptSince single readings from before are not kept
+     */
+    record Readings(List<Watches.Single> readings, boolean more, Instant keptSince) {}
 
     /**
      * @param otherwise what becomes of a fault that no trigger takes up
@@ -104,6 +113,14 @@ final class WatchRoutes {
         return Stream.of(
                 Route.list("/api/watches", Right.SEE, "The watches", WatchLine.class, q -> r.all()),
                 Route.get("/api/watches/{key}", Right.SEE, "A watch, with what it saw", WatchView.class, r::one),
+                Route.get(
+                        "/api/watches/{key}/readings",
+                        Right.SEE,
+                        "Its single readings, the latest first",
+                        Readings.class,
+                        r::readings,
+                        "from",
+                        "before"),
                 Route.put(
                         "/api/watches/{key}",
                         Right.DESIGN,
@@ -160,9 +177,23 @@ final class WatchRoutes {
     }
 
     private Object one(Request q) {
-        SourceKey key = q.path("key", SourceKey::new);
-        return view(starts.watches().find(key).orElseThrow(() -> Problem.notFound("There is no watch of this name.")
-                .end()));
+        return view(asked(q));
+    }
+
+    private Watch asked(Request q) {
+        return starts.watches().find(q.path("key", SourceKey::new)).orElseThrow(() -> Problem.notFound(
+                        "There is no watch of this name.")
+                .end());
+    }
+
+    private Object readings(Request q) {
+        SourceKey key = asked(q).key();
+        Instant keptSince = clock.instant().minus(Watches.READINGS_KEPT);
+        Instant from = q.moment("from").orElse(Instant.EPOCH);
+        Instant before = q.moment("before").orElse(Request.END);
+        List<Watches.Single> some = starts.watches().readings(key, from, before, READINGS_SHOWN + 1);
+        return new Readings(
+                some.subList(0, Math.min(some.size(), READINGS_SHOWN)), some.size() > READINGS_SHOWN, keptSince);
     }
 
     private WatchView view(Watch w) {

@@ -11,6 +11,8 @@ import dastur.core.people.Person;
 import dastur.core.people.PersonId;
 import dastur.core.record.Seal;
 import io.javalin.http.Context;
+import java.time.Instant;
+import java.time.format.DateTimeParseException;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
@@ -19,6 +21,9 @@ import org.jspecify.annotations.Nullable;
 
 /** One request, read safely: what cannot be read ends it with a problem that says where. */
 public final class Request {
+    /** No moment that is asked for lies here or later. */
+    public static final Instant END = Instant.parse("9999-12-31T00:00:00Z");
+
     private final Context ctx;
     private final @Nullable Person person;
     private final @Nullable PersonId natural;
@@ -102,6 +107,22 @@ public final class Request {
                     }
                     return v;
                 });
+    }
+
+    /** A moment in the query, of the years 1970 to 9999: what a database can compare. */
+    public Optional<Instant> moment(String name) {
+        return query(name).map(text -> {
+            try {
+                Instant moment = Instant.parse(text);
+                if (!moment.isBefore(Instant.EPOCH) && moment.isBefore(END)) {
+                    return moment;
+                }
+            } catch (DateTimeParseException e) {
+                // Said below.
+            }
+            throw Problem.malformed(name, "'" + name + "' is a time such as 2026-11-23T14:30:00Z.")
+                    .end();
+        });
     }
 
     /** The body as a record. Unknown fields, wrong types and broken JSON end the request. */

@@ -84,7 +84,7 @@ public final class Lookout implements AutoCloseable {
         standing.keySet().stream().filter(key -> !on.contains(key)).forEach(means.watches()::end);
         if (lastForgot.isBefore(now.minus(FORGETS_EVERY))) {
             lastForgot = now;
-            means.watches().forgetBefore(now.minus(Watches.KEPT));
+            means.watches().forget(now);
         }
     }
 
