@@ -252,6 +252,13 @@ class StartsTest {
         assertThat(region(ines, "What it saw")).containsText("holds", soon());
         assertThat(region(ines, "What it saw")).containsText("minutes 35");
         assertThat(ines.locator("header").first()).containsText("in fault");
+        // One opens to its readings as soon as there are two of them.
+        ines.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Each reading since"))
+                .first()
+                .click();
+        assertThat(ines.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("Each reading"))
+                        .first())
+                .containsText("minutes");
         ines.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Its signals"))
                 .click();
         assertThat(ines.getByText("A kiosk is silent").first()).isVisible();
