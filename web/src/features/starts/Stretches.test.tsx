@@ -65,6 +65,22 @@ it("shows of a stretch that has ended none of the readings after it, and its las
   expect(screen.queryByText(/kept for seven days/)).toBeNull();
 });
 
+it("takes no reading for its own that says something else: the next stretch has begun", async () => {
+  play({
+    [`GET /api/watches/silent/readings?from=${encodeURIComponent(LATEST.from)}`]: {
+      readings: [{ ...reading(41), said: "holds" }, reading(40)],
+      more: true,
+      keptSince: minute(1),
+    },
+  });
+  show(<Stretches watch="silent" stretches={[LATEST]} now={NOW} />);
+  fireEvent.click(await screen.findByRole("button"));
+  const list = await screen.findByRole("list", { name: "Each reading" });
+  expect(within(list).getAllByRole("listitem")).toHaveLength(1);
+  fireEvent.click(screen.getByRole("button", { name: "Earlier" }));
+  expect(await screen.findByRole("alert")).toBeTruthy();
+});
+
 it("says when the readings cannot be had", async () => {
   play({});
   show(<Stretches watch="silent" stretches={[LATEST]} now={NOW} />);

@@ -61,7 +61,8 @@ function Row({ watch, stretch: s, goesOn, now }: RowProps) {
 /** The readings of a stretch one by one, as far back as they are kept. */
 function Readings({ watch, stretch, goesOn, now }: RowProps) {
   const readings = useInfiniteQuery({
-    queryKey: ["watch-readings", watch, stretch.from],
+    // Asked anew when it has ended: what was read while it went on may reach beyond it.
+    queryKey: ["watch-readings", watch, stretch.from, goesOn],
     queryFn: ({ pageParam }) => {
       const query = new URLSearchParams({ from: stretch.from });
       if (pageParam) query.set("before", pageParam);
@@ -75,7 +76,8 @@ function Readings({ watch, stretch, goesOn, now }: RowProps) {
   if (readings.isPending) return <Loading what="the readings" />;
   if (readings.isLoadingError) return <Trouble error={readings.error} onRetry={() => readings.refetch()} />;
   const pages = readings.data.pages;
-  const all = pages.flatMap((p) => p.readings);
+  // The next stretch may have begun before the list of stretches tells so.
+  const all = pages.flatMap((p) => p.readings).filter((r) => r.said === stretch.said);
   const keptSince = pages.at(-1)?.keptSince ?? stretch.from;
   return (
     <div className="mt-1 ml-4 border-l border-hairline pl-4 text-sm">
@@ -90,6 +92,7 @@ function Readings({ watch, stretch, goesOn, now }: RowProps) {
           </li>
         ))}
       </ol>
+      {readings.isFetchNextPageError && <Trouble error={readings.error} />}
       {readings.hasNextPage ? (
         <Button look="quiet" disabled={readings.isFetchingNextPage} onClick={() => readings.fetchNextPage()}>
           Earlier

@@ -11,7 +11,6 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.OffsetDateTime;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -90,7 +89,7 @@ public final class Watches {
             Jdbc.query(c, "select watch, next_at, passed, body from watch_stand", r -> {
                 all.put(
                         new SourceKey(r.getString(1)),
-                        new Standing(moment(r, 2), r.getLong(3), Json.read(r.getString(4), Watching.Stand.class)));
+                        new Standing(Incoming.at(r, 2), r.getLong(3), Json.read(r.getString(4), Watching.Stand.class)));
                 return null;
             });
             return all;
@@ -199,17 +198,13 @@ public final class Watches {
 
     private static Stretch stretch(ResultSet r) throws SQLException {
         return new Stretch(
-                moment(r, 1),
-                moment(r, 2),
+                Incoming.at(r, 1),
+                Incoming.at(r, 2),
                 r.getString(3),
                 r.getLong(4),
                 r.getString(5),
                 r.getString(6),
                 Json.read(r.getString(7), Extremes.class));
-    }
-
-    private static Instant moment(ResultSet r, int column) throws SQLException {
-        return r.getObject(column, OffsetDateTime.class).toInstant();
     }
 
     /** What a watch saw, the latest first. */
@@ -229,24 +224,29 @@ public final class Watches {
                 c,
                 "select at, said, read_values, note from watch_reading where watch = ? and at >= ? and at < ?"
                         + " order by at desc fetch first ? rows only",
-                r -> new Single(moment(r, 1), r.getString(2), r.getString(3), r.getString(4)),
+                r -> new Single(Incoming.at(r, 1), r.getString(2), r.getString(3), r.getString(4)),
                 watch.value(),
                 from,
                 before,
                 most)));
     }
 
-    /** Forgets what was seen longer ago than it is kept, a part at a time. */
-    public void forget(Instant now) {
+    /**
+     * Forgets some of what was seen longer ago than it is kept: so much that nobody waits long for it.
+     *
+     * @return whether nothing of it is left
+     */
+    public boolean forget(Instant now) {
+        int forgotten = database.write(session -> session.doReturningWork(c -> Jdbc.update(
+                c,
+                "delete from watch_reading where (watch, at) in (select watch, at from watch_reading where at < ?"
+                        + " order by at fetch first " + FORGOTTEN_AT_ONCE + " rows only)",
+                now.minus(READINGS_KEPT))));
+        if (forgotten == FORGOTTEN_AT_ONCE) {
+            return false;
+        }
         database.run(session ->
                 session.doWork(c -> Jdbc.update(c, "delete from watch_stretch where to_at < ?", now.minus(KEPT))));
-        int forgotten = FORGOTTEN_AT_ONCE;
-        while (forgotten == FORGOTTEN_AT_ONCE) {
-            forgotten = database.write(session -> session.doReturningWork(c -> Jdbc.update(
-                    c,
-                    "delete from watch_reading where (watch, at) in (select watch, at from watch_reading where at < ?"
-                            + " order by at fetch first " + FORGOTTEN_AT_ONCE + " rows only)",
-                    now.minus(READINGS_KEPT))));
-        }
+        return true;
     }
 }

@@ -112,7 +112,14 @@ class WatchesTest {
             }
         }));
         assertThat(single(Instant.EPOCH, at(1_000), 20_000)).hasSize(12_001);
-        watches.forget(at(1_000).plus(Watches.READINGS_KEPT));
+        Instant then = at(1_000).plus(Watches.READINGS_KEPT);
+        assertThat(watches.forget(then)).isFalse();
+        assertThat(single(Instant.EPOCH, at(1_000), 20_000))
+                .as("the oldest first")
+                .hasSize(7_001)
+                .doesNotContain(BEGIN);
+        assertThat(watches.forget(then)).isFalse();
+        assertThat(watches.forget(then)).isTrue();
         assertThat(single(Instant.EPOCH, at(1_000), 20_000)).isEmpty();
     }
 }

@@ -83,8 +83,8 @@ public final class Lookout implements AutoCloseable {
         }
         standing.keySet().stream().filter(key -> !on.contains(key)).forEach(means.watches()::end);
         if (lastForgot.isBefore(now.minus(FORGETS_EVERY))) {
-            lastForgot = now;
-            means.watches().forget(now);
+            // What is left is forgotten in the next rounds: looks do not wait for it.
+            lastForgot = means.watches().forget(now) ? now : lastForgot;
         }
     }
 
